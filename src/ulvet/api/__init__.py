@@ -1,0 +1,1 @@
+"""The HTTP interface: thin routers over the studio, one a station."""

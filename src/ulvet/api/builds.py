@@ -1,0 +1,98 @@
+"""What a build holds: meshes to draw, sections, layers."""
+
+from typing import Annotated
+
+import numpy as np
+from fastapi import APIRouter, Query, Response
+from pydantic import BaseModel
+
+from ulvet.api.views import AtStudio
+from ulvet.core.section import cut_section, plane_through
+from ulvet.core.stations import Station
+from ulvet.work.layer_store import layer_png, layers_from
+from ulvet.work.record import BuildRecord, PartRecord
+from ulvet.work.studio import NotThere
+
+__all__ = ["router"]
+
+router = APIRouter(tags=["build"])
+
+_FOR_EVER = {"Cache-Control": "public, max-age=31536000, immutable"}
+_PNG = b"\x89PNG"
+
+
+class SectionDrawing(BaseModel):
+    """A section through a finding, in print mm from its place: outlines with the solid on their left.
+
+    ``wall`` is the wall measured straight down from the place, where the finding is about one.
+    """
+
+    outlines: list[list[tuple[float, float]]]
+    reach: float
+    wall: float | None
+    across: tuple[float, float, float]
+    up: tuple[float, float, float]
+
+
+@router.get("/blobs/{name}", response_class=Response)
+def blob(name: str, studio: AtStudio) -> Response:
+    """A display mesh or picture by its hash; it never changes."""
+    data = bytes(studio.blobs.read(name))
+    kind = "image/png" if data.startswith(_PNG) else "application/octet-stream"
+    return Response(data, media_type=kind, headers=_FOR_EVER)
+
+
+@router.get("/builds/{key}/sections/{finding}")
+def section(
+    key: str,
+    finding: int,
+    studio: AtStudio,
+    mesh: Annotated[str | None, Query(description="Another mesh to cut in the same place.")] = None,
+) -> SectionDrawing:
+    """The section drawing of a finding, cut from the true mesh."""
+    record = studio.build(key)
+    if not 0 <= finding < len(record.findings):
+        raise NotThere("That finding is not part of this build.")
+    found = record.findings[finding]
+    part = _part(record, [p.facts.part for p in record.parts].index(found.part))
+    where, factor = found.where, part.facts.factor
+    size = max(part.facts.size_mm) / factor
+    plane = plane_through(
+        np.array(where.point),
+        None if where.normal is None else np.array(where.normal),
+        None if where.along is None else np.array(where.along),
+    )
+    extent = (where.extent or 0.0) / factor
+    is_wall = found.station is Station.GAUGE
+    if is_wall:
+        limit = found.limit / factor
+        reach = float(np.clip(0.7 * extent, 3 * limit, 9 * limit))
+    else:
+        reach = float(np.clip(1.2 * extent, 0.06 * size, 0.6 * size))
+    cut = cut_section(studio.blobs.mesh(mesh or part.mesh), plane, reach * 1.5)
+    return SectionDrawing(
+        outlines=[[(float(x), float(y)) for x, y in line * factor] for line in cut],
+        reach=reach * factor,
+        wall=found.measured if is_wall else None,
+        across=tuple(map(float, plane.across)),
+        up=tuple(map(float, plane.up)),
+    )
+
+
+@router.get("/builds/{key}/parts/{part}/layers/{layer}.png", response_class=Response)
+def layer_picture(key: str, part: int, layer: int, studio: AtStudio) -> Response:
+    """One layer as the printer sees it, the one below pale beneath it."""
+    name = _part(studio.build(key), part).layers
+    if name is None:
+        raise NotThere("The layers of this part could not be looked at.")
+    try:
+        picture = layer_png(layers_from(studio.blobs.read(name)), layer)
+    except IndexError as error:
+        raise NotThere(str(error)) from error
+    return Response(picture, media_type="image/png", headers=_FOR_EVER)
+
+
+def _part(record: BuildRecord, number: int) -> PartRecord:
+    if not 0 <= number < len(record.parts):
+        raise NotThere("That part is not in this build.")
+    return record.parts[number]

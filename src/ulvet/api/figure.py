@@ -1,0 +1,83 @@
+"""The figure page: looking, changing, undoing."""
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from ulvet.api.views import AtStudio, FigurePage, IfMatch, JobView, figure_page, job_view
+from ulvet.core.bench import Edition
+from ulvet.work.studio import NotThere, Studio
+
+__all__ = ["router"]
+
+router = APIRouter(prefix="/figures/{number}", tags=["figure"])
+
+
+class ApplyRemedy(BaseModel):
+    """A remedy, by its place in a finding of a build."""
+
+    build: str
+    finding: int = Field(ge=0)
+    remedy: int = Field(ge=0)
+
+
+class EditNumber(BaseModel):
+    """A new value for a number in a sentence of the record."""
+
+    step: int = Field(ge=0)
+    field: str = Field(max_length=40)
+    value: float = Field(allow_inf_nan=False)
+
+
+@router.get("")
+def look(number: int, studio: AtStudio) -> FigurePage:
+    """The figure at its head; starts the build when there is none."""
+    return _page(studio, number)
+
+
+@router.post("/remedies")
+def apply(number: int, remedy: ApplyRemedy, seen: IfMatch, studio: AtStudio) -> FigurePage:
+    """Apply a remedy. 412 when the figure was changed since the given revision."""
+    _, _, record, _ = studio.figure(number)
+    if record is None or record.key != remedy.build:
+        raise NotThere("The figure has changed since; look at it again.")
+    studio.apply(number, seen, studio.remedy(record, remedy.finding, remedy.remedy))
+    return _page(studio, number)
+
+
+@router.post("/previews", status_code=202)
+def preview(number: int, remedy: ApplyRemedy, studio: AtStudio) -> JobView:
+    """Make the parts as they would be after a remedy, without keeping the change."""
+    return job_view(studio.preview(remedy.build, remedy.finding, remedy.remedy, number))
+
+
+@router.put("/record")
+def edit(number: int, edit: EditNumber, seen: IfMatch, studio: AtStudio) -> FigurePage:
+    """Change a number in the record."""
+    studio.edit_step(number, seen, edit.step, edit.field, edit.value)
+    return _page(studio, number)
+
+
+@router.put("/edition")
+def set_edition(number: int, edition: Edition, seen: IfMatch, studio: AtStudio) -> FigurePage:
+    """Make the figure for another size, printer or material."""
+    studio.set_edition(number, seen, edition)
+    return _page(studio, number)
+
+
+@router.post("/undo")
+def undo(number: int, seen: IfMatch, studio: AtStudio) -> FigurePage:
+    """Take the last change back."""
+    studio.undo(number, seen)
+    return _page(studio, number)
+
+
+@router.post("/redo")
+def redo(number: int, seen: IfMatch, studio: AtStudio) -> FigurePage:
+    """Make the change again that was taken back last."""
+    studio.redo(number, seen)
+    return _page(studio, number)
+
+
+def _page(studio: Studio, number: int) -> FigurePage:
+    job = studio.want_build(number)
+    return figure_page(*studio.figure(number), job)

@@ -1,0 +1,63 @@
+"""Releases: making them and handing them out."""
+
+from datetime import datetime
+
+from fastapi import APIRouter
+from fastapi.responses import FileResponse
+from pydantic import BaseModel
+
+from ulvet.api.views import AtStudio, JobView, job_view
+
+__all__ = ["router"]
+
+router = APIRouter(tags=["release"])
+
+
+class FileInRelease(BaseModel):
+    """One file of a release."""
+
+    name: str
+    bytes: int
+    sha256: str
+
+
+class ReleaseView(BaseModel):
+    """A release that was made."""
+
+    id: int
+    made: datetime
+    file_name: str
+    zip_bytes: int
+    zip_sha256: str
+    files: list[FileInRelease]
+
+
+@router.post("/figures/{number}/releases", status_code=202)
+def make_release(number: int, studio: AtStudio) -> JobView:
+    """Package the figure at its head. Open findings do not hold it back; they are named in it."""
+    return job_view(studio.release(number))
+
+
+@router.get("/figures/{number}/releases")
+def list_releases(number: int, studio: AtStudio) -> list[ReleaseView]:
+    """Releases of a figure, the newest first."""
+    return [
+        ReleaseView(
+            id=row.id,
+            made=row.created,
+            file_name=row.file_name,
+            zip_bytes=row.zip_bytes,
+            zip_sha256=row.zip_hash,
+            files=[FileInRelease.model_validate(file) for file in row.files],
+        )
+        for row in studio.releases(number)
+    ]
+
+
+@router.get("/releases/{release}.zip", response_class=FileResponse)
+def download(release: int, studio: AtStudio) -> FileResponse:
+    """The ZIP of a release."""
+    row = studio.one_release(release)
+    return FileResponse(
+        studio.blobs.path(row.zip_hash), media_type="application/zip", filename=row.file_name
+    )

@@ -1,0 +1,187 @@
+"""What the interface is told."""
+
+from datetime import datetime
+from typing import Annotated
+
+from fastapi import Depends, Header, Request
+from pydantic import BaseModel, Field
+
+from ulvet.core.bench import Edition
+from ulvet.core.findings import Finding
+from ulvet.core.stations import SURVEYED, Station
+from ulvet.store.models import Figure, Revision
+from ulvet.work.record import BuildRecord
+from ulvet.work.studio import Studio
+from ulvet.work.supervisor import Job, JobState
+
+__all__ = [
+    "AtStudio",
+    "FigurePage",
+    "IfMatch",
+    "JobView",
+    "Marks",
+    "ShelfFigure",
+    "SourceView",
+    "StationView",
+    "figure_page",
+    "job_view",
+    "shelf_figure",
+]
+
+
+def _studio(request: Request) -> Studio:
+    studio: Studio = request.app.state.studio
+    return studio
+
+
+AtStudio = Annotated[Studio, Depends(_studio)]
+IfMatch = Annotated[int, Header(alias="If-Match", description="Number of the revision that was seen.")]
+
+
+class JobView(BaseModel):
+    """A job as it stands."""
+
+    id: int
+    kind: str
+    says: str
+    state: JobState
+    share: float
+    doing: str
+    seconds_left: float | None
+    error: str
+    figure: int | None
+    made: dict[str, int | str | list[str]] = Field(description="What a finished job made, by name.")
+
+
+class Marks(BaseModel):
+    """Open findings by severity."""
+
+    stop: int = 0
+    caution: int = 0
+    note: int = 0
+
+
+class StationView(BaseModel):
+    """A segment of the line."""
+
+    station: Station
+    surveyed: bool
+    marks: Marks
+
+
+class SourceView(BaseModel):
+    """A source of a figure."""
+
+    file_name: str
+    bytes: int
+    sha256: str
+
+
+class ShelfFigure(BaseModel):
+    """A figure as it stands on the shelf."""
+
+    id: int
+    name: str
+    brought: datetime
+    size_mm: tuple[float, float, float] | None
+    picture: str | None
+    marks: Marks
+    next: str
+    job: JobView | None
+
+
+class FigurePage(BaseModel):
+    """Everything the figure page shows."""
+
+    id: int
+    name: str
+    revision: int
+    says: str
+    can_undo: bool
+    can_redo: bool
+    edition: Edition
+    sources: list[SourceView]
+    stations: list[StationView]
+    build: BuildRecord | None
+    job: JobView | None
+
+
+def job_view(job: Job) -> JobView:
+    """A job for the interface."""
+    return JobView(
+        id=job.id,
+        kind=job.kind,
+        says=job.says,
+        state=job.state,
+        share=job.share,
+        doing=job.doing,
+        seconds_left=job.remaining(),
+        error=job.error,
+        figure=job.figure,
+        made={
+            name: value
+            for name, value in job.result.items()
+            if name in ("figure", "build", "release", "file_name", "meshes")
+        },
+    )
+
+
+def shelf_figure(
+    figure: Figure, head: Revision, record: BuildRecord | None, job: Job | None
+) -> ShelfFigure:
+    """A figure for the shelf; ``job`` is what builds it, if it is being built."""
+    part = record.parts[0] if record and record.parts else None
+    return ShelfFigure(
+        id=figure.id,
+        name=figure.name,
+        brought=figure.created,
+        size_mm=part.facts.size_mm if part else None,
+        picture=part.picture if part else None,
+        marks=_marks(record.findings if record else []),
+        next=_next(record),
+        job=job_view(job) if job else None,
+    )
+
+
+def figure_page(
+    figure: Figure, head: Revision, record: BuildRecord | None, can_redo: bool, job: Job | None
+) -> FigurePage:
+    """A figure's page."""
+    findings = record.findings if record else []
+    return FigurePage(
+        id=figure.id,
+        name=figure.name,
+        revision=head.number,
+        says=head.says,
+        can_undo=head.parent_id is not None,
+        can_redo=can_redo,
+        edition=Edition.model_validate(head.edition),
+        sources=[
+            SourceView(file_name=s.file_name, bytes=s.file_bytes, sha256=s.file_hash)
+            for s in figure.sources
+        ],
+        stations=[
+            StationView(
+                station=station,
+                surveyed=station in SURVEYED,
+                marks=_marks([f for f in findings if f.station is station]),
+            )
+            for station in Station
+        ],
+        build=record,
+        job=job_view(job) if job else None,
+    )
+
+
+def _marks(findings: list[Finding]) -> Marks:
+    counts = {"stop": 0, "caution": 0, "note": 0}
+    for finding in findings:
+        counts[finding.severity.value] += 1
+    return Marks(**counts)
+
+
+def _next(record: BuildRecord | None) -> str:
+    """The next thing a careful person would do."""
+    if record is None:
+        return "being checked"
+    return record.findings[0].title if record.findings else "nothing open; make a release"

@@ -1,0 +1,151 @@
+"""The ``ulvet`` command: each station on files, without the server."""
+
+import json
+import sys
+from pathlib import Path
+from typing import Annotated, Any, NoReturn
+
+import typer
+
+from ulvet.core.bench import MATERIALS, PRINTERS, Edition, UnknownOnBench, setup_for
+from ulvet.core.build import Build
+from ulvet.core.bring_in import UNITS
+from ulvet.core.findings import Severity
+from ulvet.core.inspect import inspect_file, inspection_json
+from ulvet.core.io import UnreadableFile
+from ulvet.core.lengths import PrintMM, spoken
+
+__all__ = ["app"]
+
+app = typer.Typer(
+    no_args_is_help=True,
+    add_completion=False,
+    pretty_exceptions_enable=False,
+    help="Measures, checks and plans original figures for print.",
+)
+bench_app = typer.Typer(no_args_is_help=True, help="The printers and materials Ulvet knows.")
+app.add_typer(bench_app, name="bench")
+
+CLEAN, STOPS, UNUSABLE = 0, 1, 2
+
+AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON object.")]
+
+
+@app.command()
+def inspect(
+    file: Annotated[Path, typer.Argument(help="An STL or OBJ file.")],
+    unit: Annotated[str | None, typer.Option(help="mm, cm, m or in; guessed when left out.")] = None,
+    up: Annotated[str | None, typer.Option(help="x, y or z; guessed when left out.")] = None,
+    height: Annotated[float | None, typer.Option(help="Overall height of the print, mm.")] = None,
+    scale: Annotated[float | None, typer.Option(help="Factor from figure to print.")] = None,
+    material: Annotated[str | None, typer.Option(help="Id of a material on the bench.")] = None,
+    printer: Annotated[str | None, typer.Option(help="Id of a printer on the bench.")] = None,
+    as_json: AsJson = False,
+) -> None:
+    """Say what is wrong with a figure at print size. Exit code 0: nothing stops; 1: something does; 2: not usable."""
+    try:
+        if unit not in (None, *UNITS):
+            raise UnknownOnBench(f"There is no unit {unit!r}; give {', '.join(UNITS)}.")
+        if up not in (None, "x", "y", "z"):
+            raise UnknownOnBench(f"There is no axis {up!r}; give x, y or z.")
+        setup = setup_for(printer, material)
+        edition = _edition(height, scale, setup.printer.id, setup.material.id)
+        inspection = inspect_file(file, edition, unit, up)  # type: ignore[arg-type]  # both checked above
+    except (UnreadableFile, UnknownOnBench) as error:
+        _refuse(str(error), as_json)
+    if as_json:
+        typer.echo(json.dumps(inspection_json(inspection), ensure_ascii=False))
+    else:
+        _print_build(inspection.build, file.name)
+    stops = any(finding.severity is Severity.STOP for finding in inspection.build.findings)
+    raise typer.Exit(STOPS if stops else CLEAN)
+
+
+@bench_app.command()
+def printers(as_json: AsJson = False) -> None:
+    """List the printers."""
+    _list([printer.model_dump(mode="json") for printer in PRINTERS], as_json)
+
+
+@bench_app.command()
+def materials(as_json: AsJson = False) -> None:
+    """List the materials."""
+    _list([material.model_dump(mode="json") for material in MATERIALS], as_json)
+
+
+Data = Annotated[
+    Path | None, typer.Option(envvar="DATA", help="Folder that holds all figures.")
+]
+
+
+@app.command()
+def serve(
+    port: Annotated[int, typer.Option(envvar="PORT", help="Port on this machine.")] = 8321,
+    data: Data = None,
+) -> None:
+    """Open the studio for a browser on this machine."""
+    from ulvet.api.serve import serve as run  # the server's imports are slow and only needed here
+
+    run(port, data)
+
+
+@app.command()
+def demo(data: Data = None) -> None:
+    """Make the demo figures and put them on the shelf, unless they are there."""
+    from ulvet.demo.shelf import fill_shelf  # pulls in libraries that only modelling needs
+
+    fill_shelf(data, typer.echo)
+
+
+@app.command()
+def warm() -> None:
+    """Compile the kernels ahead of their first use."""
+    from ulvet.core.warm import warm_kernels
+
+    typer.echo(f"kernels compiled in {warm_kernels():.1f} s")
+
+
+def _edition(height: float | None, scale: float | None, printer: str, material: str) -> Edition:
+    try:
+        size = None if height is None else PrintMM(height)
+        return Edition(height=size, factor=scale, printer=printer, material=material)
+    except ValueError as error:
+        raise UnknownOnBench(
+            "The size cannot be used: give a height above 0 up to 10,000 mm or a scale above 0, not both."
+        ) from error
+
+
+def _refuse(sentence: str, as_json: bool) -> NoReturn:
+    if as_json:
+        typer.echo(json.dumps({"error": sentence}, ensure_ascii=False))
+    print(sentence, file=sys.stderr)
+    raise typer.Exit(UNUSABLE)
+
+
+def _print_build(build: Build, name: str) -> None:
+    for facts in build.facts:
+        size = " x ".join(spoken(side) for side in facts.size_mm)
+        closed = "closed" if facts.watertight else "not closed"
+        typer.echo(
+            f"{name}: {size} mm, {facts.triangles:,} triangles, {closed}, {facts.volume_mm3 / 1000:.2f} ml"
+        )
+    for estimate in build.estimates:
+        typer.echo(
+            f"{estimate.layers:,} layers, {estimate.seconds / 3600:.1f} h, {estimate.material_ml:.2f} ml, "
+            f"{estimate.money:.2f} (estimate)"
+        )
+    for finding in build.findings:
+        typer.echo(f"{finding.severity:8} {finding.code:22} {finding.title}")
+        typer.echo(f"{'':31} {finding.why}")
+    for reason in build.unseen:
+        typer.echo(f"not looked at: {reason}")
+    if not build.findings:
+        typer.echo("nothing found")
+
+
+def _list(rows: list[dict[str, Any]], as_json: bool) -> None:
+    if as_json:
+        typer.echo(json.dumps(rows, ensure_ascii=False))
+        return
+    for row in rows:
+        typer.echo(f"{row['id']:16} {row['name']:22} {row['process']}")

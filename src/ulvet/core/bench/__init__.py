@@ -1,0 +1,20 @@
+"""The user's printers and materials, and the edition a figure is made for."""
+
+from ulvet.core.bench.edition import Edition, factor_for
+from ulvet.core.bench.materials import MATERIALS, Material, material_named
+from ulvet.core.bench.printers import PRINTERS, Printer, printer_named
+from ulvet.core.bench.setup import Setup, UnknownOnBench, setup_for
+
+__all__ = [
+    "MATERIALS",
+    "PRINTERS",
+    "Edition",
+    "Material",
+    "Printer",
+    "Setup",
+    "UnknownOnBench",
+    "factor_for",
+    "material_named",
+    "printer_named",
+    "setup_for",
+]

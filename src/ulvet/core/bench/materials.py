@@ -1,0 +1,66 @@
+"""Materials: typed bench defaults. All are invented; a value learnt from the user's own coupons replaces them."""
+
+from pydantic import BaseModel, ConfigDict
+
+from ulvet.core.bench.printers import Process
+from ulvet.core.lengths import PrintMM
+
+__all__ = ["MATERIALS", "Material", "material_named"]
+
+
+class Material(BaseModel):
+    """One resin or filament."""
+
+    model_config = ConfigDict(frozen=True)
+
+    id: str
+    name: str
+    process: Process
+    wall_stop: PrintMM
+    """Walls thinner than this fail on the plate or under the cutters."""
+    wall_caution: PrintMM
+    """Walls thinner than this print but want care in cleaning and painting."""
+    price_per_litre: float
+    """Money in the user's currency for a litre, which for filament is about 1.24 kg."""
+
+
+MATERIALS: tuple[Material, ...] = (
+    Material(
+        id="tough-grey",
+        name="Tough grey resin",
+        process="resin",
+        wall_stop=PrintMM(0.45),
+        wall_caution=PrintMM(0.70),
+        price_per_litre=42.0,
+    ),
+    Material(
+        id="plain-ivory",
+        name="Plain ivory resin",
+        process="resin",
+        wall_stop=PrintMM(0.60),
+        wall_caution=PrintMM(0.90),
+        price_per_litre=24.0,
+    ),
+    Material(
+        id="bending-clear",
+        name="Bending clear resin",
+        process="resin",
+        wall_stop=PrintMM(0.35),
+        wall_caution=PrintMM(0.60),
+        price_per_litre=58.0,
+    ),
+    Material(
+        id="matt-filament",
+        name="Matt filament",
+        process="filament",
+        wall_stop=PrintMM(0.80),
+        wall_caution=PrintMM(1.20),
+        price_per_litre=29.0,
+    ),
+)
+"""Bench defaults; the first that fits the printer is used when none is named."""
+
+
+def material_named(material_id: str) -> Material | None:
+    """The material with this id, or None."""
+    return next((material for material in MATERIALS if material.id == material_id), None)

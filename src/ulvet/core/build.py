@@ -1,0 +1,172 @@
+"""A build: a recipe in an edition, with its parts, findings and reports."""
+
+import time
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+
+from pydantic import BaseModel, ConfigDict
+
+from ulvet.core.bench import Edition, setup_for
+from ulvet.core.bring_in import check_unit
+from ulvet.core.bring_in.steps import BringIn
+from ulvet.core.findings import Finding, Severity
+from ulvet.core.gauge import Thickness, check_walls, measure_thickness
+from ulvet.core.layers import Estimate, LayersReport, LayerStack, TooManyLayers, check_layers
+from ulvet.core.mend import check_mesh, orient_faces
+from ulvet.core.mesh import Mesh, area, bounds, volume
+from ulvet.core.recipe.runner import Memory, Recipe, recipe_hash, run_recipe
+from ulvet.core.recipe.step import Part, Receipt
+from ulvet.core.size import check_fit
+from ulvet.core.stations import Station
+from ulvet.core.tolerances import BENCH_TOLERANCES
+from ulvet.core.topology import edges_of, face_shells, is_watertight, without_repeats
+
+__all__ = ["Build", "Facts", "build_figure", "in_order"]
+
+_ORDER = {Severity.STOP: 0, Severity.CAUTION: 1, Severity.NOTE: 2}
+Told = Callable[[float, str], None]
+
+
+class Facts(BaseModel):
+    """The plain measures of a part at print size."""
+
+    model_config = ConfigDict(frozen=True)
+
+    part: str
+    size_mm: tuple[float, float, float]
+    factor: float
+    triangles: int
+    vertices: int
+    shells: int
+    watertight: bool
+    area_mm2: float
+    volume_mm3: float
+
+
+@dataclass(frozen=True)
+class Build:
+    """What came of a recipe in an edition. ``thickness`` and ``layers`` hold one entry a part, in order."""
+
+    recipe: Recipe
+    edition: Edition
+    parts: tuple[Part, ...]
+    receipts: tuple[Receipt, ...]
+    facts: tuple[Facts, ...]
+    findings: tuple[Finding, ...]
+    thickness: tuple[Thickness, ...]
+    layers: tuple[LayersReport | None, ...]
+    unseen: tuple[str, ...] = ()
+    """What could not be looked at, and why."""
+    seconds: dict[str, float] = field(default_factory=dict)
+
+    @property
+    def recipe_hash(self) -> str:
+        """How it was made."""
+        return recipe_hash(self.recipe)
+
+    @property
+    def estimates(self) -> tuple[Estimate, ...]:
+        """Estimates of the parts whose layers were seen."""
+        return tuple(report.estimate for report in self.layers if report)
+
+    @property
+    def stacks(self) -> tuple[LayerStack, ...]:
+        """Layers of the parts that could be rastered."""
+        return tuple(report.stack for report in self.layers if report)
+
+
+def build_figure(
+    recipe: Recipe,
+    edition: Edition,
+    sources: Mapping[str, Mesh],
+    memory: Memory | None = None,
+    told: Told = lambda share, says: None,
+) -> Build:
+    """Run the recipe, then every check at print size. ``told`` hears the share done (0 to 1) and what is being done.
+
+    Raises UnknownOnBench for a printer or material that does not exist.
+    """
+    setup = setup_for(edition.printer, edition.material)
+    clock = time.perf_counter
+    began = clock()
+    run = run_recipe(recipe, sources, edition, memory, lambda share, says: told(0.2 * share, says))
+    factor = run.factor
+    seconds = {"recipe": clock() - began}
+    findings: list[Finding] = []
+    first = next((step for step in recipe.steps if isinstance(step, BringIn)), None)
+    if first and run.parts:
+        findings += check_unit(first, run.parts[0].mesh, edition)
+    thickness: list[Thickness] = []
+    layers: list[LayersReport | None] = []
+    unseen: list[str] = []
+    for part in run.parts:
+        told(0.2, "mend: edges, faces, shells")
+        began = clock()
+        wrong = check_mesh(part, factor, BENCH_TOLERANCES)
+        findings += wrong + check_fit(part, factor, setup, edition)
+        seconds["mend"] = seconds.get("mend", 0.0) + clock() - began
+
+        told(0.4, "gauge: walls")
+        began = clock()
+        seen = Part(part.name, orient_faces(without_repeats(part.mesh))[0]) if wrong else part
+        walls = measure_thickness(seen.mesh)
+        thickness.append(walls)
+        findings += check_walls(seen, walls, factor, setup, edition)
+        seconds["gauge"] = seconds.get("gauge", 0.0) + clock() - began
+
+        told(0.8, "layers: outlines and islands")
+        began = clock()
+        try:
+            report = check_layers(part, factor, setup)
+            findings += report.findings
+            layers.append(report)
+        except TooManyLayers as refusal:
+            unseen.append(str(refusal))
+            layers.append(None)
+        seconds["layers"] = seconds.get("layers", 0.0) + clock() - began
+    return Build(
+        recipe=recipe,
+        edition=edition,
+        parts=run.parts,
+        receipts=run.receipts,
+        facts=tuple(_facts(part, factor) for part in run.parts),
+        findings=in_order(findings),
+        thickness=tuple(thickness),
+        layers=tuple(layers),
+        unseen=tuple(unseen),
+        seconds=seconds,
+    )
+
+
+def in_order(findings: list[Finding]) -> tuple[Finding, ...]:
+    """Findings as a careful person would take them: station by station, the grave ones first."""
+    stations = list(Station)
+    return tuple(
+        sorted(
+            findings,
+            key=lambda f: (stations.index(f.station), _ORDER[f.severity], f.code, _gravity(f)),
+        )
+    )
+
+
+def _gravity(finding: Finding) -> float:
+    # A wall is graver the thinner it is; everything else the larger it is.
+    return finding.measured if finding.measured < finding.limit else -finding.measured
+
+
+def _facts(part: Part, factor: float) -> Facts:
+    low, high = bounds(part.mesh)
+    x, y, z = map(float, (high - low) * factor)
+    whole = without_repeats(part.mesh)
+    edges = edges_of(whole)
+    return Facts(
+        part=part.name,
+        size_mm=(x, y, z),
+        factor=factor,
+        triangles=len(part.mesh.faces),
+        vertices=len(part.mesh.vertices),
+        shells=face_shells(whole, edges)[0],
+        watertight=is_watertight(edges),
+        area_mm2=area(part.mesh) * factor**2,
+        volume_mm3=volume(part.mesh) * factor**3,
+    )

@@ -1,0 +1,119 @@
+"""What a check says: what is wrong, where, how much, against which limit, why it matters, what to do."""
+
+from enum import StrEnum
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from ulvet.core.bench import Edition
+from ulvet.core.lengths import PrintMM
+from ulvet.core.recipe.union import AnyStep
+from ulvet.core.stations import Station
+
+__all__ = [
+    "AddSteps",
+    "Cost",
+    "Finding",
+    "LimitOrigin",
+    "ReadSourceAs",
+    "Remedy",
+    "SetEdition",
+    "Severity",
+    "Where",
+]
+
+Vector = tuple[float, float, float]
+
+
+class Severity(StrEnum):
+    """How much a finding matters: it stops a release, wants care, or is worth knowing."""
+
+    STOP = "stop"
+    CAUTION = "caution"
+    NOTE = "note"
+
+
+class LimitOrigin(StrEnum):
+    """Where a limit comes from; a value learnt from the user's own proofs replaces the others."""
+
+    BENCH_DEFAULT = "bench default"
+    USER = "user"
+    LEARNT = "learnt"
+
+
+class _Value(BaseModel):
+    model_config = ConfigDict(frozen=True)
+
+
+class Where(_Value):
+    """A place on a part: a point in figure mm, its outward normal if it has one, and how far the place reaches."""
+
+    point: Vector
+    normal: Vector | None = None
+    along: Vector | None = None
+    """Direction in which the place is longest; a section is drawn along it."""
+    extent: PrintMM | None = None
+
+
+class Cost(_Value):
+    """What a remedy costs, as far as it can be said before it is applied; None where it cannot."""
+
+    resin_ml: float | None = None
+    money: float | None = None
+    print_seconds: float | None = None
+    says: str = ""
+    """What the numbers do not: looks, strength, what is not known."""
+
+
+class AddSteps(_Value):
+    """Append steps to the recipe."""
+
+    does: Literal["add-steps"] = "add-steps"
+    steps: tuple[AnyStep, ...]
+
+
+class SetEdition(_Value):
+    """Make the figure for another size, printer or material."""
+
+    does: Literal["set-edition"] = "set-edition"
+    edition: Edition
+
+
+class ReadSourceAs(_Value):
+    """Take a source's numbers as another unit, or another axis of it as up."""
+
+    does: Literal["read-source-as"] = "read-source-as"
+    unit: str | None = None
+    up: str | None = None
+
+
+Change = Annotated[AddSteps | SetEdition | ReadSourceAs, Field(discriminator="does")]
+
+
+class Remedy(_Value):
+    """One way out of a finding, ready to apply."""
+
+    label: str
+    change: Change
+    cost: Cost = Cost()
+
+
+class Finding(_Value):
+    """One thing that is wrong or undecided. ``code`` is kebab-case and listed in docs/findings.md."""
+
+    code: str
+    station: Station
+    severity: Severity
+    part: str
+    title: str
+    measured: float
+    limit: float
+    unit: str
+    limit_origin: LimitOrigin = LimitOrigin.BENCH_DEFAULT
+    count: int = 1
+    """How many edges, faces, shells, places or islands the finding gathers."""
+    where: Where
+    places: tuple[Where, ...] = ()
+    """Every place it gathers, the worst first, at most a hundred."""
+    why: str
+    remedies: tuple[Remedy, ...] = ()

@@ -1,0 +1,8 @@
+"""Gauge: what is too thin at print size, in the chosen material."""
+
+from ulvet.core.gauge.check import check_walls
+from ulvet.core.gauge.places import ThinPlace, thin_places
+from ulvet.core.gauge.thicken import thicken_walls
+from ulvet.core.gauge.thickness import Thickness, measure_thickness
+
+__all__ = ["ThinPlace", "Thickness", "check_walls", "measure_thickness", "thicken_walls", "thin_places"]

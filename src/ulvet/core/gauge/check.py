@@ -1,0 +1,155 @@
+"""Walls against the limits of the material."""
+
+import numpy as np
+
+from ulvet.core.bench import MATERIALS, Edition, Material, Setup
+from ulvet.core.findings import AddSteps, Cost, Finding, Remedy, SetEdition, Severity, Where
+from ulvet.core.gauge.places import ThinPlace, thin_places
+from ulvet.core.gauge.steps import Thicken
+from ulvet.core.gauge.thickness import Thickness
+from ulvet.core.lengths import FigureMM, PrintMM, spoken
+from ulvet.core.mesh import Points, bounds, volume
+from ulvet.core.places import gathered, where_said
+from ulvet.core.recipe.step import Part, says
+from ulvet.core.stations import Station
+
+__all__ = ["check_walls"]
+
+_GATHER_SHARE = 0.12
+_PLACES = 100
+_LARGEST_GROWTH = 2.5
+_MARGIN = 1.05
+
+
+def check_walls(
+    part: Part, thickness: Thickness, factor: float, setup: Setup, edition: Edition
+) -> list[Finding]:
+    """``thin-wall`` for walls under the material's caution limit; those under its stop limit stop.
+
+    Places that lie near each other are one finding with a count.
+    """
+    places = thin_places(part.mesh, thickness, setup.material.wall_caution.in_figure(factor))
+    if not places:
+        return []
+    low, high = bounds(part.mesh)
+    group = gathered(np.array([place.point for place in places]), _GATHER_SHARE * float((high - low).max()))
+    return [
+        _finding(part, [places[k] for k in np.flatnonzero(group == g)], factor, setup, edition)
+        for g in range(group.max() + 1)
+    ]
+
+
+def _finding(
+    part: Part, places: list[ThinPlace], factor: float, setup: Setup, edition: Edition
+) -> Finding:
+    worst = places[0]
+    wall = worst.wall * factor
+    material = setup.material
+    stops = wall < material.wall_stop
+    limit = material.wall_stop if stops else material.wall_caution
+    low, high = bounds(part.mesh)
+    wheres = tuple(_where(place, factor) for place in places[:_PLACES])
+    reach = says(len(places), "place") if len(places) > 1 else f"{spoken(worst.extent * factor)} mm long"
+    return Finding(
+        code="thin-wall",
+        station=Station.GAUGE,
+        severity=Severity.STOP if stops else Severity.CAUTION,
+        part=part.name,
+        title=f"Wall {spoken(wall)} mm, {where_said(worst.point, low, high)}",
+        measured=wall,
+        limit=limit,
+        unit="mm",
+        count=len(places),
+        where=wheres[0],
+        places=wheres,
+        why=(
+            f"Under {spoken(material.wall_stop)} mm {material.name.lower()} fails on the plate or under the cutters"
+            if stops
+            else f"From {spoken(material.wall_stop)} to {spoken(material.wall_caution)} mm {material.name.lower()} "
+            "prints but bends and snaps in cleaning and painting"
+        )
+        + f"; here it is {spoken(wall)} mm, {reach}.",
+        remedies=(
+            *[_thicker(places, to, factor, high - low) for to in _goals(material, stops)],
+            *_larger(part, wall, limit, factor, setup, edition),
+            *_tougher(wall, edition, setup),
+        ),
+    )
+
+
+def _where(place: ThinPlace, factor: float) -> Where:
+    return Where(
+        point=tuple(map(float, place.point)),
+        normal=tuple(map(float, place.normal)),
+        along=tuple(map(float, place.along)),
+        extent=PrintMM(place.extent * factor),
+    )
+
+
+def _goals(material: Material, stops: bool) -> tuple[PrintMM, ...]:
+    """Walls worth thickening to: one that wants no care and, for a wall that stops, one that just prints."""
+    return (material.wall_caution, material.wall_stop) if stops else (material.wall_caution,)
+
+
+def _thicker(places: list[ThinPlace], limit: PrintMM, factor: float, size: Points) -> Remedy:
+    # A little over the limit, so that rounding in a written file does not bring the finding back.
+    wall = PrintMM(np.ceil(limit * _MARGIN * 100) / 100)
+    reach = max(place.reach for place in places) + limit / factor
+    step = Thicken(
+        wall=wall,
+        places=tuple(tuple(map(FigureMM, place.point)) for place in places[:_PLACES]),
+        reach=FigureMM(min(reach, float(size.max()))),
+    )
+    where = "here" if len(places) == 1 else f"at {says(len(places), 'place')}"
+    return Remedy(
+        label=f"Thicken {where} to {spoken(wall)} mm",
+        change=AddSteps(steps=(step,)),
+        cost=Cost(says=f"fades over {spoken(step.fade)} mm, softens detail"),
+    )
+
+
+def _larger(
+    part: Part, wall: float, limit: float, factor: float, setup: Setup, edition: Edition
+) -> list[Remedy]:
+    growth = limit / wall if wall > 0 else np.inf
+    if growth > _LARGEST_GROWTH:
+        return []
+    low, high = bounds(part.mesh)
+    # Rounded up to a tenth, so that the wall lands on the right side of its limit.
+    height = np.ceil((high[2] - low[2]) * factor * growth * 10) / 10
+    grown = height / ((high[2] - low[2]) * factor)
+    resin = volume(part.mesh) * factor**3 * (grown**3 - 1) / 1000
+    larger = edition.model_copy(update={"height": PrintMM(height), "factor": None})
+    return [
+        Remedy(
+            label=f"Print it {spoken(height)} mm tall",
+            change=SetEdition(edition=larger),
+            cost=Cost(
+                resin_ml=resin,
+                money=resin * setup.material.price_per_litre / 1000,
+                print_seconds=(height - height / grown)
+                / setup.printer.layer
+                * setup.printer.seconds_per_layer,
+            ),
+        )
+    ]
+
+
+def _tougher(wall: float, edition: Edition, setup: Setup) -> list[Remedy]:
+    able = [
+        material
+        for material in MATERIALS
+        if material.process == setup.printer.process
+        and material.wall_stop < setup.material.wall_stop
+        and material.wall_stop <= wall
+    ]
+    return [
+        Remedy(
+            label=f"Print it in {material.name.lower()}",
+            change=SetEdition(edition=edition.model_copy(update={"material": material.id})),
+            cost=Cost(
+                says=f"bears {spoken(material.wall_stop)} mm; {material.price_per_litre:.0f} a litre"
+            ),
+        )
+        for material in able
+    ]

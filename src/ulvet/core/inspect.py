@@ -1,0 +1,122 @@
+"""One file, brought in and checked, without a recipe of its own or a server."""
+
+import hashlib
+import time
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from ulvet.core.bench import Edition
+from ulvet.core.bring_in import Placement, placement_of
+from ulvet.core.bring_in.guess import Axis, Unit, guess_unit, guess_up
+from ulvet.core.bring_in.steps import BringIn
+from ulvet.core.build import Build, Told, build_figure
+from ulvet.core.findings import Finding, Where
+from ulvet.core.io import read_mesh
+from ulvet.core.mesh import Mesh
+from ulvet.core.recipe.runner import Recipe
+
+__all__ = ["Inspection", "bring_in_step", "inspect_file", "inspection_json"]
+
+
+@dataclass(frozen=True)
+class Inspection:
+    """A file, how it was brought in, and its build."""
+
+    path: Path
+    sha256: str
+    step: BringIn
+    placement: Placement
+    build: Build
+    seconds: dict[str, float]
+
+
+def bring_in_step(
+    mesh: Mesh, name: str, unit: Unit | None = None, up: Axis | None = None
+) -> BringIn:
+    """The first step for a source, guessing what is not given."""
+    guess = guess_unit(mesh)
+    return BringIn(
+        source=mesh.hash,
+        name=name,
+        unit=unit or guess.value,
+        up=up or guess_up(mesh).value,
+        doubt="" if unit or guess.sure else guess.reason,
+    )
+
+
+def inspect_file(
+    path: Path,
+    edition: Edition,
+    unit: Unit | None = None,
+    up: Axis | None = None,
+    told: Told = lambda share, says: None,
+) -> Inspection:
+    """Read a file and build it as it is.
+
+    Raises UnreadableFile and UnknownOnBench, both with a text for the user.
+    """
+    began = time.perf_counter()
+    mesh = read_mesh(path)
+    with path.open("rb") as file:
+        sha256 = hashlib.file_digest(file, "sha256").hexdigest()
+    read = time.perf_counter() - began
+    step = bring_in_step(mesh, path.name, unit, up)
+    build = build_figure(Recipe(steps=(step,)), edition, {mesh.hash: mesh}, told=told)
+    return Inspection(
+        path=path,
+        sha256=sha256,
+        step=step,
+        placement=placement_of(mesh, step.unit, step.up),
+        build=build,
+        seconds={"read": read, **build.seconds},
+    )
+
+
+def inspection_json(inspection: Inspection) -> dict[str, Any]:
+    """The inspection as plain values. Points are print mm in the file's own axes, from the file's own origin."""
+    build = inspection.build
+    facts = build.facts[0]
+    return {
+        "file": str(inspection.path),
+        "sha256": inspection.sha256,
+        "unit": inspection.step.unit,
+        "unit_guessed": inspection.step.doubt or None,
+        "up": inspection.step.up,
+        "factor": facts.factor,
+        "size_mm": list(facts.size_mm),
+        "triangles": facts.triangles,
+        "vertices": facts.vertices,
+        "shells": facts.shells,
+        "watertight": facts.watertight,
+        "area_mm2": facts.area_mm2,
+        "volume_mm3": facts.volume_mm3,
+        "printer": build.edition.printer,
+        "material": build.edition.material,
+        "estimate": build.estimates[0].model_dump(mode="json") if build.estimates else None,
+        "findings": [_finding(inspection, finding) for finding in build.findings],
+        "not_looked_at": list(build.unseen),
+        "seconds": {name: round(value, 4) for name, value in inspection.seconds.items()},
+    }
+
+
+def _finding(inspection: Inspection, finding: Finding) -> dict[str, Any]:
+    said = finding.model_dump(mode="json", exclude={"where", "places"})
+    return {
+        **said,
+        "where": _in_file(inspection, finding.where),
+        "places": [_in_file(inspection, place) for place in finding.places],
+    }
+
+
+def _in_file(inspection: Inspection, where: Where) -> dict[str, Any]:
+    placement, factor = inspection.placement, inspection.build.facts[0].factor
+    turn = placement.turn
+    point = placement.in_file(np.array(where.point)) * factor
+    return {
+        "point": point.tolist(),
+        "normal": None if where.normal is None else (np.array(where.normal) @ turn).tolist(),
+        "extent": where.extent,
+    }

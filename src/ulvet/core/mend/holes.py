@@ -1,0 +1,187 @@
+"""Open rims and how simple ones are closed."""
+
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from scipy.spatial import cKDTree
+
+from ulvet.core.kernels import kernel, typed
+from ulvet.core.mend.faces import doubled_faces
+from ulvet.core.mesh import Faces, Floats, Mesh, Points, face_areas
+from ulvet.core.topology import Edges, edges_of, joined_groups
+
+__all__ = ["Hole", "close_holes", "holes_of"]
+
+Ints = NDArray[np.int64]
+_LONGEST_BENT_RIM = 250
+
+
+@dataclass(frozen=True)
+class Hole:
+    """A rim of open edges: its vertices in order, running as the missing faces would.
+
+    ``simple`` when it is one closed loop; rims that touch at a vertex are parted there into simple ones.
+    """
+
+    rim: Ints
+    simple: bool
+
+
+def holes_of(mesh: Mesh, edges: Edges) -> list[Hole]:
+    """All rims, in the order of their first vertex."""
+    halves = np.flatnonzero(edges.open[edges.of_half])
+    if not len(halves):
+        return []
+    starts = mesh.faces.ravel()[halves].astype(np.int64)
+    ends = np.roll(mesh.faces, -1, axis=1).ravel()[halves].astype(np.int64)
+    used, local = np.unique(np.concatenate([starts, ends]), return_inverse=True)
+    n = len(used)
+    tail, head = local[: len(starts)], local[len(starts) :]
+    count, group = joined_groups(n, np.stack([tail, head], axis=1))
+    uneven = np.bincount(tail, minlength=n) != np.bincount(head, minlength=n)
+    order = np.argsort(group[tail], kind="stable")
+    rims = np.split(order, np.cumsum(np.bincount(group[tail], minlength=count))[:-1])
+    holes = []
+    for rim in rims:
+        if uneven[tail[rim]].any() or uneven[head[rim]].any():
+            holes.append(Hole(used[np.unique(np.concatenate([tail[rim], head[rim]]))], False))
+        else:
+            # A missing face runs against the faces around it: from each head back to its tail.
+            holes += [Hole(used[loop], True) for loop in _loops(head[rim], tail[rim])]
+    return holes
+
+
+def _loops(start: Ints, end: Ints) -> list[Ints]:
+    """Closed walks over directed edges that leave every vertex as often as they reach it, each passing a vertex once.
+
+    Edge by edge: the order along the rim is just what loose edges do not hold.
+    """
+    onward: dict[int, list[int]] = {}
+    for a, b in zip(start.tolist(), end.tolist(), strict=True):
+        onward.setdefault(a, []).append(b)
+    loops = []
+    for first in sorted(onward):
+        while onward[first]:
+            walk, place = [first], {first: 0}
+            at = onward[first].pop()
+            while True:
+                if at in place:
+                    loop = walk[place[at] :]
+                    loops.append(np.array(loop))
+                    for vertex in loop[1:]:
+                        del place[vertex]
+                    del walk[place[at] + 1 :]
+                    if len(walk) == 1:
+                        break
+                else:
+                    place[at] = len(walk)
+                    walk.append(at)
+                at = onward[at].pop()
+    return loops
+
+
+def close_holes(mesh: Mesh, widest: float | None = None) -> tuple[Mesh, dict[str, int]]:
+    """Close every simple rim, or those no wider than ``widest`` mm, and count what was closed and left.
+
+    No vertex is added. A rim is triangulated in the plane of its area vector (constrained Delaunay); one that
+    crosses itself there gets the patch of least area. Tangled, wider and very long bent rims are left and counted.
+    """
+    patches: list[Faces] = []
+    left = 0
+    for hole in holes_of(mesh, edges_of(mesh)):
+        points = mesh.vertices[hole.rim]
+        fits = hole.simple and (widest is None or np.ptp(points, axis=0).max() <= widest)
+        patch = _patch(points) if fits else None
+        if patch is None:
+            left += 1
+        else:
+            patches.append(hole.rim[patch].astype(np.int32))
+    # A lone sheet would be closed by its own faces turned over.
+    repeats = doubled_faces(Mesh(mesh.vertices, np.concatenate([mesh.faces, *patches])))[len(mesh.faces) :]
+    ends = np.cumsum([len(patch) for patch in patches])
+    wanted = [
+        patch
+        for patch, end in zip(patches, ends, strict=True)
+        if not repeats[end - len(patch) : end].any()
+    ]
+    counts = {"closed": len(wanted), "left": left + len(patches) - len(wanted)}
+    return Mesh(mesh.vertices, np.concatenate([mesh.faces, *wanted])), counts
+
+
+def _patch(points: Points) -> Ints | None:
+    """Triangles (n-2, 3) over a rim (n, 3), or None when neither way of closing it works."""
+    if len(points) == 3:
+        return np.array([[0, 1, 2]])
+    patch = _flat_patch(points)
+    if patch is None and len(points) <= _LONGEST_BENT_RIM:
+        patch = _bent_patch(points)
+    return patch
+
+
+def _flat_patch(points: Points) -> Ints | None:
+    """Constrained Delaunay triangles in the plane of the rim's area vector; None when it crosses itself there."""
+    flat = _in_plane(points)
+    polygon = shapely.Polygon(flat)
+    if not polygon.is_valid or not polygon.exterior.is_ccw:
+        return None
+    pieces = shapely.get_parts(shapely.constrained_delaunay_triangles(polygon))
+    if len(pieces) != len(points) - 2:
+        return None
+    corners = shapely.get_coordinates(pieces).reshape(-1, 4, 2)[:, :3]
+    # Triangulation keeps coordinates exactly, so the nearest rim vertex is the same one.
+    triangles = cKDTree(flat).query(corners.reshape(-1, 2))[1].reshape(-1, 3)
+    a, b, c = (flat[triangles[:, k]] for k in range(3))
+    ab, ac = b - a, c - a
+    clockwise = ab[:, 0] * ac[:, 1] - ab[:, 1] * ac[:, 0] < 0
+    triangles[clockwise] = triangles[clockwise][:, ::-1]
+    return np.asarray(triangles)
+
+
+def _in_plane(points: Points) -> Floats:
+    """Points (n, 3) of a closed rim, seen along its area vector, in which it runs anticlockwise; (n, 2)."""
+    centred = points - points.mean(axis=0)
+    normal = np.cross(centred, np.roll(centred, -1, axis=0)).sum(axis=0)
+    length = np.linalg.norm(normal)
+    normal = normal / length if length > 0 else np.array([0.0, 0, 1])
+    across = np.cross(normal, np.eye(3)[np.abs(normal).argmin()])
+    across /= np.linalg.norm(across)
+    return np.stack([centred @ across, centred @ np.cross(normal, across)], axis=1)
+
+
+def _bent_patch(points: Points) -> Ints | None:
+    """The triangulation of least area, by dynamic programming (Barequet and Sharir 1995); None when it has none."""
+    split = _least_area(np.ascontiguousarray(points))
+    triangles = []
+    spans = [(0, len(points) - 1)]
+    while spans:
+        start, end = spans.pop()
+        if end - start > 1:
+            middle = int(split[start, end])
+            triangles.append((start, middle, end))
+            spans += [(start, middle), (middle, end)]
+    patch = np.array(triangles)
+    return patch if face_areas(Mesh(points, patch.astype(np.int32))).sum() > 0 else None
+
+
+@kernel(typed.int64[:, ::1](typed.float64[:, ::1]))
+def _least_area(points):  # type: ignore[no-untyped-def]  # compiled: the signature above is its type
+    n = len(points)
+    best = np.zeros((n, n))
+    split = np.zeros((n, n), np.int64)
+    for span in range(2, n):
+        for start in range(n - span):
+            end = start + span
+            best[start, end] = np.inf
+            for middle in range(start + 1, end):
+                u = points[middle] - points[start]
+                v = points[end] - points[start]
+                x = u[1] * v[2] - u[2] * v[1]
+                y = u[2] * v[0] - u[0] * v[2]
+                z = u[0] * v[1] - u[1] * v[0]
+                area = best[start, middle] + best[middle, end] + 0.5 * np.sqrt(x * x + y * y + z * z)
+                if area < best[start, end]:
+                    best[start, end] = area
+                    split[start, end] = middle
+    return split

@@ -1,0 +1,156 @@
+"""The mesh value and the few measures everything else is made from."""
+
+import hashlib
+import struct
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+__all__ = [
+    "Faces",
+    "Floats",
+    "Mesh",
+    "Points",
+    "area",
+    "bounds",
+    "face_areas",
+    "face_cross",
+    "face_normals",
+    "moved",
+    "scaled",
+    "vertex_normals",
+    "volume",
+]
+
+Points = NDArray[np.float64]
+Floats = NDArray[np.float64]
+Faces = NDArray[np.int32]
+
+_MAGIC = b"ULVMESH1"
+_HEAD = struct.Struct("<8sQQ")
+
+
+@dataclass(frozen=True, eq=False)
+class Mesh:
+    """Triangles over shared vertices.
+
+    ``vertices`` is (n, 3) float64 in figure mm, ``faces`` (m, 3) int32, anticlockwise from outside.
+    Both are read-only. Two meshes are equal when their bytes are.
+
+    Raises ValueError for wrong shapes, coordinates that are not finite, or indices out of range.
+    """
+
+    vertices: Points
+    faces: Faces
+
+    def __post_init__(self) -> None:
+        vertices = np.ascontiguousarray(self.vertices, dtype="<f8")
+        faces = np.ascontiguousarray(self.faces, dtype="<i4")
+        if vertices.ndim != 2 or vertices.shape[1] != 3 or faces.ndim != 2 or faces.shape[1] != 3:
+            raise ValueError("A mesh needs vertices of shape (n, 3) and faces of shape (m, 3).")
+        if not np.isfinite(vertices).all():
+            raise ValueError("A mesh needs finite coordinates.")
+        if len(faces) and (faces.min() < 0 or faces.max() >= len(vertices)):
+            raise ValueError("A face points to a vertex that does not exist.")
+        for name, array in (("vertices", vertices), ("faces", faces)):
+            view = array.view()
+            view.flags.writeable = False
+            object.__setattr__(self, name, view)
+
+    def to_bytes(self) -> bytes:
+        """The canonical bytes: a 24-byte head (magic, counts), vertices, faces, little-endian."""
+        head = _HEAD.pack(_MAGIC, len(self.vertices), len(self.faces))
+        return head + self.vertices.tobytes() + self.faces.tobytes()
+
+    @classmethod
+    def from_bytes(cls, data: bytes | memoryview) -> "Mesh":
+        """The mesh of ``to_bytes``; a memory map is read without copying.
+
+        Raises ValueError when the bytes are not a whole mesh.
+        """
+        if len(data) < _HEAD.size:
+            raise ValueError("These bytes are too short for a mesh.")
+        magic, n, m = _HEAD.unpack_from(data)
+        if magic != _MAGIC or len(data) != _HEAD.size + 24 * n + 12 * m:
+            raise ValueError("These bytes are not a whole mesh.")
+        vertices = np.frombuffer(data, "<f8", 3 * n, _HEAD.size).reshape(n, 3)
+        faces = np.frombuffer(data, "<i4", 3 * m, _HEAD.size + 24 * n).reshape(m, 3)
+        return cls(vertices, faces)
+
+    @cached_property
+    def hash(self) -> str:
+        """SHA-256 of the canonical bytes."""
+        return hashlib.sha256(self.to_bytes()).hexdigest()
+
+
+def bounds(mesh: Mesh) -> Points:
+    """Lowest and highest corner, (2, 3) mm; zeros for a mesh without vertices."""
+    if not len(mesh.vertices):
+        return np.zeros((2, 3))
+    return np.stack([mesh.vertices.min(axis=0), mesh.vertices.max(axis=0)])
+
+
+def face_cross(mesh: Mesh) -> Floats:
+    """Cross product of two sides of every face, (m, 3): outward, twice the area long."""
+    a, b, c = (mesh.vertices[mesh.faces[:, k]] for k in range(3))
+    return np.cross(b - a, c - a)
+
+
+def face_areas(mesh: Mesh) -> Floats:
+    """Area of every face, (m,) mm²."""
+    return 0.5 * np.sqrt(np.einsum("ij,ij->i", *(face_cross(mesh),) * 2))
+
+
+def face_normals(mesh: Mesh) -> Floats:
+    """Outward unit normal of every face, (m, 3); zero for a face without area."""
+    return _unit(face_cross(mesh))
+
+
+def vertex_normals(mesh: Mesh) -> Floats:
+    """Angle-weighted unit normal of every vertex, (n, 3) (Thürmer and Wüthrich 1998)."""
+    corners = mesh.vertices[mesh.faces]
+    normals = face_normals(mesh)
+    total = np.zeros_like(mesh.vertices)
+    for k in range(3):
+        u = _unit(corners[:, (k + 1) % 3] - corners[:, k])
+        v = _unit(corners[:, (k + 2) % 3] - corners[:, k])
+        angle = np.arccos(np.clip(np.einsum("ij,ij->i", u, v), -1, 1))
+        for axis in range(3):
+            total[:, axis] += np.bincount(
+                mesh.faces[:, k], angle * normals[:, axis], minlength=len(total)
+            )
+    return _unit(total)
+
+
+def area(mesh: Mesh) -> float:
+    """Surface in mm²."""
+    return float(face_areas(mesh).sum())
+
+
+def volume(mesh: Mesh) -> float:
+    """Signed enclosed volume in mm³, by the divergence theorem about the box centre.
+
+    Means something only for a closed mesh; overlapping shells count twice.
+    """
+    if not len(mesh.faces):
+        return 0.0
+    centre = bounds(mesh).mean(axis=0)
+    first = mesh.vertices[mesh.faces[:, 0]] - centre
+    return float(np.einsum("ij,ij->", first, face_cross(mesh)) / 6)
+
+
+def scaled(mesh: Mesh, factor: float) -> Mesh:
+    """The mesh grown about the origin."""
+    return Mesh(mesh.vertices * factor, mesh.faces)
+
+
+def moved(mesh: Mesh, offset: Points) -> Mesh:
+    """The mesh shifted by ``offset`` (3,) mm."""
+    return Mesh(mesh.vertices + offset, mesh.faces)
+
+
+def _unit(vectors: Floats) -> Floats:
+    length = np.sqrt(np.einsum("ij,ij->i", vectors, vectors))
+    return vectors / np.where(length > 0, length, 1)[:, None]

@@ -1,0 +1,117 @@
+"""Running a recipe: each step once, its result remembered under everything it was made from."""
+
+import hashlib
+import json
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any, Protocol
+
+from pydantic import BaseModel, ConfigDict
+
+from ulvet.core.bench import Edition, factor_for
+from ulvet.core.digest import core_digest
+from ulvet.core.lengths import FigureMM
+from ulvet.core.mesh import Mesh, bounds
+from ulvet.core.recipe.step import Context, Part, Receipt, Step, StepResult
+from ulvet.core.recipe.union import AnyStep
+
+__all__ = ["Memory", "NoMemory", "Recipe", "Run", "recipe_hash", "run_recipe", "step_key"]
+
+
+class Recipe(BaseModel):
+    """The ordered steps that make a figure; the first brings in a source."""
+
+    model_config = ConfigDict(frozen=True)
+
+    steps: tuple[AnyStep, ...]
+
+
+@dataclass(frozen=True)
+class Run:
+    """What a recipe made: the parts at its end and what each step changed."""
+
+    parts: tuple[Part, ...]
+    receipts: tuple[Receipt, ...]
+    factor: float
+    """From figure to print, in the edition it was run for."""
+
+
+class Memory(Protocol):
+    """Keeps step results by key; a result that cannot be read whole is treated as absent."""
+
+    def recall(self, key: str) -> StepResult | None: ...
+
+    def keep(self, key: str, result: StepResult) -> None: ...
+
+
+class NoMemory:
+    """Computes everything anew."""
+
+    def recall(self, key: str) -> StepResult | None:
+        return None
+
+    def keep(self, key: str, result: StepResult) -> None:
+        return None
+
+
+def recipe_hash(recipe: Recipe) -> str:
+    """How the figure is made, as SHA-256 of the recipe's canonical JSON."""
+    return _sha256(recipe.model_dump(mode="json"))
+
+
+def step_key(step: Step, parts: tuple[Part, ...], context: Context) -> str:
+    """The cache key: kind and parameters, inputs, declared context, and what the core itself is made of."""
+    said = {name: _identity(value) for name, value in context.items()}
+    inputs = [(part.name, part.mesh.hash) for part in parts]
+    return _sha256([step.model_dump(mode="json"), inputs, said, core_digest()])
+
+
+def run_recipe(
+    recipe: Recipe,
+    sources: Mapping[str, Mesh],
+    edition: Edition,
+    memory: Memory | None = None,
+    told: Callable[[float, str], None] = lambda share, says: None,
+) -> Run:
+    """Run every step in order; ``told`` hears the share done.
+
+    Steps may declare ``sources`` (meshes by hash) and ``factor``, the edition's, which is fixed by the height of
+    what was brought in: what later steps trim or add does not change it.
+
+    Raises KeyError when a step reads what it did not declare.
+    """
+    memory = memory or NoMemory()
+    context: dict[str, Any] = {"sources": sources, "factor": 1.0}
+    parts: tuple[Part, ...] = ()
+    receipts = []
+    for number, step in enumerate(recipe.steps):
+        told(number / len(recipe.steps), f"step {number + 1} of {len(recipe.steps)}")
+        seen = Context(context, step.needs)
+        key = step_key(step, parts, seen)
+        result = memory.recall(key)
+        if result is None:
+            result = step.run(parts, seen)
+            memory.keep(key, result)
+        parts = result.parts
+        receipts.append(result.receipt)
+        if step.places_figure:
+            context["factor"] = factor_for(edition, _height(parts))
+    return Run(parts, tuple(receipts), context["factor"])
+
+
+def _height(parts: tuple[Part, ...]) -> FigureMM:
+    corners = [bounds(part.mesh)[:, 2] for part in parts]
+    return FigureMM(max(high for _, high in corners) - min(low for low, _ in corners))
+
+
+def _identity(value: Any) -> Any:
+    if isinstance(value, Mesh):
+        return value.hash
+    if isinstance(value, Mapping):
+        return {name: _identity(inner) for name, inner in value.items()}
+    return value.model_dump(mode="json") if isinstance(value, BaseModel) else value
+
+
+def _sha256(value: Any) -> str:
+    text = json.dumps(value, sort_keys=True, separators=(",", ":"), allow_nan=False)
+    return hashlib.sha256(text.encode()).hexdigest()

@@ -1,0 +1,100 @@
+"""How faces hang together: edges, shells, and what breaks them."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
+
+from ulvet.core.mesh import Mesh
+
+__all__ = ["Edges", "edges_of", "face_shells", "is_watertight", "joined_groups", "paired_faces", "without_repeats"]
+
+Ints = NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class Edges:
+    """Undirected edges of a mesh and the half-edges that use them.
+
+    ``ends`` (e, 2) vertex ids, lower first; ``uses`` (e,) number of faces; ``balance`` (e,) uses along
+    minus uses against. ``of_half`` (3m,) edge of each half-edge and ``forward`` (3m,) its direction;
+    half-edge h belongs to face h // 3 and runs from its corner h % 3 to the next.
+    """
+
+    ends: Ints
+    uses: Ints
+    balance: Ints
+    of_half: Ints
+    forward: NDArray[np.bool_]
+
+    @property
+    def open(self) -> NDArray[np.bool_]:
+        """Edges with one face."""
+        return self.uses == 1
+
+    @property
+    def nonmanifold(self) -> NDArray[np.bool_]:
+        """Edges with more than two faces."""
+        return self.uses > 2
+
+    @property
+    def disagreeing(self) -> NDArray[np.bool_]:
+        """Edges whose two faces wind in the same direction."""
+        return (self.uses == 2) & (self.balance != 0)
+
+
+def edges_of(mesh: Mesh) -> Edges:
+    """Edges by sorting vertex pairs; drop faces that repeat a vertex first."""
+    start = mesh.faces.ravel().astype(np.int64)
+    end = np.roll(mesh.faces, -1, axis=1).ravel().astype(np.int64)
+    low, high = np.minimum(start, end), np.maximum(start, end)
+    count = max(len(mesh.vertices), 1)
+    keys, of_half, uses = np.unique(low * count + high, return_inverse=True, return_counts=True)
+    forward = start < end
+    balance = np.bincount(of_half, np.where(forward, 1, -1), minlength=len(keys)).astype(np.int64)
+    ends = np.stack([keys // count, keys % count], axis=1)
+    return Edges(ends, uses.astype(np.int64), balance, of_half.astype(np.int64), forward)
+
+
+def joined_groups(count: int, pairs: Ints) -> tuple[int, Ints]:
+    """Number of groups and the group (count,) of every item, where ``pairs`` (p, 2) are joined.
+
+    Groups are numbered by their first member.
+    """
+    graph = coo_array(
+        (np.ones(len(pairs), np.int8), (pairs[:, 0], pairs[:, 1])), shape=(count, count)
+    )
+    number, labels = connected_components(graph, directed=False)
+    first = np.full(number, count, np.int64)
+    np.minimum.at(first, labels, np.arange(count))
+    rank = np.empty(number, np.int64)
+    rank[np.argsort(first, kind="stable")] = np.arange(number)
+    return int(number), rank[labels]
+
+
+def face_shells(mesh: Mesh, edges: Edges) -> tuple[int, Ints]:
+    """Shells joined over edges of exactly two faces, and the shell of each face, (m,)."""
+    if not len(mesh.faces):
+        return 0, np.empty(0, np.int64)
+    return joined_groups(len(mesh.faces), paired_faces(edges)[0])
+
+
+def paired_faces(edges: Edges) -> tuple[Ints, NDArray[np.bool_]]:
+    """Face pairs (p, 2) that share an edge of exactly two faces, and whether their windings agree."""
+    order = np.argsort(edges.of_half, kind="stable")
+    halves = order[edges.uses[edges.of_half[order]] == 2].reshape(-1, 2)
+    agree = edges.forward[halves[:, 0]] != edges.forward[halves[:, 1]]
+    return halves // 3, agree
+
+
+def is_watertight(edges: Edges) -> bool:
+    """Whether every edge is passed as often one way as the other, with at least one face."""
+    return bool(len(edges.uses) and (edges.uses % 2 == 0).all() and (edges.balance == 0).all())
+
+
+def without_repeats(mesh: Mesh) -> Mesh:
+    """The mesh without faces that name a vertex more than once; they join nothing and have no area."""
+    whole = (mesh.faces != np.roll(mesh.faces, -1, axis=1)).all(axis=1)
+    return mesh if whole.all() else Mesh(mesh.vertices, mesh.faces[whole])

@@ -1,0 +1,1 @@
+"""The demo scenario: the studio Sedgewater and its fen folk, modelled by code."""

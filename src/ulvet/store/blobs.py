@@ -1,0 +1,92 @@
+"""Blobs: bytes under their own SHA-256, written whole or not at all."""
+
+import hashlib
+import mmap
+import os
+import shutil
+import tempfile
+from pathlib import Path
+
+from ulvet.core.mesh import Mesh
+
+__all__ = ["Blobs", "MissingBlob", "write_whole"]
+
+
+class MissingBlob(LookupError):
+    """A blob that the store does not hold."""
+
+
+def write_whole(path: Path, data: bytes) -> None:
+    """Write a file so that readers see all of it or none: temporary file, flush to disk, rename."""
+    handle, name = tempfile.mkstemp(dir=path.parent, prefix=".new-")
+    try:
+        with os.fdopen(handle, "wb") as file:
+            file.write(data)
+            file.flush()
+            os.fsync(file.fileno())
+        os.replace(name, path)
+    except BaseException:
+        Path(name).unlink(missing_ok=True)
+        raise
+
+
+class Blobs:
+    """A folder of blobs, spread over 256 subfolders."""
+
+    def __init__(self, folder: Path) -> None:
+        self._folder = folder
+
+    def put(self, data: bytes) -> str:
+        """Keep the bytes and return their hash; nothing is written when they are there already."""
+        name = hashlib.sha256(data).hexdigest()
+        path = self._path(name)
+        if not path.exists():
+            path.parent.mkdir(parents=True, exist_ok=True)
+            write_whole(path, data)
+        return name
+
+    def put_file(self, source: Path) -> str:
+        """Move a finished file in and return its hash."""
+        with source.open("rb") as file:
+            name = hashlib.file_digest(file, "sha256").hexdigest()
+        path = self._path(name)
+        path.parent.mkdir(parents=True, exist_ok=True)
+        if path.exists():
+            source.unlink()
+        else:
+            shutil.move(source, path)
+        return name
+
+    def put_mesh(self, mesh: Mesh) -> str:
+        """Keep a mesh; its blob hash is its own."""
+        return self.put(mesh.to_bytes())
+
+    def path(self, name: str) -> Path:
+        """The file of a blob.
+
+        Raises MissingBlob.
+        """
+        path = self._path(name)
+        if not path.is_file():
+            raise MissingBlob(f"The data {name[:12]} is missing from the store.")
+        return path
+
+    def read(self, name: str) -> memoryview:
+        """The bytes of a blob, memory-mapped.
+
+        Raises MissingBlob.
+        """
+        with self.path(name).open("rb") as file:
+            return memoryview(mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ))
+
+    def mesh(self, name: str) -> Mesh:
+        """A mesh kept by ``put_mesh``, reading from the file as it is used.
+
+        Raises MissingBlob.
+        """
+        return Mesh.from_bytes(self.read(name))
+
+    def _path(self, name: str) -> Path:
+        if len(name) != 64 or not set(name) <= set("0123456789abcdef"):
+            raise MissingBlob("That is not the name of anything in the store.")
+        return self._folder / name[:2] / name

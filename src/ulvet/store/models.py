@@ -1,0 +1,96 @@
+"""The tables."""
+
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import JSON, DateTime, ForeignKey, Integer, String, UniqueConstraint
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+__all__ = ["Base", "BuildRow", "Figure", "ReleaseRow", "Revision", "Source"]
+
+
+def _now() -> datetime:
+    return datetime.now(UTC)
+
+
+class Base(DeclarativeBase):
+    """Of all tables."""
+
+
+class Figure(Base):
+    """One figure on the shelf. ``head`` points at the revision in force; undo moves it back."""
+
+    __tablename__ = "figures"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120))
+    created: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=_now)
+    head_id: Mapped[int | None] = mapped_column(
+        ForeignKey("revisions.id", use_alter=True, name="fk_figures_head")
+    )
+
+    head: Mapped["Revision | None"] = relationship(foreign_keys=[head_id], post_update=True)
+    sources: Mapped[list["Source"]] = relationship(back_populates="figure")
+    revisions: Mapped[list["Revision"]] = relationship(
+        back_populates="figure", foreign_keys="Revision.figure_id", order_by="Revision.number"
+    )
+
+
+class Source(Base):
+    """A file that was brought in: the file itself and the mesh read from it, both as blobs."""
+
+    __tablename__ = "sources"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    figure_id: Mapped[int] = mapped_column(ForeignKey("figures.id"))
+    file_name: Mapped[str] = mapped_column(String(255))
+    file_hash: Mapped[str] = mapped_column(String(64))
+    file_bytes: Mapped[int] = mapped_column(Integer)
+    mesh_hash: Mapped[str] = mapped_column(String(64))
+    brought: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=_now)
+
+    figure: Mapped[Figure] = relationship(back_populates="sources")
+
+
+class Revision(Base):
+    """One state of a figure's recipe and edition; never changed once written. ``parent`` is what it was made from."""
+
+    __tablename__ = "revisions"
+    __table_args__ = (UniqueConstraint("figure_id", "number"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    figure_id: Mapped[int] = mapped_column(ForeignKey("figures.id"))
+    number: Mapped[int] = mapped_column(Integer)
+    parent_id: Mapped[int | None] = mapped_column(ForeignKey("revisions.id"))
+    recipe: Mapped[dict[str, Any]] = mapped_column(JSON)
+    edition: Mapped[dict[str, Any]] = mapped_column(JSON)
+    says: Mapped[str] = mapped_column(String(400))
+    created: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=_now)
+
+    figure: Mapped[Figure] = relationship(back_populates="revisions", foreign_keys=[figure_id])
+    parent: Mapped["Revision | None"] = relationship(remote_side=[id], foreign_keys=[parent_id])
+
+
+class BuildRow(Base):
+    """The record of a finished build, under its key."""
+
+    __tablename__ = "builds"
+
+    key: Mapped[str] = mapped_column(String(64), primary_key=True)
+    record: Mapped[dict[str, Any]] = mapped_column(JSON)
+    finished: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=_now)
+
+
+class ReleaseRow(Base):
+    """A release that was made: its ZIP as a blob, and the build it came from."""
+
+    __tablename__ = "releases"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    figure_id: Mapped[int] = mapped_column(ForeignKey("figures.id"))
+    revision_id: Mapped[int] = mapped_column(ForeignKey("revisions.id"))
+    file_name: Mapped[str] = mapped_column(String(255))
+    zip_hash: Mapped[str] = mapped_column(String(64))
+    zip_bytes: Mapped[int] = mapped_column(Integer)
+    files: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
+    created: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=_now)

@@ -1,0 +1,71 @@
+"""What the browser draws: a light mesh with its walls, in raw little-endian numbers."""
+
+import struct
+
+import fast_simplification
+import numpy as np
+from scipy.spatial import cKDTree
+
+from ulvet.core.gauge import Thickness
+from ulvet.core.mesh import Mesh, bounds
+from ulvet.core.topology import without_repeats
+from ulvet.work.record import Sounding
+
+__all__ = ["MOST_TRIANGLES", "display_bytes", "soundings"]
+
+MOST_TRIANGLES = 120_000
+"""More are not seen on a screen and slow drawing in software."""
+_HEAD = struct.Struct("<4sII")
+_NO_WALL = 1e6
+
+
+def display_bytes(mesh: Mesh, thickness: Thickness) -> bytes:
+    """Head (magic "ULD1", vertices n, triangles m), positions n x 3 float32, walls n float32, corners m x 3 uint32.
+
+    Positions and walls in figure mm; a vertex without a wall has 1e6.
+    """
+    walls = thickness.walls[: len(mesh.vertices)]
+    seen = without_repeats(mesh)
+    vertices, faces = seen.vertices, seen.faces
+    if len(faces) > MOST_TRIANGLES:
+        # The simplifier works in float32 and follows the order of faces, which canonical meshes fix.
+        middle = bounds(seen).mean(axis=0)
+        points, faces = fast_simplification.simplify(
+            (vertices - middle).astype(np.float32), np.array(faces), target_count=MOST_TRIANGLES
+        )
+        vertices = points + middle
+        walls = walls[cKDTree(seen.vertices).query(vertices)[1]]
+    walls = np.where(np.isfinite(walls), walls, _NO_WALL)
+    head = _HEAD.pack(b"ULD1", len(vertices), len(faces))
+    return b"".join(
+        [head, vertices.astype("<f4").tobytes(), walls.astype("<f4").tobytes(), faces.astype("<u4").tobytes()]
+    )
+
+
+def soundings(mesh: Mesh, thickness: Thickness, count: int = 60) -> list[Sounding]:
+    """Walls at points spread over the surface, the thinner the earlier.
+
+    The figure is divided into cells; each gives the sample with its median wall, so that a sounding speaks for its
+    neighbourhood.
+    """
+    usable = np.flatnonzero(np.isfinite(thickness.walls))
+    if not len(usable):
+        return []
+    low, high = bounds(mesh)
+    cell = max(float((high - low).max()) / 9, 1e-9)
+    place = ((thickness.points[usable] - low) // cell).astype(np.int64)
+    # Opposite walls in one cell are told apart by the side they look to.
+    side = (thickness.normals[usable] > 0).astype(np.int64) @ np.array([1, 2, 4])
+    key = np.ravel_multi_index((*np.minimum(place, 15).T, side), (16, 16, 16, 8))
+    order = np.lexsort((thickness.walls[usable], key))
+    _, first, size = np.unique(key[order], return_index=True, return_counts=True)
+    chosen = usable[order[(first + size // 2)[size >= 3]]]
+    chosen = chosen[np.argsort(thickness.walls[chosen], kind="stable")][:count]
+    return [
+        Sounding(
+            point=tuple(map(float, thickness.points[k])),
+            normal=tuple(map(float, thickness.normals[k])),
+            wall=float(thickness.walls[k]),
+        )
+        for k in chosen
+    ]

@@ -1,0 +1,146 @@
+"""The jobs: functions of plain values that run in a process of their own. Done twice, they do the same."""
+
+import io
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from PIL import Image
+
+from ulvet.core.bench import Edition, setup_for
+from ulvet.core.build import Build, Told, build_figure
+from ulvet.core.bring_in.steps import BringIn
+from ulvet.core.gauge import Thickness
+from ulvet.core.inspect import bring_in_step
+from ulvet.core.io import read_mesh
+from ulvet.core.mesh import Mesh
+from ulvet.core.picture import draw_figure
+from ulvet.core.recipe.runner import Recipe, run_recipe
+from ulvet.core.release import release_files, zip_bytes
+from ulvet.core.release.package import safe_name
+from ulvet.store.blobs import Blobs
+from ulvet.store.folder import DataFolder
+from ulvet.store.results import DiskMemory
+from ulvet.work.display import display_bytes, soundings
+from ulvet.work.layer_store import layers_bytes
+from ulvet.work.record import BuildRecord, PartRecord, SaidStep, build_key
+
+__all__ = ["JOBS"]
+
+_AREAS = 400
+Values = dict[str, Any]
+
+
+def bring_in(folder: DataFolder, values: Values, told: Told) -> Values:
+    """Read an uploaded file: ``path``, ``name``. Gives the first step, and hashes of file and mesh."""
+    path = Path(values["path"])
+    told(0.05, "reading the file")
+    mesh = read_mesh(path)
+    told(0.7, "keeping the mesh")
+    blobs = Blobs(folder.blobs)
+    size = path.stat().st_size
+    step = bring_in_step(mesh, values["name"])
+    blobs.put_mesh(mesh)
+    return {
+        "step": step.model_dump(mode="json"),
+        "mesh_hash": mesh.hash,
+        "file_hash": blobs.put_file(path),
+        "file_bytes": size,
+    }
+
+
+def build(folder: DataFolder, values: Values, told: Told) -> Values:
+    """Build ``recipe`` in ``edition``. Gives the build record."""
+    done = _built(folder, values, lambda share, says: told(0.9 * share, says))
+    told(0.92, "drawing")
+    blobs = Blobs(folder.blobs)
+    parts = []
+    for part, facts, walls, report in zip(
+        done.parts, done.facts, done.thickness, done.layers, strict=True
+    ):
+        parts.append(
+            PartRecord(
+                facts=facts,
+                mesh=blobs.put_mesh(part.mesh),
+                display=blobs.put(display_bytes(part.mesh, walls)),
+                layers=blobs.put(layers_bytes(report.stack)) if report else None,
+                areas=_thinned(report.stack.areas) if report else [],
+                soundings=soundings(part.mesh, walls),
+                picture=blobs.put(_picture(part.mesh, walls, facts.factor, done.edition)),
+            )
+        )
+    steps = [
+        SaidStep(kind=step.kind, sentence=list(step.sentence(receipt)), receipt=receipt)
+        for step, receipt in zip(done.recipe.steps, done.receipts, strict=True)
+    ]
+    record = BuildRecord(
+        key=build_key(done.recipe, done.edition),
+        parts=parts,
+        steps=steps,
+        findings=list(done.findings),
+        estimates=list(done.estimates),
+        unseen=list(done.unseen),
+        seconds=done.seconds,
+    )
+    return record.model_dump(mode="json")
+
+
+def preview(folder: DataFolder, values: Values, told: Told) -> Values:
+    """Run ``recipe`` in ``edition`` without checks. Gives the hash of each part's mesh."""
+    recipe, edition = _asked(values)
+    run = run_recipe(recipe, _sources(folder, recipe), edition, DiskMemory(folder), told)
+    blobs = Blobs(folder.blobs)
+    return {"meshes": [blobs.put_mesh(part.mesh) for part in run.parts]}
+
+
+def release(folder: DataFolder, values: Values, told: Told) -> Values:
+    """Package ``recipe`` in ``edition`` under the figure's ``name``. Gives the ZIP's hash and what is in it."""
+    done = _built(folder, values, lambda share, says: told(0.8 * share, says))
+    told(0.85, "packing")
+    files = release_files(done, values["name"])
+    packed = zip_bytes(files)
+    return {
+        "file_name": f"{safe_name(values['name'])}_release.zip",
+        "zip_hash": Blobs(folder.blobs).put(packed),
+        "zip_bytes": len(packed),
+        "files": [
+            {"name": file.name, "bytes": len(file.data), "sha256": file.sha256} for file in files
+        ],
+    }
+
+
+JOBS: dict[str, Callable[[DataFolder, Values, Told], Values]] = {
+    "bring-in": bring_in,
+    "build": build,
+    "preview": preview,
+    "release": release,
+}
+"""Every kind of job by name."""
+
+
+def _asked(values: Values) -> tuple[Recipe, Edition]:
+    return Recipe.model_validate(values["recipe"]), Edition.model_validate(values["edition"])
+
+
+def _built(folder: DataFolder, values: Values, told: Told) -> Build:
+    recipe, edition = _asked(values)
+    return build_figure(recipe, edition, _sources(folder, recipe), DiskMemory(folder), told)
+
+
+def _sources(folder: DataFolder, recipe: Recipe) -> dict[str, Mesh]:
+    blobs = Blobs(folder.blobs)
+    return {step.source: blobs.mesh(step.source) for step in recipe.steps if isinstance(step, BringIn)}
+
+
+def _picture(mesh: Mesh, walls: Thickness, factor: float, edition: Edition) -> bytes:
+    stop = setup_for(edition.printer, edition.material).material.wall_stop
+    buffer = io.BytesIO()
+    Image.fromarray(draw_figure(mesh, walls, stop.in_figure(factor))).save(buffer, "PNG")
+    return buffer.getvalue()
+
+
+def _thinned(areas: np.ndarray[Any, np.dtype[np.float64]]) -> list[float]:
+    """The largest area of each of at most 400 bands of layers, so that no peak is lost."""
+    bands = np.array_split(areas, min(len(areas), _AREAS)) if len(areas) else []
+    return [round(float(band.max()), 3) for band in bands]

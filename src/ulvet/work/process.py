@@ -1,0 +1,46 @@
+"""The inside of a job's process."""
+
+import os
+import signal
+import traceback
+from multiprocessing.connection import Connection
+from pathlib import Path
+
+__all__ = ["THREAD_LIMITS", "run_one_job"]
+
+THREAD_LIMITS = {
+    name: "1"
+    for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS", "NUMBA_NUM_THREADS")
+}
+"""One thread for each library: two jobs share the machine, and the layer raster brings threads of its own."""
+
+
+def run_one_job(pipe: Connection, data: str) -> None:
+    """Wait for one job on the pipe, run it, answer, and end.
+
+    Sends ("ready",), then ("told", share, says) any number of times, then one of ("done", values),
+    ("refused", sentence) for input that cannot be used, or ("failed", traceback).
+    """
+    # Ctrl-C reaches every process of the terminal; the server alone decides what ends.
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    os.environ.update(THREAD_LIMITS)
+    from ulvet.core.bench import UnknownOnBench
+    from ulvet.core.io import UnreadableFile
+    from ulvet.store.folder import DataFolder
+    from ulvet.work.jobs import JOBS
+
+    try:
+        pipe.send(("ready",))
+        kind, values = pipe.recv()
+    except (EOFError, BrokenPipeError):
+        return
+    try:
+        done = JOBS[kind](
+            DataFolder(Path(data)), values, lambda share, says: pipe.send(("told", share, says))
+        )
+    except (UnreadableFile, UnknownOnBench) as refusal:
+        pipe.send(("refused", str(refusal)))
+    except Exception:
+        pipe.send(("failed", traceback.format_exc()))
+    else:
+        pipe.send(("done", done))

@@ -1,0 +1,66 @@
+"""The record of a build: everything the page needs, with meshes and pictures named by hash."""
+
+import hashlib
+import json
+
+from pydantic import BaseModel
+
+from ulvet.core.bench import Edition
+from ulvet.core.build import Facts
+from ulvet.core.digest import core_digest
+from ulvet.core.findings import Finding
+from ulvet.core.layers import Estimate
+from ulvet.core.recipe.runner import Recipe, recipe_hash
+from ulvet.core.recipe.step import Number, Receipt
+
+__all__ = ["BuildRecord", "PartRecord", "SaidStep", "Sounding", "build_key"]
+
+
+class Sounding(BaseModel):
+    """A wall measured at a point of the surface (figure mm), to be printed on the chart; wall in figure mm."""
+
+    point: tuple[float, float, float]
+    normal: tuple[float, float, float]
+    wall: float
+
+
+class PartRecord(BaseModel):
+    """One part of a build, its mesh and what is drawn of it."""
+
+    facts: Facts
+    mesh: str
+    display: str
+    """Blob of the display mesh; see ``ulvet.work.display``."""
+    layers: str | None
+    """Blob of the layer runs; None when there were too many."""
+    areas: list[float]
+    """Area of every layer, thinned to at most 400 values, mm²."""
+    soundings: list[Sounding]
+    picture: str
+    """Blob of a PNG from the front."""
+
+
+class SaidStep(BaseModel):
+    """One sentence of the record."""
+
+    kind: str
+    sentence: list[str | Number]
+    receipt: Receipt
+
+
+class BuildRecord(BaseModel):
+    """A finished build."""
+
+    key: str
+    parts: list[PartRecord]
+    steps: list[SaidStep]
+    findings: list[Finding]
+    estimates: list[Estimate]
+    unseen: list[str]
+    seconds: dict[str, float]
+
+
+def build_key(recipe: Recipe, edition: Edition) -> str:
+    """What a build is known by: recipe, edition, and the core that computed it."""
+    said = json.dumps(edition.model_dump(mode="json"), sort_keys=True)
+    return hashlib.sha256(f"{recipe_hash(recipe)} {said} {core_digest()}".encode()).hexdigest()

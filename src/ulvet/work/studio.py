@@ -1,0 +1,356 @@
+"""The studio: figures with their revisions, and the jobs that follow from every change."""
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+from pydantic import ValidationError
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session, selectinload
+
+from ulvet.core.bench import Edition, setup_for
+from ulvet.core.bring_in.steps import BringIn
+from ulvet.core.findings import AddSteps, ReadSourceAs, Remedy, SetEdition
+from ulvet.core.recipe.runner import Recipe
+from ulvet.core.recipe.union import step_adapter
+from ulvet.store.blobs import Blobs
+from ulvet.store.database import open_database
+from ulvet.store.folder import DataFolder
+from ulvet.store.models import BuildRow, Figure, ReleaseRow, Revision, Source
+from ulvet.work.record import BuildRecord, build_key
+from ulvet.work.supervisor import Job, Supervisor
+
+__all__ = ["Conflict", "NotThere", "Refused", "Studio"]
+
+_SECONDS_A_TRIANGLE = 16e-6
+
+
+class NotThere(LookupError):
+    """Something asked for that does not exist; its text is for the user."""
+
+
+class Refused(ValueError):
+    """A change that cannot be made; its text is for the user."""
+
+
+class Conflict(Exception):
+    """A change to a revision that is no longer the head; its text is for the user."""
+
+
+class Studio:
+    """One data folder, opened. All changes go through here, in the server's process."""
+
+    def __init__(self, folder: DataFolder, supervisor: Supervisor) -> None:
+        self.folder = folder
+        self.blobs = Blobs(folder.blobs)
+        self.supervisor = supervisor
+        self.sessions = open_database(folder.database)
+
+    # Bringing in
+
+    def bring_in(self, path: Path, file_name: str, name: str) -> Job:
+        """Read an uploaded file and, when it can be read, put a new figure on the shelf."""
+        expected = 2 + path.stat().st_size * 2e-8
+        return self.supervisor.submit(
+            "bring-in",
+            path.name,
+            {"path": str(path), "name": file_name},
+            f"Bringing in {file_name}",
+            expected,
+            then=lambda result: {"figure": self.add_figure(name, file_name, result)},
+        )
+
+    def add_figure(self, name: str, file_name: str, brought: dict[str, Any]) -> int:
+        """Put a figure on the shelf from the result of a ``bring-in`` job; its number."""
+        recipe = Recipe(steps=(step_adapter().validate_python(brought["step"]),))
+        with self.sessions.begin() as session:
+            figure = Figure(name=name)
+            figure.sources.append(
+                Source(
+                    file_name=file_name,
+                    file_hash=brought["file_hash"],
+                    file_bytes=brought["file_bytes"],
+                    mesh_hash=brought["mesh_hash"],
+                )
+            )
+            session.add(figure)
+            session.flush()
+            self._revise(session, figure, recipe, Edition(), f"brought in {file_name}")
+            return figure.id
+
+    # Looking
+
+    def shelf(self) -> list[tuple[Figure, BuildRecord | None]]:
+        """Every figure with the build of its head, if that is finished."""
+        with self.sessions() as session:
+            rows = session.scalars(
+                select(Figure).options(selectinload(Figure.head)).order_by(Figure.id)
+            ).all()
+            return [
+                (figure, self._head(figure), self._record(session, figure.head)) for figure in rows
+            ]
+
+    def figure(self, number: int) -> tuple[Figure, Revision, BuildRecord | None, bool]:
+        """A figure, its head, the head's build, and whether there is something to redo.
+
+        Raises NotThere.
+        """
+        with self.sessions() as session:
+            figure = self._figure(session, number)
+            head = self._head(figure)
+            return figure, head, self._record(session, head), self._child(session, head) is not None
+
+    def build(self, key: str) -> BuildRecord:
+        """A finished build.
+
+        Raises NotThere.
+        """
+        with self.sessions() as session:
+            row = session.get(BuildRow, key)
+        if row is None:
+            raise NotThere("That build is not finished, or was never asked for.")
+        return BuildRecord.model_validate(row.record)
+
+    def want_build(self, number: int) -> Job | None:
+        """The job that builds a figure's head, started if need be; None when the build is there."""
+        figure, head, record, _ = self.figure(number)
+        if record is not None:
+            return None
+        recipe, edition = self.asked(head)
+        mesh = self.blobs.mesh(figure.sources[0].mesh_hash)
+        return self.supervisor.submit(
+            "build",
+            build_key(recipe, edition),
+            {"recipe": head.recipe, "edition": head.edition},
+            f"Checking {figure.name}",
+            3 + len(mesh.faces) * _SECONDS_A_TRIANGLE,
+            figure.id,
+            then=self._keep_build,
+        )
+
+    # Changing
+
+    def apply(self, number: int, seen: int, remedy: Remedy) -> None:
+        """Make the change that a remedy stands for, as a new revision.
+
+        Raises NotThere, Conflict, Refused.
+        """
+        with self.sessions.begin() as session:
+            figure, head = self._at(session, number, seen)
+            recipe, edition = self.changed(head, remedy)
+            self._revise(session, figure, recipe, edition, remedy.label)
+
+    def edit_step(self, number: int, seen: int, place: int, field: str, value: float) -> None:
+        """Change a number in a sentence of the record, as a new revision.
+
+        Raises NotThere, Conflict, Refused.
+        """
+        with self.sessions.begin() as session:
+            figure, head = self._at(session, number, seen)
+            recipe, edition = self.asked(head)
+            if not 0 <= place < len(recipe.steps):
+                raise NotThere("That sentence is no longer in the record.")
+            step = recipe.steps[place]
+            if not isinstance(getattr(step, field, None), float):
+                raise Refused(f"{field} is not a number of this step.")
+            try:
+                edited = type(step).model_validate({**step.model_dump(), field: value})
+            except ValidationError as error:
+                raise Refused(f"{value:g} cannot be used: {error.errors()[0]['msg'].lower()}.") from error
+            steps = (*recipe.steps[:place], edited, *recipe.steps[place + 1 :])
+            says = f"{step.kind}: {field} {value:g}"
+            self._revise(session, figure, Recipe(steps=steps), edition, says)
+
+    def set_edition(self, number: int, seen: int, edition: Edition) -> None:
+        """Make the figure for another size, printer or material, as a new revision.
+
+        Raises NotThere, Conflict, UnknownOnBench.
+        """
+        setup_for(edition.printer, edition.material)
+        with self.sessions.begin() as session:
+            figure, head = self._at(session, number, seen)
+            recipe, _ = self.asked(head)
+            self._revise(session, figure, recipe, edition, "another edition")
+
+    def undo(self, number: int, seen: int) -> None:
+        """Move the head back to what it was made from.
+
+        Raises NotThere, Conflict, Refused.
+        """
+        with self.sessions.begin() as session:
+            figure, head = self._at(session, number, seen)
+            if head.parent is None:
+                raise Refused("There is nothing to undo: this is how the figure was brought in.")
+            figure.head = head.parent
+
+    def redo(self, number: int, seen: int) -> None:
+        """Move the head forward to the last change that was undone.
+
+        Raises NotThere, Conflict, Refused.
+        """
+        with self.sessions.begin() as session:
+            figure, head = self._at(session, number, seen)
+            child = self._child(session, head)
+            if child is None:
+                raise Refused("There is nothing to redo.")
+            figure.head = child
+
+    # Previews and releases
+
+    def preview(self, key: str, finding: int, remedy: int, figure_number: int) -> Job:
+        """The job that makes the parts as they would be after a remedy.
+
+        Raises NotThere.
+        """
+        figure, head, record, _ = self.figure(figure_number)
+        if record is None or record.key != key:
+            raise NotThere("The figure has changed since; look at it again.")
+        recipe, edition = self.changed(head, self.remedy(record, finding, remedy))
+        return self.supervisor.submit(
+            "preview",
+            build_key(recipe, edition),
+            {
+                "recipe": recipe.model_dump(mode="json"),
+                "edition": edition.model_dump(mode="json"),
+            },
+            f"Trying a remedy on {figure.name}",
+            2.0,
+            figure.id,
+        )
+
+    def release(self, number: int) -> Job:
+        """The job that packages a figure's head for release.
+
+        Raises NotThere.
+        """
+        figure, head, _, _ = self.figure(number)
+        recipe, edition = self.asked(head)
+        mesh = self.blobs.mesh(figure.sources[0].mesh_hash)
+
+        def keep(result: dict[str, Any]) -> dict[str, Any]:
+            with self.sessions.begin() as session:
+                row = ReleaseRow(figure_id=number, revision_id=head.id, **result)
+                session.add(row)
+                session.flush()
+                return {"release": row.id, "file_name": row.file_name}
+
+        return self.supervisor.submit(
+            "release",
+            f"{number} {build_key(recipe, edition)}",
+            {"recipe": head.recipe, "edition": head.edition, "name": figure.name},
+            f"Packing {figure.name}",
+            3 + len(mesh.faces) * _SECONDS_A_TRIANGLE,
+            figure.id,
+            then=keep,
+        )
+
+    def releases(self, number: int) -> Sequence[ReleaseRow]:
+        """Releases of a figure, the newest first."""
+        with self.sessions() as session:
+            return session.scalars(
+                select(ReleaseRow).where(ReleaseRow.figure_id == number).order_by(ReleaseRow.id.desc())
+            ).all()
+
+    def one_release(self, release: int) -> ReleaseRow:
+        """One release.
+
+        Raises NotThere.
+        """
+        with self.sessions() as session:
+            row = session.get(ReleaseRow, release)
+        if row is None:
+            raise NotThere("There is no such release.")
+        return row
+
+    # Parts of the above
+
+    def asked(self, revision: Revision) -> tuple[Recipe, Edition]:
+        """What a revision asks for."""
+        return Recipe.model_validate(revision.recipe), Edition.model_validate(revision.edition)
+
+    def changed(self, head: Revision, remedy: Remedy) -> tuple[Recipe, Edition]:
+        """Recipe and edition after a remedy."""
+        recipe, edition = self.asked(head)
+        match remedy.change:
+            case AddSteps(steps=steps):
+                return Recipe(steps=(*recipe.steps, *steps)), edition
+            case SetEdition(edition=other):
+                return recipe, other
+            case ReadSourceAs(unit=unit, up=up):
+                first = recipe.steps[0]
+                if not isinstance(first, BringIn):
+                    raise Refused("The recipe does not begin with a source.")
+                given = {name: value for name, value in (("unit", unit), ("up", up)) if value}
+                read = BringIn.model_validate({**first.model_dump(), **given, "doubt": ""})
+                return Recipe(steps=(read, *recipe.steps[1:])), edition
+
+    @staticmethod
+    def remedy(record: BuildRecord, finding: int, remedy: int) -> Remedy:
+        """One remedy of one finding of a build.
+
+        Raises NotThere.
+        """
+        if 0 <= finding < len(record.findings) and 0 <= remedy < len(record.findings[finding].remedies):
+            return record.findings[finding].remedies[remedy]
+        raise NotThere("That remedy is no longer offered; look at the figure again.")
+
+    def _keep_build(self, result: dict[str, Any]) -> dict[str, Any]:
+        with self.sessions.begin() as session:
+            session.merge(BuildRow(key=result["key"], record=result))
+        return {"build": result["key"]}
+
+    def _record(self, session: Session, revision: Revision | None) -> BuildRecord | None:
+        if revision is None:
+            return None
+        row = session.get(BuildRow, build_key(*self.asked(revision)))
+        return BuildRecord.model_validate(row.record) if row else None
+
+    def _at(self, session: Session, number: int, seen: int) -> tuple[Figure, Revision]:
+        figure = self._figure(session, number)
+        head = self._head(figure)
+        if head.number != seen:
+            raise Conflict(
+                "The figure was changed elsewhere in the meantime, and nothing was overwritten: "
+                "look at it again, then repeat the change."
+            )
+        return figure, head
+
+    @staticmethod
+    def _figure(session: Session, number: int) -> Figure:
+        figure = session.get(
+            Figure, number, options=[selectinload(Figure.head), selectinload(Figure.sources)]
+        )
+        if figure is None:
+            raise NotThere("There is no such figure on the shelf.")
+        return figure
+
+    @staticmethod
+    def _head(figure: Figure) -> Revision:
+        if figure.head is None:
+            raise NotThere("The figure has no revision yet.")
+        return figure.head
+
+    @staticmethod
+    def _child(session: Session, head: Revision) -> Revision | None:
+        return session.scalars(
+            select(Revision).where(Revision.parent_id == head.id).order_by(Revision.number.desc())
+        ).first()
+
+    @staticmethod
+    def _revise(
+        session: Session, figure: Figure, recipe: Recipe, edition: Edition, says: str
+    ) -> None:
+        last = session.scalar(
+            select(func.max(Revision.number)).where(Revision.figure_id == figure.id)
+        )
+        revision = Revision(
+            figure_id=figure.id,
+            number=(last or 0) + 1,
+            parent_id=figure.head_id,
+            recipe=recipe.model_dump(mode="json"),
+            edition=edition.model_dump(mode="json"),
+            says=says[:400],
+        )
+        session.add(revision)
+        session.flush()
+        figure.head = revision

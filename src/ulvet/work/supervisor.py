@@ -1,0 +1,247 @@
+"""Starting, watching and ending jobs."""
+
+import itertools
+import multiprocessing
+import os
+import threading
+import time
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, field
+from enum import StrEnum
+from multiprocessing.connection import Connection
+from pathlib import Path
+from typing import Any
+
+import structlog
+
+from ulvet.work.process import THREAD_LIMITS, run_one_job
+
+__all__ = ["Job", "JobState", "Supervisor"]
+
+_AT_ONCE = 2
+_KEPT = 50
+_POLL = 0.05
+_CRASHED = (
+    "The work ended unexpectedly, perhaps for want of memory; everything saved is safe. "
+    "Try again, or bring in a lighter mesh."
+)
+log = structlog.get_logger()
+
+
+class JobState(StrEnum):
+    """Where a job is on its way."""
+
+    QUEUED = "queued"
+    RUNNING = "running"
+    DONE = "done"
+    FAILED = "failed"
+    CANCELLED = "cancelled"
+
+
+ENDED = frozenset({JobState.DONE, JobState.FAILED, JobState.CANCELLED})
+
+
+@dataclass
+class Job:
+    """One piece of work. ``key`` is the same for work that would do the same; it never runs twice at once."""
+
+    id: int
+    kind: str
+    key: str
+    says: str
+    expected: float
+    """Seconds it will take, as far as can be said before it starts."""
+    figure: int | None = None
+    state: JobState = JobState.QUEUED
+    share: float = 0.0
+    doing: str = "waiting"
+    error: str = ""
+    result: dict[str, Any] = field(default_factory=dict)
+    began: float | None = None
+    cancelled: threading.Event = field(default_factory=threading.Event)
+    ended: threading.Event = field(default_factory=threading.Event)
+
+    def remaining(self) -> float | None:
+        """Seconds still to go, estimated from the share done or, early on, from what was expected."""
+        if self.state in ENDED:
+            return 0.0
+        if self.began is None:
+            return self.expected
+        elapsed = time.monotonic() - self.began
+        if self.share >= 0.3:
+            return elapsed * (1 - self.share) / self.share
+        return max(self.expected - elapsed, 1.0)
+
+
+class Supervisor:
+    """Runs jobs, each in a spawned process used once. One more process waits, started and loaded, for the next job."""
+
+    def __init__(self, data: Path, heard: Callable[[Job], None] = lambda job: None) -> None:
+        self._data = data
+        self._heard = heard
+        self._spawn = multiprocessing.get_context("spawn")
+        self._threads = ThreadPoolExecutor(_AT_ONCE, thread_name_prefix="job")
+        self._numbers = itertools.count(1)
+        self._lock = threading.Lock()
+        self._jobs: dict[int, Job] = {}
+        self._spare: tuple[Any, Connection] | None = None
+        self._closing = False
+
+    def start(self) -> None:
+        """Have a process ready before the first job is asked for."""
+        self._threads.submit(self._refill)
+
+    def submit(
+        self,
+        kind: str,
+        key: str,
+        values: dict[str, Any],
+        says: str,
+        expected: float = 5.0,
+        figure: int | None = None,
+        then: Callable[[dict[str, Any]], dict[str, Any] | None] = lambda result: None,
+    ) -> Job:
+        """Queue a job, or return the one under way with the same kind and key.
+
+        ``then`` runs in the server when the job is done, before anybody hears of it; what it returns is the result.
+        """
+        with self._lock:
+            for job in self._jobs.values():
+                if (job.kind, job.key) == (kind, key) and job.state not in ENDED:
+                    return job
+            job = Job(next(self._numbers), kind, key, says, expected, figure)
+            self._jobs[job.id] = job
+            for old in [j for j in self._jobs.values() if j.state in ENDED][:-_KEPT]:
+                del self._jobs[old.id]
+        self._heard(job)
+        self._threads.submit(self._run, job, values, then)
+        return job
+
+    def jobs(self) -> list[Job]:
+        """Jobs under way and the last that ended, oldest first."""
+        with self._lock:
+            return list(self._jobs.values())
+
+    def job(self, number: int) -> Job | None:
+        """The job with this number."""
+        return self._jobs.get(number)
+
+    def cancel(self, number: int) -> Job | None:
+        """End a job at once. What it had written whole stays, and is of no harm."""
+        job = self._jobs.get(number)
+        if job:
+            job.cancelled.set()
+        return job
+
+    def close(self) -> None:
+        """End all jobs and processes."""
+        self._closing = True
+        for job in self.jobs():
+            job.cancelled.set()
+        self._threads.shutdown(wait=True, cancel_futures=True)
+        if self._spare:
+            self._end(*self._spare)
+
+    def _run(
+        self, job: Job, values: dict[str, Any], then: Callable[[dict[str, Any]], dict[str, Any] | None]
+    ) -> None:
+        process = pipe = None
+        try:
+            if job.cancelled.is_set():
+                job.state, job.doing = JobState.CANCELLED, "stopped"
+                return
+            job.state, job.began, job.doing = JobState.RUNNING, time.monotonic(), "starting"
+            self._heard(job)
+            process, pipe = self._take()
+            self._watch(job, process, pipe, values, then)
+        except Exception:
+            log.exception("job failed in the server", kind=job.kind, key=job.key)
+            job.state, job.error = JobState.FAILED, _CRASHED
+        finally:
+            if process is not None and pipe is not None:
+                self._end(process, pipe)
+            job.ended.set()
+            self._heard(job)
+            if not self._closing:
+                self._refill()
+
+    def _watch(
+        self,
+        job: Job,
+        process: Any,
+        pipe: Connection,
+        values: dict[str, Any],
+        then: Callable[[dict[str, Any]], dict[str, Any] | None],
+    ) -> None:
+        asked = False
+        while True:
+            if job.cancelled.is_set():
+                job.state, job.doing = JobState.CANCELLED, "stopped"
+                return
+            if not pipe.poll(_POLL):
+                if process.is_alive():
+                    continue
+                if not pipe.poll():
+                    log.error("job process died", kind=job.kind, code=process.exitcode)
+                    job.state, job.error = JobState.FAILED, _CRASHED
+                    return
+            try:
+                message = pipe.recv()
+            except EOFError:
+                process.join(1)
+                log.error("job process died", kind=job.kind, code=process.exitcode)
+                job.state, job.error = JobState.FAILED, _CRASHED
+                return
+            match message:
+                case ("ready",) if not asked:
+                    asked = True
+                    pipe.send((job.kind, values))
+                case ("told", share, says):
+                    job.share, job.doing = share, says
+                    self._heard(job)
+                case ("refused", sentence):
+                    job.state, job.error = JobState.FAILED, sentence
+                    return
+                case ("failed", trace):
+                    log.error("job failed", kind=job.kind, key=job.key, trace=trace)
+                    job.state = JobState.FAILED
+                    job.error = (
+                        "Ulvet made a mistake in this work; everything saved is safe. "
+                        "The server's log says where; undo the last change to go on."
+                    )
+                    return
+                case ("done", result):
+                    job.result = then(result) or result
+                    job.share, job.state, job.doing = 1.0, JobState.DONE, "done"
+                    return
+
+    def _take(self) -> tuple[Any, Connection]:
+        with self._lock:
+            spare, self._spare = self._spare, None
+        if spare and spare[0].is_alive():
+            return spare
+        return self._started()
+
+    def _refill(self) -> None:
+        with self._lock:
+            if self._spare is None and not self._closing:
+                self._spare = self._started()
+
+    def _started(self) -> tuple[Any, Connection]:
+        ours, theirs = self._spawn.Pipe()
+        # Read by the libraries when they are loaded, which is before the child's own code runs.
+        os.environ.update(THREAD_LIMITS)
+        process = self._spawn.Process(target=run_one_job, args=(theirs, str(self._data)), daemon=True)
+        process.start()
+        theirs.close()
+        return process, ours
+
+    @staticmethod
+    def _end(process: Any, pipe: Connection) -> None:
+        pipe.close()
+        process.join(0.2)
+        if process.is_alive():
+            process.kill()
+            process.join()
+        process.close()
