@@ -69,7 +69,7 @@ def section(
         reach = float(np.clip(0.7 * extent, 3 * limit, 9 * limit))
     else:
         reach = float(np.clip(1.2 * extent, 0.06 * size, 0.6 * size))
-    cut = cut_section(studio.blobs.mesh(mesh or part.mesh), plane, reach * 1.5)
+    cut = cut_section(studio.blobs.mesh(mesh or part.mesh), plane, reach)
     return SectionDrawing(
         outlines=[[(float(x), float(y)) for x, y in line * factor] for line in cut],
         reach=reach * factor,

@@ -34,6 +34,13 @@ def look(number: int, studio: AtStudio) -> FigurePage:
     return _page(studio, number)
 
 
+@router.post("/builds")
+def check_again(number: int, studio: AtStudio) -> FigurePage:
+    """Start a check anew that failed or was stopped."""
+    studio.want_build(number, again=True)
+    return _page(studio, number)
+
+
 @router.post("/remedies")
 def apply(number: int, remedy: ApplyRemedy, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Apply a remedy. 412 when the figure was changed since the given revision."""

@@ -11,10 +11,10 @@ from ulvet.core.bring_in import check_unit
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.findings import Finding, Severity
 from ulvet.core.gauge import Thickness, check_walls, measure_thickness
-from ulvet.core.layers import Estimate, LayersReport, LayerStack, TooManyLayers, check_layers
+from ulvet.core.layers import Estimate, LayersReport, TooManyLayers, check_layers
 from ulvet.core.mend import check_mesh, orient_faces
 from ulvet.core.mesh import Mesh, area, bounds, volume
-from ulvet.core.recipe.runner import Memory, Recipe, recipe_hash, run_recipe
+from ulvet.core.recipe.runner import Memory, Recipe, run_recipe
 from ulvet.core.recipe.step import Part, Receipt
 from ulvet.core.size import check_fit
 from ulvet.core.stations import Station
@@ -60,19 +60,9 @@ class Build:
     seconds: dict[str, float] = field(default_factory=dict)
 
     @property
-    def recipe_hash(self) -> str:
-        """How it was made."""
-        return recipe_hash(self.recipe)
-
-    @property
     def estimates(self) -> tuple[Estimate, ...]:
         """Estimates of the parts whose layers were seen."""
         return tuple(report.estimate for report in self.layers if report)
-
-    @property
-    def stacks(self) -> tuple[LayerStack, ...]:
-        """Layers of the parts that could be rastered."""
-        return tuple(report.stack for report in self.layers if report)
 
 
 def build_figure(

@@ -38,10 +38,10 @@ def plane_through(
 
 
 def cut_section(mesh: Mesh, plane: Plane, reach: float) -> list[NDArray[np.float64]]:
-    """Outlines (n, 2) in the plane's directions, from its origin, of what lies within ``reach`` mm of it.
+    """Outlines (n, 2) in the plane's directions, from its origin, that pass within ``reach`` mm of it.
 
-    Outlines run with the solid on their left and close where the mesh does; those wholly outside the window are
-    left out. A vertex exactly in the plane counts as above it.
+    Outlines run with the solid on their left, and are whole: one that closes ends where it begins, one that does not
+    shows where the surface is open. A vertex exactly in the plane counts as above it.
     """
     normal = np.cross(plane.across, plane.up)
     height = (mesh.vertices - plane.origin) @ normal
@@ -57,10 +57,11 @@ def cut_section(mesh: Mesh, plane: Plane, reach: float) -> list[NDArray[np.float
     # From the lower end whichever face asks, so that neighbours meet in the same point.
     head = _crossings(mesh, height, rising, plane)
     tail = _crossings(mesh, height, falling[:, ::-1], plane)
-    near = (np.minimum(head, tail) < reach).all(axis=1) & (np.maximum(head, tail) > -reach).all(axis=1)
-    lines = shapely.linestrings(np.stack([tail[near], head[near]], axis=1))
-    whole = shapely.line_merge(shapely.multilinestrings(lines), directed=True)
-    return [shapely.get_coordinates(line) for line in shapely.get_parts(whole)]
+    lines = shapely.linestrings(np.stack([tail, head], axis=1))
+    whole = shapely.get_parts(shapely.line_merge(shapely.multilinestrings(lines), directed=True))
+    boxes = shapely.bounds(whole)
+    near = (boxes[:, :2] < reach).all(axis=1) & (boxes[:, 2:] > -reach).all(axis=1)
+    return [shapely.get_coordinates(line) for line in whole[near]]
 
 
 def _crossings(mesh: Mesh, height: Points, edges: NDArray[np.int32], plane: Plane) -> Points:

@@ -100,7 +100,7 @@ def sheet(front: Points, thickness: Field) -> Mesh:
     rim = np.concatenate([corner[:-1, 0], corner[-1, :-1], corner[:0:-1, -1], corner[0, :0:-1]])
     turn = np.roll(rim, -1)
     sides = np.stack([rim, turn, turn + u * v, rim + u * v], axis=1)
-    quads = np.concatenate([quads, quads[:, ::-1] + u * v, sides[:, ::-1]])
+    quads = np.concatenate([quads, quads[:, ::-1] + u * v, sides])
     faces = np.concatenate([quads[:, [0, 1, 2]], quads[:, [0, 2, 3]]])
     points = np.concatenate([front.reshape(-1, 3), back.reshape(-1, 3)])
     return Mesh(points, faces.astype(np.int32))

@@ -42,7 +42,7 @@ def display_bytes(mesh: Mesh, thickness: Thickness) -> bytes:
     )
 
 
-def soundings(mesh: Mesh, thickness: Thickness, count: int = 60) -> list[Sounding]:
+def soundings(mesh: Mesh, thickness: Thickness, count: int = 160) -> list[Sounding]:
     """Walls at points spread over the surface, the thinner the earlier.
 
     The figure is divided into cells; each gives the sample with its median wall, so that a sounding speaks for its

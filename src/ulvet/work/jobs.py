@@ -9,16 +9,15 @@ import numpy as np
 from PIL import Image
 
 from ulvet.core.bench import Edition, setup_for
-from ulvet.core.build import Build, Told, build_figure
+from ulvet.core.build import Told, build_figure
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.gauge import Thickness
 from ulvet.core.inspect import bring_in_step
-from ulvet.core.io import read_mesh
+from ulvet.core.io import UnreadableFile, read_mesh
 from ulvet.core.mesh import Mesh
 from ulvet.core.picture import draw_figure
 from ulvet.core.recipe.runner import Recipe, run_recipe
-from ulvet.core.release import release_files, zip_bytes
-from ulvet.core.release.package import safe_name
+from ulvet.core.release import Checked, release_files, safe_name, zip_bytes
 from ulvet.store.blobs import Blobs
 from ulvet.store.folder import DataFolder
 from ulvet.store.results import DiskMemory
@@ -36,7 +35,11 @@ def bring_in(folder: DataFolder, values: Values, told: Told) -> Values:
     """Read an uploaded file: ``path``, ``name``. Gives the first step, and hashes of file and mesh."""
     path = Path(values["path"])
     told(0.05, "reading the file")
-    mesh = read_mesh(path)
+    try:
+        mesh = read_mesh(path)
+    except UnreadableFile as refusal:
+        # The upload lies under a name of our own; the user knows it by theirs.
+        raise UnreadableFile(str(refusal).replace(path.name, values["name"])) from refusal
     told(0.7, "keeping the mesh")
     blobs = Blobs(folder.blobs)
     size = path.stat().st_size
@@ -52,7 +55,14 @@ def bring_in(folder: DataFolder, values: Values, told: Told) -> Values:
 
 def build(folder: DataFolder, values: Values, told: Told) -> Values:
     """Build ``recipe`` in ``edition``. Gives the build record."""
-    done = _built(folder, values, lambda share, says: told(0.9 * share, says))
+    recipe, edition = _asked(values)
+    done = build_figure(
+        recipe,
+        edition,
+        _sources(folder, recipe),
+        DiskMemory(folder),
+        lambda share, says: told(0.9 * share, says),
+    )
     told(0.92, "drawing")
     blobs = Blobs(folder.blobs)
     parts = []
@@ -95,14 +105,31 @@ def preview(folder: DataFolder, values: Values, told: Told) -> Values:
 
 
 def release(folder: DataFolder, values: Values, told: Told) -> Values:
-    """Package ``recipe`` in ``edition`` under the figure's ``name``. Gives the ZIP's hash and what is in it."""
-    done = _built(folder, values, lambda share, says: told(0.8 * share, says))
-    told(0.85, "packing")
-    files = release_files(done, values["name"])
+    """Package a finished build, its ``record``, with its ``recipe`` and ``edition`` under the figure's ``name``.
+
+    Gives the ZIP's hash and what is in it.
+    """
+    told(0.1, "writing the files")
+    recipe, edition = _asked(values)
+    record = BuildRecord.model_validate(values["record"])
+    blobs = Blobs(folder.blobs)
+    files = release_files(
+        Checked(
+            figure=values["name"],
+            recipe=recipe,
+            edition=edition,
+            meshes=tuple(blobs.mesh(part.mesh) for part in record.parts),
+            facts=tuple(part.facts for part in record.parts),
+            findings=tuple(record.findings),
+            estimates=tuple(record.estimates),
+            unseen=tuple(record.unseen),
+        )
+    )
+    told(0.6, "packing")
     packed = zip_bytes(files)
     return {
         "file_name": f"{safe_name(values['name'])}_release.zip",
-        "zip_hash": Blobs(folder.blobs).put(packed),
+        "zip_hash": blobs.put(packed),
         "zip_bytes": len(packed),
         "files": [
             {"name": file.name, "bytes": len(file.data), "sha256": file.sha256} for file in files
@@ -121,11 +148,6 @@ JOBS: dict[str, Callable[[DataFolder, Values, Told], Values]] = {
 
 def _asked(values: Values) -> tuple[Recipe, Edition]:
     return Recipe.model_validate(values["recipe"]), Edition.model_validate(values["edition"])
-
-
-def _built(folder: DataFolder, values: Values, told: Told) -> Build:
-    recipe, edition = _asked(values)
-    return build_figure(recipe, edition, _sources(folder, recipe), DiskMemory(folder), told)
 
 
 def _sources(folder: DataFolder, recipe: Recipe) -> dict[str, Mesh]:

@@ -18,7 +18,7 @@ from ulvet.store.database import open_database
 from ulvet.store.folder import DataFolder
 from ulvet.store.models import BuildRow, Figure, ReleaseRow, Revision, Source
 from ulvet.work.record import BuildRecord, build_key
-from ulvet.work.supervisor import Job, Supervisor
+from ulvet.work.supervisor import Job, JobState, Supervisor
 
 __all__ = ["Conflict", "NotThere", "Refused", "Studio"]
 
@@ -111,12 +111,18 @@ class Studio:
             raise NotThere("That build is not finished, or was never asked for.")
         return BuildRecord.model_validate(row.record)
 
-    def want_build(self, number: int) -> Job | None:
-        """The job that builds a figure's head, started if need be; None when the build is there."""
+    def want_build(self, number: int, again: bool = False) -> Job | None:
+        """The job that builds a figure's head, started if need be; None when the build is there.
+
+        A job that failed or was stopped is not started anew unless ``again`` says so.
+        """
         figure, head, record, _ = self.figure(number)
         if record is not None:
             return None
         recipe, edition = self.asked(head)
+        before = self.supervisor.latest("build", build_key(recipe, edition))
+        if before and before.state is not JobState.DONE and not again:
+            return before
         mesh = self.blobs.mesh(figure.sources[0].mesh_hash)
         return self.supervisor.submit(
             "build",
@@ -219,13 +225,13 @@ class Studio:
         )
 
     def release(self, number: int) -> Job:
-        """The job that packages a figure's head for release.
+        """The job that packages a figure's head for release, once it is built.
 
-        Raises NotThere.
+        Raises NotThere, Refused.
         """
-        figure, head, _, _ = self.figure(number)
-        recipe, edition = self.asked(head)
-        mesh = self.blobs.mesh(figure.sources[0].mesh_hash)
+        figure, head, record, _ = self.figure(number)
+        if record is None:
+            raise Refused("The figure is still being checked: make the release when that is done.")
 
         def keep(result: dict[str, Any]) -> dict[str, Any]:
             with self.sessions.begin() as session:
@@ -236,10 +242,15 @@ class Studio:
 
         return self.supervisor.submit(
             "release",
-            f"{number} {build_key(recipe, edition)}",
-            {"recipe": head.recipe, "edition": head.edition, "name": figure.name},
+            f"{number} {record.key}",
+            {
+                "recipe": head.recipe,
+                "edition": head.edition,
+                "name": figure.name,
+                "record": record.model_dump(mode="json"),
+            },
             f"Packing {figure.name}",
-            3 + len(mesh.faces) * _SECONDS_A_TRIANGLE,
+            2.0,
             figure.id,
             then=keep,
         )

@@ -123,6 +123,11 @@ class Supervisor:
         with self._lock:
             return list(self._jobs.values())
 
+    def latest(self, kind: str, key: str) -> Job | None:
+        """The last job that would do the same, under way or ended, as far as it is remembered."""
+        same = [job for job in self.jobs() if (job.kind, job.key) == (kind, key)]
+        return same[-1] if same else None
+
     def job(self, number: int) -> Job | None:
         """The job with this number."""
         return self._jobs.get(number)

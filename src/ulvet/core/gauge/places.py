@@ -19,8 +19,11 @@ _SHORTEST = 0.5
 
 @dataclass(frozen=True)
 class ThinPlace:
-    """A connected thin region, in figure mm: its least wall, where that is, how long and along what it is, and how far
-    it lies from that point."""
+    """A connected thin region, in figure mm.
+
+    ``wall`` is the least that holds over more than a sharp end, ``point`` and ``normal`` where that is, ``extent`` and
+    ``along`` how long the region is and in which direction, ``reach`` how far it lies from the point.
+    """
 
     wall: float
     point: Points
@@ -33,7 +36,8 @@ class ThinPlace:
 def thin_places(mesh: Mesh, thickness: Thickness, limit: float) -> list[ThinPlace]:
     """Places whose wall is under ``limit`` (figure mm), the thinnest first.
 
-    A place shorter than half the limit is left out: it is the sharp end every point and edge has (bench default).
+    Every point and edge ends in nothing, so a place shorter than half the limit is left out, and the least wall is that
+    which holds over the area of a disc half the limit across (bench defaults).
     Samples belong together when they share a face or lie opposite each other through the wall. Samples buried
     in another shell are left out: the wall there is that of both together.
     """
@@ -46,7 +50,7 @@ def thin_places(mesh: Mesh, thickness: Thickness, limit: float) -> list[ThinPlac
     order = np.lexsort((thickness.walls[thin], group))
     starts = np.flatnonzero(np.diff(group[order], prepend=-1))
     places = [
-        _place(thickness, members) for members in np.split(thin[order], starts[1:])
+        _place(thickness, members, limit) for members in np.split(thin[order], starts[1:])
     ]
     long = [place for place in places if place.extent >= _SHORTEST * limit]
     return sorted(long, key=lambda place: place.wall)
@@ -81,10 +85,13 @@ def _groups(mesh: Mesh, thickness: Thickness, thin: Ints) -> Ints:
     return group[node]
 
 
-def _place(thickness: Thickness, members: Ints) -> ThinPlace:
+def _place(thickness: Thickness, members: Ints, limit: float) -> ThinPlace:
     walls = thickness.walls[members]
+    disc = np.pi / 4 * (_SHORTEST * limit) ** 2
+    held = int(np.searchsorted(np.cumsum(thickness.areas[members]), disc))
+    wall = float(walls[min(held, len(walls) - 1)])
     # Of many samples as thin, the one amid them speaks for the place, not a corner of it.
-    worst_ones = members[walls <= walls[0] * _AS_THIN]
+    worst_ones = members[(walls <= wall * _AS_THIN) & (walls >= wall / _AS_THIN)]
     amid = thickness.points[worst_ones] - thickness.points[worst_ones].mean(axis=0)
     worst = worst_ones[np.einsum("ij,ij->i", amid, amid).argmin()]
     points = thickness.points[members]
@@ -93,7 +100,7 @@ def _place(thickness: Thickness, members: Ints) -> ThinPlace:
     along = axes[:, 2] if spread[2] > 0 else np.array([0.0, 0, 1])
     reach = centred @ along
     return ThinPlace(
-        wall=float(walls[0]),
+        wall=wall,
         point=thickness.points[worst],
         normal=thickness.normals[worst],
         extent=float(np.ptp(reach)),

@@ -5,7 +5,15 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ulvet.core.mesh import Floats, Mesh, Points, bounds, face_normals, vertex_normals
+from ulvet.core.mesh import (
+    Floats,
+    Mesh,
+    Points,
+    bounds,
+    face_areas,
+    face_normals,
+    vertex_normals,
+)
 from ulvet.core.rays import Rays
 
 __all__ = ["Thickness", "measure_thickness"]
@@ -29,7 +37,8 @@ class Thickness:
 
     ``points``, ``normals`` (s, 3), ``walls`` (s,) and ``across`` (s,), the face opposite (-1 where there is none),
     for every sample: first one a vertex, in order, then those inside coarse or creased faces. ``face_of`` (s - n,)
-    is the face of each of the latter. A sample with no wall opposite has wall inf: an edge, or an open surface.
+    is the face of each of the latter. ``areas`` (s,) is the surface each sample speaks for, mm². A sample with no wall
+    opposite has wall inf: an edge, or an open surface.
     """
 
     points: Points
@@ -37,6 +46,7 @@ class Thickness:
     walls: Floats
     across: Ints
     face_of: Ints
+    areas: Floats
 
 
 def measure_thickness(mesh: Mesh) -> Thickness:
@@ -73,6 +83,7 @@ def measure_thickness(mesh: Mesh) -> Thickness:
         walls=np.concatenate([vertex_walls, walls]),
         across=np.concatenate([vertex_across, across]),
         face_of=face_of,
+        areas=_areas(mesh, face_of),
     )
 
 
@@ -106,6 +117,15 @@ def _samples(mesh: Mesh, smooth: NDArray[np.bool_]) -> tuple[Points, Points, Int
         owners.append(np.repeat(faces, len(weights)))
     owner = np.concatenate(owners)
     return np.concatenate(points), normals[owner], owner
+
+
+def _areas(mesh: Mesh, face_of: Ints) -> Floats:
+    """Surface of each sample: faces are shared out among the samples inside them, else among their corners."""
+    surface = face_areas(mesh)
+    inside = np.bincount(face_of, minlength=len(mesh.faces))
+    shared = np.where(inside == 0, surface / 3, 0.0)
+    corners = np.bincount(mesh.faces.ravel(), np.repeat(shared, 3), len(mesh.vertices))
+    return np.concatenate([corners, surface[face_of] / inside[face_of]])
 
 
 def _middles(n: int) -> Floats:

@@ -11,7 +11,7 @@ from ulvet.core.io.lines import line_blocks, numbers_of, starts_with
 from ulvet.core.mesh import Mesh, face_normals
 from ulvet.core.welding import weld_corners
 
-__all__ = ["read_ascii_stl", "read_binary_stl", "stl_bytes", "stl_kind"]
+__all__ = ["read_ascii_stl", "read_back", "read_binary_stl", "stl_bytes", "stl_kind"]
 
 _RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", 9), ("attribute", "<u2")])
 _ASCII_WORDS = (b"solid", b"facet", b"outer", b"vertex", b"endloop", b"endfacet", b"endsolid")
@@ -84,6 +84,12 @@ def stl_bytes(mesh: Mesh) -> bytes:
     records["corners"] = mesh.vertices[mesh.faces].reshape(-1, 9)
     header = b"Ulvet, millimetres, z up".ljust(80) + len(records).to_bytes(4, "little")
     return header + records.tobytes()
+
+
+def read_back(data: bytes) -> Mesh:
+    """The mesh in the bytes that ``stl_bytes`` wrote."""
+    records = np.frombuffer(data, _RECORD, offset=84)
+    return Mesh(*weld_corners(np.ascontiguousarray(records["corners"])))
 
 
 def _welded(path: Path, corners: NDArray[np.float32]) -> Mesh:

@@ -36,8 +36,8 @@ def check_mesh(part: Part, factor: float, tolerances: Tolerances) -> list[Findin
         _nonmanifold(part, edges, factor),
         flat_finding,
         _faces(part, twice, "doubled-faces", "there twice", factor),
-        _inconsistent(part, winding, factor),
-        _inverted(part, winding, factor),
+        _inconsistent(part, winding),
+        _inverted(part, winding),
     ]
     return [finding for finding in found if finding]
 
@@ -130,7 +130,7 @@ def _faces(part: Part, wrong: Mask, code: str, said: str, factor: float) -> Find
     )
 
 
-def _inconsistent(part: Part, winding: Winding, factor: float) -> Finding | None:
+def _inconsistent(part: Part, winding: Winding) -> Finding | None:
     twisted = winding.twisted[winding.shell]
     wrong = winding.against | twisted
     if not wrong.any():
@@ -146,7 +146,7 @@ def _inconsistent(part: Part, winding: Winding, factor: float) -> Finding | None
         limit=0,
         unit="faces",
         count=count,
-        where=_on_face(part.mesh, int(np.argmax(wrong)), wrong, factor),
+        where=_on_face(part.mesh, int(np.argmax(wrong))),
         why="Neighbours disagree about which side is outside, so layers there come out filled or empty by chance."
         + (" One shell is one-sided and cannot be made to agree." if twisted.any() else ""),
         remedies=(_mend("Turn them to agree", OrientFaces(), says="no change of shape"),)
@@ -155,7 +155,7 @@ def _inconsistent(part: Part, winding: Winding, factor: float) -> Finding | None
     )
 
 
-def _inverted(part: Part, winding: Winding, factor: float) -> Finding | None:
+def _inverted(part: Part, winding: Winding) -> Finding | None:
     if not winding.inverted.any():
         return None
     wrong = winding.inverted[winding.shell]
@@ -170,7 +170,7 @@ def _inverted(part: Part, winding: Winding, factor: float) -> Finding | None:
         limit=0,
         unit="shells",
         count=count,
-        where=_on_face(part.mesh, int(np.argmax(wrong)), wrong, factor),
+        where=_on_face(part.mesh, int(np.argmax(wrong))),
         why="The shell looks inward though nothing encloses it: it counts as a hole in the air, "
         "and where it touches other shells it eats into them.",
         remedies=(_mend("Turn it outward", OrientFaces(), says="no change of shape"),),
@@ -183,11 +183,10 @@ def _place(points: Points, factor: float) -> Where:
     return Where(point=(x, y, z), extent=PrintMM(size * factor))
 
 
-def _on_face(mesh: Mesh, face: int, wrong: Mask, factor: float) -> Where:
+def _on_face(mesh: Mesh, face: int) -> Where:
     x, y, z = map(float, mesh.vertices[mesh.faces[face]].mean(axis=0))
     nx, ny, nz = map(float, face_normals(mesh)[face])
-    size = float(np.ptp(mesh.vertices[mesh.faces[wrong].ravel()], axis=0).max())
-    return Where(point=(x, y, z), normal=(nx, ny, nz), extent=PrintMM(size * factor))
+    return Where(point=(x, y, z), normal=(nx, ny, nz))
 
 
 def _mend(label: str, *steps: Step, says: str) -> Remedy:

@@ -1,6 +1,6 @@
 """Release: print-ready files with everything a stranger needs to trust them."""
 
 from ulvet.core.release.cautions import cautions_for
-from ulvet.core.release.package import ReleaseFile, release_files, zip_bytes
+from ulvet.core.release.package import Checked, ReleaseFile, release_files, safe_name, zip_bytes
 
-__all__ = ["ReleaseFile", "cautions_for", "release_files", "zip_bytes"]
+__all__ = ["Checked", "ReleaseFile", "cautions_for", "release_files", "safe_name", "zip_bytes"]

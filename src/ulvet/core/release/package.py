@@ -10,15 +10,33 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ulvet import __version__
-from ulvet.core.bench import setup_for
-from ulvet.core.build import Build
+from ulvet.core.bench import Edition, setup_for
+from ulvet.core.build import Facts
 from ulvet.core.findings import Finding
 from ulvet.core.io import stl_bytes
+from ulvet.core.io.stl import read_back
+from ulvet.core.layers import Estimate
 from ulvet.core.lengths import spoken
-from ulvet.core.mesh import scaled
+from ulvet.core.mesh import Mesh, scaled
+from ulvet.core.recipe.runner import Recipe, recipe_hash
 from ulvet.core.release.cautions import cautions_for
+from ulvet.core.topology import edges_of, is_watertight, without_repeats
 
-__all__ = ["ReleaseFile", "release_files", "safe_name", "zip_bytes"]
+__all__ = ["Checked", "ReleaseFile", "release_files", "safe_name", "zip_bytes"]
+
+
+@dataclass(frozen=True)
+class Checked:
+    """A figure as it was built and checked. ``meshes`` in figure mm and ``facts`` belong together, part by part."""
+
+    figure: str
+    recipe: Recipe
+    edition: Edition
+    meshes: tuple[Mesh, ...]
+    facts: tuple[Facts, ...]
+    findings: tuple[Finding, ...]
+    estimates: tuple[Estimate, ...]
+    unseen: tuple[str, ...]
 
 
 @dataclass(frozen=True)
@@ -33,25 +51,29 @@ class ReleaseFile:
         return hashlib.sha256(self.data).hexdigest()
 
 
-def release_files(build: Build, figure: str) -> tuple[ReleaseFile, ...]:
+def release_files(checked: Checked) -> tuple[ReleaseFile, ...]:
     """All files, sorted by name: each part as binary STL in mm at print size, recipe, note, and a manifest with the
     SHA-256 of every other file.
+
+    Written coordinates are rounded to float32, so each STL is read back, and the manifest says whether it still closes.
     """
-    stem = safe_name(figure)
-    height = max((facts.size_mm[2] for facts in build.facts), default=0.0)
+    stem = safe_name(checked.figure)
+    height = max((facts.size_mm[2] for facts in checked.facts), default=0.0)
     files = []
-    for part, facts in zip(build.parts, build.facts, strict=True):
-        name = f"{stem}_{spoken(height)}mm" + ("" if len(build.parts) == 1 else f"_{safe_name(part.name)}")
-        files.append(ReleaseFile(f"{name}.stl", stl_bytes(scaled(part.mesh, facts.factor))))
+    closes = {}
+    for mesh, facts in zip(checked.meshes, checked.facts, strict=True):
+        part = "" if len(checked.meshes) == 1 else f"_{safe_name(facts.part)}"
+        file = ReleaseFile(f"{stem}_{spoken(height)}mm{part}.stl", stl_bytes(scaled(mesh, facts.factor)))
+        closes[file.name] = is_watertight(edges_of(without_repeats(read_back(file.data))))
+        files.append(file)
     recipe = {
-        "recipe": build.recipe.model_dump(mode="json"),
-        "edition": build.edition.model_dump(mode="json"),
-        "recipe_sha256": build.recipe_hash,
+        "recipe": checked.recipe.model_dump(mode="json"),
+        "edition": checked.edition.model_dump(mode="json"),
+        "recipe_sha256": recipe_hash(checked.recipe),
     }
     files.append(ReleaseFile(f"{stem}_recipe.json", _json(recipe)))
-    files.append(ReleaseFile(f"{stem}_read-me.txt", _note(build, figure).encode()))
-    manifest = _manifest(build, figure, files)
-    files.append(ReleaseFile(f"{stem}_manifest.json", _json(manifest)))
+    files.append(ReleaseFile(f"{stem}_read-me.txt", _note(checked).encode()))
+    files.append(ReleaseFile(f"{stem}_manifest.json", _json(_manifest(checked, files, closes))))
     return tuple(sorted(files, key=lambda file: file.name))
 
 
@@ -77,24 +99,31 @@ def safe_name(text: str) -> str:
     return re.sub(r"[^a-z0-9]+", "-", plain).strip("-")[:60] or "figure"
 
 
-def _manifest(build: Build, figure: str, files: Sequence[ReleaseFile]) -> dict[str, object]:
-    setup = setup_for(build.edition.printer, build.edition.material)
+def _manifest(
+    checked: Checked, files: Sequence[ReleaseFile], closes: dict[str, bool]
+) -> dict[str, object]:
+    setup = setup_for(checked.edition.printer, checked.edition.material)
     return {
-        "figure": figure,
+        "figure": checked.figure,
         "made_with": f"Ulvet {__version__}",
         "unit": "mm",
         "up": "z",
-        "recipe_sha256": build.recipe_hash,
+        "recipe_sha256": recipe_hash(checked.recipe),
         "printer": setup.printer.name,
         "material": setup.material.name,
-        "parts": [facts.model_dump(mode="json") for facts in build.facts],
-        "estimates": [estimate.model_dump(mode="json") for estimate in build.estimates],
+        "parts": [facts.model_dump(mode="json") for facts in checked.facts],
+        "estimates": [estimate.model_dump(mode="json") for estimate in checked.estimates],
         "proofed": "not proofed: no test print of exactly these files is on record",
-        "open_findings": [_open(finding) for finding in build.findings],
-        "not_looked_at": list(build.unseen),
+        "open_findings": [_open(finding) for finding in checked.findings],
+        "not_looked_at": list(checked.unseen),
         "cautions": list(cautions_for(setup.printer.process)),
         "files": [
-            {"name": file.name, "bytes": len(file.data), "sha256": file.sha256}
+            {
+                "name": file.name,
+                "bytes": len(file.data),
+                "sha256": file.sha256,
+                **({"watertight": closes[file.name]} if file.name in closes else {}),
+            }
             for file in sorted(files, key=lambda file: file.name)
         ],
     }
@@ -108,23 +137,23 @@ def _open(finding: Finding) -> dict[str, object]:
     return {**said, "point_mm": list(finding.where.point)}
 
 
-def _note(build: Build, figure: str) -> str:
-    setup = setup_for(build.edition.printer, build.edition.material)
-    lines = [f"{figure}", ""]
-    for facts in build.facts:
+def _note(checked: Checked) -> str:
+    setup = setup_for(checked.edition.printer, checked.edition.material)
+    lines = [checked.figure, ""]
+    for facts in checked.facts:
         size = " x ".join(spoken(side) for side in facts.size_mm)
         lines.append(f"{facts.part}: {size} mm, {facts.triangles:,} triangles, {facts.volume_mm3 / 1000:.1f} ml")
     lines.append(f"Checked for {setup.printer.name} and {setup.material.name.lower()}.")
-    for estimate in build.estimates:
+    for estimate in checked.estimates:
         lines.append(
             f"Estimate: {estimate.layers:,} layers, {estimate.seconds / 3600:.1f} h, "
             f"{estimate.material_ml:.1f} ml. {estimate.model}"
         )
     lines += ["Not proofed: no test print of exactly these files is on record.", "", "Open findings"]
     lines += [
-        f"- {finding.severity}: {finding.title}. {finding.why}" for finding in build.findings
+        f"- {finding.severity}: {finding.title}. {finding.why}" for finding in checked.findings
     ] or ["- none"]
-    lines += [f"- not looked at: {reason}" for reason in build.unseen]
+    lines += [f"- not looked at: {reason}" for reason in checked.unseen]
     lines += ["", "Cautions"]
     lines += [f"- {caution}" for caution in cautions_for(setup.printer.process)]
     return "\n".join(lines) + "\n"

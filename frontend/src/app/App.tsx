@@ -1,0 +1,44 @@
+import { ThemeProvider } from '@mui/material/styles';
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { lazy, Suspense } from 'react';
+import { createBrowserRouter, RouterProvider } from 'react-router';
+
+import { Shelf } from '../shelf/Shelf';
+import { useEvents } from './jobs';
+import { theme } from './theme';
+
+// The chart's libraries are the larger half of the program; the shelf does not wait for them.
+const FigurePage = lazy(() => import('../figure/FigurePage'));
+
+const client = new QueryClient({
+  defaultOptions: { queries: { retry: 1, staleTime: 60_000, refetchOnWindowFocus: false } },
+});
+
+const router = createBrowserRouter([
+  { path: '/', element: <Shelf /> },
+  {
+    path: '/figures/:number/:station?',
+    element: (
+      <Suspense fallback={<p className="empty">Unrolling the sheet …</p>}>
+        <FigurePage />
+      </Suspense>
+    ),
+  },
+  { path: '*', element: <p className="empty">There is no such sheet. The shelf is at the start page.</p> },
+]);
+
+function Listening() {
+  useEvents();
+  return <RouterProvider router={router} />;
+}
+
+/** The whole program. */
+export function App() {
+  return (
+    <ThemeProvider theme={theme}>
+      <QueryClientProvider client={client}>
+        <Listening />
+      </QueryClientProvider>
+    </ThemeProvider>
+  );
+}

@@ -1,0 +1,77 @@
+import createClient from 'openapi-fetch';
+
+import type { components, paths } from '../api/schema';
+
+type Schemas = components['schemas'];
+export type FigurePage = Schemas['FigurePage'];
+export type ShelfFigure = Schemas['ShelfFigure'];
+export type Finding = Schemas['Finding'];
+export type Remedy = Schemas['Remedy'];
+export type BuildRecord = Schemas['BuildRecord'];
+export type PartRecord = Schemas['PartRecord'];
+export type JobView = Schemas['JobView'];
+export type Edition = Schemas['Edition'];
+export type Station = Schemas['Station'];
+export type StationView = Schemas['StationView'];
+export type Marks = Schemas['Marks'];
+export type Printer = Schemas['Printer'];
+export type Material = Schemas['Material'];
+export type SectionDrawing = Schemas['SectionDrawing'];
+export type SaidStep = Schemas['SaidStep'];
+export type Sounding = Schemas['Sounding'];
+export type ReleaseView = Schemas['ReleaseView'];
+
+export const api = createClient<paths>({ baseUrl: '' });
+
+const UNREACHABLE =
+  'Ulvet’s server does not answer; what was saved is safe. Start it again with “make demo”, then reload.';
+
+/** An error whose text is for the user. */
+export class Told extends Error {}
+
+/**
+ * The data of an answer, or its problem as an error with the server's sentence. The type is named by the caller, since
+ * the client widens the fixed-length points of the contract to plain arrays.
+ */
+export async function told<T>(
+  answer: Promise<{ data?: unknown; error?: unknown; response: Response }>,
+): Promise<T> {
+  let got;
+  try {
+    got = await answer;
+  } catch {
+    throw new Told(UNREACHABLE);
+  }
+  if (got.data !== undefined && got.response.ok) return got.data as T;
+  throw new Told(detailOf(got.error));
+}
+
+/** Bring in a file, hearing how much of it is sent (0 to 1). */
+export function sendFile(file: File, heard: (share: number) => void): Promise<JobView> {
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest();
+    request.open('POST', `/api/figures?file_name=${encodeURIComponent(file.name)}`);
+    request.setRequestHeader('Content-Type', 'application/octet-stream');
+    request.upload.onprogress = (event) => heard(event.total ? event.loaded / event.total : 0);
+    request.onerror = () => reject(new Told(UNREACHABLE));
+    request.onload = () => {
+      const answer: unknown = parsed(request.responseText);
+      if (request.status < 300) resolve(answer as JobView);
+      else reject(new Told(detailOf(answer)));
+    };
+    request.send(file);
+  });
+}
+
+function detailOf(problem: unknown): string {
+  const detail = (problem as { detail?: unknown } | undefined)?.detail;
+  return typeof detail === 'string' ? detail : UNREACHABLE;
+}
+
+function parsed(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return undefined;
+  }
+}

@@ -1,0 +1,237 @@
+import { useQuery } from '@tanstack/react-query';
+import { Canvas } from '@react-three/fiber';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+
+import type { Finding, Material, PartRecord } from '../app/client';
+import { chartColours } from '../app/theme';
+import { mm } from '../app/units';
+import { fetchDisplayMesh } from './displayMesh';
+import { tintLevels } from './levels';
+import { drawnInSoftware } from './software';
+import { placeNotes, spread, type MarginNote } from './placing';
+import { Stage, type Project } from './Stage';
+
+interface Props {
+  part: PartRecord;
+  material: Material | undefined;
+  /** Findings of the station, with their number in the build. */
+  findings: { number: number; finding: Finding }[];
+  chosen: number | null;
+  choose: (number: number) => void;
+  tinted: boolean;
+  pointed: (wall: number | null) => void;
+}
+
+interface Overlay {
+  notes: (MarginNote & { finding: Finding })[];
+  soundings: { x: number; y: number; wall: number }[];
+  ring: { x: number; y: number; radius: number } | null;
+}
+
+const EMPTY: Overlay = { notes: [], soundings: [], ring: null };
+const MOST_NOTES = 16;
+
+/** The chart: the figure with tints and soundings, and the station's findings as notes in its margins. */
+export function Chart({ part, material, findings, chosen, choose, tinted, pointed }: Props) {
+  const mesh = useQuery({
+    queryKey: ['display', part.display],
+    queryFn: () => fetchDisplayMesh(part.display),
+    staleTime: Infinity,
+    gcTime: 60_000,
+  });
+  const box = useRef<HTMLDivElement>(null);
+  const project = useRef<Project | null>(null);
+  const [overlay, setOverlay] = useState(EMPTY);
+  const [settled, setSettled] = useState(false);
+  const [still, setStill] = useState(false);
+  const factor = part.facts.factor;
+  const levels = useMemo(() => {
+    if (!material || !tinted) return null;
+    const [a, b, c, d] = tintLevels(material);
+    return [a / factor, b / factor, c / factor, d / factor] as [number, number, number, number];
+  }, [material, tinted, factor]);
+
+  const lay = useCallback(() => {
+    const element = box.current;
+    if (!element || !project.current) return;
+    const { clientWidth: width, clientHeight: height } = element;
+    setOverlay(layOut(project.current, part, findings, chosen, tinted, width, height));
+    setSettled(true);
+  }, [part, findings, chosen, tinted]);
+
+  const waiting = useRef(0);
+  const resting = useRef(0);
+  const latestLay = useRef(lay);
+  useEffect(() => {
+    latestLay.current = lay;
+    lay();
+  }, [lay]);
+  const moved = useCallback((now: Project) => {
+    project.current = now;
+    cancelAnimationFrame(waiting.current);
+    waiting.current = requestAnimationFrame(() => latestLay.current());
+    // Drawn light while it turns, and fine once it rests.
+    setStill(false);
+    window.clearTimeout(resting.current);
+    resting.current = window.setTimeout(() => setStill(true), 250);
+  }, []);
+
+  return (
+    <div className="chart" ref={box} data-settled={settled && still && mesh.isSuccess}>
+      {mesh.isError && <p className="empty error">{mesh.error.message}</p>}
+      {mesh.isPending && <p className="empty soft">Drawing the figure …</p>}
+      {mesh.data && (
+        <>
+          <Canvas
+            orthographic
+            frameloop="demand"
+            dpr={still ? 2 : 1}
+            flat
+            gl={{ antialias: !drawnInSoftware(), alpha: true }}
+          >
+            <Stage mesh={mesh.data} levels={levels} moved={moved} pointed={pointed} />
+          </Canvas>
+          <Margins overlay={overlay} chosen={chosen} choose={choose} box={box} />
+          {tinted && material && <Legend material={material} />}
+        </>
+      )}
+    </div>
+  );
+}
+
+function Margins({
+  overlay,
+  chosen,
+  choose,
+  box,
+}: {
+  overlay: Overlay;
+  chosen: number | null;
+  choose: (number: number) => void;
+  box: React.RefObject<HTMLDivElement | null>;
+}) {
+  const width = box.current?.clientWidth ?? 0;
+  return (
+    <div className="overlay">
+      <svg width="100%" height="100%" aria-hidden>
+        {overlay.soundings.map((sounding, k) => (
+          <SoundingText key={k} {...sounding} />
+        ))}
+        {overlay.notes.map((note) => {
+          const edge = note.side === 'left' ? 168 : width - 168;
+          const elbow = note.side === 'left' ? edge + 34 : edge - 34;
+          const level = note.top + 9;
+          return (
+            <polyline
+              key={note.key}
+              points={`${edge},${level} ${elbow},${level} ${note.x},${note.y}`}
+              fill="none"
+              stroke={note.key === chosen ? 'var(--mark)' : 'var(--ink)'}
+              strokeWidth={note.key === chosen ? 1.2 : 0.7}
+            />
+          );
+        })}
+        {overlay.ring && (
+          <circle
+            cx={overlay.ring.x}
+            cy={overlay.ring.y}
+            r={overlay.ring.radius}
+            fill="none"
+            stroke="var(--mark)"
+            strokeWidth="2"
+            strokeDasharray="2.5 3"
+          />
+        )}
+      </svg>
+      {overlay.notes.map((note) => (
+        <button
+          key={note.key}
+          className={`plain ${note.side} ${note.key === chosen ? 'chosen' : ''}`}
+          style={
+            note.side === 'left'
+              ? { left: 14, width: 148, top: note.top }
+              : { right: 14, width: 148, top: note.top }
+          }
+          onClick={() => choose(note.key)}
+        >
+          <b>{note.finding.title}</b>
+          <span className="soft">{shortWhy(note.finding)}</span>
+        </button>
+      ))}
+    </div>
+  );
+}
+
+/** A sounding as on a chart: whole millimetres, the tenths small and low. */
+function SoundingText({ x, y, wall }: { x: number; y: number; wall: number }) {
+  const tenths = Math.round(wall * 10);
+  return (
+    <text x={x} y={y} className="sounding" fontSize={16} textAnchor="middle" fill="var(--ink)">
+      {Math.floor(tenths / 10)}
+      <tspan fontSize={11} dy={4}>
+        {tenths % 10}
+      </tspan>
+    </text>
+  );
+}
+
+function Legend({ material }: { material: Material }) {
+  const [a, b, c, d] = tintLevels(material);
+  const rows = [`under ${mm(a)}`, `to ${mm(b)}`, `to ${mm(c)}`, `to ${mm(d)}`, 'deep'];
+  const colours = [...chartColours.shoals, chartColours.stone];
+  return (
+    <div className="legend">
+      <span>wall, mm</span>
+      {rows.map((row, k) => (
+        <div key={row} style={{ background: colours[k], color: k === 0 ? chartColours.paper : undefined }}>
+          {row}
+        </div>
+      ))}
+    </div>
+  );
+}
+
+function layOut(
+  project: Project,
+  part: PartRecord,
+  findings: Props['findings'],
+  chosen: number | null,
+  tinted: boolean,
+  width: number,
+  height: number,
+): Overlay {
+  const first = findings.slice(0, MOST_NOTES);
+  const noted =
+    chosen === null || first.some(({ number }) => number === chosen)
+      ? first
+      : [...findings.filter(({ number }) => number === chosen), ...first.slice(0, MOST_NOTES - 1)];
+  const places = noted.map(({ number, finding }) => ({ key: number, ...project(finding.where.point) }));
+  const byNumber = new Map(noted.map(({ number, finding }) => [number, finding]));
+  const notes = placeNotes(places, width, height).flatMap((note) => {
+    const finding = byNumber.get(note.key);
+    return finding ? [{ ...note, finding }] : [];
+  });
+  const factor = part.facts.factor;
+  const soundings = tinted
+    ? part.soundings
+        .map((sounding) => ({ ...project(sounding.point, sounding.normal), wall: sounding.wall * factor }))
+        .filter((place) => place.seen)
+    : [];
+  const at = places.find((place) => place.key === chosen);
+  return {
+    notes,
+    soundings: spread(soundings, 32).slice(0, 40),
+    ring: at ? { x: at.x, y: at.y, radius: 16 } : null,
+  };
+}
+
+function shortWhy(finding: Finding): string {
+  if (finding.code === 'thin-wall') {
+    const long = finding.where.extent ? `${mm(finding.where.extent)} mm long` : '';
+    return finding.count > 1 ? `${finding.count} places` : `${long}, ${mm(finding.limit)} wanted`;
+  }
+  if (finding.code === 'island') return `${mm(finding.measured)} mm² at once`;
+  return finding.unit === 'mm'
+    ? `${mm(finding.measured)} mm, ${mm(finding.limit)} allowed`
+    : `${finding.count} in all`;
+}

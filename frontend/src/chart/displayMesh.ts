@@ -1,0 +1,49 @@
+import { BufferAttribute, BufferGeometry } from 'three';
+import { MeshBVH } from 'three-mesh-bvh';
+
+const HEAD_BYTES = 12;
+
+/** The server's display mesh as a geometry in figure mm, with the wall at every vertex. */
+export interface DisplayMesh {
+  geometry: BufferGeometry;
+  walls: Float32Array;
+  bvh: MeshBVH;
+  /** Whether it is coarse enough that its facets should be seen as such. */
+  faceted: boolean;
+}
+
+const FACETED_BELOW = 12_000;
+
+/** Reads the bytes the server made: "ULD1", counts, positions, walls, corners. Throws on anything else. */
+export function readDisplayMesh(bytes: ArrayBuffer): DisplayMesh {
+  const head = new DataView(bytes);
+  const magic = new TextDecoder().decode(new Uint8Array(bytes, 0, Math.min(4, bytes.byteLength)));
+  if (magic !== 'ULD1') throw new Error('The figure’s drawing could not be read; reload the page.');
+  const vertices = head.getUint32(4, true);
+  const triangles = head.getUint32(8, true);
+  if (bytes.byteLength !== HEAD_BYTES + vertices * 16 + triangles * 12) {
+    throw new Error('The figure’s drawing came incomplete; reload the page.');
+  }
+  const positions = new Float32Array(bytes, HEAD_BYTES, vertices * 3);
+  const walls = new Float32Array(bytes, HEAD_BYTES + vertices * 12, vertices);
+  const corners = new Uint32Array(bytes, HEAD_BYTES + vertices * 16, triangles * 3);
+  const geometry = new BufferGeometry();
+  geometry.setAttribute('position', new BufferAttribute(positions, 3));
+  geometry.setAttribute('wall', new BufferAttribute(walls, 1));
+  geometry.setIndex(new BufferAttribute(corners, 1));
+  geometry.computeVertexNormals();
+  geometry.computeBoundingBox();
+  geometry.computeBoundingSphere();
+  return {
+    geometry,
+    walls,
+    bvh: new MeshBVH(geometry, { indirect: true }),
+    faceted: triangles < FACETED_BELOW,
+  };
+}
+
+export async function fetchDisplayMesh(name: string): Promise<DisplayMesh> {
+  const answer = await fetch(`/api/blobs/${name}`);
+  if (!answer.ok) throw new Error('The figure’s drawing is missing; check the figure again.');
+  return readDisplayMesh(await answer.arrayBuffer());
+}

@@ -1,0 +1,118 @@
+import { BackSide, Color, DoubleSide, ShaderMaterial, Vector2, Vector4 } from 'three';
+
+import { chartColours } from '../app/theme';
+
+const VERTEX = /* glsl */ `
+  attribute float wall;
+  varying float vWall;
+  varying vec3 vNormal;
+  varying vec3 vView;
+  void main() {
+    vWall = wall;
+    vNormal = normalMatrix * normal;
+    vec4 view = modelViewMatrix * vec4(position, 1.0);
+    vView = view.xyz;
+    gl_Position = projectionMatrix * view;
+  }
+`;
+
+const FRAGMENT = /* glsl */ `
+  uniform vec3 shoals[4];
+  uniform vec3 stone;
+  uniform vec3 ink;
+  uniform vec3 mark;
+  uniform vec4 levels;
+  uniform float tinted;
+  uniform float faceted;
+  varying float vWall;
+  varying vec3 vNormal;
+  varying vec3 vView;
+
+  float contour(float level) {
+    float width = max(fwidth(vWall), 1e-5);
+    return 1.0 - smoothstep(0.5, 1.3, abs(vWall - level) / width);
+  }
+
+  void main() {
+    vec3 flatNormal = normalize(cross(dFdx(vView), dFdy(vView)));
+    vec3 n = faceted > 0.5 ? flatNormal : normalize(vNormal) * (gl_FrontFacing ? 1.0 : -1.0);
+    if (dot(n, vec3(0.0, 0.0, 1.0)) < 0.0) n = -n;
+    vec3 colour = stone;
+    if (tinted > 0.5) {
+      if (vWall < levels.w) colour = shoals[3];
+      if (vWall < levels.z) colour = shoals[2];
+      if (vWall < levels.y) colour = shoals[1];
+      if (vWall < levels.x) colour = shoals[0];
+    }
+    float light = 0.74 + 0.3 * clamp(dot(n, normalize(vec3(-0.4, 0.55, 0.7))), 0.0, 1.0);
+    colour *= light;
+    if (tinted > 0.5) {
+      float line = max(max(contour(levels.x), contour(levels.y)), max(contour(levels.z), contour(levels.w)));
+      colour = mix(colour, ink, 0.55 * line);
+    }
+    // The inside of the surface: hatched, since it should not be seen.
+    if (!gl_FrontFacing) {
+      float hatch = step(0.72, fract((gl_FragCoord.x + gl_FragCoord.y) / 7.0));
+      colour = mix(vec3(0.985, 0.976, 0.93), mark, hatch);
+    }
+    // A fold seen edge-on is inked.
+    float rim = smoothstep(0.30, 0.12, abs(n.z));
+    gl_FragColor = vec4(mix(colour, ink, faceted > 0.5 ? 0.0 : 0.8 * rim), 1.0);
+    #include <colorspace_fragment>
+  }
+`;
+
+const OUTLINE_VERTEX = /* glsl */ `
+  uniform vec2 pixel;
+  void main() {
+    vec4 place = projectionMatrix * modelViewMatrix * vec4(position, 1.0);
+    vec2 outward = normalize((normalMatrix * normal).xy + 1e-6);
+    place.xy += outward * pixel * 1.5 * place.w;
+    place.z += 0.0006 * place.w;
+    gl_Position = place;
+  }
+`;
+
+const OUTLINE_FRAGMENT = /* glsl */ `
+  uniform vec3 ink;
+  void main() {
+    gl_FragColor = vec4(ink, 1.0);
+    #include <colorspace_fragment>
+  }
+`;
+
+const colour = (hex: string) => new Color(hex);
+
+/** Walls in figure mm, rising, at which the depth tints change. */
+export type Levels = [number, number, number, number];
+
+/** Stone with depth tints and contour lines where walls are thin; the inside of the surface is hatched. */
+export function surfaceMaterial(levels: Levels | null, faceted: boolean): ShaderMaterial {
+  return new ShaderMaterial({
+    vertexShader: VERTEX,
+    fragmentShader: FRAGMENT,
+    side: DoubleSide,
+    uniforms: {
+      shoals: { value: chartColours.shoals.map(colour) },
+      stone: { value: colour(chartColours.stone) },
+      ink: { value: colour(chartColours.ink) },
+      mark: { value: colour(chartColours.mark) },
+      levels: { value: new Vector4(...(levels ?? [0, 0, 0, 0])) },
+      tinted: { value: levels ? 1 : 0 },
+      faceted: { value: faceted ? 1 : 0 },
+    },
+  });
+}
+
+/** The ink outline: the back of the figure, a pixel and a half larger. */
+export function outlineMaterial(width: number, height: number): ShaderMaterial {
+  return new ShaderMaterial({
+    vertexShader: OUTLINE_VERTEX,
+    fragmentShader: OUTLINE_FRAGMENT,
+    side: BackSide,
+    uniforms: {
+      ink: { value: colour(chartColours.ink) },
+      pixel: { value: new Vector2(2 / width, 2 / height) },
+    },
+  });
+}

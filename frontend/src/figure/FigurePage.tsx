@@ -1,0 +1,274 @@
+import { useState } from 'react';
+import { Link, useNavigate, useParams } from 'react-router';
+
+import type { Finding, Station } from '../app/client';
+import { JobLine } from '../app/JobLine';
+import { useJob } from '../app/jobs';
+import { count, mm } from '../app/units';
+import { Chart } from '../chart/Chart';
+import { isStation, STATIONS } from '../stations/names';
+import {
+  BringInPanel,
+  ClearPanel,
+  LayersPanel,
+  ReleasePanel,
+  SizePanel,
+  UnsurveyedPanel,
+} from '../stations/panels';
+import { Line } from './Line';
+import { Note, useChosenRemedy } from './Note';
+import { Record } from './Record';
+import { useBench, useFigure } from './useFigure';
+import { useKeys } from './useKeys';
+
+const CLEAR: Partial<Record<Station, string>> = {
+  mend: 'The surface closes, no edge has more than two faces, every shell looks outward, and no face is flat or doubled.',
+  gauge: 'No wall is under the limits of this material at this size.',
+};
+
+/** The sheet of one figure: the line, the notes, the chart and the record. */
+export default function FigurePage() {
+  const params = useParams();
+  const number = Number(params.number);
+  const navigate = useNavigate();
+  const acts = useFigure(number);
+  const { printers, materials } = useBench();
+  const { page, build } = acts;
+  const [focus, setFocus] = useState(0);
+  const [previewing, setPreviewing] = useState(false);
+  const [swapped, setSwapped] = useState(false);
+  const [wall, setWall] = useState<number | null>(null);
+  const job = useJob(page.data?.job);
+
+  const here = isStation(params.station) ? params.station : firstOpen(build?.findings);
+  const all = build?.findings.map((finding, k) => ({ number: k, finding })) ?? [];
+  const findings = all.filter(({ finding }) => finding.station === here);
+  // One place more than findings where the station has a sheet of its own, shown after them.
+  const hasSheet = ['bring-in', 'size', 'layers', 'release'].includes(here);
+  const places = findings.length + (hasSheet ? 1 : 0);
+  const place = Math.min(focus, Math.max(places - 1, 0));
+  const current = findings[place];
+  const [remedy, chooseRemedy] = useChosenRemedy(`${build?.key} ${current?.number}`);
+  const material = materials.find((other) => other.id === page.data?.edition.material);
+  const printer = printers.find((other) => other.id === page.data?.edition.printer);
+
+  const look = (to: number) => {
+    setFocus(Math.max(0, Math.min(places - 1, to)));
+    setPreviewing(false);
+  };
+  const go = (station: Station) => {
+    setFocus(0);
+    setPreviewing(false);
+    void navigate(`/figures/${number}/${station}`, { replace: true });
+  };
+  const canApply = !!current?.finding.remedies[remedy] && !acts.stale && !acts.busy;
+  const apply = () => {
+    if (!canApply || !current) return;
+    setPreviewing(false);
+    acts.apply(current.number, remedy);
+  };
+  const preview = () => current?.finding.remedies.length && setPreviewing((before) => !before);
+  const turnRemedy = (by: number) => {
+    const most = (current?.finding.remedies.length ?? 1) - 1;
+    chooseRemedy(Math.max(0, Math.min(most, remedy + by)));
+  };
+  const undo = () => page.data?.can_undo && !acts.busy && acts.undo();
+  const redo = () => page.data?.can_redo && !acts.busy && acts.redo();
+  const byNumber = Object.fromEntries(
+    STATIONS.slice(0, 9).map((station, k) => [String(k + 1), () => go(station)]),
+  );
+  useKeys({
+    a: apply,
+    p: () => void preview(),
+    j: () => look(place + 1),
+    k: () => look(place - 1),
+    x: () => setSwapped((before) => !before),
+    '[': () => turnRemedy(-1),
+    ']': () => turnRemedy(1),
+    u: () => void undo(),
+    U: () => void redo(),
+    'ctrl+z': () => void undo(),
+    'ctrl+Z': () => void redo(),
+    ...byNumber,
+  });
+
+  if (page.isError) return <Missing says={page.error.message} />;
+  if (!page.data) return <p className="empty">Unrolling the sheet …</p>;
+  const facts = build?.parts[0]?.facts;
+  const part = build?.parts[0];
+  return (
+    <div className={`page ${swapped ? 'swapped' : ''}`}>
+      <header className="head">
+        <Link className="name" to="/">
+          Ulvet
+        </Link>
+        <h1 style={{ font: 'inherit' }}>
+          <Link to="/">Shelf</Link>, <b>{page.data.name}</b>
+        </h1>
+        <span className="right">
+          <JobLine job={page.data.job} />
+          {job && (job.state === 'failed' || job.state === 'cancelled') && (
+            <span className="error" role="alert">
+              {job.state === 'failed' ? job.error : 'The check was stopped; what is shown is from before.'}{' '}
+              <button className="plain" onClick={acts.checkAgain}>
+                <u>Check again</u>
+              </button>
+            </span>
+          )}
+          <button className="plain" onClick={() => go('size')}>
+            <span className="soft">made for </span>
+            <b>
+              {facts ? `${mm(facts.size_mm[2])} mm` : '…'}
+              {printer && ` ${printer.process}`}
+            </b>
+          </button>
+        </span>
+      </header>
+      <main className="sheet">
+        <Line stations={page.data.stations} here={here} go={go} />
+        <div className="body">
+          <aside className="notes" aria-label="Notes" aria-busy={acts.stale}>
+            <div className="scroll">
+              {acts.error && (
+                <p className="error" role="alert">
+                  {acts.error}
+                </p>
+              )}
+              {!build && <p className="soft">Measuring the figure; the first findings come in a moment.</p>}
+              {build && current && (
+                <Note
+                  figure={number}
+                  build={build}
+                  number={current.number}
+                  finding={current.finding}
+                  place={`${place + 1} of ${places}`}
+                  material={material?.name.toLowerCase() ?? ''}
+                  remedy={remedy}
+                  chooseRemedy={(to) => {
+                    chooseRemedy(to);
+                  }}
+                  apply={apply}
+                  previewing={previewing}
+                  large={swapped}
+                />
+              )}
+              {build && !current && (
+                <Panel
+                  here={here}
+                  {...{ page: page.data, build, acts, printers, materials, large: swapped }}
+                />
+              )}
+            </div>
+            <div className="keys">
+              <button className="plain" disabled={!canApply} onClick={apply}>
+                <kbd>A</kbd> do it
+              </button>
+              <button
+                className="plain"
+                disabled={!current?.finding.remedies.length}
+                aria-pressed={previewing}
+                onClick={() => void preview()}
+              >
+                <kbd>P</kbd> {previewing ? 'as it is' : 'see it first'}
+              </button>
+              <button className="plain" disabled={place + 1 >= places} onClick={() => look(place + 1)}>
+                <kbd>J</kbd> next
+              </button>
+              <button className="plain" disabled={place === 0} onClick={() => look(place - 1)}>
+                <kbd>K</kbd> back
+              </button>
+              <button
+                className="plain"
+                disabled={(current?.finding.remedies.length ?? 0) < 2}
+                onClick={() => turnRemedy(1)}
+              >
+                <kbd>[</kbd>
+                <kbd>]</kbd> remedy
+              </button>
+              <button className="plain" aria-pressed={swapped} onClick={() => setSwapped(!swapped)}>
+                <kbd>X</kbd> {swapped ? 'larger chart' : 'larger drawing'}
+              </button>
+              <span>
+                <kbd>1</kbd>–<kbd>9</kbd> stations
+              </span>
+            </div>
+          </aside>
+          <section className="chart-side" aria-label="Chart">
+            {part ? (
+              <Chart
+                part={part}
+                material={material}
+                findings={findings}
+                chosen={current?.number ?? null}
+                choose={(to) => look(findings.findIndex((other) => other.number === to))}
+                tinted={here !== 'mend' && here !== 'bring-in'}
+                pointed={setWall}
+              />
+            ) : (
+              <div className="chart">
+                <p className="empty soft">The chart is drawn when the figure is measured.</p>
+              </div>
+            )}
+            {facts && (
+              <div className="calipers">
+                {(['wide', 'deep', 'tall'] as const).map((name, k) => (
+                  <span key={name}>
+                    {name} <b>{mm(facts.size_mm[k] ?? 0)}</b>
+                  </span>
+                ))}
+                <span>mm</span>
+                <span>
+                  {wall !== null && (
+                    <>
+                      wall under the pointer <b>{mm(wall * facts.factor)}</b>
+                    </>
+                  )}
+                </span>
+                <span className="end">
+                  {acts.stale ? 'from before the change' : `${count(facts.triangles, 'triangle')}`}
+                  {material && printer && `, ${material.name.toLowerCase()} on ${printer.name}`}
+                </span>
+              </div>
+            )}
+          </section>
+        </div>
+        <Record
+          page={page.data}
+          steps={build?.steps ?? []}
+          height={facts?.size_mm[2]}
+          printer={printer}
+          material={material}
+          editStep={acts.editStep}
+          setEdition={acts.setEdition}
+          undo={() => void undo()}
+          redo={() => void redo()}
+          busy={acts.busy}
+        />
+      </main>
+    </div>
+  );
+}
+
+function Panel({ here, ...props }: { here: Station } & React.ComponentProps<typeof SizePanel>) {
+  if (here === 'bring-in') return <BringInPanel {...props} />;
+  if (here === 'size') return <SizePanel {...props} />;
+  if (here === 'layers') return <LayersPanel {...props} />;
+  if (here === 'release') return <ReleasePanel {...props} />;
+  const says = CLEAR[here];
+  return says ? <ClearPanel says={says} /> : <UnsurveyedPanel />;
+}
+
+function Missing({ says }: { says: string }) {
+  return (
+    <div className="empty">
+      <h2>No such sheet</h2>
+      <p>{says}</p>
+      <Link to="/">Back to the shelf</Link>
+    </div>
+  );
+}
+
+/** The station a careful person would look at first. */
+function firstOpen(findings: Finding[] | undefined): Station {
+  return findings?.[0]?.station ?? 'gauge';
+}

@@ -1,0 +1,77 @@
+import type { Finding } from '../app/client';
+import { mm } from '../app/units';
+
+const WIDTH = 396;
+
+/** The measured value on a scale against its limit, with the limit's origin. */
+export function Scale({ finding, material }: { finding: Finding; material: string }) {
+  const { measured, limit, unit } = finding;
+  if (unit !== 'mm' || limit <= 0) return <Counted finding={finding} />;
+  const most = Math.max(measured, limit) * 1.35;
+  const x = (value: number) => (value / most) * WIDTH;
+  const wants = measured < limit ? 'wanted' : 'allowed';
+  const low = Math.min(measured, limit);
+  const crowded = Math.abs(x(limit) - x(measured)) < 104;
+  return (
+    <svg
+      width="100%"
+      viewBox={`0 0 ${WIDTH} 56`}
+      role="img"
+      aria-label={`${mm(measured)} is, ${mm(limit)} mm ${wants}`}
+    >
+      <rect x={0} y={18} width={x(measured)} height={7} fill="var(--shoal)" />
+      <rect
+        x={x(low)}
+        y={18}
+        width={Math.abs(x(limit) - x(measured))}
+        height={7}
+        fill="none"
+        stroke="var(--mark)"
+        strokeDasharray="3 2"
+      />
+      <path
+        d={
+          `M0 25H${WIDTH}` +
+          Array.from({ length: 11 }, (_, k) => `M${(k * WIDTH) / 10} 25v${k % 5 ? 5 : 9}`).join('')
+        }
+        stroke="var(--ink)"
+        strokeWidth="0.9"
+      />
+      <text
+        x={Math.max(x(measured), 26)}
+        y={13}
+        fontSize="12.5"
+        textAnchor={crowded && measured > limit ? 'start' : 'end'}
+      >
+        {mm(measured)} is
+      </text>
+      <text
+        x={x(limit) + (crowded ? (measured > limit ? -6 : 6) : 0)}
+        y={13}
+        fontSize="12.5"
+        textAnchor={crowded && measured < limit ? 'start' : 'end'}
+        fill="var(--mark)"
+      >
+        {mm(limit)} mm {wants}
+      </text>
+      <text x={WIDTH} y={49} fontSize="12" textAnchor="end" fill="var(--soft)">
+        {finding.station === 'gauge' ? `${material}, ` : ''}
+        {finding.limit_origin}
+      </text>
+    </svg>
+  );
+}
+
+function Counted({ finding }: { finding: Finding }) {
+  const value =
+    finding.unit === 'mm²' || finding.unit === 'mm'
+      ? mm(finding.measured)
+      : finding.measured.toLocaleString('en', { maximumSignificantDigits: 3 });
+  return (
+    <p className="soft" style={{ textAlign: 'right', margin: '6px 0' }}>
+      {finding.count.toLocaleString('en')} in all; measured <b>{value}</b> {finding.unit}
+      {finding.limit > 0 && finding.unit === 'mm²' && `, told from ${finding.limit} on`}
+      {finding.limit === 0 && ', none allowed'} ({finding.limit_origin})
+    </p>
+  );
+}

@@ -1,0 +1,114 @@
+import { useId } from 'react';
+
+import type { SectionDrawing } from '../app/client';
+import { mm, roundLength } from '../app/units';
+
+const WIDTH = 396;
+
+interface Props {
+  drawing: SectionDrawing;
+  proposal: SectionDrawing | null;
+  height: number;
+  /** A change of size draws the same outlines larger. */
+  grown: number | null;
+}
+
+type Outline = SectionDrawing['outlines'][number];
+
+/** A dimensioned section through the place of a finding, cut from the true mesh; lengths in print mm. */
+export function Section({ drawing, proposal, height, grown }: Props) {
+  const hatch = useId();
+  const scale = WIDTH / 2 / drawing.reach;
+  const middle = height / 2;
+  const at = (x: number, y: number) =>
+    `${(WIDTH / 2 + x * scale).toFixed(2)} ${(middle - y * scale).toFixed(2)}`;
+  const solid = drawing.outlines
+    .filter(closes)
+    .map((line) => path(line, at))
+    .join('');
+  const open = drawing.outlines
+    .filter((line) => !closes(line))
+    .map((line) => path(line, at))
+    .join('');
+  const proposed =
+    proposal?.outlines ?? (grown ? drawing.outlines.map((line) => line.map((p) => grow(p, grown))) : []);
+  const bar = roundLength(drawing.reach * 0.6);
+  return (
+    <svg
+      className="drawing"
+      viewBox={`0 0 ${WIDTH} ${height}`}
+      role="img"
+      aria-label={drawing.wall === null ? 'Section drawing' : `Section drawing, wall ${mm(drawing.wall)} mm`}
+    >
+      <defs>
+        <pattern id={hatch} width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+          <line x1="0" y1="0" x2="0" y2="6" stroke="var(--soft)" strokeWidth="0.7" />
+        </pattern>
+      </defs>
+      <path d={solid} fill={`url(#${hatch})`} fillRule="nonzero" stroke="var(--ink)" strokeWidth="1.5" />
+      <path d={open} fill="none" stroke="var(--mark)" strokeWidth="1.5" />
+      {proposed.length > 0 && (
+        <path
+          d={proposed.map((line) => path(line, at)).join('')}
+          fill="none"
+          stroke="var(--mark)"
+          strokeWidth="1.2"
+          strokeDasharray="5 4"
+        />
+      )}
+      {drawing.wall === null ? (
+        <circle
+          cx={WIDTH / 2}
+          cy={middle}
+          r={9}
+          fill="none"
+          stroke="var(--mark)"
+          strokeWidth="2"
+          strokeDasharray="2.5 3"
+        />
+      ) : (
+        <Dimension wall={drawing.wall} scale={scale} middle={middle} />
+      )}
+      <g
+        transform={`translate(${WIDTH - 18 - bar * scale} ${height - 14})`}
+        stroke="var(--ink)"
+        strokeWidth="0.8"
+      >
+        <path d={`M0 -4V4M0 0H${bar * scale}M${bar * scale} -4V4`} fill="none" />
+        <text x={(bar * scale) / 2} y={-5} textAnchor="middle" fontSize="12" fill="var(--soft)" stroke="none">
+          {mm(bar)} mm
+        </text>
+      </g>
+    </svg>
+  );
+}
+
+/** The wall straight down from the place, between two arrows, with its sounding. */
+function Dimension({ wall, scale, middle }: { wall: number; scale: number; middle: number }) {
+  const x = WIDTH / 2;
+  const foot = middle + wall * scale;
+  return (
+    <g stroke="var(--ink)" fill="none">
+      <path
+        d={`M${x} ${middle - 34}V${middle}M${x - 4} ${middle - 8}L${x} ${middle}L${x + 4} ${middle - 8}`}
+      />
+      <path d={`M${x} ${foot + 34}V${foot}M${x - 4} ${foot + 8}L${x} ${foot}L${x + 4} ${foot + 8}`} />
+      <line x1={x} y1={middle} x2={x} y2={foot} strokeWidth="2.2" />
+      <text x={x + 10} y={middle - 18} fontSize="21" className="sounding" fill="var(--ink)" stroke="none">
+        {mm(wall)}
+      </text>
+    </g>
+  );
+}
+
+function closes(line: Outline): boolean {
+  const first = line[0];
+  const last = line[line.length - 1];
+  return !!first && !!last && first[0] === last[0] && first[1] === last[1];
+}
+
+function path(line: Outline, at: (x: number, y: number) => string): string {
+  return line.map(([x, y], k) => `${k ? 'L' : 'M'}${at(x, y)}`).join('') + (closes(line) ? 'Z' : '');
+}
+
+const grow = ([x, y]: Outline[number], factor: number): Outline[number] => [x * factor, y * factor];

@@ -1,0 +1,83 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+
+import {
+  api,
+  told,
+  type BuildRecord,
+  type Edition,
+  type FigurePage,
+  type Material,
+  type Printer,
+} from '../app/client';
+
+/** A figure's page with everything that can be done to it; `build` is the last one that was finished. */
+export function useFigure(number: number) {
+  const client = useQueryClient();
+  const key = ['figure', number];
+  const path = { number };
+  const page = useQuery({
+    queryKey: key,
+    queryFn: () => told<FigurePage>(api.GET('/api/figures/{number}', { params: { path } })),
+    enabled: Number.isInteger(number),
+  });
+  const [kept, setKept] = useState<{ number: number; build: BuildRecord } | null>(null);
+  const fresh = page.data?.build;
+  if (fresh && (kept?.build.key !== fresh.key || kept.number !== number)) setKept({ number, build: fresh });
+  const build = fresh ?? (kept?.number === number ? kept.build : null);
+
+  const change = useMutation({
+    mutationFn: (act: (seen: number) => Promise<FigurePage>) => act(page.data?.revision ?? 0),
+    onSuccess: (data) => client.setQueryData(key, data),
+    // Somebody else may have changed it: what is shown next is what is there.
+    onError: () => client.invalidateQueries({ queryKey: key }),
+  });
+  const at = (seen: number) => ({ path, header: { 'If-Match': seen } });
+  return {
+    page,
+    build,
+    stale: !fresh,
+    busy: change.isPending,
+    error: change.error?.message ?? '',
+    apply: (finding: number, remedy: number) =>
+      change.mutate((seen) =>
+        told<FigurePage>(
+          api.POST('/api/figures/{number}/remedies', {
+            params: at(seen),
+            body: { build: build?.key ?? '', finding, remedy },
+          }),
+        ),
+      ),
+    undo: () =>
+      change.mutate((seen) => told<FigurePage>(api.POST('/api/figures/{number}/undo', { params: at(seen) }))),
+    redo: () =>
+      change.mutate((seen) => told<FigurePage>(api.POST('/api/figures/{number}/redo', { params: at(seen) }))),
+    editStep: (step: number, field: string, value: number) =>
+      change.mutate((seen) =>
+        told<FigurePage>(
+          api.PUT('/api/figures/{number}/record', { params: at(seen), body: { step, field, value } }),
+        ),
+      ),
+    setEdition: (edition: Edition) =>
+      change.mutate((seen) =>
+        told<FigurePage>(api.PUT('/api/figures/{number}/edition', { params: at(seen), body: edition })),
+      ),
+    checkAgain: () =>
+      change.mutate(() => told<FigurePage>(api.POST('/api/figures/{number}/builds', { params: { path } }))),
+  };
+}
+
+export type FigureActs = ReturnType<typeof useFigure>;
+
+/** Printers and materials of the bench. */
+export function useBench() {
+  const printers = useQuery({
+    queryKey: ['printers'],
+    queryFn: () => told<Printer[]>(api.GET('/api/bench/printers')),
+  });
+  const materials = useQuery({
+    queryKey: ['materials'],
+    queryFn: () => told<Material[]>(api.GET('/api/bench/materials')),
+  });
+  return { printers: printers.data ?? [], materials: materials.data ?? [] };
+}

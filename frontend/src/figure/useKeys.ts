@@ -1,0 +1,24 @@
+import { useEffect, useRef } from 'react';
+
+/** Runs the action of a pressed key, unless something is being written; keys as "a", "U" (with shift) or "ctrl+z". */
+export function useKeys(actions: Record<string, () => void>): void {
+  const latest = useRef(actions);
+  useEffect(() => {
+    latest.current = actions;
+  });
+  useEffect(() => {
+    const press = (event: KeyboardEvent) => {
+      const target = event.target as HTMLElement;
+      if (target.closest('input, textarea, select, [role="listbox"], [role="combobox"], [role="dialog"]'))
+        return;
+      if (event.altKey) return;
+      const held = event.ctrlKey || event.metaKey ? 'ctrl+' : '';
+      const action = latest.current[held + event.key];
+      if (!action) return;
+      event.preventDefault();
+      action();
+    };
+    window.addEventListener('keydown', press);
+    return () => window.removeEventListener('keydown', press);
+  }, []);
+}

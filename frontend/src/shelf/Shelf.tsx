@@ -1,0 +1,153 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useRef, useState } from 'react';
+import { Link, useNavigate } from 'react-router';
+
+import { api, sendFile, told, type JobView, type ShelfFigure } from '../app/client';
+import { JobLine } from '../app/JobLine';
+import { ended } from '../app/jobs';
+import { MarkCounts } from '../app/Mark';
+import { mm, roundLength } from '../app/units';
+import { Ruler } from './Ruler';
+import { useFileDrop } from './useFileDrop';
+
+const SHELF_PIXELS = 480;
+
+/** The studio's figures, drawn to true relative scale beside one ruler. */
+export function Shelf() {
+  const figures = useQuery({
+    queryKey: ['shelf'],
+    queryFn: () => told<ShelfFigure[]>(api.GET('/api/shelf')),
+  });
+  const [coming, setComing] = useState<{ says: string; share: number; job?: JobView } | null>(null);
+  const [error, setError] = useState('');
+  const client = useQueryClient();
+  const navigate = useNavigate();
+  const picker = useRef<HTMLInputElement>(null);
+
+  async function bringIn(file: File) {
+    setError('');
+    setComing({ says: `Sending ${file.name}`, share: 0 });
+    try {
+      const job = await sendFile(file, (share) => setComing({ says: `Sending ${file.name}`, share }));
+      setComing({ says: file.name, share: 1, job });
+      const done = await ended(job);
+      await client.invalidateQueries({ queryKey: ['shelf'] });
+      if (done.state === 'failed') setError(done.error);
+      else if (done.made.figure) await navigate(`/figures/${done.made.figure}`);
+    } catch (problem) {
+      setError((problem as Error).message);
+    } finally {
+      setComing(null);
+    }
+  }
+
+  const dropping = useFileDrop((file) => void bringIn(file));
+  const all = figures.data ?? [];
+  return (
+    <div className="page">
+      <header className="head">
+        <h1 className="name">Ulvet</h1>
+        <span>
+          Shelf of <b>Sedgewater</b>
+        </span>
+        <span className="right">
+          {coming && !coming.job && (
+            <span className="job" role="status">
+              <progress max={1} value={coming.share} aria-label={coming.says} /> {coming.says}
+            </span>
+          )}
+          <JobLine job={coming?.job} />
+          <button className="ruled" onClick={() => picker.current?.click()}>
+            Bring in a figure
+          </button>
+          <input
+            ref={picker}
+            type="file"
+            accept=".stl,.obj"
+            hidden
+            aria-label="Choose an STL or OBJ file"
+            onChange={(event) => {
+              const file = event.target.files?.[0];
+              event.target.value = '';
+              if (file) void bringIn(file);
+            }}
+          />
+        </span>
+      </header>
+      <main className="sheet">
+        {dropping && (
+          <div className="dropping">
+            Let go to bring it in
+            <span className="soft" style={{ font: '15px var(--sans)' }}>
+              STL or OBJ
+            </span>
+          </div>
+        )}
+        <div className="shelf">
+          <p className="error" role="alert">
+            {error}
+          </p>
+          {figures.isError && <p className="error">{figures.error.message}</p>}
+          {figures.isPending && <p className="empty">Looking through the shelf …</p>}
+          {figures.isSuccess && all.length === 0 && <Empty />}
+          {all.length > 0 && <Row figures={all} />}
+        </div>
+      </main>
+    </div>
+  );
+}
+
+function Row({ figures }: { figures: ShelfFigure[] }) {
+  const tallest = Math.max(30, ...figures.map((figure) => Math.max(...(figure.size_mm ?? [0]))));
+  const scale = SHELF_PIXELS / tallest;
+  return (
+    <div className="shelf-row">
+      <Ruler scale={scale} length={tallest} step={roundLength(tallest / 6)} />
+      {figures.map((figure) => (
+        <Standing key={figure.id} figure={figure} scale={scale} />
+      ))}
+      <div className="shelf-room">
+        <span>Room for the next: drop an STL or OBJ anywhere on this sheet</span>
+        <div className="who" />
+      </div>
+    </div>
+  );
+}
+
+function Standing({ figure, scale }: { figure: ShelfFigure; scale: number }) {
+  const height = figure.size_mm?.[2];
+  return (
+    <Link className="shelf-figure" to={`/figures/${figure.id}`}>
+      {figure.picture && height && (
+        <img
+          src={`/api/blobs/${figure.picture}`}
+          alt=""
+          height={Math.max(6, height * scale)}
+          draggable={false}
+        />
+      )}
+      <div className="who">
+        <h2>{figure.name}</h2>
+        <div className="soft">{height ? `${mm(height)} mm tall` : 'size not known yet'}</div>
+        <MarkCounts marks={figure.marks} />
+        <div>
+          <span className="soft">next: </span>
+          {figure.next}
+        </div>
+      </div>
+      {figure.job && <JobLine job={figure.job} />}
+    </Link>
+  );
+}
+
+function Empty() {
+  return (
+    <div className="empty">
+      <h2>The shelf is empty</h2>
+      <p>
+        Drop a sculpt here, STL or OBJ, or bring one in with the button above. Ulvet measures it at print size
+        and says what would go wrong before you print it.
+      </p>
+    </div>
+  );
+}

@@ -1,0 +1,100 @@
+import { useState } from 'react';
+
+import type { BuildRecord, Finding } from '../app/client';
+import { duration, mm } from '../app/units';
+
+const WIDTH = 396;
+const CURVE = 54;
+
+interface Props {
+  build: BuildRecord;
+  /** A finding to begin at; the layer with the largest area otherwise. */
+  finding?: Finding;
+  large: boolean;
+}
+
+/** One layer as the printer sees it, and the area of all layers to find one's way by. */
+export function LayerDrawing({ build, finding, large }: Props) {
+  const part = build.parts[0];
+  const estimate = build.estimates[0];
+  const [layer, setLayer] = useState(() => startAt(build, finding));
+  if (!part?.layers || !estimate) {
+    return <p className="error">{build.unseen[0] ?? 'There are no layers to look at.'}</p>;
+  }
+  const last = estimate.layers - 1;
+  const height = part.facts.size_mm[2] / estimate.layers;
+  const area =
+    part.areas[Math.min(part.areas.length - 1, Math.floor((layer / estimate.layers) * part.areas.length))] ??
+    0;
+  return (
+    <div>
+      <div className="drawing" style={{ height: large ? 330 : 168, display: 'grid', placeItems: 'center' }}>
+        <img
+          src={`/api/builds/${build.key}/parts/0/layers/${layer}.png`}
+          alt={`Layer ${layer + 1} from above, front below`}
+          style={{ maxWidth: '100%', maxHeight: large ? 322 : 160, imageRendering: 'auto' }}
+        />
+      </div>
+      <AreaCurve areas={part.areas} share={layer / Math.max(last, 1)} />
+      <input
+        type="range"
+        min={0}
+        max={last}
+        value={layer}
+        aria-label="Layer"
+        style={{ width: '100%', accentColor: 'var(--ink)', margin: 0 }}
+        onChange={(event) => setLayer(Number(event.target.value))}
+      />
+      <p>
+        layer <b>{(layer + 1).toLocaleString('en')}</b> of {estimate.layers.toLocaleString('en')},{' '}
+        {mm((layer + 0.5) * height)} mm up, about {mm(area)} mm², reached after{' '}
+        {duration((estimate.seconds * layer) / estimate.layers)}
+      </p>
+    </div>
+  );
+}
+
+function AreaCurve({ areas, share }: { areas: number[]; share: number }) {
+  const most = Math.max(...areas, 1e-6);
+  const points = areas.map(
+    (area, k) =>
+      `${((k / Math.max(areas.length - 1, 1)) * WIDTH).toFixed(1)},${(CURVE - (area / most) * (CURVE - 14)).toFixed(1)}`,
+  );
+  return (
+    <svg
+      viewBox={`0 0 ${WIDTH} ${CURVE}`}
+      width="100%"
+      role="img"
+      aria-label={`Area over height, most ${mm(most)} mm²`}
+    >
+      <polygon
+        points={`0,${CURVE} ${points.join(' ')} ${WIDTH},${CURVE}`}
+        fill="#d0e2e4"
+        stroke="var(--shoal)"
+      />
+      <line
+        x1={share * WIDTH}
+        x2={share * WIDTH}
+        y1={0}
+        y2={CURVE}
+        stroke="var(--mark)"
+        strokeDasharray="3 2"
+      />
+      <text x={WIDTH} y={10} textAnchor="end" fontSize={12} fill="var(--soft)">
+        area, most {mm(most)} mm²
+      </text>
+    </svg>
+  );
+}
+
+function startAt(build: BuildRecord, finding?: Finding): number {
+  const part = build.parts[0];
+  const layers = build.estimates[0]?.layers ?? 1;
+  if (!part) return 0;
+  if (!finding)
+    return Math.floor(
+      (part.areas.indexOf(Math.max(...part.areas)) / Math.max(part.areas.length, 1)) * layers,
+    );
+  const height = finding.where.point[2] * part.facts.factor;
+  return Math.min(layers - 1, Math.max(0, Math.round((height / part.facts.size_mm[2]) * layers)));
+}

@@ -1,0 +1,10 @@
+import react from '@vitejs/plugin-react';
+import { defineConfig } from 'vitest/config';
+
+export default defineConfig({
+  plugins: [react()],
+  resolve: { dedupe: ['three', 'react', 'react-dom'] },
+  build: { chunkSizeWarningLimit: 1200 },
+  server: { proxy: { '/api': 'http://127.0.0.1:8321' } },
+  test: { environment: 'jsdom' },
+});
