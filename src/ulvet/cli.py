@@ -8,8 +8,8 @@ from typing import Annotated, Any, NoReturn
 import typer
 
 from ulvet.core.bench import MATERIALS, PRINTERS, Edition, UnknownOnBench, setup_for
-from ulvet.core.build import Build
 from ulvet.core.bring_in import UNITS
+from ulvet.core.build import Build
 from ulvet.core.findings import Severity
 from ulvet.core.inspect import inspect_file, inspection_json
 from ulvet.core.io import UnreadableFile
@@ -73,9 +73,7 @@ def materials(as_json: AsJson = False) -> None:
     _list([material.model_dump(mode="json") for material in MATERIALS], as_json)
 
 
-Data = Annotated[
-    Path | None, typer.Option(envvar="DATA", help="Folder that holds all figures.")
-]
+Data = Annotated[Path | None, typer.Option(envvar="DATA", help="Folder that holds all figures.")]
 
 
 @app.command()
@@ -126,9 +124,7 @@ def _print_build(build: Build, name: str) -> None:
     for facts in build.facts:
         size = " x ".join(spoken(side) for side in facts.size_mm)
         closed = "closed" if facts.watertight else "not closed"
-        typer.echo(
-            f"{name}: {size} mm, {facts.triangles:,} triangles, {closed}, {facts.volume_mm3 / 1000:.2f} ml"
-        )
+        typer.echo(f"{name}: {size} mm, {facts.triangles:,} triangles, {closed}, {facts.volume_mm3 / 1000:.2f} ml")
     for estimate in build.estimates:
         typer.echo(
             f"{estimate.layers:,} layers, {estimate.seconds / 3600:.1f} h, {estimate.material_ml:.2f} ml, "

@@ -542,6 +542,8 @@ export interface components {
       area_mm2: number;
       /** Factor */
       factor: number;
+      /** Low Mm */
+      low_mm: [number, number, number];
       /** Part */
       part: string;
       /** Shells */

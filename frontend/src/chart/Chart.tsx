@@ -228,7 +228,7 @@ function layOut(
 function shortWhy(finding: Finding): string {
   if (finding.code === 'thin-wall') {
     const long = finding.where.extent ? `${mm(finding.where.extent)} mm long` : '';
-    return finding.count > 1 ? `${finding.count} places` : `${long}, ${mm(finding.limit)} wanted`;
+    return finding.count > 1 ? `${finding.count} places` : long || `${mm(finding.limit)} mm wanted`;
   }
   if (finding.code === 'island') return `${mm(finding.measured)} mm² at once`;
   return finding.unit === 'mm'

@@ -19,6 +19,8 @@ export type Project = (
   normal?: readonly [number, number, number],
 ) => Projected;
 
+const MARGINS = 350;
+
 interface Props {
   mesh: DisplayMesh;
   /** Walls in figure mm where the tints change; none leaves the stone bare. */
@@ -121,7 +123,7 @@ function frame(
   // Margins are kept free for the notes.
   camera.zoom = Math.min(
     (height * 0.93) / (extent.z * 0.98 + slant * 0.22),
-    (width * 0.56) / Math.max(slant, 1e-6),
+    Math.max(width - MARGINS, width * 0.3) / Math.max(slant, 1e-6),
   );
   camera.near = reach * 0.1;
   camera.far = reach * 4;

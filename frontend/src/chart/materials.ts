@@ -30,6 +30,8 @@ const FRAGMENT = /* glsl */ `
 
   float contour(float level) {
     float width = max(fwidth(vWall), 1e-5);
+    // Where the wall jumps there is a step, not a contour.
+    if (width > 0.2 * level) return 0.0;
     return 1.0 - smoothstep(0.5, 1.3, abs(vWall - level) / width);
   }
 

@@ -201,7 +201,7 @@ export default function FigurePage() {
                 findings={findings}
                 chosen={current?.number ?? null}
                 choose={(to) => look(findings.findIndex((other) => other.number === to))}
-                tinted={here !== 'mend' && here !== 'bring-in'}
+                tinted={!['bring-in', 'mend', 'layers'].includes(here)}
                 pointed={setWall}
               />
             ) : (

@@ -22,18 +22,41 @@ export function LayerDrawing({ build, finding, large }: Props) {
     return <p className="error">{build.unseen[0] ?? 'There are no layers to look at.'}</p>;
   }
   const last = estimate.layers - 1;
-  const height = part.facts.size_mm[2] / estimate.layers;
+  const { size_mm: size, low_mm: low, factor } = part.facts;
+  const [wide, deep, tall] = size;
+  const [left, front, foot] = low;
+  const thick = tall / estimate.layers;
+  const height = large ? 330 : 168;
+  const rings = (finding?.places ?? [])
+    .map(({ point }) => point.map((value) => value * factor) as [number, number, number])
+    .filter(([, , z]) => Math.abs((z - foot) / thick - layer) < 8);
   const area =
     part.areas[Math.min(part.areas.length - 1, Math.floor((layer / estimate.layers) * part.areas.length))] ??
     0;
   return (
     <div>
-      <div className="drawing" style={{ height: large ? 330 : 168, display: 'grid', placeItems: 'center' }}>
-        <img
-          src={`/api/builds/${build.key}/parts/0/layers/${layer}.png`}
-          alt={`Layer ${layer + 1} from above, front below`}
-          style={{ maxWidth: '100%', maxHeight: large ? 322 : 160, imageRendering: 'auto' }}
-        />
+      <div className="drawing" style={{ height, display: 'grid', placeItems: 'center' }}>
+        <div
+          style={{
+            position: 'relative',
+            height: height - 10,
+            aspectRatio: `${wide} / ${deep}`,
+            maxWidth: '100%',
+          }}
+        >
+          <img
+            src={`/api/builds/${build.key}/parts/0/layers/${layer}.png`}
+            alt={`Layer ${layer + 1} from above, the figure’s front at the foot`}
+            style={{ width: '100%', height: '100%' }}
+          />
+          {rings.map(([x, y], k) => (
+            <span
+              key={k}
+              className="layer-ring"
+              style={{ left: `${(100 * (x - left)) / wide}%`, bottom: `${(100 * (y - front)) / deep}%` }}
+            />
+          ))}
+        </div>
       </div>
       <AreaCurve areas={part.areas} share={layer / Math.max(last, 1)} />
       <input
@@ -47,7 +70,7 @@ export function LayerDrawing({ build, finding, large }: Props) {
       />
       <p>
         layer <b>{(layer + 1).toLocaleString('en')}</b> of {estimate.layers.toLocaleString('en')},{' '}
-        {mm((layer + 0.5) * height)} mm up, about {mm(area)} mm², reached after{' '}
+        {mm((layer + 0.5) * thick)} mm up, about {mm(area)} mm², reached after{' '}
         {duration((estimate.seconds * layer) / estimate.layers)}
       </p>
     </div>
@@ -95,6 +118,6 @@ function startAt(build: BuildRecord, finding?: Finding): number {
     return Math.floor(
       (part.areas.indexOf(Math.max(...part.areas)) / Math.max(part.areas.length, 1)) * layers,
     );
-  const height = finding.where.point[2] * part.facts.factor;
+  const height = finding.where.point[2] * part.facts.factor - part.facts.low_mm[2];
   return Math.min(layers - 1, Math.max(0, Math.round((height / part.facts.size_mm[2]) * layers)));
 }

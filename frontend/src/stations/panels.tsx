@@ -222,7 +222,7 @@ export function ReleasePanel({ page, build, acts }: Props) {
               {release.file_name}
             </a>
             , {bytes(release.zip_bytes)}, {release.files.length} files{' '}
-            <span className="soft">{release.made.slice(0, 16).replace('T', ' ')}</span>
+            <span className="soft">{new Date(release.made).toLocaleString()}</span>
           </li>
         ))}
       </ul>
@@ -234,6 +234,12 @@ export function ReleasePanel({ page, build, acts }: Props) {
           </li>
         ))}
         {open.length > 40 && <li className="soft">and {count(open.length - 40, 'more', 'more')}</li>}
+      </ul>
+      <h3>Cautions that go with it</h3>
+      <ul className="plain-list">
+        {page.cautions.map((caution) => (
+          <li key={caution}>{caution}</li>
+        ))}
       </ul>
     </>
   );

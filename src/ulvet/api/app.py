@@ -41,9 +41,7 @@ def create_app(data: Path, front_end: Path | None = None) -> FastAPI:
     app = FastAPI(title="Ulvet", version=__version__, lifespan=lifespan, docs_url="/api/docs",
                   openapi_url="/api/openapi.json", redoc_url=None)  # fmt: skip
     app.state.newsroom = newsroom
-    app.add_middleware(
-        TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", "testserver"]
-    )
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", "testserver"])
     install_problems(app)
     api = APIRouter(prefix="/api")
     for room in (shelf, figure, builds, release, bench, jobs):

@@ -58,6 +58,4 @@ def list_releases(number: int, studio: AtStudio) -> list[ReleaseView]:
 def download(release: int, studio: AtStudio) -> FileResponse:
     """The ZIP of a release."""
     row = studio.one_release(release)
-    return FileResponse(
-        studio.blobs.path(row.zip_hash), media_type="application/zip", filename=row.file_name
-    )
+    return FileResponse(studio.blobs.path(row.zip_hash), media_type="application/zip", filename=row.file_name)

@@ -25,9 +25,7 @@ _PATIENCE = 20.0
 def shelf(studio: AtStudio) -> list[ShelfFigure]:
     """Every figure, in the order they came."""
     return [
-        shelf_figure(
-            figure, head, record, None if record else studio.want_build(figure.id)
-        )
+        shelf_figure(figure, head, record, None if record else studio.want_build(figure.id))
         for figure, head, record in studio.shelf()
     ]
 

@@ -6,8 +6,9 @@ from typing import Annotated
 from fastapi import Depends, Header, Request
 from pydantic import BaseModel, Field
 
-from ulvet.core.bench import Edition
+from ulvet.core.bench import Edition, setup_for
 from ulvet.core.findings import Finding
+from ulvet.core.release import cautions_for
 from ulvet.core.stations import SURVEYED, Station
 from ulvet.store.models import Figure, Revision
 from ulvet.work.record import BuildRecord
@@ -104,6 +105,7 @@ class FigurePage(BaseModel):
     stations: list[StationView]
     build: BuildRecord | None
     job: JobView | None
+    cautions: list[str]
 
 
 def job_view(job: Job) -> JobView:
@@ -126,9 +128,7 @@ def job_view(job: Job) -> JobView:
     )
 
 
-def shelf_figure(
-    figure: Figure, head: Revision, record: BuildRecord | None, job: Job | None
-) -> ShelfFigure:
+def shelf_figure(figure: Figure, head: Revision, record: BuildRecord | None, job: Job | None) -> ShelfFigure:
     """A figure for the shelf; ``job`` is what builds it, if it is being built."""
     part = record.parts[0] if record and record.parts else None
     return ShelfFigure(
@@ -148,6 +148,7 @@ def figure_page(
 ) -> FigurePage:
     """A figure's page."""
     findings = record.findings if record else []
+    edition = Edition.model_validate(head.edition)
     return FigurePage(
         id=figure.id,
         name=figure.name,
@@ -155,11 +156,8 @@ def figure_page(
         says=head.says,
         can_undo=head.parent_id is not None,
         can_redo=can_redo,
-        edition=Edition.model_validate(head.edition),
-        sources=[
-            SourceView(file_name=s.file_name, bytes=s.file_bytes, sha256=s.file_hash)
-            for s in figure.sources
-        ],
+        edition=edition,
+        sources=[SourceView(file_name=s.file_name, bytes=s.file_bytes, sha256=s.file_hash) for s in figure.sources],
         stations=[
             StationView(
                 station=station,
@@ -170,6 +168,7 @@ def figure_page(
         ],
         build=record,
         job=job_view(job) if job else None,
+        cautions=list(cautions_for(setup_for(edition.printer, edition.material).printer.process)),
     )
 
 

@@ -34,6 +34,8 @@ class Facts(BaseModel):
 
     part: str
     size_mm: tuple[float, float, float]
+    low_mm: tuple[float, float, float]
+    """Lowest corner of the box about the part, from the figure's origin."""
     factor: float
     triangles: int
     vertices: int
@@ -152,6 +154,7 @@ def _facts(part: Part, factor: float) -> Facts:
     return Facts(
         part=part.name,
         size_mm=(x, y, z),
+        low_mm=tuple(map(float, low * factor)),
         factor=factor,
         triangles=len(part.mesh.faces),
         vertices=len(part.mesh.vertices),

@@ -33,9 +33,7 @@ class Inspection:
     seconds: dict[str, float]
 
 
-def bring_in_step(
-    mesh: Mesh, name: str, unit: Unit | None = None, up: Axis | None = None
-) -> BringIn:
+def bring_in_step(mesh: Mesh, name: str, unit: Unit | None = None, up: Axis | None = None) -> BringIn:
     """The first step for a source, guessing what is not given."""
     guess = guess_unit(mesh)
     return BringIn(

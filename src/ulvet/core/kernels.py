@@ -26,7 +26,7 @@ F = TypeVar("F", bound=Callable[..., Any])
 
 def kernel(*signature: object) -> Callable[[F], F]:
     """Compile a function for one explicit signature: cached, without the interpreter lock, exact maths."""
-    return numba.njit(*signature, cache=True, nogil=True, error_model="numpy")  # type: ignore[no-any-return]
+    return numba.njit(*signature, cache=True, nogil=True, error_model="numpy")  # type: ignore[call-overload]
 
 
 def kernel_folder() -> Path:

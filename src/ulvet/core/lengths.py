@@ -17,9 +17,7 @@ class Millimetres(float):
     __slots__ = ()
 
     @classmethod
-    def __get_pydantic_core_schema__(
-        cls, source: type[Any], handler: GetCoreSchemaHandler
-    ) -> CoreSchema:
+    def __get_pydantic_core_schema__(cls, source: type[Any], handler: GetCoreSchemaHandler) -> CoreSchema:
         return core_schema.no_info_after_validator_function(
             cls,
             core_schema.float_schema(allow_inf_nan=False),

@@ -118,9 +118,7 @@ def vertex_normals(mesh: Mesh) -> Floats:
         v = _unit(corners[:, (k + 2) % 3] - corners[:, k])
         angle = np.arccos(np.clip(np.einsum("ij,ij->i", u, v), -1, 1))
         for axis in range(3):
-            total[:, axis] += np.bincount(
-                mesh.faces[:, k], angle * normals[:, axis], minlength=len(total)
-            )
+            total[:, axis] += np.bincount(mesh.faces[:, k], angle * normals[:, axis], minlength=len(total))
     return _unit(total)
 
 

@@ -17,15 +17,11 @@ TINT_STEPS = (1.0, 1.6, 2.4, 3.8)
 """Where the depth tints end, in times the wall that stops."""
 _LIGHT = np.array([-0.45, -0.7, 0.55]) / np.linalg.norm([-0.45, -0.7, 0.55])
 
-_TURN = np.array(
-    [[np.cos(_ASIDE), -np.sin(_ASIDE), 0], [np.sin(_ASIDE), np.cos(_ASIDE), 0], [0, 0, 1]]
-)
+_TURN = np.array([[np.cos(_ASIDE), -np.sin(_ASIDE), 0], [np.sin(_ASIDE), np.cos(_ASIDE), 0], [0, 0, 1]])
 
 
-def draw_figure(
-    mesh: Mesh, thickness: Thickness, stop_wall: float, height: int = 420
-) -> NDArray[np.uint8]:
-    """The figure from its front, turned a third to the side, as RGBA; ``height`` pixels for the larger of its two sides.
+def draw_figure(mesh: Mesh, thickness: Thickness, stop_wall: float, height: int = 420) -> NDArray[np.uint8]:
+    """The figure from its front, turned to one side, as RGBA; ``height`` pixels for the larger of its two sides.
 
     ``stop_wall`` (figure mm) is the wall that stops; thinner is darker blue. Outlines and folds are inked where depth
     jumps or the surface turns.
@@ -63,9 +59,7 @@ def _wall_of_faces(mesh: Mesh, thickness: Thickness) -> NDArray[np.float64]:
     return np.asarray(thickness.walls[: len(mesh.vertices)][mesh.faces].min(axis=1))
 
 
-def _ink_lines(
-    depth: NDArray[np.float64], normals: NDArray[np.float64], pixel: float
-) -> NDArray[np.bool_]:
+def _ink_lines(depth: NDArray[np.float64], normals: NDArray[np.float64], pixel: float) -> NDArray[np.bool_]:
     far = np.where(np.isfinite(depth), depth, depth[np.isfinite(depth)].max(initial=0) + 1e3 * pixel)
     ink = np.zeros(depth.shape, bool)
     for axis in (0, 1):

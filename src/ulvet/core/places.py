@@ -1,7 +1,6 @@
 """Words for where on a figure something is, until the user names it."""
 
 import numpy as np
-
 from numpy.typing import NDArray
 
 from ulvet.core.mesh import Points

@@ -20,9 +20,7 @@ class Plane:
     up: Points
 
 
-def plane_through(
-    point: Points, normal: Points | None = None, along: Points | None = None
-) -> Plane:
+def plane_through(point: Points, normal: Points | None = None, along: Points | None = None) -> Plane:
     """The plane that shows a place best: through its surface normal, drawn upward, and along its length.
 
     Without a normal the plane stands upright, facing the front.

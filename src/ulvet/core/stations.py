@@ -21,7 +21,5 @@ class Station(StrEnum):
     FINISH = "finish"
 
 
-SURVEYED = frozenset(
-    {Station.BRING_IN, Station.SIZE, Station.MEND, Station.GAUGE, Station.LAYERS, Station.RELEASE}
-)
+SURVEYED = frozenset({Station.BRING_IN, Station.SIZE, Station.MEND, Station.GAUGE, Station.LAYERS, Station.RELEASE})
 """Stations whose checks and steps exist; the others are shown as not surveyed yet."""

@@ -63,9 +63,7 @@ def joined_groups(count: int, pairs: Ints) -> tuple[int, Ints]:
 
     Groups are numbered by their first member.
     """
-    graph = coo_array(
-        (np.ones(len(pairs), np.int8), (pairs[:, 0], pairs[:, 1])), shape=(count, count)
-    )
+    graph = coo_array((np.ones(len(pairs), np.int8), (pairs[:, 0], pairs[:, 1])), shape=(count, count))
     number, labels = connected_components(graph, directed=False)
     first = np.full(number, count, np.int64)
     np.minimum.at(first, labels, np.arange(count))

@@ -38,9 +38,7 @@ def weld_within(mesh: Mesh, distance: float) -> tuple[Mesh, int]:
         first = np.full(count, len(mesh.vertices), np.int64)
         np.minimum.at(first, group, np.arange(len(mesh.vertices)))
     else:
-        _, first, inverse = np.unique(
-            mesh.vertices + 0.0, axis=0, return_index=True, return_inverse=True
-        )
+        _, first, inverse = np.unique(mesh.vertices + 0.0, axis=0, return_index=True, return_inverse=True)
         order = np.argsort(first, kind="stable")
         rank = np.empty_like(order)
         rank[order] = np.arange(len(order))
@@ -97,11 +95,7 @@ def _weld(bits):  # type: ignore[no-untyped-def]  # compiled: the signature abov
                 count += 1
                 break
             other = 3 * _i64(first[vertex])
-            if (
-                _plain(bits[other]) == x
-                and _plain(bits[other + 1]) == y
-                and _plain(bits[other + 2]) == z
-            ):
+            if _plain(bits[other]) == x and _plain(bits[other + 1]) == y and _plain(bits[other + 2]) == z:
                 index[corner] = vertex
                 break
             slot = (slot + 1) & (size - 1)
@@ -110,9 +104,7 @@ def _weld(bits):  # type: ignore[no-untyped-def]  # compiled: the signature abov
             table = np.full(size, -1, np.int32)
             for vertex in range(count):
                 other = 3 * _i64(first[vertex])
-                slot = _slot(
-                    _plain(bits[other]), _plain(bits[other + 1]), _plain(bits[other + 2]), size
-                )
+                slot = _slot(_plain(bits[other]), _plain(bits[other + 1]), _plain(bits[other + 2]), size)
                 while table[slot] >= 0:
                     slot = (slot + 1) & (size - 1)
                 table[slot] = vertex

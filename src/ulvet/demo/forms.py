@@ -73,8 +73,7 @@ def meshed(forms: list[Form], grid: float) -> Mesh:
     for form in forms:
         near = 2 * form.blend + 3 * grid
         window = tuple(
-            slice(*np.searchsorted(axis, [form.low[k] - near, form.high[k] + near]))
-            for k, axis in enumerate(axes)
+            slice(*np.searchsorted(axis, [form.low[k] - near, form.high[k] + near])) for k, axis in enumerate(axes)
         )
         points = np.stack(
             np.meshgrid(*(axis[cut] for axis, cut in zip(axes, window, strict=True)), indexing="ij"), axis=-1

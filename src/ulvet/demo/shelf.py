@@ -40,9 +40,7 @@ def fill_shelf(data: Path | None, say: Callable[[str], None]) -> None:
             written = stl_bytes(make())
             path = folder.uploads / f"demo-{hashlib.sha256(written).hexdigest()[:12]}.stl"
             path.write_bytes(written)
-            brought = JOBS["bring-in"](
-                folder, {"path": str(path), "name": file_name}, lambda share, says: None
-            )
+            brought = JOBS["bring-in"](folder, {"path": str(path), "name": file_name}, lambda share, says: None)
             number = studio.add_figure(name, file_name, brought)
             studio.set_edition(number, 1, edition)
         _build(studio, number, name, say)

@@ -24,7 +24,7 @@ def write_whole(path: Path, data: bytes) -> None:
             file.write(data)
             file.flush()
             os.fsync(file.fileno())
-        os.replace(name, path)
+        Path(name).replace(path)
     except BaseException:
         Path(name).unlink(missing_ok=True)
         raise

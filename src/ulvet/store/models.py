@@ -3,7 +3,16 @@
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import JSON, DateTime, ForeignKey, Integer, String, UniqueConstraint
+from sqlalchemy import (
+    JSON,
+    DateTime,
+    Dialect,
+    ForeignKey,
+    Integer,
+    String,
+    TypeDecorator,
+    UniqueConstraint,
+)
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 __all__ = ["Base", "BuildRow", "Figure", "ReleaseRow", "Revision", "Source"]
@@ -11,6 +20,19 @@ __all__ = ["Base", "BuildRow", "Figure", "ReleaseRow", "Revision", "Source"]
 
 def _now() -> datetime:
     return datetime.now(UTC)
+
+
+class Moment(TypeDecorator[datetime]):
+    """A moment in UTC, which SQLite would hand back without saying so."""
+
+    impl = DateTime
+    cache_ok = True
+
+    def process_bind_param(self, value: datetime | None, dialect: Dialect) -> datetime | None:
+        return value.astimezone(UTC).replace(tzinfo=None) if value else None
+
+    def process_result_value(self, value: datetime | None, dialect: Dialect) -> datetime | None:
+        return value.replace(tzinfo=UTC) if value else None
 
 
 class Base(DeclarativeBase):
@@ -24,10 +46,8 @@ class Figure(Base):
 
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(120))
-    created: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=_now)
-    head_id: Mapped[int | None] = mapped_column(
-        ForeignKey("revisions.id", use_alter=True, name="fk_figures_head")
-    )
+    created: Mapped[datetime] = mapped_column(Moment, default=_now)
+    head_id: Mapped[int | None] = mapped_column(ForeignKey("revisions.id", use_alter=True, name="fk_figures_head"))
 
     head: Mapped["Revision | None"] = relationship(foreign_keys=[head_id], post_update=True)
     sources: Mapped[list["Source"]] = relationship(back_populates="figure")
@@ -47,7 +67,7 @@ class Source(Base):
     file_hash: Mapped[str] = mapped_column(String(64))
     file_bytes: Mapped[int] = mapped_column(Integer)
     mesh_hash: Mapped[str] = mapped_column(String(64))
-    brought: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=_now)
+    brought: Mapped[datetime] = mapped_column(Moment, default=_now)
 
     figure: Mapped[Figure] = relationship(back_populates="sources")
 
@@ -65,7 +85,7 @@ class Revision(Base):
     recipe: Mapped[dict[str, Any]] = mapped_column(JSON)
     edition: Mapped[dict[str, Any]] = mapped_column(JSON)
     says: Mapped[str] = mapped_column(String(400))
-    created: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=_now)
+    created: Mapped[datetime] = mapped_column(Moment, default=_now)
 
     figure: Mapped[Figure] = relationship(back_populates="revisions", foreign_keys=[figure_id])
     parent: Mapped["Revision | None"] = relationship(remote_side=[id], foreign_keys=[parent_id])
@@ -78,7 +98,7 @@ class BuildRow(Base):
 
     key: Mapped[str] = mapped_column(String(64), primary_key=True)
     record: Mapped[dict[str, Any]] = mapped_column(JSON)
-    finished: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=_now)
+    finished: Mapped[datetime] = mapped_column(Moment, default=_now)
 
 
 class ReleaseRow(Base):
@@ -93,4 +113,4 @@ class ReleaseRow(Base):
     zip_hash: Mapped[str] = mapped_column(String(64))
     zip_bytes: Mapped[int] = mapped_column(Integer)
     files: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
-    created: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=_now)
+    created: Mapped[datetime] = mapped_column(Moment, default=_now)

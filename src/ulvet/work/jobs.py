@@ -9,8 +9,8 @@ import numpy as np
 from PIL import Image
 
 from ulvet.core.bench import Edition, setup_for
-from ulvet.core.build import Told, build_figure
 from ulvet.core.bring_in.steps import BringIn
+from ulvet.core.build import Told, build_figure
 from ulvet.core.gauge import Thickness
 from ulvet.core.inspect import bring_in_step
 from ulvet.core.io import UnreadableFile, read_mesh
@@ -66,9 +66,7 @@ def build(folder: DataFolder, values: Values, told: Told) -> Values:
     told(0.92, "drawing")
     blobs = Blobs(folder.blobs)
     parts = []
-    for part, facts, walls, report in zip(
-        done.parts, done.facts, done.thickness, done.layers, strict=True
-    ):
+    for part, facts, walls, report in zip(done.parts, done.facts, done.thickness, done.layers, strict=True):
         parts.append(
             PartRecord(
                 facts=facts,
@@ -131,9 +129,7 @@ def release(folder: DataFolder, values: Values, told: Told) -> Values:
         "file_name": f"{safe_name(values['name'])}_release.zip",
         "zip_hash": blobs.put(packed),
         "zip_bytes": len(packed),
-        "files": [
-            {"name": file.name, "bytes": len(file.data), "sha256": file.sha256} for file in files
-        ],
+        "files": [{"name": file.name, "bytes": len(file.data), "sha256": file.sha256} for file in files],
     }
 
 

@@ -9,12 +9,11 @@ from PIL import Image, ImageDraw
 
 from ulvet.core.layers import LayerStack
 
-__all__ = ["layers_bytes", "layers_from", "layer_png"]
+__all__ = ["layer_png", "layers_bytes", "layers_from"]
 
 _HEAD = struct.Struct("<4sI")
 _INK = (47, 107, 148)
 _BELOW = (205, 214, 214)
-_PAPER = (251, 249, 238)
 
 
 def layers_bytes(stack: LayerStack) -> bytes:
@@ -73,7 +72,7 @@ def layer_png(stack: LayerStack, number: int, longest: int = 900) -> bytes:
         raise IndexError(f"There are {stack.count} layers, counted from 0.")
     rows, columns = stack.shape
     scale = min(1.0, longest / max(rows, columns))
-    picture = Image.new("RGB", (max(int(columns * scale), 1), max(int(rows * scale), 1)), _PAPER)
+    picture = Image.new("RGBA", (max(int(columns * scale), 1), max(int(rows * scale), 1)))
     draw = ImageDraw.Draw(picture)
     for layer, ink in ((number - 1, _BELOW), (number, _INK)):
         if layer >= 0:

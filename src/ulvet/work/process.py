@@ -8,10 +8,7 @@ from pathlib import Path
 
 __all__ = ["THREAD_LIMITS", "run_one_job"]
 
-THREAD_LIMITS = {
-    name: "1"
-    for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS", "NUMBA_NUM_THREADS")
-}
+THREAD_LIMITS = dict.fromkeys(("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS", "NUMBA_NUM_THREADS"), "1")
 """One thread for each library: two jobs share the machine, and the layer raster brings threads of its own."""
 
 
@@ -35,9 +32,7 @@ def run_one_job(pipe: Connection, data: str) -> None:
     except (EOFError, BrokenPipeError):
         return
     try:
-        done = JOBS[kind](
-            DataFolder(Path(data)), values, lambda share, says: pipe.send(("told", share, says))
-        )
+        done = JOBS[kind](DataFolder(Path(data)), values, lambda share, says: pipe.send(("told", share, says)))
     except (UnreadableFile, UnknownOnBench) as refusal:
         pipe.send(("refused", str(refusal)))
     except Exception:

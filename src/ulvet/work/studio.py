@@ -80,15 +80,11 @@ class Studio:
 
     # Looking
 
-    def shelf(self) -> list[tuple[Figure, BuildRecord | None]]:
+    def shelf(self) -> list[tuple[Figure, Revision, BuildRecord | None]]:
         """Every figure with the build of its head, if that is finished."""
         with self.sessions() as session:
-            rows = session.scalars(
-                select(Figure).options(selectinload(Figure.head)).order_by(Figure.id)
-            ).all()
-            return [
-                (figure, self._head(figure), self._record(session, figure.head)) for figure in rows
-            ]
+            rows = session.scalars(select(Figure).options(selectinload(Figure.head)).order_by(Figure.id)).all()
+            return [(figure, self._head(figure), self._record(session, figure.head)) for figure in rows]
 
     def figure(self, number: int) -> tuple[Figure, Revision, BuildRecord | None, bool]:
         """A figure, its head, the head's build, and whether there is something to redo.
@@ -328,9 +324,7 @@ class Studio:
 
     @staticmethod
     def _figure(session: Session, number: int) -> Figure:
-        figure = session.get(
-            Figure, number, options=[selectinload(Figure.head), selectinload(Figure.sources)]
-        )
+        figure = session.get(Figure, number, options=[selectinload(Figure.head), selectinload(Figure.sources)])
         if figure is None:
             raise NotThere("There is no such figure on the shelf.")
         return figure
@@ -348,12 +342,8 @@ class Studio:
         ).first()
 
     @staticmethod
-    def _revise(
-        session: Session, figure: Figure, recipe: Recipe, edition: Edition, says: str
-    ) -> None:
-        last = session.scalar(
-            select(func.max(Revision.number)).where(Revision.figure_id == figure.id)
-        )
+    def _revise(session: Session, figure: Figure, recipe: Recipe, edition: Edition, says: str) -> None:
+        last = session.scalar(select(func.max(Revision.number)).where(Revision.figure_id == figure.id))
         revision = Revision(
             figure_id=figure.id,
             number=(last or 0) + 1,

@@ -148,9 +148,7 @@ class Supervisor:
         if self._spare:
             self._end(*self._spare)
 
-    def _run(
-        self, job: Job, values: dict[str, Any], then: Callable[[dict[str, Any]], dict[str, Any] | None]
-    ) -> None:
+    def _run(self, job: Job, values: dict[str, Any], then: Callable[[dict[str, Any]], dict[str, Any] | None]) -> None:
         process = pipe = None
         try:
             if job.cancelled.is_set():

@@ -33,7 +33,6 @@ class Printer(BaseModel):
     """Filament laid down on average, all moves counted; None in resin."""
 
 
-
 PRINTERS: tuple[Printer, ...] = (
     Printer(
         id="lantern-6",

@@ -20,7 +20,7 @@ UNIT_NAMES: dict[Unit, str] = {"mm": "millimetres", "cm": "centimetres", "m": "m
 
 _USUAL_MM = 75.0
 _SURELY_MM = (10.0, 2000.0)
-_FLAT_SHARE = 0.02
+_FLAT = 5e-4
 
 
 @dataclass(frozen=True)
@@ -52,28 +52,29 @@ def guess_unit(mesh: Mesh) -> Guess[Unit]:
     return Guess(
         unit,
         False,
-        f"{longest:.3g} long: as millimetres too small for a figure, "
+        f"{longest:.4g} long: as millimetres too small for a figure, "
         f"as {UNIT_NAMES[unit]} {longest * UNITS[unit]:.3g} mm",
     )
 
 
 def guess_up(mesh: Mesh) -> Guess[Axis]:
-    """The up axis: z, unless the figure is longest along y and has a flat base there and none along z.
+    """The up axis: z, unless the figure is longest along y and has its flat base there.
 
-    A base is flat where faces that look down lie within 0.2 % of the lowest point and cover at least 2 % of
-    the box beneath (bench defaults).
+    A base is the share of the box beneath an axis that is covered by faces lying flat at its lowest point; y wins with
+    at least a tenth of it and four times that of z (bench defaults).
     """
     size = np.ptp(bounds(mesh), axis=0)
-    if size[1] > size[2] * 1.05 and size[1] >= size[0] and _has_base(mesh, 1) and not _has_base(mesh, 2):
-        return Guess("y", False, "longest along y, with a flat base there and none along z: y up?")
+    base_y, base_z = _base_share(mesh, 1), _base_share(mesh, 2)
+    if size[1] > size[2] * 1.05 and size[1] >= size[0] and base_y > max(0.1, 4 * base_z):
+        return Guess("y", False, "longest along y, with a flat base there and hardly one along z: y up?")
     return Guess("z", True, "z up, as is usual")
 
 
-def _has_base(mesh: Mesh, axis: int) -> bool:
+def _base_share(mesh: Mesh, axis: int) -> float:
     low, high = bounds(mesh)
     size = high - low
+    beneath = float(np.prod(np.delete(size, axis)))
     height = mesh.vertices[:, axis] - low[axis]
-    flat = (height[mesh.faces] <= 0.002 * size.max()).all(axis=1)
-    looks_down = -face_cross(mesh)[flat, axis] / 2
-    beneath = np.prod(np.delete(size, axis))
-    return bool(beneath > 0 and looks_down[looks_down > 0].sum() > _FLAT_SHARE * beneath)
+    lying = (height[mesh.faces] <= _FLAT * size.max()).all(axis=1)
+    covered = float(np.maximum(-face_cross(mesh)[lying, axis] / 2, 0).sum())
+    return covered / beneath if beneath > 0 else 0.0

@@ -29,9 +29,7 @@ class BringIn(Step):
         source = context["sources"][self.source]
         mesh = placement_of(source, self.unit, self.up).placed(source)
         inside = volume(mesh)
-        receipt = Receipt(
-            counts={"triangles": len(mesh.faces)}, volume_before=inside, volume_after=inside
-        )
+        receipt = Receipt(counts={"triangles": len(mesh.faces)}, volume_before=inside, volume_after=inside)
         return StepResult((*parts, Part("figure", mesh)), receipt)
 
     def sentence(self, receipt: Receipt) -> Sentence:

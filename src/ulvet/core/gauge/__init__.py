@@ -5,4 +5,4 @@ from ulvet.core.gauge.places import ThinPlace, thin_places
 from ulvet.core.gauge.thicken import thicken_walls
 from ulvet.core.gauge.thickness import Thickness, measure_thickness
 
-__all__ = ["ThinPlace", "Thickness", "check_walls", "measure_thickness", "thicken_walls", "thin_places"]
+__all__ = ["Thickness", "ThinPlace", "check_walls", "measure_thickness", "thicken_walls", "thin_places"]

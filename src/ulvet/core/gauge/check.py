@@ -21,9 +21,7 @@ _LARGEST_GROWTH = 2.5
 _MARGIN = 1.05
 
 
-def check_walls(
-    part: Part, thickness: Thickness, factor: float, setup: Setup, edition: Edition
-) -> list[Finding]:
+def check_walls(part: Part, thickness: Thickness, factor: float, setup: Setup, edition: Edition) -> list[Finding]:
     """``thin-wall`` for walls under the material's caution limit; those under its stop limit stop.
 
     Places that lie near each other are one finding with a count.
@@ -39,9 +37,7 @@ def check_walls(
     ]
 
 
-def _finding(
-    part: Part, places: list[ThinPlace], factor: float, setup: Setup, edition: Edition
-) -> Finding:
+def _finding(part: Part, places: list[ThinPlace], factor: float, setup: Setup, edition: Edition) -> Finding:
     worst = places[0]
     wall = worst.wall * factor
     material = setup.material
@@ -108,9 +104,7 @@ def _thicker(places: list[ThinPlace], limit: PrintMM, factor: float, size: Point
     )
 
 
-def _larger(
-    part: Part, wall: float, limit: float, factor: float, setup: Setup, edition: Edition
-) -> list[Remedy]:
+def _larger(part: Part, wall: float, limit: float, factor: float, setup: Setup, edition: Edition) -> list[Remedy]:
     growth = limit / wall if wall > 0 else np.inf
     if growth > _LARGEST_GROWTH:
         return []
@@ -127,9 +121,7 @@ def _larger(
             cost=Cost(
                 resin_ml=resin,
                 money=resin * setup.material.price_per_litre / 1000,
-                print_seconds=(height - height / grown)
-                / setup.printer.layer
-                * setup.printer.seconds_per_layer,
+                print_seconds=(height - height / grown) / setup.printer.layer * setup.printer.seconds_per_layer,
             ),
         )
     ]
@@ -147,9 +139,7 @@ def _tougher(wall: float, edition: Edition, setup: Setup) -> list[Remedy]:
         Remedy(
             label=f"Print it in {material.name.lower()}",
             change=SetEdition(edition=edition.model_copy(update={"material": material.id})),
-            cost=Cost(
-                says=f"bears {spoken(material.wall_stop)} mm; {material.price_per_litre:.0f} a litre"
-            ),
+            cost=Cost(says=f"bears {spoken(material.wall_stop)} mm; {material.price_per_litre:.0f} a litre"),
         )
         for material in able
     ]

@@ -49,9 +49,7 @@ def thin_places(mesh: Mesh, thickness: Thickness, limit: float) -> list[ThinPlac
     group = _groups(mesh, thickness, thin)
     order = np.lexsort((thickness.walls[thin], group))
     starts = np.flatnonzero(np.diff(group[order], prepend=-1))
-    places = [
-        _place(thickness, members, limit) for members in np.split(thin[order], starts[1:])
-    ]
+    places = [_place(thickness, members, limit) for members in np.split(thin[order], starts[1:])]
     long = [place for place in places if place.extent >= _SHORTEST * limit]
     return sorted(long, key=lambda place: place.wall)
 
@@ -70,7 +68,7 @@ def _groups(mesh: Mesh, thickness: Thickness, thin: Ints) -> Ints:
     inner = thin[thin >= n]
     faces = thickness.face_of[inner - n]
     # A face counts as thin when a sample in it is, or any of its corners.
-    touched = is_thin_vertex[mesh.faces].any(axis=1)
+    touched = np.asarray(is_thin_vertex[mesh.faces].any(axis=1))
     touched[faces] = True
     corners = np.argwhere(is_thin_vertex[mesh.faces] & touched[:, None])
     to_corner = np.stack([n + corners[:, 0], mesh.faces[corners[:, 0], corners[:, 1]]], axis=1)
@@ -79,9 +77,7 @@ def _groups(mesh: Mesh, thickness: Thickness, thin: Ints) -> Ints:
     opposite = thickness.across[np.concatenate([thin[thin < n], inner])]
     facing = (opposite >= 0) & touched[opposite]
     to_opposite = np.stack([n + opposite[facing], node[facing]], axis=1)
-    _, group = joined_groups(
-        n + m + len(inner), np.concatenate([to_corner, to_sample, to_opposite]).astype(np.int64)
-    )
+    _, group = joined_groups(n + m + len(inner), np.concatenate([to_corner, to_sample, to_opposite]).astype(np.int64))
     return group[node]
 
 

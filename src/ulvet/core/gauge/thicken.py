@@ -14,9 +14,7 @@ _SHARPEST = 0.5
 _ROUNDS = 400
 
 
-def thicken_walls(
-    mesh: Mesh, wall: float, fade: float, places: Points, reach: float
-) -> tuple[Mesh, int, float]:
+def thicken_walls(mesh: Mesh, wall: float, fade: float, places: Points, reach: float) -> tuple[Mesh, int, float]:
     """Grow walls under ``wall`` mm to it, near ``places`` (p, 3): the mesh, vertices moved and the greatest movement.
 
     Vertices within ``reach`` mm of a place whose wall is too thin move outward by half of what is missing; around

@@ -60,7 +60,8 @@ def measure_thickness(mesh: Mesh) -> Thickness:
     wall fits, so that facets and noise do not count as thin.
 
     Vertices where faces meet at more than 40 degrees have no normal worth following; they take the wall of the
-    nearest samples in the faces around them; such faces are sampled inside, and so are those longer than a hundredth of the figure.
+    nearest samples in the faces around them; such faces are sampled inside, and so are those
+    longer than a hundredth of the figure.
     All numbers are bench defaults.
     """
     rays = Rays(mesh)
@@ -71,12 +72,8 @@ def measure_thickness(mesh: Mesh) -> Thickness:
     vertex_walls = np.full(n, np.inf)
     vertex_across = np.full(n, -1, np.int64)
     vertex_points_normals = vertex_normals(mesh)
-    vertex_walls[smooth], vertex_across[smooth] = _walls(
-        rays, mesh.vertices[smooth], vertex_points_normals[smooth]
-    )
-    _take_from_faces(
-        mesh, ~smooth, (points, face_of, walls, across), vertex_walls, vertex_across
-    )
+    vertex_walls[smooth], vertex_across[smooth] = _walls(rays, mesh.vertices[smooth], vertex_points_normals[smooth])
+    _take_from_faces(mesh, ~smooth, (points, face_of, walls, across), vertex_walls, vertex_across)
     return Thickness(
         points=np.concatenate([mesh.vertices, points]),
         normals=np.concatenate([vertex_points_normals, normals]),
@@ -151,9 +148,7 @@ def _walls(rays: Rays, points: Points, normals: Points) -> tuple[Floats, Ints]:
     return walls, across
 
 
-def _spheres(
-    rays: Rays, points: Points, normals: Points, ways: Points, cosine: float
-) -> tuple[Floats, Ints]:
+def _spheres(rays: Rays, points: Points, normals: Points, ways: Points, cosine: float) -> tuple[Floats, Ints]:
     """Sphere diameter to the opposed hit along each way, and its face; inf and -1 where there is none."""
     distance, face = rays.leaves(points - normals * rays.grain, ways)
     opposed = (face >= 0) & (np.einsum("ij,ij->i", normals, rays.normals[face]) <= _OPPOSED)

@@ -27,8 +27,7 @@ def read_obj(path: Path) -> Mesh:
     points: list[Points] = []
     triangles: list[Ints] = []
     count = 0
-    for block in line_blocks(path):
-        block = _unfolded(block)
+    for block in map(_unfolded, line_blocks(path)):
         is_vertex, is_face = starts_with(block, b"v"), starts_with(block, b"f")
         before = count + np.cumsum(is_vertex)[is_face]
         new = _vertices(path, block, is_vertex)
@@ -96,8 +95,7 @@ def _triangles(path: Path, block: Block, is_face: NDArray[np.bool_], before: Int
         )
     if (np.abs(values) > 2**31).any() or (values == 0).any():
         raise UnreadableFile(
-            f"{path.name} has a face that points to a vertex that cannot exist: "
-            "it was badly written; export it again."
+            f"{path.name} has a face that points to a vertex that cannot exist: it was badly written; export it again."
         )
     index = values.astype(np.int64)
     corner = np.where(index > 0, index - 1, before[line] + index)

@@ -42,13 +42,9 @@ def read_mesh(path: Path | str) -> Mesh:
         raise UnreadableFile(f"{path.name} is empty: export it again.")
     mesh = _read(path, kind, head, size)
     if not len(mesh.faces):
-        raise UnreadableFile(
-            f"{path.name} holds no faces: export the figure as triangles, not as points or curves."
-        )
+        raise UnreadableFile(f"{path.name} holds no faces: export the figure as triangles, not as points or curves.")
     if not (np.ptp(bounds(mesh), axis=0) > 0).any():
-        raise UnreadableFile(
-            f"{path.name} has no size, all its corners are at one point: export it again."
-        )
+        raise UnreadableFile(f"{path.name} has no size, all its corners are at one point: export it again.")
     return mesh
 
 
@@ -56,9 +52,7 @@ def _read(path: Path, kind: str, head: bytes, size: int) -> Mesh:
     found = stl_kind(head, size)
     if kind == ".obj":
         if found:
-            raise UnreadableFile(
-                f"{path.name} is named OBJ but holds an STL: rename it to .stl and bring it in again."
-            )
+            raise UnreadableFile(f"{path.name} is named OBJ but holds an STL: rename it to .stl and bring it in again.")
         return read_obj(path)
     if found == "binary":
         return read_binary_stl(path)

@@ -14,6 +14,7 @@ from ulvet.core.welding import weld_corners
 __all__ = ["read_ascii_stl", "read_back", "read_binary_stl", "stl_bytes", "stl_kind"]
 
 _RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", 9), ("attribute", "<u2")])
+_HEAD_BYTES = 84
 _ASCII_WORDS = (b"solid", b"facet", b"outer", b"vertex", b"endloop", b"endfacet", b"endsolid")
 
 
@@ -35,10 +36,10 @@ def read_binary_stl(path: Path) -> Mesh:
 
     Raises UnreadableFile for coordinates that are not finite.
     """
-    records = np.memmap(path, dtype=_RECORD, mode="r", offset=84) if path.stat().st_size > 84 else []
-    corners = np.empty((len(records), 9), np.float32)
-    if len(records):
-        corners[:] = records["corners"]
+    if path.stat().st_size == _HEAD_BYTES:
+        return _welded(path, np.empty((0, 9), np.float32))
+    records = np.memmap(path, dtype=_RECORD, mode="r", offset=_HEAD_BYTES)
+    corners = np.ascontiguousarray(records["corners"])
     return _welded(path, corners)
 
 
@@ -88,7 +89,7 @@ def stl_bytes(mesh: Mesh) -> bytes:
 
 def read_back(data: bytes) -> Mesh:
     """The mesh in the bytes that ``stl_bytes`` wrote."""
-    records = np.frombuffer(data, _RECORD, offset=84)
+    records = np.frombuffer(data, _RECORD, offset=_HEAD_BYTES)
     return Mesh(*weld_corners(np.ascontiguousarray(records["corners"])))
 
 

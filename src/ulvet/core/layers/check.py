@@ -53,9 +53,7 @@ def check_layers(part: Part, factor: float, setup: Setup) -> LayersReport:
     return LayersReport(stack, estimate_print(stack, setup), tuple(islands), tuple(findings))
 
 
-def _islands(
-    part: Part, islands: list[Island], stack: LayerStack, factor: float, dilation: PrintMM
-) -> list[Finding]:
+def _islands(part: Part, islands: list[Island], stack: LayerStack, factor: float, dilation: PrintMM) -> list[Finding]:
     if not islands:
         return []
     low, high = bounds(part.mesh)

@@ -33,9 +33,7 @@ def find_islands(stack: LayerStack, dilation: float, least_area: float) -> list[
     """
     pixels = max(round(dilation / stack.pixel), 0)
     least = max(int(np.ceil(least_area / stack.pixel**2 - 1e-9)), 1)
-    layer, x, y, area = _islands(
-        stack.starts, stack.row, stack.begin, stack.end, stack.shape[0], pixels, least
-    )
+    layer, x, y, area = _islands(stack.starts, stack.row, stack.begin, stack.end, stack.shape[0], pixels, least)
     x0, y0 = stack.origin
     return [
         Island(int(k), x0 + float(i) * stack.pixel, y0 + float(j) * stack.pixel, int(n) * stack.pixel**2)
@@ -58,9 +56,7 @@ def _label(row, begin, end, first, last, parent):  # type: ignore[no-untyped-def
         parent[run] = run
     above = first
     for run in range(first, last):
-        while above < run and (
-            row[above] < row[run] - 1 or (row[above] == row[run] - 1 and end[above] <= begin[run])
-        ):
+        while above < run and (row[above] < row[run] - 1 or (row[above] == row[run] - 1 and end[above] <= begin[run])):
             above += 1
         other = above
         while other < run and row[other] == row[run] - 1 and begin[other] < end[run]:
@@ -69,11 +65,7 @@ def _label(row, begin, end, first, last, parent):  # type: ignore[no-untyped-def
             other += 1
 
 
-@kernel(
-    typed.Tuple((_i64s, _f8s, _f8s, _i64s))(
-        _i64s, _i32s, _i32s, _i32s, typed.int64, typed.int64, typed.int64
-    )
-)
+@kernel(typed.Tuple((_i64s, _f8s, _f8s, _i64s))(_i64s, _i32s, _i32s, _i32s, typed.int64, typed.int64, typed.int64))
 def _islands(starts, row, begin, end, rows, reach, least):  # type: ignore[no-untyped-def]
     runs = len(row)
     parent = np.empty(runs, np.int64)

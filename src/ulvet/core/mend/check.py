@@ -54,9 +54,7 @@ def _open_edges(part: Part, edges: Edges, factor: float) -> Finding | None:
     places.sort(key=lambda place: -(place.extent or 0))
     remedies = []
     if simple:
-        remedies.append(
-            _mend(f"Close {says(simple, 'hole')}", CloseHoles(), says="flat patches, surface invented")
-        )
+        remedies.append(_mend(f"Close {says(simple, 'hole')}", CloseHoles(), says="flat patches, surface invented"))
     near = float(np.ptp(bounds(mesh), axis=0).max()) * _NEAR_SHARE
     remedies.append(
         _mend("Join loose corners, then close the rest", Weld(distance=near), DropFaces(), CloseHoles(),

@@ -101,11 +101,7 @@ def close_holes(mesh: Mesh, widest: float | None = None) -> tuple[Mesh, dict[str
     # A lone sheet would be closed by its own faces turned over.
     repeats = doubled_faces(Mesh(mesh.vertices, np.concatenate([mesh.faces, *patches])))[len(mesh.faces) :]
     ends = np.cumsum([len(patch) for patch in patches])
-    wanted = [
-        patch
-        for patch, end in zip(patches, ends, strict=True)
-        if not repeats[end - len(patch) : end].any()
-    ]
+    wanted = [patch for patch, end in zip(patches, ends, strict=True) if not repeats[end - len(patch) : end].any()]
     counts = {"closed": len(wanted), "left": left + len(patches) - len(wanted)}
     return Mesh(mesh.vertices, np.concatenate([mesh.faces, *wanted])), counts
 

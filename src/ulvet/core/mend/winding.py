@@ -40,9 +40,7 @@ def winding_of(mesh: Mesh, edges: Edges) -> Winding:
     pairs, agree = paired_faces(edges)
     other = np.where(agree, pairs[:, 1], pairs[:, 1] + faces)
     mirror = np.where(agree, pairs[:, 1] + faces, pairs[:, 1])
-    doubled = np.concatenate(
-        [np.stack([pairs[:, 0], other], 1), np.stack([pairs[:, 0] + faces, mirror], 1)]
-    )
+    doubled = np.concatenate([np.stack([pairs[:, 0], other], 1), np.stack([pairs[:, 0] + faces, mirror], 1)])
     _, colour = joined_groups(2 * faces, doubled)
     count, shell = joined_groups(faces, pairs)
     twisted = np.zeros(count, bool)
@@ -89,7 +87,8 @@ def shell_volumes(mesh: Mesh, edges: Edges, shell: Ints, count: int) -> Floats:
     starts = mesh.vertices[mesh.faces.ravel()[halves]]
     middle = np.stack([np.bincount(of, starts[:, k], count) / weight for k in range(3)], axis=1)
     a, b, c = (mesh.vertices[mesh.faces[:, k]] - middle[shell] for k in range(3))
-    return np.bincount(shell, np.einsum("ij,ij->i", a, np.cross(b, c)) / 6, minlength=count)
+    volumes = np.einsum("ij,ij->i", a, np.cross(b, c)) / 6
+    return np.bincount(shell, volumes, minlength=count).astype(np.float64)
 
 
 def _turned(mesh: Mesh, turn: Mask) -> Mesh:

@@ -28,8 +28,8 @@ def step_kinds() -> dict[str, type[Step]]:
 @cache
 def step_adapter() -> TypeAdapter[Any]:
     """Reads and checks one step of any kind, by its ``kind``."""
-    union = reduce(or_, step_kinds().values())  # type: ignore[arg-type]
-    return TypeAdapter(Annotated[union, Field(discriminator="kind")])
+    union: Any = reduce(or_, step_kinds().values())
+    return TypeAdapter[Any](Annotated[union, Field(discriminator="kind")])
 
 
 def _read(value: object) -> object:

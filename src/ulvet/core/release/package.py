@@ -99,9 +99,7 @@ def safe_name(text: str) -> str:
     return re.sub(r"[^a-z0-9]+", "-", plain).strip("-")[:60] or "figure"
 
 
-def _manifest(
-    checked: Checked, files: Sequence[ReleaseFile], closes: dict[str, bool]
-) -> dict[str, object]:
+def _manifest(checked: Checked, files: Sequence[ReleaseFile], closes: dict[str, bool]) -> dict[str, object]:
     setup = setup_for(checked.edition.printer, checked.edition.material)
     return {
         "figure": checked.figure,
@@ -144,15 +142,13 @@ def _note(checked: Checked) -> str:
         size = " x ".join(spoken(side) for side in facts.size_mm)
         lines.append(f"{facts.part}: {size} mm, {facts.triangles:,} triangles, {facts.volume_mm3 / 1000:.1f} ml")
     lines.append(f"Checked for {setup.printer.name} and {setup.material.name.lower()}.")
-    for estimate in checked.estimates:
-        lines.append(
-            f"Estimate: {estimate.layers:,} layers, {estimate.seconds / 3600:.1f} h, "
-            f"{estimate.material_ml:.1f} ml. {estimate.model}"
-        )
-    lines += ["Not proofed: no test print of exactly these files is on record.", "", "Open findings"]
     lines += [
-        f"- {finding.severity}: {finding.title}. {finding.why}" for finding in checked.findings
-    ] or ["- none"]
+        f"Estimate: {estimate.layers:,} layers, {estimate.seconds / 3600:.1f} h, {estimate.material_ml:.1f} ml. "
+        f"{estimate.model}"
+        for estimate in checked.estimates
+    ]
+    lines += ["Not proofed: no test print of exactly these files is on record.", "", "Open findings"]
+    lines += [f"- {finding.severity}: {finding.title}. {finding.why}" for finding in checked.findings] or ["- none"]
     lines += [f"- not looked at: {reason}" for reason in checked.unseen]
     lines += ["", "Cautions"]
     lines += [f"- {caution}" for caution in cautions_for(setup.printer.process)]

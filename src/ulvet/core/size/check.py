@@ -13,7 +13,7 @@ __all__ = ["check_fit", "largest_height"]
 
 
 def largest_height(size: Points, printer: Printer) -> PrintMM:
-    """Greatest height at which a figure of these proportions, ``size`` (3,), fits standing, turned a quarter if need be.
+    """Greatest height at which a figure of these proportions, ``size`` (3,), fits standing, turned if need be.
 
     Rounded down to a tenth of a millimetre.
     """
@@ -66,9 +66,7 @@ def check_fit(part: Part, factor: float, setup: Setup, edition: Edition) -> list
             measured=float(size[tight]),
             limit=float(volume[tight]),
             unit="mm",
-            where=Where(
-                point=(float((low[0] + high[0]) / 2), float((low[1] + high[1]) / 2), float(high[2]))
-            ),
+            where=Where(point=(float((low[0] + high[0]) / 2), float((low[1] + high[1]) / 2), float(high[2]))),
             why=f"Standing, the figure is {spoken(size[0])} x {spoken(size[1])} x {spoken(size[2])} mm, and "
             f"{setup.printer.name} builds {' x '.join(spoken(side) for side in setup.printer.volume)} mm. "
             "Laying it down or parting it is not surveyed yet.",

@@ -1,0 +1,97 @@
+# Two commands matter: `make demo` shows Ulvet with demo data, `make test` runs every check.
+SHELL := /bin/bash
+.SHELLFLAGS := -eu -o pipefail -c
+.DELETE_ON_ERROR:
+
+PYTHON ?= python3
+PORT ?= 8321
+DATA ?= $(CURDIR)/data
+BIN := .venv/bin
+STAMPS := .stamps
+FRONT := $(shell find frontend/src -type f 2>/dev/null) frontend/index.html frontend/vite.config.ts frontend/tsconfig.json
+
+.PHONY: demo test test-fast checks front-checks types format benchmark screenshots lock clean chromium
+
+demo: $(STAMPS)/python $(STAMPS)/front
+	@echo "· compiling kernels (once)"
+	@$(BIN)/ulvet warm
+	@echo "· making the demo figures (once)"
+	@$(BIN)/ulvet demo --data "$(DATA)"
+	@exec $(BIN)/ulvet serve --port "$(PORT)" --data "$(DATA)"
+
+test: chromium checks front-checks
+	@echo "· python tests, with the real browser"
+	@$(BIN)/pytest
+
+# Warm, without the browser and without anything that takes more than a few seconds.
+test-fast: checks front-checks
+	@$(BIN)/pytest -m "not browser and not slow"
+
+checks: $(STAMPS)/dev
+	@echo "· format, lint, types, import contracts"
+	@$(BIN)/ruff format --check -q src tests benchmarks
+	@$(BIN)/ruff check -q src tests benchmarks
+	@$(BIN)/mypy --no-error-summary
+	@$(BIN)/lint-imports --no-logo > $(STAMPS)/imports.txt || { cat $(STAMPS)/imports.txt; exit 1; }
+
+front-checks: $(STAMPS)/front $(STAMPS)/dev
+	@echo "· front end: generated types, lint, types, unit tests"
+	@$(BIN)/python -m ulvet.api.contract > $(STAMPS)/openapi.json
+	@cd frontend && npx --no-install openapi-typescript ../$(STAMPS)/openapi.json -o ../$(STAMPS)/schema.d.ts > /dev/null 2>&1
+	@cmp -s $(STAMPS)/schema.d.ts frontend/src/api/schema.d.ts || { echo "frontend/src/api/schema.d.ts is out of date: run make types"; exit 1; }
+	@cd frontend && npm run -s lint && npm run -s check && npm run -s test
+
+types: $(STAMPS)/dev $(STAMPS)/npm
+	@$(BIN)/python -m ulvet.api.contract > $(STAMPS)/openapi.json
+	@cd frontend && npx --no-install openapi-typescript ../$(STAMPS)/openapi.json -o src/api/schema.d.ts > /dev/null
+
+format: $(STAMPS)/dev $(STAMPS)/npm
+	@$(BIN)/ruff format src tests benchmarks && $(BIN)/ruff check --fix src tests benchmarks
+	@cd frontend && npm run -s format > /dev/null
+
+benchmark: $(STAMPS)/dev
+	@$(BIN)/ulvet warm
+	@$(BIN)/python -m benchmarks
+
+screenshots: $(STAMPS)/dev $(STAMPS)/front chromium
+	@$(BIN)/python docs/screenshots/take.py
+
+lock: $(STAMPS)/dev
+	@$(BIN)/pip-compile -q --upgrade --strip-extras --no-emit-index-url --no-emit-find-links --no-emit-trusted-host --no-emit-options --allow-unsafe -o requirements.lock pyproject.toml
+	@$(BIN)/pip-compile -q --upgrade --extra dev --strip-extras --no-emit-index-url --no-emit-find-links --no-emit-trusted-host --no-emit-options --allow-unsafe -c requirements.lock -o requirements-dev.lock pyproject.toml
+
+chromium:
+	@if [ ! -x /usr/bin/chromium ]; then \
+	  if [ "$$(id -u)" = 0 ]; then echo "· installing chromium"; apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium > /dev/null; \
+	  else echo "The browser tests need Debian's chromium: run  sudo apt-get install chromium  and try again."; exit 1; fi; fi
+
+clean:
+	rm -rf .venv .stamps frontend/node_modules frontend/dist
+
+$(STAMPS)/venv:
+	@mkdir -p $(STAMPS)
+	@echo "· making .venv"
+	@$(PYTHON) -m venv .venv
+	@touch $@
+
+$(STAMPS)/python: requirements.lock pyproject.toml $(STAMPS)/venv
+	@echo "· installing locked Python packages (a few minutes the first time)"
+	@$(BIN)/pip install -q --disable-pip-version-check -r requirements.lock
+	@$(BIN)/pip install -q --disable-pip-version-check --no-deps -e .
+	@touch $@
+
+$(STAMPS)/dev: requirements-dev.lock $(STAMPS)/python
+	@echo "· installing locked development packages"
+	@$(BIN)/pip install -q --disable-pip-version-check -r requirements-dev.lock
+	@touch $@
+
+$(STAMPS)/npm: frontend/package-lock.json
+	@mkdir -p $(STAMPS)
+	@echo "· installing locked front-end packages"
+	@cd frontend && npm ci --silent --no-audit --no-fund
+	@touch $@
+
+$(STAMPS)/front: $(FRONT) $(STAMPS)/npm
+	@echo "· building the front end"
+	@cd frontend && npm run -s build -- --logLevel error
+	@touch $@

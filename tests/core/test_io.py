@@ -1,0 +1,141 @@
+import struct
+
+import numpy as np
+import pytest
+import trimesh
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from tests.shapes import ball, box, joined
+from ulvet.core.io import UnreadableFile, read_mesh, stl_bytes
+from ulvet.core.mesh import Mesh, volume
+from ulvet.core.topology import edges_of, is_watertight
+
+
+def binary_stl(corners, said=None):
+    head = b"solid made by a test".ljust(80) + struct.pack("<I", len(corners) if said is None else said)
+    return head + b"".join(struct.pack("<12fH", 0, 0, 0, *np.ravel(c), 0) for c in corners)
+
+
+TRIANGLE = [[0, 0, 0], [1, 0, 0], [0, 1, 0]]
+
+
+@pytest.mark.parametrize("ending", ["stl", "obj", "ascii"])
+def test_every_format_is_read_as_an_independent_library_writes_it(tmp_path, ending):
+    mesh = joined(ball(10), box(4, 5, 6, at=(20, 0, 0)))
+    theirs = trimesh.Trimesh(mesh.vertices, mesh.faces, process=False)
+    path = tmp_path / f"figure.{'obj' if ending == 'obj' else 'stl'}"
+    theirs.export(path, file_type="stl_ascii" if ending == "ascii" else ending)
+    read = read_mesh(path)
+    assert len(read.vertices) == len(mesh.vertices)
+    assert len(read.faces) == len(mesh.faces)
+    assert volume(read) == pytest.approx(volume(mesh), rel=1e-6)
+    assert is_watertight(edges_of(read))
+
+
+def test_what_is_written_is_read_by_an_independent_library(tmp_path):
+    mesh = ball(7)
+    path = tmp_path / "out.stl"
+    path.write_bytes(stl_bytes(mesh))
+    theirs = trimesh.load(path)
+    assert theirs.is_watertight
+    assert theirs.volume == pytest.approx(volume(mesh), rel=1e-6)
+
+
+def test_a_binary_file_may_begin_with_solid(tmp_path):
+    path = tmp_path / "liar.stl"
+    path.write_bytes(binary_stl([TRIANGLE]))
+    assert len(read_mesh(path).faces) == 1
+
+
+def test_plus_and_minus_zero_are_one_place(tmp_path):
+    path = tmp_path / "zeros.stl"
+    path.write_bytes(binary_stl([[[0.0, 0, 0], [1, 0, 0], [0, 1, 0]], [[-0.0, 0, 0], [0, 1, 0], [-1, 0, 0]]]))
+    mesh = read_mesh(path)
+    assert len(mesh.vertices) == 4
+    assert not np.signbit(mesh.vertices[mesh.vertices == 0]).any()
+
+
+def test_obj_polygons_references_and_line_ends(tmp_path):
+    path = tmp_path / "all.obj"
+    path.write_bytes(
+        b"# a square in every spelling\r\nmtllib no.mtl\r\nv 0 0 0 1.0\r\n  v 1 0 0\r\n"
+        b"v 1 1 0 0.5 0.5 0.5\r\nv 0 1 0\r\n"
+        b"vt 0 0\r\nvn 0 0 1\r\nf 1/1/1 2//1 3 \\\r\n 4/1\r\nf -4 -3 -2\r\nv 9 9 9\r\n"
+    )
+    mesh = read_mesh(path)
+    assert mesh.faces.tolist() == [[0, 1, 2], [0, 2, 3], [0, 1, 2]]
+    assert len(mesh.vertices) == 4  # the vertex that no face uses does not count towards the size
+
+
+BAD = {
+    "empty.stl": (b"", "empty"),
+    "cut.stl": (binary_stl([TRIANGLE] * 20)[:-7], "cut off"),
+    "short.stl": (b"solid"[:3], "cut off"),
+    "boast.stl": (binary_stl([TRIANGLE], said=4_000_000_000), "promises"),
+    "text.stl": (b"Dear reader, this is a letter and no figure at all. " * 4, "not an STL"),
+    "solid.stl": (b"solid x\nfacet normal 0 0 1\nhello\n", "line 3"),
+    "halfway.stl": (b"solid x\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1 0 0\n", "cut off"),
+    "two.stl": (b"solid x\nfacet normal 0 0 1\nouter loop\nvertex 0 0\n", "three numbers"),
+    "nan.stl": (binary_stl([[[0, 0, 0], [1, 0, 0], [0, float("nan"), 0]]]), "not numbers"),
+    "inf.stl": (binary_stl([[[0, 0, 0], [1, 0, 0], [0, float("inf"), 0]]]), "not numbers"),
+    "point.stl": (binary_stl([[[1, 1, 1]] * 3]), "no size"),
+    "none.stl": (binary_stl([]), "no faces"),
+    "really-obj.stl": (b"# x\nv 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n" + b"# more\n" * 20, "rename it to .obj"),
+    "really-stl.obj": (binary_stl([TRIANGLE]), "rename it to .stl"),
+    "range.obj": (b"v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 7\n", "vertex 7"),
+    "back.obj": (b"v 0 0 0\nv 1 0 0\nv 0 1 0\nf -1 -2 -9\n", "points to vertex"),
+    "zero.obj": (b"v 0 0 0\nv 1 0 0\nv 0 1 0\nf 0 1 2\n", "cannot exist"),
+    "nan.obj": (b"v 0 0 0\nv 1 0 0\nv 0 nan 0\nf 1 2 3\n", "not numbers"),
+    "two.obj": (b"v 0 0 0\nv 1 0 0\nf 1 2\n", "three corners"),
+    "word.obj": (b"v 0 zero 0\n", "not made of numbers"),
+    "flat.obj": (b"v 0 0\n", "fewer than three"),
+    "letters.obj": (b"just a text\n", "no OBJ vertices"),
+    "binary.obj": (bytes(range(256)), "other bytes"),
+    "points.obj": (b"v 0 0 0\nv 1 0 0\n", "no faces"),
+    "figure.png": (b"\x89PNG", "STL and OBJ"),
+}
+
+
+@pytest.mark.parametrize("name", BAD)
+def test_a_bad_file_is_refused_with_a_sentence_that_says_why(tmp_path, name):
+    content, why = BAD[name]
+    path = tmp_path / name
+    path.write_bytes(content)
+    with pytest.raises(UnreadableFile, match=why) as refusal:
+        read_mesh(path)
+    assert "Traceback" not in str(refusal.value)
+    assert any(word in str(refusal.value) for word in ("again", "rename", "export"))  # what to do
+
+
+def test_a_missing_file_is_refused(tmp_path):
+    with pytest.raises(UnreadableFile, match="could not be opened"):
+        read_mesh(tmp_path / "gone.stl")
+
+
+@settings(max_examples=150, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(data=st.data(), ending=st.sampled_from(["stl", "obj"]))
+def test_damaged_files_give_a_mesh_or_a_sentence(tmp_path, data, ending):
+    whole = binary_stl([TRIANGLE] * 3) if data.draw(st.booleans()) else b"v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n" * 3
+    damaged = bytearray(whole)
+    for _ in range(data.draw(st.integers(1, 6))):
+        damaged[data.draw(st.integers(0, len(damaged) - 1))] = data.draw(st.integers(0, 255))
+    path = tmp_path / f"damaged.{ending}"
+    path.write_bytes(bytes(damaged[: data.draw(st.integers(1, len(damaged)))]))
+    try:
+        assert isinstance(read_mesh(path), Mesh)
+    except UnreadableFile as refusal:
+        assert str(refusal)
+
+
+@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(points=st.lists(st.tuples(*[st.sampled_from([0.0, -0.0, 1.5, 1.5000001, -2.25, 1e-30])] * 9), min_size=1))
+def test_welding_joins_what_is_equal_and_nothing_else(tmp_path, points):
+    corners = np.array(points, np.float32).reshape(-1, 3)
+    path = tmp_path / "weld.stl"
+    path.write_bytes(binary_stl(corners.reshape(-1, 3, 3)))
+    if not np.ptp(corners, axis=0).any():
+        return
+    mesh = read_mesh(path)
+    assert np.array_equal(mesh.vertices[mesh.faces.ravel()], corners.astype(float))
+    assert len(mesh.vertices) == len(np.unique(corners + 0.0, axis=0))

@@ -1,0 +1,115 @@
+import hashlib
+import io
+import json
+import zipfile
+
+import numpy as np
+import pytest
+import trimesh
+
+from tests.shapes import box, cylinder, joined
+from ulvet.core.bench import Edition
+from ulvet.core.bring_in.steps import BringIn
+from ulvet.core.build import build_figure
+from ulvet.core.gauge import measure_thickness
+from ulvet.core.lengths import PrintMM
+from ulvet.core.mesh import Mesh
+from ulvet.core.picture import draw_figure
+from ulvet.core.places import gathered, where_said
+from ulvet.core.recipe.runner import Recipe
+from ulvet.core.release import Checked, release_files, safe_name, zip_bytes
+from ulvet.core.section import cut_section, plane_through
+
+
+def checked(mesh, edition, name="Reed imp"):
+    build = build_figure(Recipe(steps=(BringIn(source=mesh.hash, name="x.stl"),)), edition, {mesh.hash: mesh})
+    return Checked(name, build.recipe, edition, tuple(p.mesh for p in build.parts), build.facts, build.findings,
+                   build.estimates, build.unseen)  # fmt: skip
+
+
+def test_a_release_holds_the_figure_at_size_and_vouches_for_every_byte():
+    figure = checked(joined(box(20, 10, 40), cylinder(0.2, 20, 24, at=(10, 5, 39))), Edition(height=PrintMM(29.5)))
+    packed = zip_bytes(release_files(figure))
+    with zipfile.ZipFile(io.BytesIO(packed)) as archive:
+        names = archive.namelist()
+        assert names == sorted(names)
+        files = {name: archive.read(name) for name in names}
+    manifest = json.loads(files["reed-imp_manifest.json"])
+    assert {f["name"] for f in manifest["files"]} == set(files) - {"reed-imp_manifest.json"}
+    for entry in manifest["files"]:
+        assert hashlib.sha256(files[entry["name"]]).hexdigest() == entry["sha256"]
+    solid = trimesh.load(io.BytesIO(files["reed-imp_29.5mm.stl"]), file_type="stl")
+    assert solid.extents == pytest.approx([10, 5, 29.5], rel=1e-5)
+    assert solid.bounds[0][2] == pytest.approx(0)
+    assert [f["code"] for f in manifest["open_findings"]] == ["thin-wall"]
+    assert "not proofed" in manifest["proofed"]
+    assert any("gloves" in caution for caution in manifest["cautions"])
+    recipe = json.loads(files["reed-imp_recipe.json"])
+    assert Recipe.model_validate(recipe["recipe"]) == figure.recipe
+    assert "thin" not in manifest["figure"]
+    assert "Wall 0.20 mm" in files["reed-imp_read-me.txt"].decode()
+
+
+def test_equal_builds_give_equal_bytes():
+    one, two = (zip_bytes(release_files(checked(box(9, 9, 9), Edition()))) for _ in range(2))
+    assert one == two
+
+
+@pytest.mark.parametrize(
+    ("name", "safe"),
+    [("Ferrywoman, früh / 2", "ferrywoman-fruh-2"), ("../../etc", "etc"), ("", "figure"), ("\x00\n", "figure"),
+     ("a" * 300, "a" * 60)],
+)  # fmt: skip
+def test_names_are_safe_on_any_disk(name, safe):
+    assert safe_name(name) == safe
+
+
+def test_a_section_is_cut_with_the_solid_on_its_left():
+    hollow = joined(box(10, 10, 10), Mesh(box(4, 4, 4, at=(3, 3, 3)).vertices, box(1, 1, 1).faces[:, ::-1]))
+    plane = plane_through(np.array([5.0, 5, 5]))
+    outlines = cut_section(hollow, plane, 20)
+    areas = sorted(_signed_area(line) for line in outlines)
+    assert areas == pytest.approx([-16, 100])
+    assert all(np.array_equal(line[0], line[-1]) for line in outlines)
+
+
+def test_an_open_surface_leaves_an_open_outline():
+    mesh = box(10, 10, 10)
+    top = (mesh.vertices[mesh.faces][:, :, 2] == 10).all(axis=1)
+    (line,) = cut_section(Mesh(mesh.vertices, mesh.faces[~top]), plane_through(np.array([5.0, 5, 5])), 20)
+    assert not np.array_equal(line[0], line[-1])
+
+
+def test_a_section_elsewhere_is_empty_and_its_window_leaves_out_what_is_far():
+    mesh = joined(box(1, 1, 1), box(1, 1, 1, at=(50, 0, 0)))
+    assert not cut_section(mesh, plane_through(np.array([0.0, 9, 0])), 5)
+    assert len(cut_section(mesh, plane_through(np.array([0.5, 0.5, 0.5])), 5)) == 1
+
+
+def test_the_plane_holds_normal_and_length_even_when_they_are_one():
+    plane = plane_through(np.zeros(3), np.array([1.0, 0, 0]), np.array([1.0, 0, 0]))
+    assert plane.across @ plane.up == pytest.approx(0)
+    assert plane.up == pytest.approx([1, 0, 0])
+
+
+def test_a_picture_shows_thin_in_blue_and_nothing_beside_the_figure():
+    mesh = joined(box(20, 20, 20), box(0.3, 20, 20, at=(40, 0, 0)))
+    picture = draw_figure(mesh, measure_thickness(mesh), 0.6, height=120)
+    assert picture.shape[2] == 4
+    assert picture[0, 0, 3] == 0
+    solid = picture[picture[..., 3] > 0][:, :3].astype(int)
+    assert (solid[:, 2] > solid[:, 0] + 40).any()  # the sheet
+    assert (solid[:, 0] > solid[:, 2] + 5).any()  # the block
+
+
+def test_places_are_told_in_words_and_gathered_within_reach():
+    low, high = np.zeros(3), np.full(3, 10.0)
+    assert where_said(np.array([9.0, 5, 9]), low, high) == "high, right"
+    assert where_said(np.array([5.0, 1, 0.1]), low, high) == "at the foot, front"
+    line = np.stack([np.arange(10.0), np.zeros(10), np.zeros(10)], axis=1)
+    assert gathered(line, 1.0).tolist() == [0, 0, 1, 1, 2, 2, 3, 3, 4, 4]
+
+
+def _signed_area(line):
+    x, y = line.T
+    return float((x[:-1] * y[1:] - x[1:] * y[:-1]).sum() / 2)

@@ -1,0 +1,81 @@
+"""Shapes of known size, made by hand so that a test knows every number about them."""
+
+import numpy as np
+
+from ulvet.core.mesh import Mesh
+
+__all__ = ["ball", "box", "cylinder", "joined", "subdivided", "tube"]
+
+
+def box(x: float, y: float, z: float, at: tuple[float, float, float] = (0, 0, 0)) -> Mesh:
+    """A box with its lowest corner at ``at``: 8 vertices, 12 faces."""
+    corners = np.array([[i, j, k] for i in (0, 1) for j in (0, 1) for k in (0, 1)], float)
+    quads = [(0, 1, 3, 2), (4, 6, 7, 5), (0, 4, 5, 1), (2, 3, 7, 6), (0, 2, 6, 4), (1, 5, 7, 3)]
+    faces = [half for a, b, c, d in quads for half in ((a, b, c), (a, c, d))]
+    return Mesh(corners * [x, y, z] + at, np.array(faces, np.int32))
+
+
+def ball(radius: float, at: tuple[float, float, float] = (0, 0, 0), rounds: int = 4) -> Mesh:
+    """A sphere of ``8 * 4**rounds`` faces, from an octahedron."""
+    vertices = np.array([[1, 0, 0], [-1, 0, 0], [0, 1, 0], [0, -1, 0], [0, 0, 1], [0, 0, -1]], float)
+    faces = [(0, 2, 4), (2, 1, 4), (1, 3, 4), (3, 0, 4), (2, 0, 5), (1, 2, 5), (3, 1, 5), (0, 3, 5)]
+    mesh = Mesh(vertices, np.array(faces, np.int32))
+    for _ in range(rounds):
+        mesh = subdivided(mesh)
+        mesh = Mesh(mesh.vertices / np.linalg.norm(mesh.vertices, axis=1)[:, None], mesh.faces)
+    return Mesh(mesh.vertices * radius + at, mesh.faces)
+
+
+def cylinder(radius: float, height: float, sides: int = 64, at: tuple[float, float, float] = (0, 0, 0)) -> Mesh:
+    """An upright solid bar standing at ``at``."""
+    return _turned([(radius, 0), (radius, height)], sides, at, closed=False)
+
+
+def tube(outer: float, inner: float, height: float, sides: int = 96) -> Mesh:
+    """An upright tube open at both ends, its wall ``outer - inner``."""
+    return _turned([(outer, 0), (outer, height), (inner, height), (inner, 0)], sides, (0, 0, 0), closed=True)
+
+
+def joined(*meshes: Mesh) -> Mesh:
+    """Several shells in one mesh."""
+    starts = np.cumsum([0] + [len(mesh.vertices) for mesh in meshes[:-1]])
+    return Mesh(
+        np.concatenate([mesh.vertices for mesh in meshes]),
+        np.concatenate([mesh.faces + start for mesh, start in zip(meshes, starts, strict=True)]),
+    )
+
+
+def subdivided(mesh: Mesh) -> Mesh:
+    """Every face cut into four at the middles of its sides."""
+    sides = np.sort(np.stack([mesh.faces, np.roll(mesh.faces, -1, axis=1)], axis=2).reshape(-1, 2), axis=1)
+    pairs, index = np.unique(sides, axis=0, return_inverse=True)
+    ab, bc, ca = (index.reshape(-1, 3) + len(mesh.vertices)).T
+    a, b, c = mesh.faces.T
+    faces = np.concatenate([np.stack(t, axis=1) for t in ((a, ab, ca), (ab, b, bc), (ca, bc, c), (ab, bc, ca))])
+    return Mesh(np.concatenate([mesh.vertices, mesh.vertices[pairs].mean(axis=1)]), faces.astype(np.int32))
+
+
+def _turned(profile: list[tuple[float, float]], sides: int, at: tuple[float, float, float], closed: bool) -> Mesh:
+    """A profile of (radius, height) turned about z; an open one is capped at its two ends."""
+    angle = np.arange(sides) * 2 * np.pi / sides
+    rings = [np.stack([r * np.cos(angle), r * np.sin(angle), np.full(sides, z)], axis=1) for r, z in profile]
+    here = np.arange(sides)
+    onward = (here + 1) % sides
+    faces = []
+    for k in range(len(rings) if closed else len(rings) - 1):
+        low, high = k * sides, (k + 1) % len(rings) * sides
+        faces += [
+            np.stack([low + here, low + onward, high + onward], 1),
+            np.stack([low + here, high + onward, high + here], 1),
+        ]
+    points = np.concatenate(rings)
+    if not closed:
+        middles = np.array([[0, 0, profile[0][1]], [0, 0, profile[-1][1]]])
+        first, last = len(points), len(points) + 1
+        top = (len(rings) - 1) * sides
+        faces += [
+            np.stack([np.full(sides, first), onward, here], 1),
+            np.stack([np.full(sides, last), top + here, top + onward], 1),
+        ]
+        points = np.concatenate([points, middles])
+    return Mesh(points + at, np.concatenate(faces).astype(np.int32))
