@@ -569,6 +569,8 @@ export interface components {
       can_redo: boolean;
       /** Can Undo */
       can_undo: boolean;
+      /** Cautions */
+      cautions: string[];
       edition: components['schemas']['Edition'];
       /** Id */
       id: number;

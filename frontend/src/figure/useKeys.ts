@@ -1,5 +1,9 @@
 import { useEffect, useRef } from 'react';
 
+const WRITING = 'input:not([type="range"]), textarea';
+/** Letters find entries in lists. */
+const CHOOSING = 'select, [role="listbox"], [role="combobox"], [role="dialog"]';
+
 /** Runs the action of a pressed key, unless something is being written; keys as "a", "U" (with shift) or "ctrl+z". */
 export function useKeys(actions: Record<string, () => void>): void {
   const latest = useRef(actions);
@@ -9,10 +13,9 @@ export function useKeys(actions: Record<string, () => void>): void {
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement;
-      if (target.closest('input, textarea, select, [role="listbox"], [role="combobox"], [role="dialog"]'))
-        return;
-      if (event.altKey) return;
       const held = event.ctrlKey || event.metaKey ? 'ctrl+' : '';
+      if (target.closest(WRITING) || (!held && target.closest(CHOOSING))) return;
+      if (event.altKey) return;
       const action = latest.current[held + event.key];
       if (!action) return;
       event.preventDefault();

@@ -56,7 +56,7 @@ def soundings(mesh: Mesh, thickness: Thickness, count: int = 160) -> list[Soundi
     place = ((thickness.points[usable] - low) // cell).astype(np.int64)
     # Opposite walls in one cell are told apart by the side they look to.
     side = (thickness.normals[usable] > 0).astype(np.int64) @ np.array([1, 2, 4])
-    key = np.ravel_multi_index((*np.minimum(place, 15).T, side), (16, 16, 16, 8))
+    key = np.ravel_multi_index((*np.clip(place, 0, 15).T, side), (16, 16, 16, 8))
     order = np.lexsort((thickness.walls[usable], key))
     _, first, size = np.unique(key[order], return_index=True, return_counts=True)
     chosen = usable[order[(first + size // 2)[size >= 3]]]

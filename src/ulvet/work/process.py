@@ -29,7 +29,7 @@ def run_one_job(pipe: Connection, data: str) -> None:
     try:
         pipe.send(("ready",))
         kind, values = pipe.recv()
-    except (EOFError, BrokenPipeError):
+    except (EOFError, OSError):
         return
     try:
         done = JOBS[kind](DataFolder(Path(data)), values, lambda share, says: pipe.send(("told", share, says)))

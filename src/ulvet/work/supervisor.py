@@ -86,6 +86,7 @@ class Supervisor:
         self._lock = threading.Lock()
         self._jobs: dict[int, Job] = {}
         self._spare: tuple[Any, Connection] | None = None
+        self._running: dict[int, Any] = {}
         self._closing = False
 
     def start(self) -> None:
@@ -132,6 +133,12 @@ class Supervisor:
         """The job with this number."""
         return self._jobs.get(number)
 
+    def processes(self) -> list[Any]:
+        """Every process of the supervisor's, those at work and the one that waits."""
+        with self._lock:
+            spare = [self._spare[0]] if self._spare else []
+            return [*self._running.values(), *spare]
+
     def cancel(self, number: int) -> Job | None:
         """End a job at once. What it had written whole stays, and is of no harm."""
         job = self._jobs.get(number)
@@ -157,12 +164,14 @@ class Supervisor:
             job.state, job.began, job.doing = JobState.RUNNING, time.monotonic(), "starting"
             self._heard(job)
             process, pipe = self._take()
+            self._running[job.id] = process
             self._watch(job, process, pipe, values, then)
         except Exception:
             log.exception("job failed in the server", kind=job.kind, key=job.key)
             job.state, job.error = JobState.FAILED, _CRASHED
         finally:
             if process is not None and pipe is not None:
+                self._running.pop(job.id)
                 self._end(process, pipe)
             job.ended.set()
             self._heard(job)

@@ -58,7 +58,8 @@ def release_files(checked: Checked) -> tuple[ReleaseFile, ...]:
     Written coordinates are rounded to float32, so each STL is read back, and the manifest says whether it still closes.
     """
     stem = safe_name(checked.figure)
-    height = max((facts.size_mm[2] for facts in checked.facts), default=0.0)
+    # The height it was asked for: thickening may have added a little on top.
+    height = checked.edition.height or max((facts.size_mm[2] for facts in checked.facts), default=0.0)
     files = []
     closes = {}
     for mesh, facts in zip(checked.meshes, checked.facts, strict=True):

@@ -1,0 +1,188 @@
+import io
+import json
+import time
+import zipfile
+
+import httpx
+import pytest
+import trimesh
+
+from tests.core.test_io import BAD
+
+pytestmark = pytest.mark.slow
+
+
+@pytest.fixture
+def client(served):
+    with httpx.Client(base_url=f"{served}/api", timeout=60) as client:
+        yield client
+
+
+def finished(client, job):
+    for _ in range(1200):
+        job = client.get(f"/jobs/{job['id']}").json()
+        if job["state"] not in ("queued", "running"):
+            return job
+        time.sleep(0.05)
+    raise AssertionError("the job did not end")
+
+
+def brought(client, path):
+    answer = client.post("/figures", params={"file_name": path.name}, content=path.read_bytes())
+    assert answer.status_code == 202
+    return finished(client, answer.json())["made"]["figure"]
+
+
+def built(client, figure):
+    page = client.get(f"/figures/{figure}").json()
+    if page["build"] is None:
+        finished(client, page["job"])
+        page = client.get(f"/figures/{figure}").json()
+    return page
+
+
+def test_the_whole_way_from_a_dirty_mesh_to_a_release(client, dirty_stl):
+    figure = brought(client, dirty_stl)
+    page = built(client, figure)
+    assert page["name"] == "Heron post"
+    assert page["build"]["parts"][0]["facts"]["size_mm"][2] == pytest.approx(30)
+    codes = [f["code"] for f in page["build"]["findings"]]
+    assert {"open-edges", "inconsistent-winding", "thin-wall"} <= set(codes)
+
+    def apply(code):
+        place = next(k for k, f in enumerate(page["build"]["findings"]) if f["code"] == code)
+        body = {"build": page["build"]["key"], "finding": place, "remedy": 0}
+        head = {"If-Match": str(page["revision"])}
+        assert client.post(f"/figures/{figure}/remedies", json=body, headers=head).status_code == 200
+        return built(client, figure)
+
+    for code in ("inconsistent-winding", "open-edges", "thin-wall"):
+        page = apply(code)
+        assert code not in [f["code"] for f in page["build"]["findings"] if f["severity"] == "stop"]
+    assert page["revision"] == 4
+    assert page["build"]["parts"][0]["facts"]["watertight"]
+
+    release = finished(client, client.post(f"/figures/{figure}/releases").json())["made"]["release"]
+    answer = client.get(f"/releases/{release}.zip")
+    assert 'filename="heron-post_release.zip"' in answer.headers["content-disposition"]
+    with zipfile.ZipFile(io.BytesIO(answer.content)) as archive:
+        (name,) = [n for n in archive.namelist() if n.endswith(".stl")]
+        assert trimesh.load(io.BytesIO(archive.read(name)), file_type="stl").is_watertight
+
+
+def test_undo_and_redo_move_the_head_and_build_nothing_again(client, dirty_stl):
+    figure = brought(client, dirty_stl)
+    first = built(client, figure)
+    head = {"If-Match": "1"}
+    edition = {**first["edition"], "height": 60}
+    client.put(f"/figures/{figure}/edition", json=edition, headers=head)
+    second = built(client, figure)
+    assert second["build"]["parts"][0]["facts"]["size_mm"][2] == pytest.approx(60)
+    undone = client.post(f"/figures/{figure}/undo", headers={"If-Match": "2"}).json()
+    assert (undone["revision"], undone["can_redo"]) == (1, True)
+    assert undone["build"]["key"] == first["build"]["key"]
+    redone = client.post(f"/figures/{figure}/redo", headers=head).json()
+    assert redone["build"]["key"] == second["build"]["key"]
+    nothing = client.post(f"/figures/{figure}/redo", headers={"If-Match": "2"})
+    assert (nothing.status_code, nothing.json()["detail"]) == (422, "There is nothing to redo.")
+
+
+def test_two_windows_cannot_overwrite_each_other(client, clean_stl):
+    figure = brought(client, clean_stl)
+    page = built(client, figure)
+    edition = {**page["edition"], "height": 40}
+    head = {"If-Match": "1"}
+    assert client.put(f"/figures/{figure}/edition", json=edition, headers=head).status_code == 200
+    late = client.put(f"/figures/{figure}/edition", json={**edition, "height": 50}, headers=head)
+    assert late.status_code == 412
+    assert "nothing was overwritten" in late.json()["detail"]
+    assert client.get(f"/figures/{figure}").json()["edition"]["height"] == 40
+
+
+def test_numbers_in_the_record_can_be_edited_and_nonsense_is_refused(client, dirty_stl):
+    figure = brought(client, dirty_stl)
+    page = built(client, figure)
+    place = next(k for k, f in enumerate(page["build"]["findings"]) if f["code"] == "thin-wall")
+    body = {"build": page["build"]["key"], "finding": place, "remedy": 0}
+    client.post(f"/figures/{figure}/remedies", json=body, headers={"If-Match": "1"})
+    url, head = f"/figures/{figure}/record", {"If-Match": "2"}
+    for wrong in ({"step": 1, "field": "wall", "value": -1}, {"step": 9, "field": "wall", "value": 1},
+                  {"step": 1, "field": "kind", "value": 1}, {"step": 1, "field": "__class__", "value": 1}):  # fmt: skip
+        answer = client.put(url, json=wrong, headers=head)
+        assert answer.status_code in (404, 422)
+        assert answer.headers["content-type"] == "application/problem+json"
+    assert client.put(url, json={"step": 1, "field": "wall", "value": 0.9}, headers=head).status_code == 200
+    sentence = built(client, figure)["build"]["steps"][1]["sentence"]
+    assert next(piece["value"] for piece in sentence if isinstance(piece, dict)) == 0.9
+
+
+@pytest.mark.parametrize(
+    "name", ["empty.stl", "cut.stl", "boast.stl", "nan.stl", "range.obj", "really-obj.stl", "figure.png"]
+)
+def test_a_bad_upload_gets_a_sentence_and_leaves_nothing(client, tmp_path, name):
+    content, _ = BAD[name]
+    answer = client.post("/figures", params={"file_name": name}, content=content)
+    assert answer.status_code == 422
+    problem = answer.json()
+    assert name in problem["detail"] or "PNG" in problem["detail"] or "neither" in problem["detail"]
+    assert client.get("/shelf").json() == []
+    assert not [p for p in (tmp_path / "data" / "uploads").glob("*") if p.is_file()]
+
+
+def test_a_section_and_a_layer_are_drawn_and_a_trial_changes_nothing(client, dirty_stl):
+    figure = brought(client, dirty_stl)
+    page = built(client, figure)
+    key = page["build"]["key"]
+    place = next(k for k, f in enumerate(page["build"]["findings"]) if f["code"] == "thin-wall")
+    drawing = client.get(f"/builds/{key}/sections/{place}").json()
+    assert drawing["wall"] == pytest.approx(0.4, rel=0.03)
+    assert drawing["outlines"]
+    body = {"build": key, "finding": place, "remedy": 0}
+    trial = finished(client, client.post(f"/figures/{figure}/previews", json=body).json())
+    thicker = client.get(f"/builds/{key}/sections/{place}", params={"mesh": trial["made"]["meshes"][0]}).json()
+    assert _top_of_bar(thicker) > _top_of_bar(drawing) + 0.1
+    assert client.get(f"/figures/{figure}").json()["revision"] == 1
+    assert client.get(f"/builds/{key}/parts/0/layers/10.png").content.startswith(b"\x89PNG")
+    assert client.get(f"/builds/{key}/parts/0/layers/99999.png").status_code == 404
+    display = client.get(f"/blobs/{page['build']['parts'][0]['display']}")
+    assert display.content.startswith(b"ULD1")
+    assert "immutable" in display.headers["cache-control"]
+
+
+def test_progress_comes_as_events(served, client, clean_stl):
+    with httpx.stream("GET", f"{served}/api/events", timeout=60) as stream:
+        lines = stream.iter_lines()
+        assert next(line for line in lines if line.startswith("event")) == "event: hello"
+        brought(client, clean_stl)
+        states = []
+        for line in lines:
+            if line.startswith("data: {"):
+                states.append(json.loads(line[6:])["state"])
+                if states[-1] == "done":
+                    break
+    assert states[0] == "queued"
+    assert "running" in states
+
+
+def test_what_is_not_there_is_a_problem_with_a_sentence(client):
+    for path in ("/figures/77", "/builds/nope/sections/0", f"/blobs/{'0' * 64}", "/blobs/..%2f..", "/releases/5.zip",
+                 "/jobs/999", "/figures/77/releases", "/nothing"):  # fmt: skip
+        answer = client.get(path)
+        assert answer.status_code == 404 or answer.json() == [], path
+    assert client.put("/figures/1/edition", json={"height": 1, "factor": 2}).status_code == 422
+
+
+def test_only_this_machine_is_answered(served):
+    answer = httpx.get(f"{served}/api/shelf", headers={"Host": "evil.example"})
+    assert answer.status_code == 400
+
+
+def test_a_page_is_served_for_every_sheet_but_not_for_the_api(served):
+    for page in ("/", "/figures/3/gauge"):
+        answer = httpx.get(served + page)
+        assert answer.headers["content-type"].startswith("text/html")
+    assert httpx.get(f"{served}/api/figures/3/nothing").status_code == 404
+
+
+def _top_of_bar(drawing):
+    return max(y for line in drawing["outlines"] for _, y in line if abs(y) < 2)

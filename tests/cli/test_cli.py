@@ -1,0 +1,135 @@
+import json
+import re
+from pathlib import Path
+
+import pytest
+from typer.testing import CliRunner
+
+from tests.core.test_io import BAD
+from tests.shapes import ball, box, cylinder, joined, tube
+from ulvet.cli import app
+from ulvet.core.io import stl_bytes
+from ulvet.core.mesh import Mesh
+
+DOCS = Path(__file__).parents[2] / "docs"
+
+
+def inspect(path, *options):
+    result = CliRunner().invoke(app, ["inspect", str(path), "--json", *options])
+    return result.exit_code, json.loads(result.stdout)
+
+
+def written(tmp_path, mesh, name="figure.stl"):
+    path = tmp_path / name
+    path.write_bytes(stl_bytes(mesh))
+    return path
+
+
+def test_a_clean_figure_is_measured_and_exits_0(tmp_path):
+    code, said = inspect(written(tmp_path, tube(20, 15, 30, 128)))
+    assert code == 0
+    assert said["findings"] == []
+    assert said["size_mm"] == pytest.approx([40, 40, 30], rel=1e-3)
+    assert said["volume_mm3"] == pytest.approx(3.14159 * 175 * 30, rel=2e-3)
+    assert (said["triangles"], said["vertices"], said["shells"], said["watertight"]) == (1024, 512, 1, True)
+    assert len(said["sha256"]) == 64
+    assert set(said["seconds"]) >= {"read", "mend", "gauge", "layers"}
+
+
+def test_findings_that_stop_exit_1_and_name_their_place_in_the_file(tmp_path):
+    figure = joined(box(20, 20, 10, at=(100, 200, 300)), cylinder(0.15, 10, 24, at=(104, 207, 309)))
+    code, said = inspect(written(tmp_path, figure))
+    assert code == 1
+    (wall,) = said["findings"]
+    assert set(wall) >= {"code", "severity", "part", "measured", "limit", "unit", "count", "where", "why", "remedies"}
+    assert wall["code"] == "thin-wall"
+    assert wall["measured"] == pytest.approx(0.3, rel=0.02)
+    assert wall["where"]["point"] == pytest.approx([104, 207, 314.5], abs=0.6)
+
+
+def test_height_scales_and_points_follow(tmp_path):
+    figure = joined(box(20, 20, 10), cylinder(0.5, 10, 24, at=(4, 7, 10)))
+    _, said = inspect(written(tmp_path, figure), "--height", "10")
+    assert said["factor"] == pytest.approx(0.5)
+    assert said["size_mm"] == pytest.approx([10, 10, 10])
+    (wall,) = [f for f in said["findings"] if f["code"] == "thin-wall"]
+    assert wall["measured"] == pytest.approx(0.5, rel=0.02)
+    assert wall["where"]["point"][:2] == pytest.approx([2, 3.5], abs=0.3)
+
+
+def test_unit_and_axis_can_be_given_or_are_guessed_and_said(tmp_path):
+    path = written(tmp_path, box(0.02, 0.07, 0.03))
+    code, said = inspect(path)
+    assert (code, said["unit"]) == (0, "m")
+    (finding,) = said["findings"]
+    assert finding["code"] == "unit-doubtful"
+    assert "metres" in finding["why"]
+    _, said = inspect(path, "--unit", "m", "--up", "y")
+    assert not said["findings"]
+    assert said["size_mm"] == pytest.approx([20, 30, 70], rel=1e-5)
+
+
+def test_every_required_finding_can_be_had(tmp_path):
+    ring = ball(10)
+    faces = ring.faces.copy()
+    faces[:3] = faces[:3][:, ::-1]
+    fan = Mesh(box(10, 10, 10).vertices, [*box(1, 1, 1).faces.tolist(), [0, 1, 6], [0, 6, 1]])
+    shapes = {
+        "open-edges": Mesh(ring.vertices, ring.faces[1:]),
+        "nonmanifold-edges": fan,
+        "inconsistent-winding": Mesh(ring.vertices, faces),
+        "inverted-shell": Mesh(ring.vertices, ring.faces[:, ::-1]),
+        "zero-area-faces": Mesh(ring.vertices, [*ring.faces.tolist(), [0, 0, 1]]),
+        "unit-doubtful": ball(0.04),
+        "thin-wall": box(20, 20, 0.3),
+        "island": joined(box(10, 10, 2), box(2, 2, 2, at=(4, 4, 5))),
+        "too-large-for-printer": box(10, 10, 400),
+    }
+    for wanted, mesh in shapes.items():
+        _, said = inspect(written(tmp_path, mesh, f"{wanted}.stl"))
+        assert wanted in [f["code"] for f in said["findings"]], wanted
+
+
+@pytest.mark.parametrize("name", ["cut.stl", "boast.stl", "range.obj", "really-stl.obj", "empty.stl"])
+def test_a_file_that_cannot_be_used_exits_2_with_one_sentence(tmp_path, name):
+    path = tmp_path / name
+    path.write_bytes(BAD[name][0])
+    result = CliRunner().invoke(app, ["inspect", str(path)])
+    assert result.exit_code == 2
+    assert result.stdout == ""
+    assert result.stderr.count("\n") == 1
+    code, said = inspect(path)
+    assert code == 2
+    assert name in said["error"]
+
+
+@pytest.mark.parametrize(
+    "options",
+    [("--height", "-3"), ("--height", "5", "--scale", "2"), ("--unit", "ell"), ("--up", "w"), ("--material", "x"),
+     ("--printer", "lantern-6", "--material", "matt-filament"), ("--scale", "nan")],
+)  # fmt: skip
+def test_options_that_cannot_be_used_exit_2(tmp_path, options):
+    code, said = inspect(written(tmp_path, box(10, 10, 10)), *options)
+    assert code == 2
+    assert said["error"].endswith(".")
+
+
+def test_without_json_it_is_written_for_people(tmp_path):
+    result = CliRunner().invoke(app, ["inspect", str(written(tmp_path, box(20, 20, 0.3)))])
+    assert "thin-wall" in result.stdout
+    assert "0.30 mm" in result.stdout
+
+
+@pytest.mark.parametrize("what", ["printers", "materials"])
+def test_the_bench_can_be_listed(what):
+    rows = json.loads(CliRunner().invoke(app, ["bench", what, "--json"]).stdout)
+    assert all({"id", "name", "process"} <= set(row) for row in rows)
+    assert rows[0]["id"] in CliRunner().invoke(app, ["bench", what]).stdout
+
+
+def test_every_code_in_the_source_is_in_the_docs_and_the_other_way_round():
+    source = Path(__file__).parents[2] / "src" / "ulvet" / "core"
+    calls = "\n".join(path.read_text() for path in source.rglob("*.py"))
+    codes = set(re.findall(r'code="([a-z-]+)"', calls)) | set(re.findall(r'_faces\(part, \w+, "([a-z-]+)"', calls))
+    listed = set(re.findall(r"^\| `([a-z-]+)`", (DOCS / "findings.md").read_text(), re.MULTILINE))
+    assert codes == listed

@@ -1,0 +1,55 @@
+"""What tests share: files to bring in, and a studio that is served."""
+
+import socket
+import threading
+import time
+
+import pytest
+import uvicorn
+
+from tests.shapes import ball, box, cylinder, joined
+from ulvet.api.app import create_app
+from ulvet.core.io import stl_bytes
+from ulvet.core.mesh import Mesh
+
+
+def dirty_figure() -> Mesh:
+    """A body 30 mm tall with a hole, turned faces, and a bar on top that is too thin."""
+    body = joined(box(20, 20, 10), ball(8, at=(10, 10, 14)), cylinder(0.2, 10, 24, at=(10, 10, 20)))
+    faces = body.faces.copy()
+    faces[40:44] = faces[40:44][:, ::-1]
+    return Mesh(body.vertices, faces[[k for k in range(len(faces)) if k != 100]])
+
+
+@pytest.fixture
+def dirty_stl(tmp_path):
+    path = tmp_path / "heron_post.stl"
+    path.write_bytes(stl_bytes(dirty_figure()))
+    return path
+
+
+@pytest.fixture
+def clean_stl(tmp_path):
+    path = tmp_path / "block.stl"
+    path.write_bytes(stl_bytes(box(20, 10, 15)))
+    return path
+
+
+@pytest.fixture
+def served(tmp_path):
+    """Address of a studio served from an empty data folder in this process."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    config = uvicorn.Config(
+        create_app(tmp_path / "data"), host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=2
+    )
+    server = uvicorn.Server(config)
+    thread = threading.Thread(target=server.run)
+    thread.start()
+    while not server.started:
+        time.sleep(0.02)
+    yield f"http://127.0.0.1:{port}"
+    server.should_exit = True
+    thread.join(15)
+    assert not thread.is_alive(), "the server did not stop"

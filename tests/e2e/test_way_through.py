@@ -1,0 +1,152 @@
+import base64
+import json
+import zipfile
+
+import httpx
+import pytest
+from playwright.sync_api import expect
+
+from tests.conftest import dirty_figure
+from tests.shapes import ball
+from ulvet.core.io import read_mesh, stl_bytes
+from ulvet.core.mesh import bounds
+from ulvet.core.topology import edges_of, is_watertight
+
+pytestmark = [pytest.mark.browser, pytest.mark.slow]
+
+DROP = """([name, content]) => {
+  const bytes = Uint8Array.from(atob(content), (letter) => letter.charCodeAt(0));
+  const data = new DataTransfer();
+  data.items.add(new File([bytes], name));
+  for (const kind of ['dragenter', 'dragover', 'drop'])
+    document.body.dispatchEvent(new DragEvent(kind, { dataTransfer: data, bubbles: true, cancelable: true }));
+}"""
+
+
+def drop(page, name, content):
+    page.evaluate(DROP, [name, base64.b64encode(content).decode()])
+
+
+def settled(page):
+    """The figure is drawn, and what is shown is of the newest revision."""
+    page.wait_for_selector('.chart[data-settled="true"]')
+    expect(page.locator(".notes")).to_have_attribute("aria-busy", "false", timeout=60_000)
+
+
+def station(page, name):
+    return page.get_by_role("navigation", name="Stations").get_by_role("button", name=name)
+
+
+def test_from_a_dropped_dirty_mesh_to_a_release_by_keys(page, tmp_path):
+    expect(page.get_by_role("heading", name="The shelf is empty")).to_be_visible()
+    drop(page, "heron_post.stl", stl_bytes(dirty_figure()))
+    page.wait_for_url("**/figures/1")
+    settled(page)
+
+    # Size, as a number in the record.
+    page.get_by_role("button", name="Height, 30.0 mm; edit").click()
+    page.keyboard.type("45")
+    page.keyboard.press("Enter")
+    expect(page.locator(".calipers")).to_contain_text("tall 45.0")
+    settled(page)
+
+    # Findings of Mend, the first of them mended by key, taken back, and mended again.
+    page.keyboard.press("3")
+    expect(page.get_by_role("heading", level=2, name="4 faces turned the wrong way")).to_be_visible()
+    expect(page.get_by_text("1 of 2")).to_be_visible()
+    page.keyboard.press("a")
+    record = page.get_by_role("region", name="Record")
+    expect(record).to_contain_text("Turned 4 faces to agree")
+    settled(page)
+    expect(page.get_by_role("heading", level=2, name="The surface is open in 1 place")).to_be_visible()
+    page.keyboard.press("u")
+    expect(page.get_by_role("heading", level=2, name="4 faces turned the wrong way")).to_be_visible()
+    expect(record).not_to_contain_text("Turned 4 faces to agree")
+    page.keyboard.press("a")
+    expect(record).to_contain_text("Turned 4 faces to agree")
+    settled(page)
+    page.keyboard.press("a")
+    expect(record).to_contain_text("Closed 1 hole")
+    settled(page)
+    expect(page.get_by_role("heading", level=2, name="Nothing to mark here")).to_be_visible()
+
+    # A wall, seen before it is thickened.
+    page.keyboard.press("4")
+    expect(page.get_by_role("img", name="Section drawing, wall 0.59 mm")).to_be_visible()
+    page.keyboard.press("p")
+    expect(page.locator(".drawing path[stroke-dasharray='5 4']")).to_have_count(1)
+    page.keyboard.press("a")
+    expect(record).to_contain_text("Thickened to")
+    settled(page)
+
+    # The release, downloaded and read again.
+    station(page, "Release").click()
+    page.get_by_role("button", name="Pack a release").click()
+    with page.expect_download() as download:
+        page.get_by_role("link", name="heron-post_release.zip").click()
+    path = tmp_path / "release.zip"
+    download.value.save_as(path)
+    with zipfile.ZipFile(path) as archive:
+        archive.extractall(tmp_path / "out")
+    check_release(tmp_path / "out")
+
+    # And it is all still there after a reload.
+    page.reload()
+    settled(page)
+    expect(record).to_contain_text("Closed 1 hole")
+
+
+def check_release(folder):
+    manifest = json.loads((folder / "heron-post_manifest.json").read_text())
+    figure = read_mesh(folder / "heron-post_45.0mm.stl")
+    assert is_watertight(edges_of(figure))
+    low, high = bounds(figure)
+    assert high[2] - low[2] == pytest.approx(45, abs=0.5)  # thickened, so a little taller
+    assert not {f["code"] for f in manifest["open_findings"]} & {"open-edges", "inconsistent-winding"}
+
+
+def test_a_file_that_cannot_be_used_leaves_a_sentence_and_a_usable_shelf(page, clean_stl):
+    drop(page, "broken.stl", b"this is no figure " * 10)
+    expect(page.get_by_role("alert")).to_contain_text("broken.stl is cut off or not an STL")
+    page.get_by_label("Choose an STL or OBJ file").set_input_files(clean_stl)
+    page.wait_for_url("**/figures/1")
+    settled(page)
+    page.keyboard.press("3")
+    expect(page.get_by_role("heading", level=2, name="Nothing to mark here")).to_be_visible()
+
+
+def test_every_station_can_be_reached_and_says_honestly_what_it_is(page, clean_stl):
+    page.get_by_label("Choose an STL or OBJ file").set_input_files(clean_stl)
+    page.wait_for_url("**/figures/1")
+    settled(page)
+    for name in ("Hollow", "Part", "Stand", "Proof", "Finish"):
+        station(page, name).click()
+        expect(page.get_by_role("heading", level=2, name="Not surveyed yet")).to_be_visible()
+    station(page, "Layers").click()
+    expect(page.get_by_text("layer 1 of 300")).to_be_visible()
+    page.get_by_label("Layer", exact=True).focus()
+    page.keyboard.press("ArrowRight")
+    expect(page.get_by_text("layer 2 of 300")).to_be_visible()
+    station(page, "Size").click()
+    page.get_by_label("Material").click()
+    page.get_by_role("option", name="Plain ivory resin").click()
+    expect(page.locator(".calipers")).to_contain_text("plain ivory resin")
+    page.keyboard.press("Control+z")
+    expect(page.locator(".calipers")).to_contain_text("tough grey resin")
+
+
+def test_a_check_can_be_stopped_and_started_again(page, served):
+    content = stl_bytes(ball(30, rounds=7))
+    httpx.post(f"{served}/api/figures", params={"file_name": "moon.stl"}, content=content, timeout=60)
+    page.goto(f"{served}/figures/1")
+    page.get_by_role("button", name="Stop").click()
+    expect(page.get_by_role("alert")).to_contain_text("stopped")
+    page.get_by_role("button", name="Check again").click()
+    settled(page)
+
+
+def test_a_sheet_that_does_not_exist_says_so(page, served):
+    page.goto(f"{served}/figures/99")
+    expect(page.get_by_role("heading", name="No such sheet")).to_be_visible()
+    page.get_by_role("link", name="Back to the shelf").click()
+    expect(page.get_by_role("heading", name="The shelf is empty")).to_be_visible()

@@ -1,0 +1,109 @@
+import sqlite3
+
+import pytest
+from sqlalchemy import inspect, select
+from sqlalchemy.exc import IntegrityError
+
+from tests.shapes import ball, box
+from ulvet.core.recipe.step import Part, Receipt, StepResult
+from ulvet.store.blobs import Blobs, MissingBlob, write_whole
+from ulvet.store.database import migrate, open_database
+from ulvet.store.folder import DataFolder
+from ulvet.store.models import Base, Figure, Revision
+from ulvet.store.results import DiskMemory
+
+
+@pytest.fixture
+def folder(tmp_path):
+    return DataFolder(tmp_path / "data")
+
+
+def test_a_blob_is_its_hash_and_is_written_once(folder):
+    blobs = Blobs(folder.blobs)
+    name = blobs.put(b"otter")
+    before = blobs.path(name).stat().st_mtime_ns
+    assert blobs.put(b"otter") == name
+    assert blobs.path(name).stat().st_mtime_ns == before
+    assert bytes(blobs.read(name)) == b"otter"
+
+
+def test_a_mesh_blob_has_the_hash_of_its_mesh_and_is_read_without_copying(folder):
+    blobs, mesh = Blobs(folder.blobs), ball(3)
+    assert blobs.put_mesh(mesh) == mesh.hash
+    read = blobs.mesh(mesh.hash)
+    assert read.hash == mesh.hash
+    assert not read.vertices.flags.owndata
+
+
+@pytest.mark.parametrize("name", ["0" * 64, "../../etc/passwd", "", "A" * 64, "0" * 63])
+def test_names_that_are_no_blob_are_missing_and_never_a_path(folder, name):
+    with pytest.raises(MissingBlob):
+        Blobs(folder.blobs).read(name)
+
+
+def test_a_write_that_fails_leaves_nothing(folder, monkeypatch):
+    target = folder.blobs / "x"
+    monkeypatch.setattr("os.fsync", lambda handle: (_ for _ in ()).throw(OSError("disk full")))
+    with pytest.raises(OSError, match="disk full"):
+        write_whole(target, b"half")
+    assert not list(folder.blobs.iterdir())
+
+
+def test_a_result_is_recalled_whole_or_not_at_all(folder):
+    memory = DiskMemory(folder)
+    result = StepResult((Part("figure", box(1, 2, 3)),), Receipt(counts={"closed": 2}, surface_added=1.5))
+    assert memory.recall("k") is None
+    memory.keep("k", result)
+    again = memory.recall("k")
+    assert again.parts[0].mesh.hash == result.parts[0].mesh.hash
+    assert again.receipt == result.receipt
+    (folder.results / "k.json").write_text('{"parts": [["figure", "')
+    assert memory.recall("k") is None
+    memory.keep("k", result)
+    Blobs(folder.blobs).path(result.parts[0].mesh.hash).unlink()
+    assert memory.recall("k") is None
+
+
+def test_the_migrated_database_is_the_one_the_models_describe(folder):
+    migrate(folder.database)
+    migrate(folder.database)  # again changes nothing
+    sessions = open_database(folder.database)
+    with sessions() as session:
+        found = inspect(session.connection())
+        for table in Base.metadata.tables.values():
+            columns = {column["name"]: column for column in found.get_columns(table.name)}
+            assert set(columns) == {column.name for column in table.columns}
+            assert all(columns[c.name]["nullable"] == c.nullable for c in table.columns)
+
+
+def test_the_database_keeps_its_promises(folder):
+    sessions = open_database(folder.database)
+    with sessions() as session:
+        said = {
+            name: session.connection().exec_driver_sql(f"PRAGMA {name}").scalar()
+            for name in ("journal_mode", "foreign_keys", "busy_timeout")
+        }
+    assert said == {"journal_mode": "wal", "foreign_keys": 1, "busy_timeout": 10_000}
+    with pytest.raises(IntegrityError), sessions.begin() as session:
+        session.add(Revision(figure_id=99, number=1, recipe={}, edition={}, says="of no figure"))
+
+
+def test_a_transaction_that_fails_leaves_no_trace(folder):
+    sessions = open_database(folder.database)
+    with pytest.raises(RuntimeError), sessions.begin() as session:
+        session.add(Figure(name="half"))
+        session.flush()
+        raise RuntimeError
+    with sessions() as session:
+        assert not session.scalars(select(Figure)).all()
+
+
+def test_a_second_writer_waits_instead_of_failing(folder):
+    sessions = open_database(folder.database)
+    with sessions.begin() as session:
+        session.add(Figure(name="first"))
+        session.flush()
+        other = sqlite3.connect(folder.database, timeout=0.1, isolation_level=None)
+        with pytest.raises(sqlite3.OperationalError, match="locked"):
+            other.execute("BEGIN IMMEDIATE")  # so it is held from the start, not from the first write on
+        other.close()
