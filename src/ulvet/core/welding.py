@@ -23,7 +23,8 @@ def weld_corners(corners: NDArray[np.float32]) -> tuple[Points, Faces]:
     bits = corners.reshape(-1).view(np.uint32)
     faces, first = _weld(bits)
     # Adding 0.0 turns the -0.0 that was hashed as 0.0 into it.
-    vertices = corners.reshape(-1, 3)[first].astype(np.float64) + 0.0
+    vertices = corners.reshape(-1, 3)[first].astype(np.float64)
+    vertices += 0.0
     return vertices, faces.reshape(-1, 3)
 
 

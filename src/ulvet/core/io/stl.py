@@ -15,6 +15,7 @@ __all__ = ["read_ascii_stl", "read_back", "read_binary_stl", "stl_bytes", "stl_k
 
 _RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", 9), ("attribute", "<u2")])
 _HEAD_BYTES = 84
+_AT_ONCE = 1 << 16
 _ASCII_WORDS = (b"solid", b"facet", b"outer", b"vertex", b"endloop", b"endfacet", b"endsolid")
 
 
@@ -36,10 +37,14 @@ def read_binary_stl(path: Path) -> Mesh:
 
     Raises UnreadableFile for coordinates that are not finite.
     """
-    if path.stat().st_size == _HEAD_BYTES:
-        return _welded(path, np.empty((0, 9), np.float32))
-    records = np.memmap(path, dtype=_RECORD, mode="r", offset=_HEAD_BYTES)
-    corners = np.ascontiguousarray(records["corners"])
+    count = (path.stat().st_size - _HEAD_BYTES) // _RECORD.itemsize
+    corners = np.empty((count, 9), np.float32)
+    # In pieces, so that the file and the corners are never in memory together.
+    with path.open("rb") as file:
+        file.seek(_HEAD_BYTES)
+        for start in range(0, count, _AT_ONCE):
+            records = np.fromfile(file, _RECORD, _AT_ONCE)
+            corners[start : start + len(records)] = records["corners"]
     return _welded(path, corners)
 
 

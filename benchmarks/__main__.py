@@ -1,0 +1,71 @@
+"""``make benchmark``: prints every ratio and limit, and exits with 1 when one is missed."""
+
+import sys
+import tempfile
+from pathlib import Path
+
+import numpy as np
+
+from benchmarks.measured import Measured, measured
+from benchmarks.subjects import layers_ours, layers_theirs, read_ours, read_theirs
+from ulvet.core.io import stl_bytes
+from ulvet.core.mesh import Mesh
+
+__all__ = ["main"]
+
+
+def main() -> int:
+    """Run every benchmark; the exit code."""
+    with tempfile.TemporaryDirectory() as folder:
+        large, figure = Path(folder) / "large.stl", Path(folder) / "figure.stl"
+        large.write_bytes(stl_bytes(_wavy_ball(1323)))
+        figure.write_bytes(stl_bytes(_wavy_ball(671, 15.0)))
+        print(f"welding an STL of {_triangles(large):,} triangles")
+        ours, theirs = measured(read_ours, large), measured(read_theirs, large)
+        good = _ratio("time", ours.seconds, theirs.seconds, 0.25, "s", ours, theirs)
+        good &= _ratio("peak memory", ours.peak_mb, theirs.peak_mb, 0.5, "MB", ours, theirs)
+        print(f"600 layers of {_triangles(figure):,} triangles, with areas and islands, once compiled")
+        ours, theirs = measured(layers_ours, figure), measured(layers_theirs, figure)
+        good &= _ratio("time", ours.seconds, theirs.seconds, 0.25, "s", ours, theirs)
+        kept = ours.seconds <= 3
+        print(f"  {'kept' if kept else 'MISSED'}: {ours.seconds:.2f} s of 3 s allowed")
+    return 0 if good and kept else 1
+
+
+def _ratio(what: str, ours: float, theirs: float, most: float, unit: str, us: Measured, them: Measured) -> bool:
+    kept = ours <= most * theirs
+    print(
+        f"  {'kept' if kept else 'MISSED'}: {what} {ours:.2f} {unit} against {theirs:.2f} {unit} of trimesh, "
+        f"ratio {ours / theirs:.3f} of {most} allowed ({us.result:,} and {them.result:,})"
+    )
+    return kept
+
+
+def _triangles(path: Path) -> int:
+    return (path.stat().st_size - 84) // 50
+
+
+def _wavy_ball(rings: int, radius: float = 40.0) -> Mesh:
+    """A closed ball with ripples, 2 x rings² faces, its faces in random order as files often have them."""
+    u = np.linspace(0, np.pi, rings + 1)[1:-1]
+    v = np.arange(rings) * 2 * np.pi / rings
+    su, sv = np.meshgrid(u, v, indexing="ij")
+    r = radius * (1 + 0.01 * np.sin(24 * su) * np.sin(24 * sv))
+    ring = np.stack([r * np.sin(su) * np.cos(sv), r * np.sin(su) * np.sin(sv), r * np.cos(su)], axis=-1)
+    points = np.concatenate([ring.reshape(-1, 3), [[0, 0, radius], [0, 0, -radius]]])
+    here = np.arange(rings)
+    onward = (here + 1) % rings
+    base = np.arange(rings - 2)[:, None] * rings
+    a, b, c, d = base + here, base + rings + here, base + rings + onward, base + onward
+    body = np.concatenate([np.stack([a, b, c], -1).reshape(-1, 3), np.stack([a, c, d], -1).reshape(-1, 3)])
+    top, bottom, last = len(points) - 2, len(points) - 1, (rings - 2) * rings
+    caps = [
+        np.stack([np.full(rings, top), here, onward], 1),
+        np.stack([np.full(rings, bottom), last + onward, last + here], 1),
+    ]
+    faces = np.concatenate([body, *caps])
+    return Mesh(points, np.random.default_rng(0).permutation(faces).astype(np.int32))
+
+
+if __name__ == "__main__":
+    sys.exit(main())
