@@ -54,7 +54,7 @@ benchmark: $(STAMPS)/dev
 	@$(BIN)/python -m benchmarks
 
 screenshots: $(STAMPS)/dev $(STAMPS)/front chromium
-	@$(BIN)/python docs/screenshots/take.py
+	@$(BIN)/python -m docs.screenshots.take
 
 lock: $(STAMPS)/dev
 	@$(BIN)/pip-compile -q --upgrade --strip-extras --no-emit-index-url --no-emit-find-links --no-emit-trusted-host --no-emit-options --allow-unsafe -o requirements.lock pyproject.toml

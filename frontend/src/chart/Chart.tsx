@@ -225,13 +225,13 @@ function layOut(
   };
 }
 
-function shortWhy(finding: Finding): string {
-  if (finding.code === 'thin-wall') {
-    const long = finding.where.extent ? `${mm(finding.where.extent)} mm long` : '';
-    return finding.count > 1 ? `${finding.count} places` : long || `${mm(finding.limit)} mm wanted`;
+/** What a margin note adds to its title. */
+function shortWhy({ code, count, measured, limit, where }: Finding): string {
+  if (code === 'thin-wall') {
+    return count > 1 ? `${count} places` : where.extent ? `${mm(where.extent)} mm long` : '';
   }
-  if (finding.code === 'island') return `${mm(finding.measured)} mm² at once`;
-  return finding.unit === 'mm'
-    ? `${mm(finding.measured)} mm, ${mm(finding.limit)} allowed`
-    : `${finding.count} in all`;
+  if (code === 'island') return `${mm(measured)} mm² at once`;
+  if (code === 'open-edges') return `${mm(measured)} mm of rim`;
+  if (code === 'too-large-for-printer') return `${mm(measured)} mm of ${mm(limit)}`;
+  return '';
 }

@@ -40,7 +40,7 @@ export function Remedies({ remedies, chosen, choose, apply }: Props) {
 function costOf({ cost }: Remedy): string {
   const said = [];
   if (cost.resin_ml != null) said.push(`${signed(cost.resin_ml)} ml`);
-  if (cost.money != null) said.push(signed(cost.money));
+  if (cost.money != null) said.push(`${signed(cost.money)} in material`);
   if (cost.print_seconds != null)
     said.push(`${cost.print_seconds < 0 ? '−' : '+'}${duration(Math.abs(cost.print_seconds))}`);
   if (cost.says) said.push(cost.says);

@@ -62,16 +62,15 @@ export function Scale({ finding, material }: { finding: Finding; material: strin
   );
 }
 
+/** A finding that counts, or whose limit is nothing: said in words, since a scale would show only its end. */
 function Counted({ finding }: { finding: Finding }) {
-  const value =
-    finding.unit === 'mm²' || finding.unit === 'mm'
-      ? mm(finding.measured)
-      : finding.measured.toLocaleString('en', { maximumSignificantDigits: 3 });
+  const { measured, limit, unit, limit_origin: origin } = finding;
+  const value = unit.startsWith('mm') ? mm(measured) : measured.toLocaleString('en');
   return (
     <p className="soft" style={{ textAlign: 'right', margin: '6px 0' }}>
-      {finding.count.toLocaleString('en')} in all; measured <b>{value}</b> {finding.unit}
-      {finding.limit > 0 && finding.unit === 'mm²' && `, told from ${finding.limit} on`}
-      {finding.limit === 0 && ', none allowed'} ({finding.limit_origin})
+      <b>{value}</b> {unit === 'mm' ? 'mm of open rim' : unit}
+      {limit === 0 && ', none allowed'}
+      {unit === 'mm²' && ` at once, told from ${limit} mm² on`}, {origin}
     </p>
   );
 }

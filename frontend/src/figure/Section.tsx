@@ -74,6 +74,15 @@ export function Section({ drawing, proposal, height, grown }: Props) {
         stroke="var(--ink)"
         strokeWidth="0.8"
       >
+        <rect
+          x={-5}
+          y={-19}
+          width={bar * scale + 10}
+          height={25}
+          fill="#fff"
+          fillOpacity="0.8"
+          stroke="none"
+        />
         <path d={`M0 -4V4M0 0H${bar * scale}M${bar * scale} -4V4`} fill="none" />
         <text x={(bar * scale) / 2} y={-5} textAnchor="middle" fontSize="12" fill="var(--soft)" stroke="none">
           {mm(bar)} mm

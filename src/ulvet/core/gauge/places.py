@@ -15,6 +15,8 @@ __all__ = ["ThinPlace", "thin_places"]
 Ints = NDArray[np.int64]
 _AS_THIN = 1.02
 _SHORTEST = 0.5
+_SHARE = 0.03
+_WIDE = 1.5
 
 
 @dataclass(frozen=True)
@@ -37,7 +39,8 @@ def thin_places(mesh: Mesh, thickness: Thickness, limit: float) -> list[ThinPlac
     """Places whose wall is under ``limit`` (figure mm), the thinnest first.
 
     Every point and edge ends in nothing, so a place shorter than half the limit is left out, and the least wall is that
-    which holds over the area of a disc half the limit across (bench defaults).
+    which holds over 3 % of the place, at least over a disc half the limit across, at most over a square one and a half
+    times the limit wide (bench defaults).
     Samples belong together when they share a face or lie opposite each other through the wall. Samples buried
     in another shell are left out: the wall there is that of both together.
     """
@@ -83,8 +86,9 @@ def _groups(mesh: Mesh, thickness: Thickness, thin: Ints) -> Ints:
 
 def _place(thickness: Thickness, members: Ints, limit: float) -> ThinPlace:
     walls = thickness.walls[members]
-    disc = np.pi / 4 * (_SHORTEST * limit) ** 2
-    held = int(np.searchsorted(np.cumsum(thickness.areas[members]), disc))
+    covered = np.cumsum(thickness.areas[members])
+    disc, square = np.pi / 4 * (_SHORTEST * limit) ** 2, (_WIDE * limit) ** 2
+    held = int(np.searchsorted(covered, max(disc, min(_SHARE * covered[-1], square))))
     wall = float(walls[min(held, len(walls) - 1)])
     # Of many samples as thin, the one amid them speaks for the place, not a corner of it.
     worst_ones = members[(walls <= wall * _AS_THIN) & (walls >= wall / _AS_THIN)]

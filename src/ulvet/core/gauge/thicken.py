@@ -1,7 +1,6 @@
 """Adding material where walls are too thin, and nowhere else."""
 
 import numpy as np
-from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from ulvet.core.gauge.thickness import measure_thickness
@@ -10,7 +9,9 @@ from ulvet.core.topology import edges_of
 
 __all__ = ["thicken_walls"]
 
-_SHARPEST = 0.5
+_SQUARE = 0.55  # a little under the cosine at the corner of a box
+_CREASE = 0.9
+_SMOOTHINGS = 2
 _ROUNDS = 400
 
 
@@ -18,8 +19,9 @@ def thicken_walls(mesh: Mesh, wall: float, fade: float, places: Points, reach: f
     """Grow walls under ``wall`` mm to it, near ``places`` (p, 3): the mesh, vertices moved and the greatest movement.
 
     Vertices within ``reach`` mm of a place whose wall is too thin move outward by half of what is missing; around
-    them the movement fades linearly to nothing over ``fade`` mm along the surface, so that no step shows. At sharp
-    corners the movement is lengthened so that the faces, not the corner, move by the half (a mitre, at most twofold).
+    them the movement fades linearly to nothing over ``fade`` mm along the surface, so that no step shows. Directions
+    are smoothed over neighbours, so that a noisy surface does not grow spikes. At square corners the movement is
+    lengthened so that the faces, not the corner, move by the half; at sharper ones, which would grow thorns, it is not.
     The face list stays as it is. All lengths are figure mm.
     """
     n = len(mesh.vertices)
@@ -30,8 +32,7 @@ def thicken_walls(mesh: Mesh, wall: float, fade: float, places: Points, reach: f
     if not missing.any():
         return mesh, 0, 0.0
     grown = _faded(mesh, missing, float(missing.max()) / fade)
-    normals = vertex_normals(mesh)
-    shift = normals * (grown * _mitre(mesh, normals))[:, None]
+    shift = _ways(mesh) * grown[:, None]
     moved = float(np.linalg.norm(shift, axis=1).max())
     return Mesh(mesh.vertices + shift, mesh.faces), int((grown > 0).sum()), moved
 
@@ -50,10 +51,22 @@ def _faded(mesh: Mesh, movement: Floats, slope: float) -> Floats:
     return field
 
 
-def _mitre(mesh: Mesh, normals: Points) -> NDArray[np.float64]:
+def _ways(mesh: Mesh) -> Points:
+    """Direction in which each vertex moves, as long as it must move for its faces to move by one; (n, 3)."""
+    normals, faces = vertex_normals(mesh), face_normals(mesh)
     steepest = np.ones(len(mesh.vertices))
-    faces = face_normals(mesh)
     for k in range(3):
         corner = mesh.faces[:, k]
         np.minimum.at(steepest, corner, np.einsum("ij,ij->i", normals[corner], faces))
-    return 1 / np.maximum(steepest, _SHARPEST)
+    mitre = np.where(steepest >= _SQUARE, 1 / np.maximum(steepest, _SQUARE), 1.0)
+    smooth = steepest >= _CREASE
+    ends = edges_of(mesh).ends
+    # Across a crease there is nothing to smooth.
+    ends = ends[smooth[ends].all(axis=1)]
+    ways = normals
+    for _ in range(_SMOOTHINGS):
+        around = ways.copy()
+        np.add.at(around, ends[:, 0], ways[ends[:, 1]])
+        np.add.at(around, ends[:, 1], ways[ends[:, 0]])
+        ways = around / np.maximum(np.linalg.norm(around, axis=1), 1e-12)[:, None]
+    return ways * mitre[:, None]

@@ -20,9 +20,9 @@ __all__ = ["Thickness", "measure_thickness"]
 
 Ints = NDArray[np.int64]
 
-_CONE = np.deg2rad(25.0)
+_CONE = np.deg2rad(14.0)
 _ROUND = 6
-_OPPOSED = -0.5
+_OPPOSED, _OPPOSED_ASLANT = np.cos(np.deg2rad(120.0)), np.cos(np.deg2rad(150.0))
 _SMOOTH = np.cos(np.deg2rad(40.0))
 _SPACING_SHARE = 1 / 100
 _MOST_PER_SIDE = 48
@@ -53,11 +53,11 @@ def measure_thickness(mesh: Mesh) -> Thickness:
     """Thickness at every vertex and, where vertices alone would miss it, inside faces.
 
     From a point p with outward normal n, rays go inward along -n and, unless that already meets a wall thicker than
-    8 % of the figure's longest side, on a cone of 25 degrees about it. A hit at q in a face turned at least 120
-    degrees from n is opposed; the sphere that touches the surface at p and passes through q has diameter
-    d / cos(angle), d the ray's length (sphere criterion: Ma, Bae and Choi 2012). The straight ray decides, exactly
-    on plates and round bars; the cone where the straight ray meets nothing opposed or a sphere under 85 % of its
-    wall fits, so that facets and noise do not count as thin.
+    8 % of the figure's longest side, on a cone of 14 degrees about it. A hit at q in a face turned at least 120
+    degrees from n, 150 on the cone, is opposed; the sphere that touches the surface at p and passes through q has
+    diameter d / cos(angle), d the ray's length (sphere criterion: Ma, Bae and Choi 2012). The straight ray decides,
+    exactly on plates and round bars; the cone where the straight ray meets nothing opposed or a sphere under 85 % of
+    its wall fits, so that facets and noise do not count as thin.
 
     Vertices where faces meet at more than 40 degrees have no normal worth following; they take the wall of the
     nearest samples in the faces around them; such faces are sampled inside, and so are those
@@ -136,22 +136,24 @@ def _middles(n: int) -> Floats:
 
 def _walls(rays: Rays, points: Points, normals: Points) -> tuple[Floats, Ints]:
     """Wall and the face it was met in, (p,), by the straight ray and, where it does not settle it, the cone."""
-    walls, across = _spheres(rays, points, normals, -normals, 1.0)
+    walls, across = _spheres(rays, points, normals, -normals, 1.0, _OPPOSED)
     asked = np.flatnonzero(~(walls > _THICK_SHARE * rays.size) | (across < 0))
     u, v = _crosswise(normals[asked])
     inward, straight = -np.cos(_CONE) * normals[asked], walls[asked]
     for turn in np.arange(_ROUND) * 2 * np.pi / _ROUND:
         ways = inward + np.sin(_CONE) * (np.cos(turn) * u + np.sin(turn) * v)
-        sphere, face = _spheres(rays, points[asked], normals[asked], ways, np.cos(_CONE))
+        sphere, face = _spheres(rays, points[asked], normals[asked], ways, np.cos(_CONE), _OPPOSED_ASLANT)
         better = (sphere < _CLEARLY_LESS * straight) & (sphere < walls[asked])
         walls[asked[better]], across[asked[better]] = sphere[better], face[better]
     return walls, across
 
 
-def _spheres(rays: Rays, points: Points, normals: Points, ways: Points, cosine: float) -> tuple[Floats, Ints]:
+def _spheres(
+    rays: Rays, points: Points, normals: Points, ways: Points, cosine: float, most: float
+) -> tuple[Floats, Ints]:
     """Sphere diameter to the opposed hit along each way, and its face; inf and -1 where there is none."""
     distance, face = rays.leaves(points - normals * rays.grain, ways)
-    opposed = (face >= 0) & (np.einsum("ij,ij->i", normals, rays.normals[face]) <= _OPPOSED)
+    opposed = (face >= 0) & (np.einsum("ij,ij->i", normals, rays.normals[face]) <= most)
     return np.where(opposed, (distance + rays.grain) / cosine, np.inf), np.where(opposed, face, -1)
 
 
