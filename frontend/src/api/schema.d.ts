@@ -4,1723 +4,1756 @@
  */
 
 export interface paths {
-  '/api/bench/materials': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/bench/materials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Materials
+         * @description The materials.
+         */
+        get: operations["materials_api_bench_materials_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Materials
-     * @description The materials.
-     */
-    get: operations['materials_api_bench_materials_get'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/bench/printers': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/bench/printers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Printers
+         * @description The printers.
+         */
+        get: operations["printers_api_bench_printers_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Printers
-     * @description The printers.
-     */
-    get: operations['printers_api_bench_printers_get'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/blobs/{name}': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/blobs/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Blob
+         * @description A display mesh or picture by its hash; it never changes.
+         */
+        get: operations["blob_api_blobs__name__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Blob
-     * @description A display mesh or picture by its hash; it never changes.
-     */
-    get: operations['blob_api_blobs__name__get'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/builds/{key}/parts/{part}/layers/{layer}.png': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/builds/{key}/parts/{part}/layers/{layer}.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Layer Picture
+         * @description One layer as the printer sees it, the one below pale beneath it.
+         */
+        get: operations["layer_picture_api_builds__key__parts__part__layers__layer__png_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Layer Picture
-     * @description One layer as the printer sees it, the one below pale beneath it.
-     */
-    get: operations['layer_picture_api_builds__key__parts__part__layers__layer__png_get'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/builds/{key}/sections/{finding}': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/builds/{key}/sections/{finding}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Section
+         * @description The section drawing of a finding, cut from the true mesh.
+         */
+        get: operations["section_api_builds__key__sections__finding__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Section
-     * @description The section drawing of a finding, cut from the true mesh.
-     */
-    get: operations['section_api_builds__key__sections__finding__get'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/events': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Events
+         * @description Progress of every job, as it happens.
+         */
+        get: operations["events_api_events_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Events
-     * @description Progress of every job, as it happens.
-     */
-    get: operations['events_api_events_get'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/figures': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/figures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring In
+         * @description Bring in a file, sent as the body: read in a process of its own, then put on the shelf.
+         *
+         *     Answers when it is read, or after twenty seconds with the job still under way. 422 with a sentence when the file
+         *     cannot be used or is too large; nothing is kept of it then.
+         */
+        post: operations["bring_in_api_figures_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Bring In
-     * @description Bring in a file, sent as the body: read in a process of its own, then put on the shelf.
-     *
-     *     Answers when it is read, or after twenty seconds with the job still under way. 422 with a sentence when the file
-     *     cannot be used or is too large; nothing is kept of it then.
-     */
-    post: operations['bring_in_api_figures_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/figures/{number}': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/figures/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Look
+         * @description The figure at its head; starts the build when there is none.
+         */
+        get: operations["look_api_figures__number__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Look
-     * @description The figure at its head; starts the build when there is none.
-     */
-    get: operations['look_api_figures__number__get'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/figures/{number}/builds': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/figures/{number}/builds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Again
+         * @description Start a check anew that failed or was stopped.
+         */
+        post: operations["check_again_api_figures__number__builds_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Check Again
-     * @description Start a check anew that failed or was stopped.
-     */
-    post: operations['check_again_api_figures__number__builds_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/figures/{number}/edition': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/figures/{number}/edition": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Edition
+         * @description Make the figure for another size, printer or material.
+         */
+        put: operations["set_edition_api_figures__number__edition_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    /**
-     * Set Edition
-     * @description Make the figure for another size, printer or material.
-     */
-    put: operations['set_edition_api_figures__number__edition_put'];
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/figures/{number}/previews': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/figures/{number}/previews": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview
+         * @description Make the parts as they would be after a remedy, without keeping the change.
+         */
+        post: operations["preview_api_figures__number__previews_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Preview
-     * @description Make the parts as they would be after a remedy, without keeping the change.
-     */
-    post: operations['preview_api_figures__number__previews_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/figures/{number}/record': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/figures/{number}/record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Edit
+         * @description Change a number in the record.
+         */
+        put: operations["edit_api_figures__number__record_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    /**
-     * Edit
-     * @description Change a number in the record.
-     */
-    put: operations['edit_api_figures__number__record_put'];
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/figures/{number}/redo': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/figures/{number}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Redo
+         * @description Make the change again that was taken back last.
+         */
+        post: operations["redo_api_figures__number__redo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Redo
-     * @description Make the change again that was taken back last.
-     */
-    post: operations['redo_api_figures__number__redo_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/figures/{number}/releases': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/figures/{number}/releases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Releases
+         * @description Releases of a figure, the newest first.
+         */
+        get: operations["list_releases_api_figures__number__releases_get"];
+        put?: never;
+        /**
+         * Make Release
+         * @description Package the figure at its head. Open findings do not hold it back; they are named in it.
+         */
+        post: operations["make_release_api_figures__number__releases_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * List Releases
-     * @description Releases of a figure, the newest first.
-     */
-    get: operations['list_releases_api_figures__number__releases_get'];
-    put?: never;
-    /**
-     * Make Release
-     * @description Package the figure at its head. Open findings do not hold it back; they are named in it.
-     */
-    post: operations['make_release_api_figures__number__releases_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/figures/{number}/remedies': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/figures/{number}/remedies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Apply
+         * @description Apply a remedy. 412 when the figure was changed since the given revision.
+         */
+        post: operations["apply_api_figures__number__remedies_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Apply
-     * @description Apply a remedy. 412 when the figure was changed since the given revision.
-     */
-    post: operations['apply_api_figures__number__remedies_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/figures/{number}/undo': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/figures/{number}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo
+         * @description Take the last change back.
+         */
+        post: operations["undo_api_figures__number__undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Undo
-     * @description Take the last change back.
-     */
-    post: operations['undo_api_figures__number__undo_post'];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/jobs': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Jobs
+         * @description Jobs under way and the last that ended.
+         */
+        get: operations["jobs_api_jobs_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Jobs
-     * @description Jobs under way and the last that ended.
-     */
-    get: operations['jobs_api_jobs_get'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/jobs/{number}': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Job
+         * @description One job as it stands.
+         */
+        get: operations["one_job_api_jobs__number__get"];
+        put?: never;
+        post?: never;
+        /**
+         * Stop
+         * @description End a job at once; nothing that was saved is lost.
+         */
+        delete: operations["stop_api_jobs__number__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * One Job
-     * @description One job as it stands.
-     */
-    get: operations['one_job_api_jobs__number__get'];
-    put?: never;
-    post?: never;
-    /**
-     * Stop
-     * @description End a job at once; nothing that was saved is lost.
-     */
-    delete: operations['stop_api_jobs__number__delete'];
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/releases/{release}.zip': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/releases/{release}.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download
+         * @description The ZIP of a release.
+         */
+        get: operations["download_api_releases__release__zip_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Download
-     * @description The ZIP of a release.
-     */
-    get: operations['download_api_releases__release__zip_get'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  '/api/shelf': {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Shelf
+         * @description Every figure, in the order they came.
+         */
+        get: operations["shelf_api_shelf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Shelf
-     * @description Every figure, in the order they came.
-     */
-    get: operations['shelf_api_shelf_get'];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
 }
 export type webhooks = Record<string, never>;
 export interface components {
-  schemas: {
-    /**
-     * AddSteps
-     * @description Append steps to the recipe.
-     */
-    AddSteps: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      does: 'add-steps';
-      /** Steps */
-      steps: components['schemas']['Step'][];
+    schemas: {
+        /**
+         * AddSteps
+         * @description Append steps to the recipe.
+         */
+        AddSteps: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "add-steps";
+            /** Steps */
+            steps: components["schemas"]["Step"][];
+        };
+        /**
+         * ApplyRemedy
+         * @description A remedy, by its place in a finding of a build.
+         */
+        ApplyRemedy: {
+            /** Build */
+            build: string;
+            /** Finding */
+            finding: number;
+            /** Remedy */
+            remedy: number;
+        };
+        /**
+         * BuildRecord
+         * @description A finished build.
+         */
+        BuildRecord: {
+            /** Estimates */
+            estimates: components["schemas"]["Estimate"][];
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Key */
+            key: string;
+            /** Parts */
+            parts: components["schemas"]["PartRecord"][];
+            /** Seconds */
+            seconds: {
+                [key: string]: number;
+            };
+            /** Steps */
+            steps: components["schemas"]["SaidStep"][];
+            /** Unseen */
+            unseen: string[];
+        };
+        /**
+         * Cost
+         * @description What a remedy costs, as far as it can be said before it is applied; None where it cannot.
+         */
+        Cost: {
+            /** Money */
+            money?: number | null;
+            /** Print Seconds */
+            print_seconds?: number | null;
+            /** Resin Ml */
+            resin_ml?: number | null;
+            /**
+             * Says
+             * @default
+             */
+            says: string;
+        };
+        /**
+         * EditNumber
+         * @description A new value for a number in a sentence of the record.
+         */
+        EditNumber: {
+            /** Field */
+            field: string;
+            /** Step */
+            step: number;
+            /** Value */
+            value: number;
+        };
+        /**
+         * Edition
+         * @description Size as overall height or as a factor, never both; 1 to 1 when neither is given.
+         */
+        Edition: {
+            /** Factor */
+            factor?: number | null;
+            /** Height */
+            height?: number | null;
+            /**
+             * Material
+             * @default tough-grey
+             */
+            material: string;
+            /**
+             * Printer
+             * @default lantern-6
+             */
+            printer: string;
+        };
+        /**
+         * Estimate
+         * @description An estimate; ``model`` says in one sentence what it was made from.
+         */
+        Estimate: {
+            /** Layers */
+            layers: number;
+            /** Material Ml */
+            material_ml: number;
+            /** Model */
+            model: string;
+            /** Money */
+            money: number;
+            /** Peak Area Mm2 */
+            peak_area_mm2: number;
+            /** Seconds */
+            seconds: number;
+        };
+        /**
+         * Facts
+         * @description The plain measures of a part at print size.
+         */
+        Facts: {
+            /** Area Mm2 */
+            area_mm2: number;
+            /** Factor */
+            factor: number;
+            /** Low Mm */
+            low_mm: [
+                number,
+                number,
+                number
+            ];
+            /** Part */
+            part: string;
+            /** Shells */
+            shells: number;
+            /** Size Mm */
+            size_mm: [
+                number,
+                number,
+                number
+            ];
+            /** Triangles */
+            triangles: number;
+            /** Vertices */
+            vertices: number;
+            /** Volume Mm3 */
+            volume_mm3: number;
+            /** Watertight */
+            watertight: boolean;
+        };
+        /**
+         * FigurePage
+         * @description Everything the figure page shows.
+         */
+        FigurePage: {
+            build: components["schemas"]["BuildRecord"] | null;
+            /** Can Redo */
+            can_redo: boolean;
+            /** Can Undo */
+            can_undo: boolean;
+            /** Cautions */
+            cautions: string[];
+            edition: components["schemas"]["Edition"];
+            /** Id */
+            id: number;
+            job: components["schemas"]["JobView"] | null;
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: number;
+            /** Says */
+            says: string;
+            /** Sources */
+            sources: components["schemas"]["SourceView"][];
+            /** Stations */
+            stations: components["schemas"]["StationView"][];
+        };
+        /**
+         * FileInRelease
+         * @description One file of a release.
+         */
+        FileInRelease: {
+            /** Bytes */
+            bytes: number;
+            /** Name */
+            name: string;
+            /** Sha256 */
+            sha256: string;
+        };
+        /**
+         * Finding
+         * @description One thing that is wrong or undecided. ``code`` is kebab-case and listed in docs/findings.md.
+         */
+        Finding: {
+            /** Code */
+            code: string;
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /** Limit */
+            limit: number;
+            /** @default bench default */
+            limit_origin: components["schemas"]["LimitOrigin"];
+            /** Measured */
+            measured: number;
+            /** Part */
+            part: string;
+            /**
+             * Places
+             * @default []
+             */
+            places: components["schemas"]["Where"][];
+            /**
+             * Remedies
+             * @default []
+             */
+            remedies: components["schemas"]["Remedy"][];
+            severity: components["schemas"]["Severity"];
+            station: components["schemas"]["Station"];
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            where: components["schemas"]["Where"];
+            /** Why */
+            why: string;
+        };
+        /** HTTPValidationError */
+        HTTPValidationError: {
+            /** Detail */
+            detail?: components["schemas"]["ValidationError"][];
+        };
+        /**
+         * JobState
+         * @description Where a job is on its way.
+         * @enum {string}
+         */
+        JobState: "queued" | "running" | "done" | "failed" | "cancelled";
+        /**
+         * JobView
+         * @description A job as it stands.
+         */
+        JobView: {
+            /** Doing */
+            doing: string;
+            /** Error */
+            error: string;
+            /** Figure */
+            figure: number | null;
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /**
+             * Made
+             * @description What a finished job made, by name.
+             */
+            made: {
+                [key: string]: number | string | string[];
+            };
+            /** Says */
+            says: string;
+            /** Seconds Left */
+            seconds_left: number | null;
+            /** Share */
+            share: number;
+            state: components["schemas"]["JobState"];
+        };
+        /**
+         * LimitOrigin
+         * @description Where a limit comes from; a value learnt from the user's own proofs replaces the others.
+         * @enum {string}
+         */
+        LimitOrigin: "bench default" | "user" | "learnt";
+        /**
+         * Marks
+         * @description Open findings by severity.
+         */
+        Marks: {
+            /**
+             * Caution
+             * @default 0
+             */
+            caution: number;
+            /**
+             * Note
+             * @default 0
+             */
+            note: number;
+            /**
+             * Stop
+             * @default 0
+             */
+            stop: number;
+        };
+        /**
+         * Material
+         * @description One resin or filament.
+         */
+        Material: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Price Per Litre */
+            price_per_litre: number;
+            /**
+             * Process
+             * @enum {string}
+             */
+            process: "resin" | "filament";
+            /** Wall Caution */
+            wall_caution: number;
+            /** Wall Stop */
+            wall_stop: number;
+        };
+        /**
+         * Number
+         * @description A number in a sentence that can be edited in place; ``field`` is the step's field it stands for.
+         */
+        Number: {
+            /** Field */
+            field: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * PartRecord
+         * @description One part of a build, its mesh and what is drawn of it.
+         */
+        PartRecord: {
+            /** Areas */
+            areas: number[];
+            /** Display */
+            display: string;
+            facts: components["schemas"]["Facts"];
+            /** Layers */
+            layers: string | null;
+            /** Mesh */
+            mesh: string;
+            /** Picture */
+            picture: string;
+            /** Soundings */
+            soundings: components["schemas"]["Sounding"][];
+        };
+        /**
+         * Printer
+         * @description One printer. ``volume`` is width, depth, height in mm; ``pixel`` the finest step across, which for
+         *     filament is a quarter of the line.
+         */
+        Printer: {
+            /**
+             * First Layers
+             * @default 0
+             */
+            first_layers: number;
+            /** Id */
+            id: string;
+            /** Layer */
+            layer: number;
+            /** Line */
+            line: number;
+            /** Mm3 Per Second */
+            mm3_per_second?: number | null;
+            /** Name */
+            name: string;
+            /** Pixel */
+            pixel: number;
+            /**
+             * Process
+             * @enum {string}
+             */
+            process: "resin" | "filament";
+            /**
+             * Seconds Per First Layer
+             * @default 0
+             */
+            seconds_per_first_layer: number;
+            /** Seconds Per Layer */
+            seconds_per_layer: number;
+            /** Volume */
+            volume: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * ReadSourceAs
+         * @description Take a source's numbers as another unit, or another axis of it as up.
+         */
+        ReadSourceAs: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "read-source-as";
+            /** Unit */
+            unit?: string | null;
+            /** Up */
+            up?: string | null;
+        };
+        /**
+         * Receipt
+         * @description What a step changed. Areas, volumes and movements are of the figure (mm, mm², mm³).
+         */
+        Receipt: {
+            /**
+             * Counts
+             * @default {}
+             */
+            counts: {
+                [key: string]: number;
+            };
+            /**
+             * Greatest Movement
+             * @default 0
+             */
+            greatest_movement: number;
+            /**
+             * Not Done
+             * @default
+             */
+            not_done: string;
+            /**
+             * Surface Added
+             * @default 0
+             */
+            surface_added: number;
+            /**
+             * Surface Removed
+             * @default 0
+             */
+            surface_removed: number;
+            /**
+             * Volume After
+             * @default 0
+             */
+            volume_after: number;
+            /**
+             * Volume Before
+             * @default 0
+             */
+            volume_before: number;
+        };
+        /**
+         * ReleaseView
+         * @description A release that was made.
+         */
+        ReleaseView: {
+            /** File Name */
+            file_name: string;
+            /** Files */
+            files: components["schemas"]["FileInRelease"][];
+            /** Id */
+            id: number;
+            /**
+             * Made
+             * Format: date-time
+             */
+            made: string;
+            /** Zip Bytes */
+            zip_bytes: number;
+            /** Zip Sha256 */
+            zip_sha256: string;
+        };
+        /**
+         * Remedy
+         * @description One way out of a finding, ready to apply.
+         */
+        Remedy: {
+            /** Change */
+            change: components["schemas"]["AddSteps"] | components["schemas"]["SetEdition"] | components["schemas"]["ReadSourceAs"];
+            /**
+             * @default {
+             *       "says": ""
+             *     }
+             */
+            cost: components["schemas"]["Cost"];
+            /** Label */
+            label: string;
+        };
+        /**
+         * SaidStep
+         * @description One sentence of the record.
+         */
+        SaidStep: {
+            /** Kind */
+            kind: string;
+            receipt: components["schemas"]["Receipt"];
+            /** Sentence */
+            sentence: (string | components["schemas"]["Number"])[];
+        };
+        /**
+         * SectionDrawing
+         * @description A section through a finding, in print mm from its place: outlines with the solid on their left.
+         *
+         *     ``wall`` is the wall measured straight down from the place, where the finding is about one.
+         */
+        SectionDrawing: {
+            /** Across */
+            across: [
+                number,
+                number,
+                number
+            ];
+            /** Outlines */
+            outlines: [
+                number,
+                number
+            ][][];
+            /** Reach */
+            reach: number;
+            /** Up */
+            up: [
+                number,
+                number,
+                number
+            ];
+            /** Wall */
+            wall: number | null;
+        };
+        /**
+         * SetEdition
+         * @description Make the figure for another size, printer or material.
+         */
+        SetEdition: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "set-edition";
+            edition: components["schemas"]["Edition"];
+        };
+        /**
+         * Severity
+         * @description How much a finding matters: it stops a release, wants care, or is worth knowing.
+         * @enum {string}
+         */
+        Severity: "stop" | "caution" | "note";
+        /**
+         * ShelfFigure
+         * @description A figure as it stands on the shelf.
+         */
+        ShelfFigure: {
+            /**
+             * Brought
+             * Format: date-time
+             */
+            brought: string;
+            /** Id */
+            id: number;
+            job: components["schemas"]["JobView"] | null;
+            marks: components["schemas"]["Marks"];
+            /** Name */
+            name: string;
+            /** Next */
+            next: string;
+            /** Picture */
+            picture: string | null;
+            /** Size Mm */
+            size_mm: [
+                number,
+                number,
+                number
+            ] | null;
+        };
+        /**
+         * Sounding
+         * @description A wall measured at a point of the surface (figure mm), to be printed on the chart; wall in figure mm.
+         */
+        Sounding: {
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /** Wall */
+            wall: number;
+        };
+        /**
+         * SourceView
+         * @description A source of a figure.
+         */
+        SourceView: {
+            /** Bytes */
+            bytes: number;
+            /** File Name */
+            file_name: string;
+            /** Sha256 */
+            sha256: string;
+        };
+        /**
+         * Station
+         * @description One stop on the way from a source to a finished print.
+         * @enum {string}
+         */
+        Station: "bring-in" | "size" | "mend" | "gauge" | "hollow" | "part" | "stand" | "layers" | "proof" | "release" | "finish";
+        /**
+         * StationView
+         * @description A segment of the line.
+         */
+        StationView: {
+            marks: components["schemas"]["Marks"];
+            station: components["schemas"]["Station"];
+            /** Surveyed */
+            surveyed: boolean;
+        };
+        /**
+         * Step
+         * @description One act on the parts: pure, deterministic, and complete in its fields and the context it declares.
+         *
+         *     A station adds its steps as subclasses in ``ulvet/core/<station>/steps.py``; they are found there.
+         */
+        Step: {
+            /** Kind */
+            kind: string;
+            /** Scope */
+            scope?: string | null;
+        };
+        /** ValidationError */
+        ValidationError: {
+            /** Context */
+            ctx?: Record<string, never>;
+            /** Input */
+            input?: unknown;
+            /** Location */
+            loc: (string | number)[];
+            /** Message */
+            msg: string;
+            /** Error Type */
+            type: string;
+        };
+        /**
+         * Where
+         * @description A place on a part: a point in figure mm, its outward normal if it has one, and how far the place reaches.
+         */
+        Where: {
+            /** Along */
+            along?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Extent */
+            extent?: number | null;
+            /** Normal */
+            normal?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+        };
     };
-    /**
-     * ApplyRemedy
-     * @description A remedy, by its place in a finding of a build.
-     */
-    ApplyRemedy: {
-      /** Build */
-      build: string;
-      /** Finding */
-      finding: number;
-      /** Remedy */
-      remedy: number;
-    };
-    /**
-     * BuildRecord
-     * @description A finished build.
-     */
-    BuildRecord: {
-      /** Estimates */
-      estimates: components['schemas']['Estimate'][];
-      /** Findings */
-      findings: components['schemas']['Finding'][];
-      /** Key */
-      key: string;
-      /** Parts */
-      parts: components['schemas']['PartRecord'][];
-      /** Seconds */
-      seconds: {
-        [key: string]: number;
-      };
-      /** Steps */
-      steps: components['schemas']['SaidStep'][];
-      /** Unseen */
-      unseen: string[];
-    };
-    /**
-     * Cost
-     * @description What a remedy costs, as far as it can be said before it is applied; None where it cannot.
-     */
-    Cost: {
-      /** Money */
-      money?: number | null;
-      /** Print Seconds */
-      print_seconds?: number | null;
-      /** Resin Ml */
-      resin_ml?: number | null;
-      /**
-       * Says
-       * @default
-       */
-      says: string;
-    };
-    /**
-     * EditNumber
-     * @description A new value for a number in a sentence of the record.
-     */
-    EditNumber: {
-      /** Field */
-      field: string;
-      /** Step */
-      step: number;
-      /** Value */
-      value: number;
-    };
-    /**
-     * Edition
-     * @description Size as overall height or as a factor, never both; 1 to 1 when neither is given.
-     */
-    Edition: {
-      /** Factor */
-      factor?: number | null;
-      /** Height */
-      height?: number | null;
-      /**
-       * Material
-       * @default tough-grey
-       */
-      material: string;
-      /**
-       * Printer
-       * @default lantern-6
-       */
-      printer: string;
-    };
-    /**
-     * Estimate
-     * @description An estimate; ``model`` says in one sentence what it was made from.
-     */
-    Estimate: {
-      /** Layers */
-      layers: number;
-      /** Material Ml */
-      material_ml: number;
-      /** Model */
-      model: string;
-      /** Money */
-      money: number;
-      /** Peak Area Mm2 */
-      peak_area_mm2: number;
-      /** Seconds */
-      seconds: number;
-    };
-    /**
-     * Facts
-     * @description The plain measures of a part at print size.
-     */
-    Facts: {
-      /** Area Mm2 */
-      area_mm2: number;
-      /** Factor */
-      factor: number;
-      /** Low Mm */
-      low_mm: [number, number, number];
-      /** Part */
-      part: string;
-      /** Shells */
-      shells: number;
-      /** Size Mm */
-      size_mm: [number, number, number];
-      /** Triangles */
-      triangles: number;
-      /** Vertices */
-      vertices: number;
-      /** Volume Mm3 */
-      volume_mm3: number;
-      /** Watertight */
-      watertight: boolean;
-    };
-    /**
-     * FigurePage
-     * @description Everything the figure page shows.
-     */
-    FigurePage: {
-      build: components['schemas']['BuildRecord'] | null;
-      /** Can Redo */
-      can_redo: boolean;
-      /** Can Undo */
-      can_undo: boolean;
-      /** Cautions */
-      cautions: string[];
-      edition: components['schemas']['Edition'];
-      /** Id */
-      id: number;
-      job: components['schemas']['JobView'] | null;
-      /** Name */
-      name: string;
-      /** Revision */
-      revision: number;
-      /** Says */
-      says: string;
-      /** Sources */
-      sources: components['schemas']['SourceView'][];
-      /** Stations */
-      stations: components['schemas']['StationView'][];
-    };
-    /**
-     * FileInRelease
-     * @description One file of a release.
-     */
-    FileInRelease: {
-      /** Bytes */
-      bytes: number;
-      /** Name */
-      name: string;
-      /** Sha256 */
-      sha256: string;
-    };
-    /**
-     * Finding
-     * @description One thing that is wrong or undecided. ``code`` is kebab-case and listed in docs/findings.md.
-     */
-    Finding: {
-      /** Code */
-      code: string;
-      /**
-       * Count
-       * @default 1
-       */
-      count: number;
-      /** Limit */
-      limit: number;
-      /** @default bench default */
-      limit_origin: components['schemas']['LimitOrigin'];
-      /** Measured */
-      measured: number;
-      /** Part */
-      part: string;
-      /**
-       * Places
-       * @default []
-       */
-      places: components['schemas']['Where'][];
-      /**
-       * Remedies
-       * @default []
-       */
-      remedies: components['schemas']['Remedy'][];
-      severity: components['schemas']['Severity'];
-      station: components['schemas']['Station'];
-      /** Title */
-      title: string;
-      /** Unit */
-      unit: string;
-      where: components['schemas']['Where'];
-      /** Why */
-      why: string;
-    };
-    /** HTTPValidationError */
-    HTTPValidationError: {
-      /** Detail */
-      detail?: components['schemas']['ValidationError'][];
-    };
-    /**
-     * JobState
-     * @description Where a job is on its way.
-     * @enum {string}
-     */
-    JobState: 'queued' | 'running' | 'done' | 'failed' | 'cancelled';
-    /**
-     * JobView
-     * @description A job as it stands.
-     */
-    JobView: {
-      /** Doing */
-      doing: string;
-      /** Error */
-      error: string;
-      /** Figure */
-      figure: number | null;
-      /** Id */
-      id: number;
-      /** Kind */
-      kind: string;
-      /**
-       * Made
-       * @description What a finished job made, by name.
-       */
-      made: {
-        [key: string]: number | string | string[];
-      };
-      /** Says */
-      says: string;
-      /** Seconds Left */
-      seconds_left: number | null;
-      /** Share */
-      share: number;
-      state: components['schemas']['JobState'];
-    };
-    /**
-     * LimitOrigin
-     * @description Where a limit comes from; a value learnt from the user's own proofs replaces the others.
-     * @enum {string}
-     */
-    LimitOrigin: 'bench default' | 'user' | 'learnt';
-    /**
-     * Marks
-     * @description Open findings by severity.
-     */
-    Marks: {
-      /**
-       * Caution
-       * @default 0
-       */
-      caution: number;
-      /**
-       * Note
-       * @default 0
-       */
-      note: number;
-      /**
-       * Stop
-       * @default 0
-       */
-      stop: number;
-    };
-    /**
-     * Material
-     * @description One resin or filament.
-     */
-    Material: {
-      /** Id */
-      id: string;
-      /** Name */
-      name: string;
-      /** Price Per Litre */
-      price_per_litre: number;
-      /**
-       * Process
-       * @enum {string}
-       */
-      process: 'resin' | 'filament';
-      /** Wall Caution */
-      wall_caution: number;
-      /** Wall Stop */
-      wall_stop: number;
-    };
-    /**
-     * Number
-     * @description A number in a sentence that can be edited in place; ``field`` is the step's field it stands for.
-     */
-    Number: {
-      /** Field */
-      field: string;
-      /** Unit */
-      unit: string;
-      /** Value */
-      value: number;
-    };
-    /**
-     * PartRecord
-     * @description One part of a build, its mesh and what is drawn of it.
-     */
-    PartRecord: {
-      /** Areas */
-      areas: number[];
-      /** Display */
-      display: string;
-      facts: components['schemas']['Facts'];
-      /** Layers */
-      layers: string | null;
-      /** Mesh */
-      mesh: string;
-      /** Picture */
-      picture: string;
-      /** Soundings */
-      soundings: components['schemas']['Sounding'][];
-    };
-    /**
-     * Printer
-     * @description One printer. ``volume`` is width, depth, height in mm; ``pixel`` the finest step across, which for
-     *     filament is a quarter of the line.
-     */
-    Printer: {
-      /**
-       * First Layers
-       * @default 0
-       */
-      first_layers: number;
-      /** Id */
-      id: string;
-      /** Layer */
-      layer: number;
-      /** Line */
-      line: number;
-      /** Mm3 Per Second */
-      mm3_per_second?: number | null;
-      /** Name */
-      name: string;
-      /** Pixel */
-      pixel: number;
-      /**
-       * Process
-       * @enum {string}
-       */
-      process: 'resin' | 'filament';
-      /**
-       * Seconds Per First Layer
-       * @default 0
-       */
-      seconds_per_first_layer: number;
-      /** Seconds Per Layer */
-      seconds_per_layer: number;
-      /** Volume */
-      volume: [number, number, number];
-    };
-    /**
-     * ReadSourceAs
-     * @description Take a source's numbers as another unit, or another axis of it as up.
-     */
-    ReadSourceAs: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      does: 'read-source-as';
-      /** Unit */
-      unit?: string | null;
-      /** Up */
-      up?: string | null;
-    };
-    /**
-     * Receipt
-     * @description What a step changed. Areas, volumes and movements are of the figure (mm, mm², mm³).
-     */
-    Receipt: {
-      /**
-       * Counts
-       * @default {}
-       */
-      counts: {
-        [key: string]: number;
-      };
-      /**
-       * Greatest Movement
-       * @default 0
-       */
-      greatest_movement: number;
-      /**
-       * Not Done
-       * @default
-       */
-      not_done: string;
-      /**
-       * Surface Added
-       * @default 0
-       */
-      surface_added: number;
-      /**
-       * Surface Removed
-       * @default 0
-       */
-      surface_removed: number;
-      /**
-       * Volume After
-       * @default 0
-       */
-      volume_after: number;
-      /**
-       * Volume Before
-       * @default 0
-       */
-      volume_before: number;
-    };
-    /**
-     * ReleaseView
-     * @description A release that was made.
-     */
-    ReleaseView: {
-      /** File Name */
-      file_name: string;
-      /** Files */
-      files: components['schemas']['FileInRelease'][];
-      /** Id */
-      id: number;
-      /**
-       * Made
-       * Format: date-time
-       */
-      made: string;
-      /** Zip Bytes */
-      zip_bytes: number;
-      /** Zip Sha256 */
-      zip_sha256: string;
-    };
-    /**
-     * Remedy
-     * @description One way out of a finding, ready to apply.
-     */
-    Remedy: {
-      /** Change */
-      change:
-        | components['schemas']['AddSteps']
-        | components['schemas']['SetEdition']
-        | components['schemas']['ReadSourceAs'];
-      /**
-       * @default {
-       *       "says": ""
-       *     }
-       */
-      cost: components['schemas']['Cost'];
-      /** Label */
-      label: string;
-    };
-    /**
-     * SaidStep
-     * @description One sentence of the record.
-     */
-    SaidStep: {
-      /** Kind */
-      kind: string;
-      receipt: components['schemas']['Receipt'];
-      /** Sentence */
-      sentence: (string | components['schemas']['Number'])[];
-    };
-    /**
-     * SectionDrawing
-     * @description A section through a finding, in print mm from its place: outlines with the solid on their left.
-     *
-     *     ``wall`` is the wall measured straight down from the place, where the finding is about one.
-     */
-    SectionDrawing: {
-      /** Across */
-      across: [number, number, number];
-      /** Outlines */
-      outlines: [number, number][][];
-      /** Reach */
-      reach: number;
-      /** Up */
-      up: [number, number, number];
-      /** Wall */
-      wall: number | null;
-    };
-    /**
-     * SetEdition
-     * @description Make the figure for another size, printer or material.
-     */
-    SetEdition: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      does: 'set-edition';
-      edition: components['schemas']['Edition'];
-    };
-    /**
-     * Severity
-     * @description How much a finding matters: it stops a release, wants care, or is worth knowing.
-     * @enum {string}
-     */
-    Severity: 'stop' | 'caution' | 'note';
-    /**
-     * ShelfFigure
-     * @description A figure as it stands on the shelf.
-     */
-    ShelfFigure: {
-      /**
-       * Brought
-       * Format: date-time
-       */
-      brought: string;
-      /** Id */
-      id: number;
-      job: components['schemas']['JobView'] | null;
-      marks: components['schemas']['Marks'];
-      /** Name */
-      name: string;
-      /** Next */
-      next: string;
-      /** Picture */
-      picture: string | null;
-      /** Size Mm */
-      size_mm: [number, number, number] | null;
-    };
-    /**
-     * Sounding
-     * @description A wall measured at a point of the surface (figure mm), to be printed on the chart; wall in figure mm.
-     */
-    Sounding: {
-      /** Normal */
-      normal: [number, number, number];
-      /** Point */
-      point: [number, number, number];
-      /** Wall */
-      wall: number;
-    };
-    /**
-     * SourceView
-     * @description A source of a figure.
-     */
-    SourceView: {
-      /** Bytes */
-      bytes: number;
-      /** File Name */
-      file_name: string;
-      /** Sha256 */
-      sha256: string;
-    };
-    /**
-     * Station
-     * @description One stop on the way from a source to a finished print.
-     * @enum {string}
-     */
-    Station:
-      | 'bring-in'
-      | 'size'
-      | 'mend'
-      | 'gauge'
-      | 'hollow'
-      | 'part'
-      | 'stand'
-      | 'layers'
-      | 'proof'
-      | 'release'
-      | 'finish';
-    /**
-     * StationView
-     * @description A segment of the line.
-     */
-    StationView: {
-      marks: components['schemas']['Marks'];
-      station: components['schemas']['Station'];
-      /** Surveyed */
-      surveyed: boolean;
-    };
-    /**
-     * Step
-     * @description One act on the parts: pure, deterministic, and complete in its fields and the context it declares.
-     *
-     *     A station adds its steps as subclasses in ``ulvet/core/<station>/steps.py``; they are found there.
-     */
-    Step: {
-      /** Kind */
-      kind: string;
-      /** Scope */
-      scope?: string | null;
-    };
-    /** ValidationError */
-    ValidationError: {
-      /** Context */
-      ctx?: Record<string, never>;
-      /** Input */
-      input?: unknown;
-      /** Location */
-      loc: (string | number)[];
-      /** Message */
-      msg: string;
-      /** Error Type */
-      type: string;
-    };
-    /**
-     * Where
-     * @description A place on a part: a point in figure mm, its outward normal if it has one, and how far the place reaches.
-     */
-    Where: {
-      /** Along */
-      along?: [number, number, number] | null;
-      /** Extent */
-      extent?: number | null;
-      /** Normal */
-      normal?: [number, number, number] | null;
-      /** Point */
-      point: [number, number, number];
-    };
-  };
-  responses: never;
-  parameters: never;
-  requestBodies: never;
-  headers: never;
-  pathItems: never;
+    responses: never;
+    parameters: never;
+    requestBodies: never;
+    headers: never;
+    pathItems: never;
 }
 export type $defs = Record<string, never>;
 export interface operations {
-  materials_api_bench_materials_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    materials_api_bench_materials_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Material"][];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    printers_api_bench_printers_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
         };
-        content: {
-          'application/json': components['schemas']['Material'][];
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Printer"][];
+                };
+            };
         };
-      };
     };
-  };
-  printers_api_bench_printers_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    blob_api_blobs__name__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    layer_picture_api_builds__key__parts__part__layers__layer__png_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                part: number;
+                layer: number;
+            };
+            cookie?: never;
         };
-        content: {
-          'application/json': components['schemas']['Printer'][];
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
         };
-      };
     };
-  };
-  blob_api_blobs__name__get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        name: string;
-      };
-      cookie?: never;
+    section_api_builds__key__sections__finding__get: {
+        parameters: {
+            query?: {
+                /** @description Another mesh to cut in the same place. */
+                mesh?: string | null;
+            };
+            header?: never;
+            path: {
+                key: string;
+                finding: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SectionDrawing"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    events_api_events_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
         };
-        content?: never;
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
         };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
     };
-  };
-  layer_picture_api_builds__key__parts__part__layers__layer__png_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        key: string;
-        part: number;
-        layer: number;
-      };
-      cookie?: never;
+    bring_in_api_figures_post: {
+        parameters: {
+            query: {
+                file_name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    look_api_figures__number__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
         };
-        content?: never;
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
         };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
     };
-  };
-  section_api_builds__key__sections__finding__get: {
-    parameters: {
-      query?: {
-        /** @description Another mesh to cut in the same place. */
-        mesh?: string | null;
-      };
-      header?: never;
-      path: {
-        key: string;
-        finding: number;
-      };
-      cookie?: never;
+    check_again_api_figures__number__builds_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    set_edition_api_figures__number__edition_put: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+            };
+            path: {
+                number: number;
+            };
+            cookie?: never;
         };
-        content: {
-          'application/json': components['schemas']['SectionDrawing'];
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Edition"];
+            };
         };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
         };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
     };
-  };
-  events_api_events_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    preview_api_figures__number__previews_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ApplyRemedy"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    edit_api_figures__number__record_put: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+            };
+            path: {
+                number: number;
+            };
+            cookie?: never;
         };
-        content?: never;
-      };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EditNumber"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
     };
-  };
-  bring_in_api_figures_post: {
-    parameters: {
-      query: {
-        file_name: string;
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
+    redo_api_figures__number__redo_post: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+            };
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
     };
-    requestBody: {
-      content: {
-        'application/octet-stream': string;
-      };
+    list_releases_api_figures__number__releases_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
     };
-    responses: {
-      /** @description Successful Response */
-      202: {
-        headers: {
-          [name: string]: unknown;
+    make_release_api_figures__number__releases_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
         };
-        content: {
-          'application/json': components['schemas']['JobView'];
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
         };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
     };
-  };
-  look_api_figures__number__get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        number: number;
-      };
-      cookie?: never;
+    apply_api_figures__number__remedies_post: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+            };
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ApplyRemedy"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    undo_api_figures__number__undo_post: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+            };
+            path: {
+                number: number;
+            };
+            cookie?: never;
         };
-        content: {
-          'application/json': components['schemas']['FigurePage'];
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
         };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
     };
-  };
-  check_again_api_figures__number__builds_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        number: number;
-      };
-      cookie?: never;
+    jobs_api_jobs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"][];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    one_job_api_jobs__number__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
         };
-        content: {
-          'application/json': components['schemas']['FigurePage'];
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
         };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
     };
-  };
-  set_edition_api_figures__number__edition_put: {
-    parameters: {
-      query?: never;
-      header: {
-        /** @description Number of the revision that was seen. */
-        'If-Match': number;
-      };
-      path: {
-        number: number;
-      };
-      cookie?: never;
+    stop_api_jobs__number__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
     };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Edition'];
-      };
+    download_api_releases__release__zip_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                release: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
     };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    shelf_api_shelf_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
         };
-        content: {
-          'application/json': components['schemas']['FigurePage'];
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfFigure"][];
+                };
+            };
         };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
     };
-  };
-  preview_api_figures__number__previews_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        number: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ApplyRemedy'];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      202: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['JobView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  edit_api_figures__number__record_put: {
-    parameters: {
-      query?: never;
-      header: {
-        /** @description Number of the revision that was seen. */
-        'If-Match': number;
-      };
-      path: {
-        number: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['EditNumber'];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['FigurePage'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  redo_api_figures__number__redo_post: {
-    parameters: {
-      query?: never;
-      header: {
-        /** @description Number of the revision that was seen. */
-        'If-Match': number;
-      };
-      path: {
-        number: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['FigurePage'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  list_releases_api_figures__number__releases_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        number: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['ReleaseView'][];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  make_release_api_figures__number__releases_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        number: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      202: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['JobView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  apply_api_figures__number__remedies_post: {
-    parameters: {
-      query?: never;
-      header: {
-        /** @description Number of the revision that was seen. */
-        'If-Match': number;
-      };
-      path: {
-        number: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ApplyRemedy'];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['FigurePage'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  undo_api_figures__number__undo_post: {
-    parameters: {
-      query?: never;
-      header: {
-        /** @description Number of the revision that was seen. */
-        'If-Match': number;
-      };
-      path: {
-        number: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['FigurePage'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  jobs_api_jobs_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['JobView'][];
-        };
-      };
-    };
-  };
-  one_job_api_jobs__number__get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        number: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['JobView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  stop_api_jobs__number__delete: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        number: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['JobView'];
-        };
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  download_api_releases__release__zip_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        release: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['HTTPValidationError'];
-        };
-      };
-    };
-  };
-  shelf_api_shelf_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          'application/json': components['schemas']['ShelfFigure'][];
-        };
-      };
-    };
-  };
 }

@@ -24,6 +24,10 @@ from ulvet.core.topology import edges_of, face_shells, is_watertight, without_re
 __all__ = ["Build", "Facts", "build_figure", "in_order"]
 
 _ORDER = {Severity.STOP: 0, Severity.CAUTION: 1, Severity.NOTE: 2}
+_MOSTLY_OPEN = 0.25
+_NO_WALLS = (
+    "Walls: more than a quarter of the edges is open, so there is no telling what is inside; mend the surface first."
+)
 Told = Callable[[float, str], None]
 
 
@@ -101,9 +105,12 @@ def build_figure(
         told(0.4, "gauge: walls")
         began = clock()
         seen = Part(part.name, orient_faces(without_repeats(part.mesh))[0]) if wrong else part
-        walls = measure_thickness(seen.mesh)
-        thickness.append(walls)
-        findings += check_walls(seen, walls, factor, setup, edition)
+        walls = _walls(seen.mesh)
+        if walls is None:
+            unseen.append(_NO_WALLS)
+        else:
+            findings += check_walls(seen, walls, factor, setup, edition)
+        thickness.append(walls or Thickness.unknown(seen.mesh))
         seconds["gauge"] = seconds.get("gauge", 0.0) + clock() - began
 
         told(0.8, "layers: outlines and islands")
@@ -128,6 +135,14 @@ def build_figure(
         unseen=tuple(unseen),
         seconds=seconds,
     )
+
+
+def _walls(mesh: Mesh) -> Thickness | None:
+    """The walls of a mesh; None when so much of it is open that no ray would meet the other side of anything."""
+    edges = edges_of(mesh)
+    if edges.open.sum() > _MOSTLY_OPEN * max(len(edges.uses), 1):
+        return None
+    return measure_thickness(mesh)
 
 
 def in_order(findings: list[Finding]) -> tuple[Finding, ...]:

@@ -86,3 +86,22 @@ class Rays:
             if not len(going):
                 break
         return depth > 0
+
+    def crossings(
+        self, origins: Points, directions: Points, group: Ints, own: Ints, counted: NDArray[np.bool_]
+    ) -> Ints:
+        """How often each ray crosses faces of counted groups other than its own, (r,).
+
+        ``group`` (m,) is the group of each face, ``own`` (r,) that of each ray's origin, ``counted`` (groups,) those
+        that matter.
+        """
+        number = np.zeros(len(origins), np.int64)
+        total = np.zeros(len(origins))
+        going = np.arange(len(origins))
+        while len(going):
+            step, hit = self.first(origins[going] + total[going, None] * directions[going], directions[going])
+            landed = hit >= 0
+            going, met = going[landed], group[hit[landed]]
+            number[going] += counted[met] & (met != own[going])
+            total[going] += step[landed] + self.grain
+        return number

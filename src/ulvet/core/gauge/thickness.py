@@ -48,6 +48,14 @@ class Thickness:
     face_of: Ints
     areas: Floats
 
+    @classmethod
+    def unknown(cls, mesh: Mesh) -> "Thickness":
+        """Of a mesh whose walls cannot be told: no wall anywhere."""
+        n = len(mesh.vertices)
+        normals, nowhere = np.zeros((n, 3)), np.full(n, -1, np.int64)
+        none = np.empty(0, np.int64)
+        return cls(mesh.vertices, normals, np.full(n, np.inf), nowhere, none, np.zeros(n))
+
 
 def measure_thickness(mesh: Mesh) -> Thickness:
     """Thickness at every vertex and, where vertices alone would miss it, inside faces.

@@ -7,11 +7,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulvet.core.kernels import kernel, typed
-from ulvet.core.mesh import Floats, Mesh, bounds
+from ulvet.core.mesh import Floats, Mesh, bounds, face_cross
 
 __all__ = ["LayerStack", "TooManyLayers", "raster_layers"]
 
-_MOST_ROWS = 60_000_000
+_MOST_ROWS = 24_000_000
+_MOST_CROSSINGS = 400_000_000
 _THREADS = 2
 _LEAST_SHARE = 1e-3  # of a layer: what float32 files round on top makes no layer of its own
 Ints = NDArray[np.int64]
@@ -64,15 +65,23 @@ def raster_layers(mesh: Mesh, layer: float, pixel: float) -> LayerStack:
     A pixel is solid when its middle is: where the winding number of the surface is not zero, so that overlapping
     shells are one and cavities stay empty. A scan line is unbalanced when its crossings do not cancel.
 
-    Raises TooManyLayers when rows times layers pass sixty million.
+    Raises TooManyLayers when rows times layers pass 24 million, twice what the largest printer on the bench has,
+    or when the surface crosses more than 400 million scan lines.
     """
     low, high = bounds(mesh)
     count = max(int(np.ceil((high[2] - low[2]) / layer - _LEAST_SHARE)), 0)
     shape = tuple(int(np.ceil((high[k] - low[k]) / pixel)) + 1 for k in (1, 0))
     if count * shape[0] > _MOST_ROWS:
+        layers = f"{count:,}" if count < 1e6 else "More than a million"
         raise TooManyLayers(
-            f"{count:,} layers of {shape[0]:,} rows are more than can be looked at: "
+            f"{layers} layers of {min(shape[0], 10**6):,} rows of pixels are too many to look at: "
             "make the figure smaller or choose a printer with coarser layers."
+        )
+    # Every face crosses as many scan lines as its shadow along x covers.
+    if np.abs(face_cross(mesh)[:, 0]).sum() / 2 > _MOST_CROSSINGS * layer * pixel:
+        raise TooManyLayers(
+            "So much surface lies behind surface that its layers are too many to look at: "
+            "mend the figure first, or bring in one that is a solid."
         )
     vertices = mesh.vertices - low
     order, starts = _faces_by_layer(vertices, mesh.faces, layer, count)
@@ -134,6 +143,22 @@ def _rows_between(y0, y1, pixel, rows):  # type: ignore[no-untyped-def]
     return max(low, 0), min(high, rows)
 
 
+@kernel(typed.void(typed.float64[::1], typed.int8[::1]))
+def _sort_row(crossing, sign):  # type: ignore[no-untyped-def]
+    """Bring the crossings of a row in order; equal ones stay as they came."""
+    if len(crossing) > 48:
+        order = np.argsort(crossing, kind="mergesort")
+        crossing[:], sign[:] = crossing[order], sign[order]
+        return
+    for k in range(1, len(crossing)):
+        x, s = crossing[k], sign[k]
+        place = k
+        while place > 0 and crossing[place - 1] > x:
+            crossing[place], sign[place] = crossing[place - 1], sign[place - 1]
+            place -= 1
+        crossing[place], sign[place] = x, s
+
+
 @kernel(
     typed.Tuple((_i32s, _i32s, _i32s, _i64s, _i64s))(
         _read_f8, _read_i4, _i32s, _i64s, typed.float64, typed.float64, typed.int64, typed.int64, typed.int64
@@ -183,14 +208,10 @@ def _scan(vertices, faces, order, starts, layer, pixel, rows, first, last):  # t
             low_row, high_row = _rows_between(y0, y1, pixel, rows)
             for r in range(low_row, high_row):
                 x = x0 + ((r + 0.5) * pixel - y0) / (y1 - y0) * (x1 - x0)
-                # Insertion keeps the few crossings of a row in order.
-                place = at[r]
-                while place > in_row[r] and crossing[place - 1] > x:
-                    crossing[place], sign[place] = crossing[place - 1], sign[place - 1]
-                    place -= 1
-                crossing[place], sign[place] = x, 1 if y1 < y0 else -1
+                crossing[at[r]], sign[at[r]] = x, 1 if y1 < y0 else -1
                 at[r] += 1
         for r in range(rows):
+            _sort_row(crossing[in_row[r] : in_row[r + 1]], sign[in_row[r] : in_row[r + 1]])
             winding = 0
             opened = 0.0
             for c in range(in_row[r], in_row[r + 1]):

@@ -5,7 +5,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ulvet.core.mesh import Floats, Mesh, Points, face_areas
+from ulvet.core.mesh import Floats, Mesh, face_areas
+from ulvet.core.rays import Rays
 from ulvet.core.topology import Edges, edges_of, joined_groups, paired_faces
 
 __all__ = ["Winding", "orient_faces", "shell_volumes", "winding_of"]
@@ -13,6 +14,8 @@ __all__ = ["Winding", "orient_faces", "shell_volumes", "winding_of"]
 Mask = NDArray[np.bool_]
 Ints = NDArray[np.int64]
 _SHEET = 0.02
+_WAYS = np.array([[0.267, 0.535, 0.802], [-0.744, 0.331, 0.580], [0.424, -0.566, -0.707]])
+_WAYS /= np.linalg.norm(_WAYS, axis=1)[:, None]
 
 
 @dataclass(frozen=True)
@@ -38,20 +41,10 @@ def winding_of(mesh: Mesh, edges: Edges) -> Winding:
     """
     faces = len(mesh.faces)
     pairs, agree = paired_faces(edges)
-    other = np.where(agree, pairs[:, 1], pairs[:, 1] + faces)
-    mirror = np.where(agree, pairs[:, 1] + faces, pairs[:, 1])
-    doubled = np.concatenate([np.stack([pairs[:, 0], other], 1), np.stack([pairs[:, 0] + faces, mirror], 1)])
-    _, colour = joined_groups(2 * faces, doubled)
     count, shell = joined_groups(faces, pairs)
-    twisted = np.zeros(count, bool)
-    np.logical_or.at(twisted, shell, colour[:faces] == colour[faces:])
-    first = np.full(count, faces, np.int64)
-    np.minimum.at(first, shell, np.arange(faces))
-    against = colour[:faces] != colour[first[shell]]
-    # Turn the fewer ones of each shell.
-    turned = np.bincount(shell, against, minlength=count)
-    against ^= (2 * turned > np.bincount(shell, minlength=count))[shell]
-    against &= ~twisted[shell]
+    against, twisted = np.zeros(faces, bool), np.zeros(count, bool)
+    if not agree.all():
+        against, twisted = _disagreeing(pairs, agree, shell, count)
     agreed = _turned(mesh, against)
     volumes = shell_volumes(agreed, edges, shell, count)
     closed = np.bincount(shell, edges.open[edges.of_half].reshape(-1, 3).any(axis=1), count) == 0
@@ -61,6 +54,23 @@ def winding_of(mesh: Mesh, edges: Edges) -> Winding:
     inward &= closed | (-volumes > _SHEET * areas**1.5)
     inverted = inward & ~_enclosed(agreed, shell, inward, closed)
     return Winding(shell, against, inverted, twisted)
+
+
+def _disagreeing(pairs: Ints, agree: Mask, shell: Ints, count: int) -> tuple[Mask, Mask]:
+    """Faces to be turned, the fewer of each shell, (m,), and shells that cannot agree, (shells,)."""
+    faces = len(shell)
+    other = np.where(agree, pairs[:, 1], pairs[:, 1] + faces)
+    mirror = np.where(agree, pairs[:, 1] + faces, pairs[:, 1])
+    doubled = np.concatenate([np.stack([pairs[:, 0], other], 1), np.stack([pairs[:, 0] + faces, mirror], 1)])
+    _, colour = joined_groups(2 * faces, doubled)
+    twisted = np.zeros(count, bool)
+    np.logical_or.at(twisted, shell, colour[:faces] == colour[faces:])
+    first = np.full(count, faces, np.int64)
+    np.minimum.at(first, shell, np.arange(faces))
+    against = colour[:faces] != colour[first[shell]]
+    turned = np.bincount(shell, against, minlength=count)
+    against ^= (2 * turned > np.bincount(shell, minlength=count))[shell]
+    return against & ~twisted[shell], twisted
 
 
 def orient_faces(mesh: Mesh) -> tuple[Mesh, dict[str, int]]:
@@ -98,35 +108,20 @@ def _turned(mesh: Mesh, turn: Mask) -> Mesh:
 
 
 def _enclosed(mesh: Mesh, shell: Ints, asked: Mask, closed: Mask) -> Mask:
-    """Which of the asked shells lie inside an odd number of other closed shells, by winding number; (shells,)."""
-    count = len(asked)
-    corners = mesh.vertices[mesh.faces]
-    low, high = np.full((count, 3), np.inf), np.full((count, 3), -np.inf)
-    np.minimum.at(low, shell, corners.min(axis=1))
-    np.maximum.at(high, shell, corners.max(axis=1))
-    order = np.argsort(shell, kind="stable")
-    ends = np.searchsorted(shell[order], np.arange(count + 1))
-    inside = np.zeros(count, bool)
-    for inner in np.flatnonzero(asked):
-        around = closed & (low < low[inner]).all(axis=1) & (high > high[inner]).all(axis=1)
-        point = corners[order[ends[inner]]].mean(axis=0)
-        depth = sum(
-            abs(_winding_number(corners[order[ends[outer] : ends[outer + 1]]], point)) > 0.5
-            for outer in np.flatnonzero(around)
-        )
-        inside[inner] = depth % 2 == 1
+    """Which of the asked shells lie inside an odd number of other closed shells; (shells,).
+
+    A ray from a shell crosses the others an odd number of times just when it lies inside an odd number of them. Three
+    rays in unrelated directions vote, since one may graze an edge.
+    """
+    inside = np.zeros(len(asked), bool)
+    inner = np.flatnonzero(asked)
+    if len(asked) < 2 or not len(inner):
+        return inside
+    _, first = np.unique(shell, return_index=True)
+    starts = mesh.vertices[mesh.faces[first[inner]]].mean(axis=1)
+    rays = Rays(mesh)
+    votes = np.zeros(len(inner), np.int64)
+    for way in _WAYS:
+        votes += rays.crossings(starts, np.tile(way, (len(inner), 1)), shell, inner, closed) % 2
+    inside[inner] = votes >= 2
     return inside
-
-
-def _winding_number(triangles: Points, point: Points) -> float:
-    """Solid angle of triangles (t, 3, 3) seen from a point, over 4π (Van Oosterom and Strackee 1983)."""
-    a, b, c = (triangles[:, k] - point for k in range(3))
-    la, lb, lc = (np.linalg.norm(v, axis=1) for v in (a, b, c))
-    above = np.einsum("ij,ij->i", a, np.cross(b, c))
-    below = (
-        la * lb * lc
-        + np.einsum("ij,ij->i", a, b) * lc
-        + np.einsum("ij,ij->i", b, c) * la
-        + np.einsum("ij,ij->i", c, a) * lb
-    )
-    return float(np.arctan2(above, below).sum() / (2 * np.pi))
