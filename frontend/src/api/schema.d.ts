@@ -1031,7 +1031,6 @@ export interface components {
          * @description A segment of the line.
          */
         StationView: {
-            marks: components["schemas"]["Marks"];
             station: components["schemas"]["Station"];
             /** Surveyed */
             surveyed: boolean;

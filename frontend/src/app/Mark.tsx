@@ -28,7 +28,8 @@ export function Mark({ severity, size = 11 }: { severity: Severity; size?: numbe
 }
 
 /** Open findings as marks with numbers. */
-export function MarkCounts({ marks }: { marks: Marks }) {
+export function MarkCounts({ marks }: { marks: Marks | undefined }) {
+  if (!marks) return null;
   const open = (['stop', 'caution', 'note'] as const).filter((severity) => marks[severity] > 0);
   if (!open.length) return null;
   return (

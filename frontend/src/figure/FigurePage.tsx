@@ -125,13 +125,18 @@ export default function FigurePage() {
         </span>
       </header>
       <main className="sheet">
-        <Line stations={page.data.stations} here={here} go={go} />
+        <Line stations={page.data.stations} findings={build?.findings ?? []} here={here} go={go} />
         <div className="body">
           <aside className="notes" aria-label="Notes" aria-busy={acts.stale}>
-            <div className="scroll">
+            <div className={`scroll ${build && acts.stale ? 'stale' : ''}`}>
               {acts.error && (
                 <p className="error" role="alert">
                   {acts.error}
+                </p>
+              )}
+              {build && acts.stale && (
+                <p className="stale-says" role="status">
+                  Checking what changed; below is from before.
                 </p>
               )}
               {!build && <p className="soft">Measuring the figure; the first findings come in a moment.</p>}

@@ -1,19 +1,22 @@
-import type { Station, StationView } from '../app/client';
+import type { Finding, Marks, Station, StationView } from '../app/client';
 import { MarkCounts } from '../app/Mark';
 import { STATION_NAMES } from '../stations/names';
 
 interface Props {
   stations: StationView[];
+  /** Open findings, of the last finished check. */
+  findings: Finding[];
   here: Station;
   go: (station: Station) => void;
 }
 
 /** The graduated border of the sheet: one segment a station, with its open findings. */
-export function Line({ stations, here, go }: Props) {
+export function Line({ stations, findings, here, go }: Props) {
+  const marks = marksByStation(findings);
   return (
     <nav aria-label="Stations">
       <ol className="line">
-        {stations.map(({ station, surveyed, marks }) => (
+        {stations.map(({ station, surveyed }) => (
           <li key={station} className={`${station === here ? 'here' : ''} ${surveyed ? '' : 'unsurveyed'}`}>
             <button
               className="plain"
@@ -22,11 +25,20 @@ export function Line({ stations, here, go }: Props) {
               onClick={() => go(station)}
             >
               {STATION_NAMES[station]}
-              <MarkCounts marks={marks} />
+              <MarkCounts marks={marks.get(station)} />
             </button>
           </li>
         ))}
       </ol>
     </nav>
   );
+}
+
+function marksByStation(findings: Finding[]): Map<Station, Marks> {
+  const marks = new Map<Station, Marks>();
+  for (const { station, severity } of findings) {
+    const open = marks.get(station) ?? { stop: 0, caution: 0, note: 0 };
+    marks.set(station, { ...open, [severity]: open[severity] + 1 });
+  }
+  return marks;
 }

@@ -67,7 +67,6 @@ class StationView(BaseModel):
 
     station: Station
     surveyed: bool
-    marks: Marks
 
 
 class SourceView(BaseModel):
@@ -147,7 +146,6 @@ def figure_page(
     figure: Figure, head: Revision, record: BuildRecord | None, can_redo: bool, job: Job | None
 ) -> FigurePage:
     """A figure's page."""
-    findings = record.findings if record else []
     edition = Edition.model_validate(head.edition)
     return FigurePage(
         id=figure.id,
@@ -158,14 +156,7 @@ def figure_page(
         can_redo=can_redo,
         edition=edition,
         sources=[SourceView(file_name=s.file_name, bytes=s.file_bytes, sha256=s.file_hash) for s in figure.sources],
-        stations=[
-            StationView(
-                station=station,
-                surveyed=station in SURVEYED,
-                marks=_marks([f for f in findings if f.station is station]),
-            )
-            for station in Station
-        ],
+        stations=[StationView(station=station, surveyed=station in SURVEYED) for station in Station],
         build=record,
         job=job_view(job) if job else None,
         cautions=list(cautions_for(setup_for(edition.printer, edition.material).printer.process)),
