@@ -133,9 +133,9 @@ def _print_build(build: Build, name: str) -> None:
     for finding in build.findings:
         typer.echo(f"{finding.severity:8} {finding.code:22} {finding.title}")
         typer.echo(f"{'':31} {finding.why}")
-    for reason in build.unseen:
-        typer.echo(f"not looked at: {reason}")
-    if not build.findings:
+    for gap in build.unseen:
+        typer.echo(f"not looked at: {gap.part}, {gap.station}. {gap.why}")
+    if not build.findings and not build.unseen:
         typer.echo("nothing found")
 
 

@@ -144,3 +144,10 @@ def test_resin_time_follows_height_and_filament_time_volume():
 def test_a_figure_beyond_reason_is_refused_before_memory_is():
     with pytest.raises(TooManyLayers, match="smaller"):
         stack_of(box(4000, 4000, 4000))
+
+
+def test_sheets_behind_sheets_without_end_are_refused_before_time_is():
+    sheet = box(0.001, 60, 60)
+    crowd = Mesh(np.tile(sheet.vertices, (4000, 1)), np.concatenate([sheet.faces + 8 * k for k in range(4000)]))
+    with pytest.raises(TooManyLayers, match="surface lies behind surface"):
+        stack_of(crowd)

@@ -464,7 +464,7 @@ export interface components {
             /** Steps */
             steps: components["schemas"]["SaidStep"][];
             /** Unseen */
-            unseen: string[];
+            unseen: components["schemas"]["Unseen"][];
         };
         /**
          * Cost
@@ -1046,6 +1046,17 @@ export interface components {
             kind: string;
             /** Scope */
             scope?: string | null;
+        };
+        /**
+         * Unseen
+         * @description What a station could not look at; ``why`` is a sentence for the user. It is not the same as nothing found.
+         */
+        Unseen: {
+            /** Part */
+            part: string;
+            station: components["schemas"]["Station"];
+            /** Why */
+            why: string;
         };
         /** ValidationError */
         ValidationError: {

@@ -13,6 +13,7 @@ export type JobView = Schemas['JobView'];
 export type Edition = Schemas['Edition'];
 export type Station = Schemas['Station'];
 export type StationView = Schemas['StationView'];
+export type Unseen = Schemas['Unseen'];
 export type Marks = Schemas['Marks'];
 export type Printer = Schemas['Printer'];
 export type Material = Schemas['Material'];

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 
-import type { Finding, Station } from '../app/client';
+import type { Finding, Station, Unseen } from '../app/client';
 import { JobLine } from '../app/JobLine';
 import { useJob } from '../app/jobs';
 import { count, mm } from '../app/units';
@@ -125,7 +125,13 @@ export default function FigurePage() {
         </span>
       </header>
       <main className="sheet">
-        <Line stations={page.data.stations} findings={build?.findings ?? []} here={here} go={go} />
+        <Line
+          stations={page.data.stations}
+          findings={build?.findings ?? []}
+          unseen={build?.unseen ?? []}
+          here={here}
+          go={go}
+        />
         <div className="body">
           <aside className="notes" aria-label="Notes" aria-busy={acts.stale}>
             <div className={`scroll ${build && acts.stale ? 'stale' : ''}`}>
@@ -140,6 +146,7 @@ export default function FigurePage() {
                 </p>
               )}
               {!build && <p className="soft">Measuring the figure; the first findings come in a moment.</p>}
+              {build && <Gaps unseen={build.unseen.filter((gap) => gap.station === here)} />}
               {build && current && (
                 <Note
                   figure={number}
@@ -255,12 +262,23 @@ export default function FigurePage() {
 }
 
 function Panel({ here, ...props }: { here: Station } & React.ComponentProps<typeof SizePanel>) {
+  if (props.build.unseen.some((gap) => gap.station === here)) return null;
   if (here === 'bring-in') return <BringInPanel {...props} />;
   if (here === 'size') return <SizePanel {...props} />;
   if (here === 'layers') return <LayersPanel {...props} />;
   if (here === 'release') return <ReleasePanel {...props} />;
   const says = CLEAR[here];
   return says ? <ClearPanel says={says} /> : <UnsurveyedPanel />;
+}
+
+/** What could not be looked at here: not the same as nothing found. */
+function Gaps({ unseen }: { unseen: Unseen[] }) {
+  return unseen.map((gap) => (
+    <section key={gap.part + gap.why}>
+      <h2>Not seen</h2>
+      <p className="error">{gap.why}</p>
+    </section>
+  ));
 }
 
 function Missing({ says }: { says: string }) {

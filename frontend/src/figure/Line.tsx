@@ -1,4 +1,4 @@
-import type { Finding, Marks, Station, StationView } from '../app/client';
+import type { Finding, Marks, Station, StationView, Unseen } from '../app/client';
 import { MarkCounts } from '../app/Mark';
 import { STATION_NAMES } from '../stations/names';
 
@@ -6,12 +6,13 @@ interface Props {
   stations: StationView[];
   /** Open findings, of the last finished check. */
   findings: Finding[];
+  unseen: Unseen[];
   here: Station;
   go: (station: Station) => void;
 }
 
 /** The graduated border of the sheet: one segment a station, with its open findings. */
-export function Line({ stations, findings, here, go }: Props) {
+export function Line({ stations, findings, unseen, here, go }: Props) {
   const marks = marksByStation(findings);
   return (
     <nav aria-label="Stations">
@@ -26,6 +27,7 @@ export function Line({ stations, findings, here, go }: Props) {
             >
               {STATION_NAMES[station]}
               <MarkCounts marks={marks.get(station)} />
+              {unseen.some((gap) => gap.station === station) && <i className="soft"> not seen</i>}
             </button>
           </li>
         ))}

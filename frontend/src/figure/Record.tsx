@@ -56,7 +56,8 @@ export function Record({
           </button>
         </div>
       </div>
-      <ol>
+      {!first && <p className="soft">Its sentences stand here once the figure is measured.</p>}
+      <ol hidden={!first}>
         {first && <Said number={1} step={first} place={0} edit={editStep} />}
         <li>
           <span className="n">2.</span>

@@ -19,7 +19,7 @@ export function LayerDrawing({ build, finding, large }: Props) {
   const estimate = build.estimates[0];
   const [layer, setLayer] = useState(() => startAt(build, finding));
   if (!part?.layers || !estimate) {
-    return <p className="error">{build.unseen[0] ?? 'There are no layers to look at.'}</p>;
+    return null;
   }
   const last = estimate.layers - 1;
   const { size_mm: size, low_mm: low, factor } = part.facts;

@@ -201,13 +201,20 @@ export function ReleasePanel({ page, build, acts }: Props) {
   });
   const open = build.findings;
   const stops = open.filter((finding) => finding.severity === 'stop').length;
+  const { unseen } = build;
   return (
     <>
-      <h2>{stops ? `${count(stops, 'finding')} would stop a careful release` : 'Ready to pack'}</h2>
+      <h2>
+        {stops
+          ? `${count(stops, 'finding')} would stop a careful release`
+          : unseen.length
+            ? 'Not all of it was seen'
+            : 'Ready to pack'}
+      </h2>
       <p className="why">
         Packs the figure as STL at print size, the recipe, a note for buyers with cautions, and a manifest
         with the SHA-256 of every file. It says openly that it was not proofed, and names{' '}
-        {open.length ? 'what is open' : 'that nothing is open'}.
+        {open.length || unseen.length ? 'what is open' : 'that nothing is open'}.
       </p>
       <button className="ruled" disabled={make.isPending || acts.stale} onClick={() => make.mutate()}>
         {make.isPending ? 'Packing …' : 'Pack a release'}
@@ -226,8 +233,11 @@ export function ReleasePanel({ page, build, acts }: Props) {
           </li>
         ))}
       </ul>
-      {open.length > 0 && <h3>Named in it</h3>}
+      {open.length + unseen.length > 0 && <h3>Named in it</h3>}
       <ul className="plain-list">
+        {unseen.map((gap) => (
+          <li key={gap.part + gap.why}>{gap.why}</li>
+        ))}
         {open.slice(0, 40).map((finding, k) => (
           <li key={k}>
             <Mark severity={finding.severity} /> {finding.title}

@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict
 from ulvet.core.bench import Edition, setup_for
 from ulvet.core.bring_in import check_unit
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.findings import Finding, Severity
+from ulvet.core.findings import Finding, Severity, Unseen
 from ulvet.core.gauge import Thickness, check_walls, measure_thickness
 from ulvet.core.layers import Estimate, LayersReport, TooManyLayers, check_layers
 from ulvet.core.mend import check_mesh, orient_faces
@@ -26,7 +26,8 @@ __all__ = ["Build", "Facts", "build_figure", "in_order"]
 _ORDER = {Severity.STOP: 0, Severity.CAUTION: 1, Severity.NOTE: 2}
 _MOSTLY_OPEN = 0.25
 _NO_WALLS = (
-    "Walls: more than a quarter of the edges is open, so there is no telling what is inside; mend the surface first."
+    "Walls were not measured: more than a quarter of the edges is open, so there is no telling what is inside; "
+    "mend the surface first."
 )
 Told = Callable[[float, str], None]
 
@@ -61,8 +62,7 @@ class Build:
     findings: tuple[Finding, ...]
     thickness: tuple[Thickness, ...]
     layers: tuple[LayersReport | None, ...]
-    unseen: tuple[str, ...] = ()
-    """What could not be looked at, and why."""
+    unseen: tuple[Unseen, ...] = ()
     seconds: dict[str, float] = field(default_factory=dict)
 
     @property
@@ -94,7 +94,7 @@ def build_figure(
         findings += check_unit(first, run.parts[0].mesh, edition)
     thickness: list[Thickness] = []
     layers: list[LayersReport | None] = []
-    unseen: list[str] = []
+    unseen: list[Unseen] = []
     for part in run.parts:
         told(0.2, "mend: edges, faces, shells")
         began = clock()
@@ -107,7 +107,7 @@ def build_figure(
         seen = Part(part.name, orient_faces(without_repeats(part.mesh))[0]) if wrong else part
         walls = _walls(seen.mesh)
         if walls is None:
-            unseen.append(_NO_WALLS)
+            unseen.append(Unseen(station=Station.GAUGE, part=part.name, why=_NO_WALLS))
         else:
             findings += check_walls(seen, walls, factor, setup, edition)
         thickness.append(walls or Thickness.unknown(seen.mesh))
@@ -120,7 +120,7 @@ def build_figure(
             findings += report.findings
             layers.append(report)
         except TooManyLayers as refusal:
-            unseen.append(str(refusal))
+            unseen.append(Unseen(station=Station.LAYERS, part=part.name, why=str(refusal)))
             layers.append(None)
         seconds["layers"] = seconds.get("layers", 0.0) + clock() - began
     return Build(

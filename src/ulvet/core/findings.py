@@ -19,6 +19,7 @@ __all__ = [
     "Remedy",
     "SetEdition",
     "Severity",
+    "Unseen",
     "Where",
 ]
 
@@ -117,3 +118,11 @@ class Finding(_Value):
     """Every place it gathers, the worst first, at most a hundred."""
     why: str
     remedies: tuple[Remedy, ...] = ()
+
+
+class Unseen(_Value):
+    """What a station could not look at; ``why`` is a sentence for the user. It is not the same as nothing found."""
+
+    station: Station
+    part: str
+    why: str

@@ -95,7 +95,7 @@ def inspection_json(inspection: Inspection) -> dict[str, Any]:
         "material": build.edition.material,
         "estimate": build.estimates[0].model_dump(mode="json") if build.estimates else None,
         "findings": [_finding(inspection, finding) for finding in build.findings],
-        "not_looked_at": list(build.unseen),
+        "not_looked_at": [gap.model_dump(mode="json") for gap in build.unseen],
         "seconds": {name: round(value, 4) for name, value in inspection.seconds.items()},
     }
 

@@ -8,7 +8,7 @@ from pydantic import BaseModel
 from ulvet.core.bench import Edition
 from ulvet.core.build import Facts
 from ulvet.core.digest import core_digest
-from ulvet.core.findings import Finding
+from ulvet.core.findings import Finding, Unseen
 from ulvet.core.layers import Estimate
 from ulvet.core.recipe.runner import Recipe, recipe_hash
 from ulvet.core.recipe.step import Number, Receipt
@@ -56,7 +56,7 @@ class BuildRecord(BaseModel):
     steps: list[SaidStep]
     findings: list[Finding]
     estimates: list[Estimate]
-    unseen: list[str]
+    unseen: list[Unseen]
     seconds: dict[str, float]
 
 

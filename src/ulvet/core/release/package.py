@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from ulvet import __version__
 from ulvet.core.bench import Edition, setup_for
 from ulvet.core.build import Facts
-from ulvet.core.findings import Finding
+from ulvet.core.findings import Finding, Unseen
 from ulvet.core.io import stl_bytes
 from ulvet.core.io.stl import read_back
 from ulvet.core.layers import Estimate
@@ -36,7 +36,7 @@ class Checked:
     facts: tuple[Facts, ...]
     findings: tuple[Finding, ...]
     estimates: tuple[Estimate, ...]
-    unseen: tuple[str, ...]
+    unseen: tuple[Unseen, ...]
 
 
 @dataclass(frozen=True)
@@ -114,7 +114,7 @@ def _manifest(checked: Checked, files: Sequence[ReleaseFile], closes: dict[str, 
         "estimates": [estimate.model_dump(mode="json") for estimate in checked.estimates],
         "proofed": "not proofed: no test print of exactly these files is on record",
         "open_findings": [_open(finding) for finding in checked.findings],
-        "not_looked_at": list(checked.unseen),
+        "not_looked_at": [gap.model_dump(mode="json") for gap in checked.unseen],
         "cautions": list(cautions_for(setup.printer.process)),
         "files": [
             {
@@ -150,7 +150,7 @@ def _note(checked: Checked) -> str:
     ]
     lines += ["Not proofed: no test print of exactly these files is on record.", "", "Open findings"]
     lines += [f"- {finding.severity}: {finding.title}. {finding.why}" for finding in checked.findings] or ["- none"]
-    lines += [f"- not looked at: {reason}" for reason in checked.unseen]
+    lines += [f"- not looked at: {gap.part}, {gap.station}. {gap.why}" for gap in checked.unseen]
     lines += ["", "Cautions"]
     lines += [f"- {caution}" for caution in cautions_for(setup.printer.process)]
     return "\n".join(lines) + "\n"
