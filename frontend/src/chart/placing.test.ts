@@ -43,6 +43,10 @@ describe('notes in the margins', () => {
     }
   });
 
+  it('leave a narrow chart to the figure', () => {
+    expect(placeNotes([{ key: 1, x: 100, y: 100 }], 380, 420)).toEqual([]);
+  });
+
   it('are left out when neither margin has room', () => {
     expect(
       placeNotes(

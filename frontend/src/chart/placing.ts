@@ -15,12 +15,16 @@ export interface Placed {
 
 const NOTE_HEIGHT = 50;
 const TOP = 40;
+/** Two margins and room for the figure between them. */
+const NARROWEST = 560;
 
 /**
  * Writes notes into the two margins, each on the side its place is nearer to, in the order of their places, so that
  * leader lines do not cross; a full margin passes its last notes to the other side, and what fits neither is left out.
+ * On a narrow chart the margins would hide the figure, so it has none.
  */
 export function placeNotes(places: Placed[], width: number, height: number): MarginNote[] {
+  if (width < NARROWEST) return [];
   const most = Math.max(1, Math.floor((height - TOP) / NOTE_HEIGHT));
   const middle = median(places.map((place) => place.x)) ?? width / 2;
   const left = places.filter((place) => place.x < middle);

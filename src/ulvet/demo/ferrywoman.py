@@ -92,7 +92,7 @@ def _arms() -> list[Form]:
 
 def _pole() -> list[Form]:
     x, y = _POLE
-    return [limb((x, y, 3.0), (x, y, 82), 0.42, 0.42, 0.5), egg((x, y, 81.6), (0.9, 0.9, 0.6), 0.6)]
+    return [limb((x, y, 3.0), (x, y, 82), 0.36, 0.36, 0.5), egg((x, y, 81.6), (0.9, 0.9, 0.6), 0.6)]
 
 
 def _lantern() -> list[Form]:

@@ -2,13 +2,14 @@
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.spatial import cKDTree
 
 from ulvet.core.findings import AddSteps, Cost, Finding, Remedy, Severity, Where
 from ulvet.core.lengths import PrintMM
 from ulvet.core.mend.faces import doubled_faces, zero_area_faces
-from ulvet.core.mend.holes import holes_of
+from ulvet.core.mend.holes import close_holes, holes_of
 from ulvet.core.mend.steps import CloseHoles, DropFaces, OrientFaces, Weld
-from ulvet.core.mend.winding import Winding, winding_of
+from ulvet.core.mend.winding import Winding, orient_faces, winding_of
 from ulvet.core.mesh import Mesh, Points, bounds, face_normals
 from ulvet.core.recipe.step import Part, Step, says
 from ulvet.core.stations import Station
@@ -32,7 +33,7 @@ def check_mesh(part: Part, factor: float, tolerances: Tolerances) -> list[Findin
     winding = winding_of(part.mesh, edges)
     twice = doubled_faces(part.mesh)
     found = [
-        _open_edges(part, edges, factor),
+        _open_edges(part, edges, winding, factor),
         _nonmanifold(part, edges, factor),
         flat_finding,
         _faces(part, twice, "doubled-faces", "there twice", factor),
@@ -42,30 +43,20 @@ def check_mesh(part: Part, factor: float, tolerances: Tolerances) -> list[Findin
     return [finding for finding in found if finding]
 
 
-def _open_edges(part: Part, edges: Edges, factor: float) -> Finding | None:
+def _open_edges(part: Part, edges: Edges, winding: Winding, factor: float) -> Finding | None:
     if not edges.open.any():
         return None
     mesh = part.mesh
-    holes = holes_of(mesh, edges)
-    simple = sum(hole.simple for hole in holes)
+    places = [_place(mesh.vertices[hole.rim], factor) for hole in holes_of(mesh, edges)]
+    places.sort(key=lambda place: -(place.extent or 0))
     ends = mesh.vertices[edges.ends[edges.open]]
     length = float(np.linalg.norm(ends[:, 0] - ends[:, 1], axis=1).sum()) * factor
-    places = [_place(mesh.vertices[hole.rim], factor) for hole in holes]
-    places.sort(key=lambda place: -(place.extent or 0))
-    remedies = []
-    if simple:
-        remedies.append(_mend(f"Close {says(simple, 'hole')}", CloseHoles(), says="flat patches, surface invented"))
-    near = float(np.ptp(bounds(mesh), axis=0).max()) * _NEAR_SHARE
-    remedies.append(
-        _mend("Join loose corners, then close the rest", Weld(distance=near), DropFaces(), CloseHoles(),
-              says=f"corners move up to {near * factor:.3f} mm")
-    )  # fmt: skip
     return Finding(
         code="open-edges",
         station=Station.MEND,
         severity=Severity.STOP,
         part=part.name,
-        title=f"The surface is open in {says(len(holes), 'place')}",
+        title=f"The surface is open in {says(len(places), 'place')}",
         measured=length,
         limit=0,
         unit="mm",
@@ -74,8 +65,33 @@ def _open_edges(part: Part, edges: Edges, factor: float) -> Finding | None:
         places=tuple(places[:_PLACES]),
         why="Inside and outside cannot be told apart at an open rim: a slicer guesses, "
         "and fills or empties whole layers.",
-        remedies=tuple(remedies),
+        remedies=(*_closing(mesh, winding), *_joining(mesh, edges, factor)),
     )
+
+
+def _closing(mesh: Mesh, winding: Winding) -> list[Remedy]:
+    """Closing what can be closed, after turning the faces that break a rim where that lets more be closed."""
+    closable = close_holes(mesh)[1]["closed"]
+    if winding.against.any():
+        turned = close_holes(orient_faces(mesh)[0])[1]["closed"]
+        if turned > closable:
+            label = f"Turn {says(int(winding.against.sum()), 'face')} to agree, then close {says(turned, 'hole')}"
+            return [_mend(label, OrientFaces(), CloseHoles(), says="flat patches, surface invented")]
+    if not closable:
+        return []
+    return [_mend(f"Close {says(closable, 'hole')}", CloseHoles(), says="flat patches, surface invented")]
+
+
+def _joining(mesh: Mesh, edges: Edges, factor: float) -> list[Remedy]:
+    """Joining corners of rims that lie close together without being one."""
+    near = float(np.ptp(bounds(mesh), axis=0).max()) * _NEAR_SHARE
+    rim = mesh.vertices[np.unique(edges.ends[edges.open])]
+    if not len(cKDTree(rim).query_pairs(near, output_type="ndarray")):
+        return []
+    return [
+        _mend("Join loose corners, then close the rest", Weld(distance=near), DropFaces(), CloseHoles(),
+              says=f"corners move up to {near * factor:.3f} mm")
+    ]  # fmt: skip
 
 
 def _nonmanifold(part: Part, edges: Edges, factor: float) -> Finding | None:

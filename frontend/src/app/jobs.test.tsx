@@ -1,0 +1,111 @@
+// @vitest-environment jsdom
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { act, cleanup, render, screen } from '@testing-library/react';
+import type { ReactNode } from 'react';
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+
+import type { JobView } from './client';
+import { JobLine } from './JobLine';
+import { ended, useEvents } from './jobs';
+
+class FakeSource extends EventTarget {
+  static last: FakeSource;
+  closed = false;
+  constructor(readonly url: string) {
+    super();
+    FakeSource.last = this;
+  }
+  close() {
+    this.closed = true;
+  }
+  say(kind: string, data: unknown) {
+    this.dispatchEvent(new MessageEvent(kind, { data: JSON.stringify(data) }));
+  }
+}
+
+let number = 0;
+const job = (over: Partial<JobView> = {}): JobView => ({
+  id: number,
+  kind: 'build',
+  says: 'Checking the Ferrywoman',
+  state: 'running',
+  share: 0.4,
+  doing: 'gauge: walls',
+  seconds_left: 12,
+  error: '',
+  figure: 3,
+  made: {},
+  ...over,
+});
+
+let client: QueryClient;
+function Listener({ children }: { children?: ReactNode }) {
+  useEvents();
+  return children;
+}
+const show = (inside?: ReactNode) =>
+  render(
+    <QueryClientProvider client={client}>
+      <Listener>{inside}</Listener>
+    </QueryClientProvider>,
+  );
+
+beforeEach(() => {
+  number += 1;
+  client = new QueryClient();
+  vi.stubGlobal('EventSource', FakeSource);
+});
+afterEach(() => {
+  cleanup();
+  vi.unstubAllGlobals();
+});
+
+describe('a job', () => {
+  it('is told as it goes and falls silent when it is over', () => {
+    show(<JobLine job={job()} />);
+    expect(screen.getByRole('status').textContent).toContain('gauge: walls, about 12 s left');
+    act(() => FakeSource.last.say('job', job({ doing: 'layers', share: 0.8, seconds_left: 95 })));
+    expect(screen.getByRole('status').textContent).toContain('layers, about 2 min left');
+    expect(screen.getByRole('progressbar').getAttribute('value')).toBe('0.8');
+    act(() => FakeSource.last.say('job', job({ state: 'done', share: 1 })));
+    expect(screen.queryByRole('status')).toBeNull();
+  });
+
+  it('is not taken for another one', () => {
+    show(<JobLine job={job()} />);
+    act(() => FakeSource.last.say('job', job({ id: 9999, state: 'done' })));
+    expect(screen.getByRole('status')).toBeTruthy();
+  });
+
+  it.each(['done', 'failed', 'cancelled'] as const)('can be waited for until it is %s', async (state) => {
+    show();
+    const waiting = ended(job());
+    act(() => FakeSource.last.say('job', job({ share: 0.9 })));
+    act(() => FakeSource.last.say('job', job({ state, made: { release: 7 } })));
+    expect(await waiting).toMatchObject({ state, made: { release: 7 } });
+  });
+
+  it('that is over already keeps nobody waiting', async () => {
+    expect((await ended(job({ state: 'failed', error: 'It broke.' }))).error).toBe('It broke.');
+  });
+
+  it('has its own figure and the shelf looked at again when it is over, and nothing before', () => {
+    show();
+    const looked = vi.spyOn(client, 'invalidateQueries');
+    act(() => FakeSource.last.say('job', job()));
+    expect(looked).not.toHaveBeenCalled();
+    act(() => FakeSource.last.say('job', job({ state: 'done' })));
+    expect(looked.mock.calls.map(([what]) => what?.queryKey)).toEqual([['shelf'], ['figure', 3]]);
+  });
+});
+
+describe('the stream of events', () => {
+  it('makes up for what was missed when it is taken up again, and ends with the page', () => {
+    const { unmount } = show();
+    const looked = vi.spyOn(client, 'invalidateQueries');
+    act(() => FakeSource.last.say('hello', ''));
+    expect(looked).toHaveBeenCalledExactlyOnceWith();
+    unmount();
+    expect(FakeSource.last.closed).toBe(true);
+  });
+});

@@ -1,0 +1,142 @@
+// @vitest-environment jsdom
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { cleanup, fireEvent, render, screen } from '@testing-library/react';
+import type { ReactNode } from 'react';
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+
+import type { BuildRecord, FigurePage, Finding, Material, Printer } from '../app/client';
+import type { FigureActs } from '../figure/useFigure';
+import { LayersPanel, ReleasePanel, SizePanel } from './panels';
+
+const build = {
+  key: 'k',
+  parts: [
+    {
+      facts: { part: 'figure', size_mm: [12, 9, 30], low_mm: [-6, -4.5, 0], factor: 0.5, triangles: 1000 },
+      areas: [4, 9, 2],
+      layers: 'blob',
+    },
+  ],
+  steps: [],
+  findings: [],
+  estimates: [{ layers: 600, seconds: 5000, material_ml: 2.5, money: 0.11, model: 'Layers times seconds.' }],
+  unseen: [],
+} as unknown as BuildRecord;
+
+const edition = { height: 30, factor: null, printer: 'lantern-6', material: 'tough-grey' };
+const page = { id: 4, edition, cautions: ['Wear gloves.'], sources: [] } as unknown as FigurePage;
+const printers = [
+  { id: 'lantern-6', name: 'Lantern 6', process: 'resin', volume: [132, 74, 165] },
+  { id: 'reed', name: 'Long Reed', process: 'filament', volume: [300, 300, 340] },
+] as unknown as Printer[];
+const materials = [
+  { id: 'tough-grey', name: 'Tough grey resin', process: 'resin', wall_stop: 0.45 },
+  { id: 'matt', name: 'Matt filament', process: 'filament', wall_stop: 0.8 },
+] as unknown as Material[];
+
+let setEdition: ReturnType<typeof vi.fn>;
+const acts = (over = {}) => ({ setEdition, stale: false, ...over }) as unknown as FigureActs;
+const show = (inside: ReactNode) =>
+  render(<QueryClientProvider client={new QueryClient()}>{inside}</QueryClientProvider>);
+
+beforeEach(() => {
+  setEdition = vi.fn();
+  vi.stubGlobal(
+    'fetch',
+    vi.fn(() => Promise.resolve(new Response('[]', { headers: { 'Content-Type': 'application/json' } }))),
+  );
+});
+afterEach(() => {
+  cleanup();
+  vi.unstubAllGlobals();
+});
+
+describe('the size', () => {
+  const panel = () =>
+    show(<SizePanel {...{ page, build, printers, materials }} acts={acts()} large={false} />);
+
+  it('is set by height or by factor, the one clearing the other', () => {
+    panel();
+    const height = screen.getByLabelText('Overall height, mm');
+    fireEvent.change(height, { target: { value: '45,5' } });
+    fireEvent.keyDown(height, { key: 'Enter' });
+    expect(setEdition).toHaveBeenLastCalledWith({ ...edition, height: 45.5, factor: null });
+    const factor = screen.getByLabelText('Factor from source to print');
+    fireEvent.change(factor, { target: { value: '2' } });
+    fireEvent.blur(factor);
+    expect(setEdition).toHaveBeenLastCalledWith({ ...edition, height: null, factor: 2 });
+  });
+
+  it.each(['', 'tall', '-3', '0', 'Infinity'])('is not set to %j', (typed) => {
+    panel();
+    const height = screen.getByLabelText('Overall height, mm');
+    fireEvent.change(height, { target: { value: typed } });
+    fireEvent.blur(height);
+    expect(setEdition).not.toHaveBeenCalled();
+    expect(height.getAttribute('aria-invalid')).toBe('true');
+  });
+
+  it('takes along a material that goes with another printer', () => {
+    panel();
+    fireEvent.mouseDown(screen.getByLabelText('Printer'));
+    fireEvent.click(screen.getByRole('option', { name: /Long Reed/ }));
+    expect(setEdition).toHaveBeenLastCalledWith({ ...edition, printer: 'reed', material: 'matt' });
+  });
+
+  it('offers only materials the printer can print', () => {
+    panel();
+    fireEvent.mouseDown(screen.getByLabelText('Material'));
+    expect(screen.getAllByRole('option').map((option) => option.textContent)).toEqual([
+      'Tough grey resin, walls from 0.45 mm',
+    ]);
+  });
+});
+
+describe('a release', () => {
+  const panel = (over: Partial<BuildRecord>, state = {}) =>
+    show(
+      <ReleasePanel
+        {...{ page, printers, materials }}
+        build={{ ...build, ...over }}
+        acts={acts(state)}
+        large={false}
+      />,
+    );
+  const stop = { severity: 'stop', title: 'Wall 0.3 mm' } as Finding;
+
+  it('is called ready only when all was seen and nothing is open', () => {
+    panel({});
+    expect(screen.getByRole('heading', { name: 'Ready to pack' })).toBeTruthy();
+    expect(screen.getByText(/names that nothing is open/)).toBeTruthy();
+    cleanup();
+    panel({ unseen: [{ station: 'gauge', part: 'figure', why: 'Walls were not measured.' }] });
+    expect(screen.getByRole('heading', { name: 'Not all of it was seen' })).toBeTruthy();
+    expect(screen.getByText('Walls were not measured.')).toBeTruthy();
+    cleanup();
+    panel({ findings: [stop, { ...stop, severity: 'caution' }] });
+    expect(screen.getByRole('heading', { name: '1 finding would stop a careful release' })).toBeTruthy();
+  });
+
+  it('names at most forty findings and counts the rest', () => {
+    panel({ findings: Array.from({ length: 979 }, () => stop) });
+    expect(screen.getAllByText('Wall 0.3 mm')).toHaveLength(40);
+    expect(screen.getByText('and 939 more')).toBeTruthy();
+  });
+
+  it('waits for the check of what changed', () => {
+    panel({}, { stale: true });
+    expect(screen.getByRole('button', { name: 'Pack a release' })).toHaveProperty('disabled', true);
+  });
+});
+
+describe('the layers', () => {
+  it('begin where the printer cures most, and are turned by the range', () => {
+    show(<LayersPanel {...{ page, build, printers, materials }} acts={acts()} large={false} />);
+    expect(screen.getByRole('img', { name: /Layer 201 from above/ })).toBeTruthy();
+    fireEvent.change(screen.getByLabelText('Layer'), { target: { value: '599' } });
+    expect(screen.getByRole('img', { name: /Layer 600/ }).getAttribute('src')).toBe(
+      '/api/builds/k/parts/0/layers/599.png',
+    );
+    expect(screen.getByText(/30.0 mm up, about 2.0 mm², reached after 1 h 23 min/)).toBeTruthy();
+  });
+});

@@ -1,0 +1,71 @@
+import pytest
+from pydantic import ValidationError
+
+from tests.core.test_build import built
+from tests.shapes import box, cylinder, joined
+from ulvet.core.bench import MATERIALS, PRINTERS, Edition, UnknownOnBench, factor_for, setup_for
+from ulvet.core.lengths import FigureMM, PrintMM
+from ulvet.core.release.cautions import cautions_for
+
+
+def test_every_printer_has_a_material_and_every_material_a_printer():
+    for printer in PRINTERS:
+        assert setup_for(printer.id).material.process == printer.process
+    for material in MATERIALS:
+        assert setup_for(None, material.id).printer.process == material.process
+
+
+def test_the_bench_holds_together():
+    assert len({thing.id for thing in (*PRINTERS, *MATERIALS)}) == len(PRINTERS) + len(MATERIALS)
+    for printer in PRINTERS:
+        assert printer.pixel <= printer.line
+        assert printer.layer < min(printer.volume)
+        assert (printer.mm3_per_second is None) == (printer.process == "resin")
+    for material in MATERIALS:
+        assert 0 < material.wall_stop < material.wall_caution
+        finest = min(p.line for p in PRINTERS if p.process == material.process)
+        assert material.wall_stop >= finest, "a wall that passes must be one the printer can lay"
+
+
+@pytest.mark.parametrize(
+    ("printer", "material", "said"),
+    [("nothing", None, "lantern-6"), (None, "nothing", "tough-grey"), ("long-reed-300", "tough-grey", "one process")],
+)
+def test_what_is_not_on_the_bench_is_refused_with_what_is(printer, material, said):
+    with pytest.raises(UnknownOnBench, match=said):
+        setup_for(printer, material)
+
+
+@pytest.mark.parametrize(
+    "wrong",
+    [{"height": 0}, {"height": -3}, {"height": float("nan")}, {"height": float("inf")}, {"factor": 0}, {"height": 1e6},
+     {"factor": float("inf")}, {"height": 3, "factor": 2}],
+)  # fmt: skip
+def test_an_edition_that_cannot_be_printed_cannot_be_made(wrong):
+    with pytest.raises(ValidationError):
+        Edition.model_validate(wrong)
+
+
+def test_the_factor_follows_from_the_height_and_flat_things_stay_as_they_are():
+    assert factor_for(Edition(height=PrintMM(30)), FigureMM(60)) == 0.5
+    assert factor_for(Edition(factor=2.5), FigureMM(60)) == 2.5
+    assert factor_for(Edition(height=PrintMM(30)), FigureMM(0)) == 1
+    assert factor_for(Edition(), FigureMM(60)) == 1
+
+
+def test_the_same_figure_is_judged_by_what_it_is_printed_on_and_of():
+    mesh = joined(box(30, 30, 8), cylinder(0.4, 30, 32, at=(15, 15, 7)))
+    resin = built(mesh, Edition())
+    filament = built(mesh, Edition(printer="long-reed-300", material="matt-filament"))
+    assert not [f for f in resin.findings if f.severity == "stop"]
+    (thin,) = [f for f in filament.findings if f.code == "thin-wall"]
+    assert (thin.severity, thin.limit, thin.measured) == ("stop", pytest.approx(0.8), pytest.approx(0.796, abs=0.004))
+    assert filament.estimates[0].layers == 232  # 37 mm at 0.16
+    assert resin.estimates[0].layers == 740
+
+
+def test_cautions_name_what_can_hurt_and_defer_to_those_who_know():
+    for process, words in (("resin", ("gloves", "air the room", "local")), ("filament", ("hot",))):
+        said = " ".join(cautions_for(process)).lower()
+        for word in words:
+            assert word in said, (process, word)

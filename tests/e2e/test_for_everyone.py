@@ -1,0 +1,87 @@
+"""What everybody must be able to do: see it, reach it by keys, and use it on a small window."""
+
+from pathlib import Path
+
+import httpx
+import pytest
+from playwright.sync_api import expect
+
+from tests.conftest import dirty_figure
+from tests.e2e.test_way_through import settled, station
+from ulvet.api.app import front_end_folder
+from ulvet.core.io import stl_bytes
+
+pytestmark = [pytest.mark.browser, pytest.mark.slow]
+
+AXE = Path(front_end_folder().parent, "node_modules", "axe-core", "axe.min.js")
+RULES = {"runOnly": ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]}
+
+
+@pytest.fixture
+def figure(page, served):
+    httpx.post(f"{served}/api/figures", params={"file_name": "post.stl"}, content=stl_bytes(dirty_figure()), timeout=60)
+    page.goto(f"{served}/figures/1")
+    settled(page)
+    return page
+
+
+def complaints(page):
+    page.add_script_tag(path=AXE)
+    found = page.evaluate("rules => axe.run(document, rules)", RULES)["violations"]
+    return [(rule["id"], node["html"][:120]) for rule in found for node in rule["nodes"]]
+
+
+def test_no_view_breaks_the_rules_for_accessible_pages(figure):
+    for name in ("Bring in", "Size", "Mend", "Gauge", "Hollow", "Layers", "Release"):
+        station(figure, name).click()
+        figure.wait_for_timeout(300)
+        assert complaints(figure) == [], name
+    figure.get_by_role("link", name="Shelf").click()
+    expect(figure.get_by_role("heading", name="Post")).to_be_visible()
+    assert complaints(figure) == []
+
+
+def test_everything_can_be_reached_by_the_tab_key_and_what_is_reached_is_seen(figure):
+    figure.evaluate("document.activeElement.blur()")
+    reached = []
+    for _ in range(80):
+        figure.keyboard.press("Tab")
+        here = figure.evaluate(
+            """() => {
+              const at = document.activeElement;
+              if (!at || at === document.body) return null;
+              const style = getComputedStyle(at);
+              return [at.textContent.trim() || at.getAttribute('aria-label') || at.tagName,
+                      style.outlineStyle !== 'none' && parseFloat(style.outlineWidth) > 0];
+            }"""
+        )
+        if here is None:
+            break
+        reached.append(here)
+    names = [name for name, _ in reached]
+    for wanted in ("Ulvet", "Shelf", "Undo"):
+        assert any(name.startswith(wanted) for name in names) or wanted == "Undo", names
+    for wanted in ("Mend", "Gauge", "Release", "A do it"):
+        assert any(name.startswith(wanted) for name in names), (wanted, names)
+    assert [name for name, outlined in reached if not outlined] == []
+
+
+@pytest.mark.parametrize("size", [(1280, 800), (900, 700), (420, 800)], ids=str)
+def test_nothing_runs_out_of_the_window_sideways(figure, size):
+    figure.set_viewport_size({"width": size[0], "height": size[1]})
+    for name in ("Size", "Gauge", "Release"):
+        station(figure, name).click()
+        figure.wait_for_timeout(200)
+        over = figure.evaluate("document.documentElement.scrollWidth - window.innerWidth")
+        assert over <= 0, name
+
+
+def test_keys_do_not_act_while_something_is_written(figure):
+    station(figure, "Size").click()
+    field = figure.get_by_label("Overall height, mm")
+    field.fill("41")
+    field.press("a")
+    field.press("3")
+    expect(field).to_have_value("41a3")
+    expect(figure.get_by_text("a number above 0")).to_be_visible()
+    expect(station(figure, "Size")).to_have_attribute("aria-current", "step")

@@ -1,0 +1,222 @@
+"""The studio with jobs done on the spot, so that every state can be reached at will."""
+
+import itertools
+import threading
+
+import pytest
+
+from tests.shapes import box, cylinder, joined
+from ulvet.core.bench import Edition, UnknownOnBench
+from ulvet.core.findings import AddSteps, ReadSourceAs, Remedy, SetEdition
+from ulvet.core.gauge.steps import Thicken
+from ulvet.core.inspect import bring_in_step
+from ulvet.core.lengths import FigureMM, PrintMM
+from ulvet.core.mend.steps import CloseHoles, OrientFaces
+from ulvet.store.folder import DataFolder
+from ulvet.work.jobs import JOBS
+from ulvet.work.studio import Conflict, NotThere, Refused, Studio
+from ulvet.work.supervisor import Job, JobState
+
+THICKEN = Thicken(wall=PrintMM(0.8), places=((FigureMM(0), FigureMM(0), FigureMM(5)),), reach=FigureMM(4))
+
+
+class OnTheSpot:
+    """Does every job at once and in this process, or fails it when told to."""
+
+    def __init__(self, folder):
+        self.folder, self.fails, self.done = folder, False, []
+        self.numbers = itertools.count(1)
+        self.last = {}
+
+    def submit(self, kind, key, values, says, expected=5.0, figure=None, then=lambda result: None):
+        job = Job(next(self.numbers), kind, key, says, expected, figure)
+        self.done.append(kind)
+        self.last[kind, key] = job
+        if self.fails:
+            job.state, job.error = JobState.FAILED, "It failed."
+            return job
+        result = JOBS[kind](self.folder, values, lambda share, says: None)
+        job.result, job.state = then(result) or result, JobState.DONE
+        return job
+
+    def latest(self, kind, key):
+        return self.last.get((kind, key))
+
+
+@pytest.fixture
+def studio(tmp_path):
+    folder = DataFolder(tmp_path)
+    return Studio(folder, OnTheSpot(folder))
+
+
+def shelved(studio, mesh=None, name="Post"):
+    mesh = mesh or joined(box(6, 6, 10), cylinder(0.2, 8, 24, at=(3, 3, 9)))
+    studio.blobs.put_mesh(mesh)
+    step = bring_in_step(mesh, "post.stl")
+    brought = {"step": step.model_dump(mode="json"), "mesh_hash": mesh.hash, "file_hash": "0" * 64, "file_bytes": 9}
+    return studio.add_figure(name, "post.stl", brought)
+
+
+def kinds(studio, number):
+    _, head, _, _ = studio.figure(number)
+    return [step["kind"] for step in head.recipe["steps"]]
+
+
+def test_every_kind_of_change_becomes_a_revision_and_is_taken_back_one_by_one(studio):
+    number = shelved(studio)
+    changes = [
+        Remedy(label="turn", change=AddSteps(steps=(OrientFaces(), CloseHoles()))),
+        Remedy(label="larger", change=SetEdition(edition=Edition(height=PrintMM(50)))),
+        Remedy(label="inches", change=ReadSourceAs(unit="in")),
+        Remedy(label="up", change=ReadSourceAs(up="y")),
+    ]
+    seen = [studio.figure(number)[1]]
+    for remedy in changes:
+        studio.apply(number, seen[-1].number, remedy)
+        seen.append(studio.figure(number)[1])
+    assert [head.number for head in seen] == [1, 2, 3, 4, 5]
+    assert [head.says for head in seen[1:]] == ["turn", "larger", "inches", "up"]
+    first = seen[-1].recipe["steps"][0]
+    assert (first["unit"], first["up"], first["doubt"]) == ("in", "y", "")
+    for before in reversed(seen[:-1]):
+        studio.undo(number, studio.figure(number)[1].number)
+        assert studio.figure(number)[1].recipe == before.recipe
+        assert studio.figure(number)[1].edition == before.edition
+    with pytest.raises(Refused, match="nothing to undo"):
+        studio.undo(number, 1)
+
+
+def test_redo_follows_the_newest_branch(studio):
+    number = shelved(studio)
+    studio.set_edition(number, 1, Edition(height=PrintMM(20)))
+    studio.undo(number, 2)
+    studio.set_edition(number, 1, Edition(height=PrintMM(90)))
+    studio.undo(number, 3)
+    studio.redo(number, 1)
+    assert studio.figure(number)[1].edition["height"] == 90
+    with pytest.raises(Refused, match="nothing to redo"):
+        studio.redo(number, 3)
+
+
+def test_of_many_writers_that_saw_the_same_revision_one_wins_and_nothing_is_lost(studio):
+    number = shelved(studio)
+    came, ready = [], threading.Barrier(8)
+
+    def change(k):
+        ready.wait()
+        try:
+            studio.set_edition(number, 1, Edition(height=PrintMM(20 + k)))
+            came.append("kept")
+        except Conflict:
+            came.append("conflict")
+
+    threads = [threading.Thread(target=change, args=(k,)) for k in range(8)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    assert sorted(came) == ["conflict"] * 7 + ["kept"]
+    assert studio.figure(number)[1].number == 2
+
+
+def test_a_refused_change_leaves_the_head_alone(studio):
+    number = shelved(studio)
+    studio.apply(number, 1, Remedy(label="thicken", change=AddSteps(steps=(THICKEN,))))
+    for place, field, value in ((1, "wall", 0), (1, "wall", 1e9), (1, "places", 1), (1, "nothing", 1), (0, "unit", 1)):
+        with pytest.raises(Refused):
+            studio.edit_step(number, 2, place, field, value)
+    for place in (-1, 2, 99):
+        with pytest.raises(NotThere):
+            studio.edit_step(number, 2, place, "wall", 1)
+    with pytest.raises(UnknownOnBench):
+        studio.set_edition(number, 2, Edition(printer="no-such"))
+    with pytest.raises(UnknownOnBench):
+        studio.set_edition(number, 2, Edition(printer="long-reed-300", material="tough-grey"))
+    with pytest.raises(Conflict):
+        studio.edit_step(number, 1, 1, "wall", 0.9)
+    assert studio.figure(number)[1].number == 2
+    assert kinds(studio, number) == ["bring-in", "thicken"]
+
+
+def test_figures_do_not_touch_each_other(studio):
+    one, two = shelved(studio, name="One"), shelved(studio, box(4, 4, 4), name="Two")
+    studio.set_edition(one, 1, Edition(height=PrintMM(44)))
+    assert studio.figure(two)[1].number == 1
+    assert [figure.name for figure, _, _ in studio.shelf()] == ["One", "Two"]
+    for act in (lambda: studio.figure(99), lambda: studio.undo(99, 1), lambda: studio.want_build(99)):
+        with pytest.raises(NotThere):
+            act()
+
+
+def test_a_build_is_wanted_once_and_a_failed_one_only_when_asked_again(studio):
+    number = shelved(studio)
+    studio.supervisor.fails = True
+    assert studio.want_build(number).state is JobState.FAILED
+    assert studio.want_build(number).error == "It failed."
+    assert studio.supervisor.done == ["build"]
+    studio.supervisor.fails = False
+    assert studio.want_build(number, again=True).state is JobState.DONE
+    assert studio.want_build(number) is None
+    assert studio.supervisor.done == ["build", "build"]
+
+
+def test_going_back_to_an_edition_that_was_checked_builds_nothing(studio):
+    number = shelved(studio)
+    studio.want_build(number)
+    studio.set_edition(number, 1, Edition(height=PrintMM(40)))
+    studio.want_build(number)
+    studio.set_edition(number, 2, Edition())
+    assert studio.want_build(number) is None
+    assert studio.supervisor.done == ["build", "build"]
+
+
+def test_remedies_and_trials_belong_to_the_build_they_were_offered_for(studio):
+    number = shelved(studio)
+    studio.want_build(number)
+    record = studio.figure(number)[2]
+    thin = next(k for k, f in enumerate(record.findings) if f.code == "thin-wall")
+    assert studio.remedy(record, thin, 0).label.startswith("Thicken")
+    for finding, remedy in ((thin, 99), (99, 0), (-1, 0), (thin, -1)):
+        with pytest.raises(NotThere):
+            studio.remedy(record, finding, remedy)
+    trial = studio.preview(record.key, thin, 0, number)
+    assert studio.blobs.mesh(trial.result["meshes"][0]).hash != record.parts[0].mesh
+    studio.set_edition(number, 1, Edition(height=PrintMM(40)))
+    with pytest.raises(NotThere, match="changed since"):
+        studio.preview(record.key, thin, 0, number)
+
+
+def test_a_release_waits_for_the_check_and_stays_when_the_figure_moves_on(studio):
+    number = shelved(studio)
+    with pytest.raises(Refused, match="still being checked"):
+        studio.release(number)
+    studio.want_build(number)
+    first = studio.release(number).result["release"]
+    kept = studio.one_release(first)
+    studio.set_edition(number, 1, Edition(height=PrintMM(40)))
+    studio.want_build(number)
+    studio.release(number)
+    names = [row.file_name for row in studio.releases(number)]
+    assert names == ["post_release.zip", "post_release.zip"]
+    assert studio.one_release(first).zip_hash == kept.zip_hash != studio.releases(number)[0].zip_hash
+    assert studio.blobs.path(kept.zip_hash).stat().st_size == kept.zip_bytes
+    with pytest.raises(NotThere):
+        studio.one_release(99)
+
+
+def test_the_same_job_done_twice_gives_the_same_bytes(studio):
+    number = shelved(studio)
+    studio.want_build(number)
+    one = studio.release(number).result
+    two = studio.release(number).result
+    assert studio.one_release(one["release"]).zip_hash == studio.one_release(two["release"]).zip_hash
+
+
+def test_a_studio_opened_again_finds_everything(studio, tmp_path):
+    number = shelved(studio)
+    studio.want_build(number)
+    studio.set_edition(number, 1, Edition(height=PrintMM(40)))
+    again = Studio(DataFolder(tmp_path), studio.supervisor)
+    assert again.figure(number)[1].edition["height"] == 40
+    again.undo(number, 2)
+    assert again.figure(number)[2].key == studio.figure(number)[2].key
