@@ -10,7 +10,7 @@ BIN := .venv/bin
 STAMPS := .stamps
 FRONT := $(shell find frontend/src -type f 2>/dev/null) frontend/index.html frontend/vite.config.ts frontend/tsconfig.json
 
-.PHONY: demo test test-fast checks front-checks types format benchmark screenshots lock clean chromium
+.PHONY: demo test test-fast pytest-fast checks front-checks types format benchmark screenshots lock clean chromium
 
 demo: $(STAMPS)/python $(STAMPS)/front
 	@echo "· compiling kernels (once)"
@@ -24,7 +24,10 @@ test: chromium checks front-checks
 	@$(BIN)/pytest
 
 # Warm, without the browser and without anything that takes more than a few seconds.
-test-fast: checks front-checks
+test-fast: $(STAMPS)/dev $(STAMPS)/front
+	@$(MAKE) --no-print-directory --output-sync -j2 pytest-fast checks front-checks
+
+pytest-fast: $(STAMPS)/dev
 	@$(BIN)/pytest -m "not browser and not slow"
 
 checks: $(STAMPS)/dev
