@@ -4,11 +4,13 @@ import socket
 import threading
 import time
 
+import httpx
 import pytest
 import uvicorn
 
 from tests.shapes import ball, box, cylinder, joined
 from ulvet.api.app import create_app
+from ulvet.api.guard import WRITE_HEADER
 from ulvet.core.io import stl_bytes
 from ulvet.core.mesh import Mesh
 
@@ -19,6 +21,17 @@ def dirty_figure() -> Mesh:
     faces = body.faces.copy()
     faces[40:44] = faces[40:44][:, ::-1]
     return Mesh(body.vertices, faces[[k for k in range(len(faces)) if k != 100]])
+
+
+def sent(served: str, name: str, content: bytes) -> httpx.Response:
+    """A file sent to a served studio, as the page sends it."""
+    return httpx.post(
+        f"{served}/api/figures",
+        params={"file_name": name},
+        content=content,
+        headers={WRITE_HEADER: "test"},
+        timeout=60,
+    )
 
 
 @pytest.fixture

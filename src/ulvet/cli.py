@@ -91,8 +91,12 @@ def serve(
 def demo(data: Data = None) -> None:
     """Make the demo figures and put them on the shelf, unless they are there."""
     from ulvet.demo.shelf import fill_shelf  # pulls in libraries that only modelling needs
+    from ulvet.store.folder import FolderInUse
 
-    fill_shelf(data, typer.echo)
+    try:
+        fill_shelf(data, typer.echo)
+    except FolderInUse as error:
+        _refuse(str(error), as_json=False)
 
 
 @app.command()

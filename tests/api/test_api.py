@@ -1,20 +1,25 @@
 import io
 import json
+import subprocess
+import sys
 import time
 import zipfile
+from pathlib import Path
 
 import httpx
 import pytest
 import trimesh
 
 from tests.core.test_io import BAD
+from ulvet.api.guard import WRITE_HEADER
+from ulvet.store.folder import DataFolder, FolderInUse
 
 pytestmark = pytest.mark.slow
 
 
 @pytest.fixture
 def client(served):
-    with httpx.Client(base_url=f"{served}/api", timeout=60) as client:
+    with httpx.Client(base_url=f"{served}/api", timeout=60, headers={WRITE_HEADER: "test"}) as client:
         yield client
 
 
@@ -175,6 +180,43 @@ def test_what_is_not_there_is_a_problem_with_a_sentence(client):
 def test_only_this_machine_is_answered(served):
     answer = httpx.get(f"{served}/api/shelf", headers={"Host": "evil.example"})
     assert answer.status_code == 400
+
+
+def test_a_write_from_a_foreign_page_changes_nothing(served, client, clean_stl):
+    figure = brought(client, clean_stl)
+    for method, path in (("POST", "/figures?file_name=x.stl"), ("PUT", f"/figures/{figure}/edition"),
+                         ("POST", f"/figures/{figure}/undo"), ("DELETE", "/jobs/1"), ("PATCH", "/shelf")):  # fmt: skip
+        answer = httpx.request(
+            method, f"{served}/api{path}", headers={"If-Match": "1", "Origin": "http://evil.example"}
+        )
+        assert answer.status_code == 403, path
+        assert "Nothing was changed" in answer.json()["detail"]
+        assert not [name for name in answer.headers if name.startswith("access-control")]
+    asked = httpx.options(f"{served}/api/figures", headers={"Origin": "http://evil.example",
+                          "Access-Control-Request-Method": "POST", "Access-Control-Request-Headers": WRITE_HEADER})  # fmt: skip
+    assert not asked.is_success
+    assert len(client.get("/shelf").json()) == 1
+
+
+def test_every_answer_tells_the_browser_to_trust_nothing_from_elsewhere(served):
+    for path in ("/", "/assets/none.js", "/api/shelf", "/api/nothing", "/api/figures/9"):
+        headers = httpx.get(served + path).headers
+        assert headers["x-content-type-options"] == "nosniff", path
+        policy = headers["content-security-policy"]
+        assert "default-src 'self'" in policy
+        assert "unsafe" not in policy
+
+
+def test_a_second_server_is_kept_off_the_data_folder(served, tmp_path):
+    folder = DataFolder(tmp_path / "data")
+    with pytest.raises(FolderInUse, match="nothing was touched"), folder.lock():
+        pass
+    answer = subprocess.run(
+        [Path(sys.executable).with_name("ulvet"), "serve", "--port", "0", "--data", str(folder.root)],
+        capture_output=True, text=True, timeout=60,
+    )  # fmt: skip
+    assert answer.returncode == 2
+    assert answer.stderr.startswith("Another Ulvet works in")
 
 
 def test_a_page_is_served_for_every_sheet_but_not_for_the_api(served):

@@ -35,6 +35,7 @@ def page(browser, served):
     page = context.new_page()
     errors = []
     page.on("pageerror", lambda error: errors.append(str(error)))
+    page.on("console", lambda said: errors.append(said.text) if "Content Security Policy" in said.text else None)
     page.set_default_timeout(60_000)
     page.goto(served)
     yield page

@@ -2,11 +2,10 @@ import base64
 import json
 import zipfile
 
-import httpx
 import pytest
 from playwright.sync_api import expect
 
-from tests.conftest import dirty_figure
+from tests.conftest import dirty_figure, sent
 from tests.shapes import ball
 from ulvet.core.io import read_mesh, stl_bytes
 from ulvet.core.mesh import bounds
@@ -136,8 +135,7 @@ def test_every_station_can_be_reached_and_says_honestly_what_it_is(page, clean_s
 
 
 def test_a_check_can_be_stopped_and_started_again(page, served):
-    content = stl_bytes(ball(30, rounds=7))
-    httpx.post(f"{served}/api/figures", params={"file_name": "moon.stl"}, content=content, timeout=60)
+    sent(served, "moon.stl", stl_bytes(ball(30, rounds=7)))
     page.goto(f"{served}/figures/1")
     page.get_by_role("button", name="Stop").click()
     expect(page.get_by_role("alert")).to_contain_text("stopped")

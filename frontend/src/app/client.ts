@@ -22,7 +22,10 @@ export type SaidStep = Schemas['SaidStep'];
 export type Sounding = Schemas['Sounding'];
 export type ReleaseView = Schemas['ReleaseView'];
 
-export const api = createClient<paths>({ baseUrl: '' });
+/** Every write carries it; a page from elsewhere cannot send it. */
+const WRITE_HEADER = 'X-Ulvet';
+
+export const api = createClient<paths>({ baseUrl: '', headers: { [WRITE_HEADER]: 'page' } });
 
 const UNREACHABLE =
   'Ulvet’s server does not answer; what was saved is safe. Start it again with “make demo”, then reload.';
@@ -52,6 +55,7 @@ export function sendFile(file: File, heard: (share: number) => void): Promise<Jo
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
     request.open('POST', `/api/figures?file_name=${encodeURIComponent(file.name)}`);
+    request.setRequestHeader(WRITE_HEADER, 'page');
     request.setRequestHeader('Content-Type', 'application/octet-stream');
     request.upload.onprogress = (event) => heard(event.total ? event.loaded / event.total : 0);
     request.onerror = () => reject(new Told(UNREACHABLE));

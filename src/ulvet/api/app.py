@@ -12,6 +12,7 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from ulvet import __version__
 from ulvet.api import bench, builds, figure, jobs, release, shelf
+from ulvet.api.guard import Guard
 from ulvet.api.jobs import Newsroom
 from ulvet.api.problems import install_problems
 from ulvet.store.folder import DataFolder
@@ -30,18 +31,20 @@ def create_app(data: Path, front_end: Path | None = None) -> FastAPI:
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        supervisor = Supervisor(data, newsroom.tell)
-        app.state.studio = Studio(folder, supervisor)
-        newsroom.open()
-        supervisor.start()
-        yield
-        newsroom.close()
-        supervisor.close()
+        with folder.lock():
+            supervisor = Supervisor(data, newsroom.tell)
+            app.state.studio = Studio(folder, supervisor)
+            newsroom.open()
+            supervisor.start()
+            yield
+            newsroom.close()
+            supervisor.close()
 
-    app = FastAPI(title="Ulvet", version=__version__, lifespan=lifespan, docs_url="/api/docs",
-                  openapi_url="/api/openapi.json", redoc_url=None)  # fmt: skip
+    app = FastAPI(title="Ulvet", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None,
+                  openapi_url="/api/openapi.json")  # fmt: skip
     app.state.newsroom = newsroom
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", "testserver"])
+    app.add_middleware(Guard)
     install_problems(app)
     api = APIRouter(prefix="/api")
     for room in (shelf, figure, builds, release, bench, jobs):

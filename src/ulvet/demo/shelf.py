@@ -31,7 +31,12 @@ DEMO_FIGURES: dict[str, tuple[Callable[[], Mesh], Edition]] = {
 def fill_shelf(data: Path | None, say: Callable[[str], None]) -> None:
     """Make every demo figure that is not on the shelf yet, and check it, saying what is being done."""
     folder = DataFolder(data or default_data_folder())
-    studio = Studio(folder, Supervisor(folder.root))
+    with folder.lock():
+        _fill(Studio(folder, Supervisor(folder.root)), say)
+
+
+def _fill(studio: Studio, say: Callable[[str], None]) -> None:
+    folder = studio.folder
     for name, (make, edition) in DEMO_FIGURES.items():
         file_name = f"{name.lower().replace(' ', '_')}.stl"
         number = _number_of(studio, file_name)

@@ -1,11 +1,18 @@
 """Where everything of a studio lies on disk."""
 
+import fcntl
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
 from platformdirs import user_data_path
 
-__all__ = ["DataFolder", "default_data_folder"]
+__all__ = ["DataFolder", "FolderInUse", "default_data_folder"]
+
+
+class FolderInUse(RuntimeError):
+    """Another Ulvet works in the data folder; its text is for the user."""
 
 
 @dataclass(frozen=True)
@@ -29,6 +36,22 @@ class DataFolder:
     @property
     def uploads(self) -> Path:
         return self._made(self.root / "uploads")
+
+    @contextmanager
+    def lock(self) -> Iterator[None]:
+        """Keep every other Ulvet off the folder. The system lets go of the lock when the process ends, however it does.
+
+        Raises FolderInUse.
+        """
+        with (self._made(self.root) / "in-use").open("a") as file:
+            try:
+                fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            except BlockingIOError as error:
+                raise FolderInUse(
+                    f"Another Ulvet works in {self.root}, and nothing was touched: stop that one, "
+                    "or give this one another data folder."
+                ) from error
+            yield
 
     @staticmethod
     def _made(path: Path) -> Path:
