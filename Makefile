@@ -59,9 +59,10 @@ benchmark: $(STAMPS)/dev
 screenshots: $(STAMPS)/dev $(STAMPS)/front chromium
 	@$(BIN)/python -m docs.screenshots.take
 
+# Adds what pyproject.toml asks for and keeps the rest; UPGRADE=--upgrade moves everything on.
 lock: $(STAMPS)/dev
-	@$(BIN)/pip-compile -q --upgrade --strip-extras --no-emit-index-url --no-emit-find-links --no-emit-trusted-host --no-emit-options --allow-unsafe -o requirements.lock pyproject.toml
-	@$(BIN)/pip-compile -q --upgrade --extra dev --strip-extras --no-emit-index-url --no-emit-find-links --no-emit-trusted-host --no-emit-options --allow-unsafe -c requirements.lock -o requirements-dev.lock pyproject.toml
+	@$(BIN)/pip-compile -q $(UPGRADE) --strip-extras --no-emit-index-url --no-emit-find-links --no-emit-trusted-host --no-emit-options --allow-unsafe -o requirements.lock pyproject.toml
+	@$(BIN)/pip-compile -q $(UPGRADE) --extra dev --strip-extras --no-emit-index-url --no-emit-find-links --no-emit-trusted-host --no-emit-options --allow-unsafe -c requirements.lock -o requirements-dev.lock pyproject.toml
 
 chromium:
 	@if [ ! -x /usr/bin/chromium ]; then \

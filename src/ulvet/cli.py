@@ -8,12 +8,12 @@ from typing import Annotated, Any, NoReturn
 import typer
 
 from ulvet.core.bench import MATERIALS, PRINTERS, Edition, UnknownOnBench, setup_for
-from ulvet.core.bring_in import UNITS
 from ulvet.core.build import Build
 from ulvet.core.findings import Severity
 from ulvet.core.inspect import inspect_file, inspection_json
 from ulvet.core.io import UnreadableFile
 from ulvet.core.lengths import PrintMM, spoken
+from ulvet.core.units import UNITS
 
 __all__ = ["app"]
 
@@ -33,7 +33,7 @@ AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON object.")]
 
 @app.command()
 def inspect(
-    file: Annotated[Path, typer.Argument(help="An STL or OBJ file.")],
+    file: Annotated[Path, typer.Argument(help="An STL, OBJ, PLY, 3MF or GLB file, or a ZIP with one of them.")],
     unit: Annotated[str | None, typer.Option(help="mm, cm, m or in; guessed when left out.")] = None,
     up: Annotated[str | None, typer.Option(help="x, y or z; guessed when left out.")] = None,
     height: Annotated[float | None, typer.Option(help="Overall height of the print, mm.")] = None,

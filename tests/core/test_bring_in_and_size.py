@@ -4,11 +4,11 @@ import pytest
 from tests.shapes import ball, box, cylinder
 from ulvet.core.bench import Edition, UnknownOnBench, factor_for, setup_for
 from ulvet.core.bring_in import guess_unit, guess_up, placement_of
-from ulvet.core.bring_in.guess import UNITS
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
 from ulvet.core.mesh import bounds
 from ulvet.core.recipe.step import Part
 from ulvet.core.size import check_fit, largest_height
+from ulvet.core.units import UNITS
 
 
 @pytest.mark.parametrize(

@@ -93,7 +93,7 @@ BAD = {
     "letters.obj": (b"just a text\n", "no OBJ vertices"),
     "binary.obj": (bytes(range(256)), "other bytes"),
     "points.obj": (b"v 0 0 0\nv 1 0 0\n", "no faces"),
-    "figure.png": (b"\x89PNG", "STL and OBJ"),
+    "figure.png": (b"\x89PNG", "3MF and GLB"),
 }
 
 

@@ -41,6 +41,10 @@ def test_a_release_holds_the_figure_at_size_and_vouches_for_every_byte():
     solid = trimesh.load(io.BytesIO(files["reed-imp_29.5mm.stl"]), file_type="stl")
     assert solid.extents == pytest.approx([10, 5, 29.5], rel=1e-5)
     assert solid.bounds[0][2] == pytest.approx(0)
+    scene = trimesh.load(io.BytesIO(files["reed-imp_29.5mm.3mf"]), file_type="3mf")
+    assert scene.units == "millimeter"
+    assert scene.extents == pytest.approx([10, 5, 29.5], rel=1e-5)
+    assert list(scene.geometry) == ["figure"]
     assert [f["code"] for f in manifest["open_findings"]] == ["thin-wall"]
     assert "not proofed" in manifest["proofed"]
     assert any("gloves" in caution for caution in manifest["cautions"])

@@ -4,6 +4,7 @@ import pytest
 
 from ulvet.core.build import build_figure
 from ulvet.core.inspect import bring_in_step
+from ulvet.core.io import Reading
 from ulvet.core.mesh import bounds
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.topology import edges_of, face_shells, is_watertight, without_repeats
@@ -26,7 +27,7 @@ def figures():
 def builds(figures):
     made = {}
     for name, mesh in figures.items():
-        recipe = Recipe(steps=(bring_in_step(mesh, f"{name}.stl"),))
+        recipe = Recipe(steps=(bring_in_step(Reading(mesh), f"{name}.stl"),))
         made[name] = build_figure(recipe, DEMO_FIGURES[name][1], {mesh.hash: mesh})
     return made
 

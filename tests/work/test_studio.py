@@ -10,6 +10,7 @@ from ulvet.core.bench import Edition, UnknownOnBench
 from ulvet.core.findings import AddSteps, ReadSourceAs, Remedy, SetEdition
 from ulvet.core.gauge.steps import Thicken
 from ulvet.core.inspect import bring_in_step
+from ulvet.core.io import Reading
 from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.mend.steps import CloseHoles, OrientFaces
 from ulvet.store.folder import DataFolder
@@ -52,7 +53,7 @@ def studio(tmp_path):
 def shelved(studio, mesh=None, name="Post"):
     mesh = mesh or joined(box(6, 6, 10), cylinder(0.2, 8, 24, at=(3, 3, 9)))
     studio.blobs.put_mesh(mesh)
-    step = bring_in_step(mesh, "post.stl")
+    step = bring_in_step(Reading(mesh), "post.stl")
     brought = {"step": step.model_dump(mode="json"), "mesh_hash": mesh.hash, "file_hash": "0" * 64, "file_bytes": 9}
     return studio.add_figure(name, "post.stl", brought)
 

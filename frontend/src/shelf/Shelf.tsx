@@ -63,9 +63,9 @@ export function Shelf() {
           <input
             ref={picker}
             type="file"
-            accept=".stl,.obj"
+            accept=".stl,.obj,.ply,.3mf,.glb,.zip"
             hidden
-            aria-label="Choose an STL or OBJ file"
+            aria-label="Choose a figure’s file"
             onChange={(event) => {
               const file = event.target.files?.[0];
               event.target.value = '';
@@ -79,7 +79,7 @@ export function Shelf() {
           <div className="dropping">
             Let go to bring it in
             <span className="soft" style={{ font: '15px var(--sans)' }}>
-              STL or OBJ
+              STL, OBJ, PLY, 3MF, GLB, or a ZIP with one of them
             </span>
           </div>
         )}
@@ -107,7 +107,7 @@ function Row({ figures }: { figures: ShelfFigure[] }) {
         <Standing key={figure.id} figure={figure} scale={scale} />
       ))}
       <div className="shelf-room">
-        <span>Room for the next: drop an STL or OBJ anywhere on this sheet</span>
+        <span>Room for the next: drop a sculpt or scan anywhere on this sheet</span>
         <div className="who" />
       </div>
     </div>
@@ -145,7 +145,7 @@ function Empty() {
     <div className="empty">
       <h2>The shelf is empty</h2>
       <p>
-        Drop a sculpt here, STL or OBJ, or bring one in with the button above. Ulvet measures it at print size
+        Drop a sculpt or scan here (STL, OBJ, PLY, 3MF, GLB), or bring one in with the button above. Ulvet measures it at print size
         and says what would go wrong before you print it.
       </p>
     </div>

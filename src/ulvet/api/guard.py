@@ -13,7 +13,8 @@ _READS = frozenset({"GET", "HEAD", "OPTIONS"})
 # The hash is that of an empty style element, which the interface library adds and fills by script.
 _ALWAYS = {
     "Content-Security-Policy": "default-src 'self'; "
-    "style-src 'self' 'sha256-47DEQpj8HBSa+/TImW+5JCeuQeRkm5NMpJWZG3hSuFU='; img-src 'self' data:; object-src 'none'; base-uri 'none'; "
+    "style-src 'self' 'sha256-47DEQpj8HBSa+/TImW+5JCeuQeRkm5NMpJWZG3hSuFU='; "
+    "img-src 'self' data:; object-src 'none'; base-uri 'none'; "
     "form-action 'none'; frame-ancestors 'none'",
     "X-Content-Type-Options": "nosniff",
     "Referrer-Policy": "no-referrer",

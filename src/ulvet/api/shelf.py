@@ -8,7 +8,7 @@ from anyio import open_file, to_thread
 from fastapi import APIRouter, Query, Request
 
 from ulvet.api.views import AtStudio, JobView, ShelfFigure, job_view, shelf_figure
-from ulvet.core.io import FORMATS
+from ulvet.core.io import FORMATS, PACKED
 from ulvet.work.studio import Refused
 from ulvet.work.supervisor import JobState
 
@@ -53,8 +53,11 @@ async def bring_in(
     clean = PurePath(file_name.replace("\\", "/")).name
     clean = "".join(letter for letter in clean if letter.isprintable()) or "figure"
     ending = PurePath(clean).suffix.lower()
-    if ending not in FORMATS:
-        raise Refused(f"{clean} is neither STL nor OBJ: export the figure as one of these and bring that in.")
+    if ending not in (*FORMATS, PACKED):
+        raise Refused(
+            f"{clean} is neither STL, OBJ, PLY, 3MF, GLB nor a ZIP with one of them: "
+            "export the figure as one of these and bring that in."
+        )
     _check_size(int(request.headers.get("content-length") or 0))
     path = studio.folder.uploads / f"{secrets.token_hex(12)}{ending}"
     got = 0

@@ -9,14 +9,13 @@ from typing import Any
 import numpy as np
 
 from ulvet.core.bench import Edition
-from ulvet.core.bring_in import Placement, placement_of
-from ulvet.core.bring_in.guess import Axis, Unit, guess_unit, guess_up
+from ulvet.core.bring_in import Placement, guess_unit, guess_up, placement_of
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.build import Build, Told, build_figure
 from ulvet.core.findings import Finding, Where
-from ulvet.core.io import read_mesh
-from ulvet.core.mesh import Mesh
+from ulvet.core.io import Reading, read_file
 from ulvet.core.recipe.runner import Recipe
+from ulvet.core.units import Axis, Unit
 
 __all__ = ["Inspection", "bring_in_step", "inspect_file", "inspection_json"]
 
@@ -33,14 +32,15 @@ class Inspection:
     seconds: dict[str, float]
 
 
-def bring_in_step(mesh: Mesh, name: str, unit: Unit | None = None, up: Axis | None = None) -> BringIn:
-    """The first step for a source, guessing what is not given."""
-    guess = guess_unit(mesh)
+def bring_in_step(read: Reading, name: str, unit: Unit | None = None, up: Axis | None = None) -> BringIn:
+    """The first step for a source: what is given, else what the file says, else a guess."""
+    unit = unit or read.unit
+    guess = guess_unit(read.mesh)
     return BringIn(
-        source=mesh.hash,
+        source=read.mesh.hash,
         name=name,
         unit=unit or guess.value,
-        up=up or guess_up(mesh).value,
+        up=up or read.up or guess_up(read.mesh).value,
         doubt="" if unit or guess.sure else guess.reason,
     )
 
@@ -57,11 +57,12 @@ def inspect_file(
     Raises UnreadableFile and UnknownOnBench, both with a text for the user.
     """
     began = time.perf_counter()
-    mesh = read_mesh(path)
+    source = read_file(path)
+    mesh = source.mesh
     with path.open("rb") as file:
         sha256 = hashlib.file_digest(file, "sha256").hexdigest()
     read = time.perf_counter() - began
-    step = bring_in_step(mesh, path.name, unit, up)
+    step = bring_in_step(source, path.name, unit, up)
     build = build_figure(Recipe(steps=(step,)), edition, {mesh.hash: mesh}, told=told)
     return Inspection(
         path=path,

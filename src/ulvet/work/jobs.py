@@ -13,7 +13,7 @@ from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.build import Told, build_figure
 from ulvet.core.gauge import Thickness
 from ulvet.core.inspect import bring_in_step
-from ulvet.core.io import UnreadableFile, read_mesh
+from ulvet.core.io import UnreadableFile, read_file
 from ulvet.core.mesh import Mesh
 from ulvet.core.picture import draw_figure
 from ulvet.core.recipe.runner import Recipe, run_recipe
@@ -36,18 +36,18 @@ def bring_in(folder: DataFolder, values: Values, told: Told) -> Values:
     path = Path(values["path"])
     told(0.05, "reading the file")
     try:
-        mesh = read_mesh(path)
+        source = read_file(path)
     except UnreadableFile as refusal:
         # The upload lies under a name of our own; the user knows it by theirs.
         raise UnreadableFile(str(refusal).replace(path.name, values["name"])) from refusal
     told(0.7, "keeping the mesh")
     blobs = Blobs(folder.blobs)
     size = path.stat().st_size
-    step = bring_in_step(mesh, values["name"])
-    blobs.put_mesh(mesh)
+    step = bring_in_step(source, values["name"])
+    blobs.put_mesh(source.mesh)
     return {
         "step": step.model_dump(mode="json"),
-        "mesh_hash": mesh.hash,
+        "mesh_hash": source.mesh.hash,
         "file_hash": blobs.put_file(path),
         "file_bytes": size,
     }

@@ -1,12 +1,12 @@
 """Whether the unit of a source is certain."""
 
 from ulvet.core.bench import Edition
-from ulvet.core.bring_in.guess import UNIT_NAMES, UNITS
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.findings import Cost, Finding, ReadSourceAs, Remedy, Severity, Where
 from ulvet.core.lengths import spoken
 from ulvet.core.mesh import Mesh, bounds
 from ulvet.core.stations import Station
+from ulvet.core.units import UNIT_NAMES, UNITS
 
 __all__ = ["check_unit"]
 

@@ -1,22 +1,16 @@
 """Guessing the unit and the up axis of a file that does not say them, with the reason."""
 
 from dataclasses import dataclass
-from typing import Generic, Literal, TypeVar
+from typing import Generic, TypeVar
 
 import numpy as np
 
 from ulvet.core.mesh import Mesh, bounds, face_cross
+from ulvet.core.units import UNIT_NAMES, UNITS, Axis, Unit
 
-__all__ = ["UNITS", "UNIT_NAMES", "Axis", "Guess", "Unit", "guess_unit", "guess_up"]
+__all__ = ["Guess", "guess_unit", "guess_up"]
 
-Unit = Literal["mm", "cm", "m", "in"]
-Axis = Literal["x", "y", "z"]
 T = TypeVar("T")
-
-UNITS: dict[Unit, float] = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
-"""Millimetres in each unit."""
-
-UNIT_NAMES: dict[Unit, str] = {"mm": "millimetres", "cm": "centimetres", "m": "metres", "in": "inches"}
 
 _USUAL_MM = 75.0
 _SURELY_MM = (10.0, 2000.0)

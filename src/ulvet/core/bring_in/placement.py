@@ -4,8 +4,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ulvet.core.bring_in.guess import UNITS, Axis, Unit
 from ulvet.core.mesh import Mesh, Points, bounds
+from ulvet.core.units import UNITS, Axis, Unit
 
 __all__ = ["Placement", "placement_of"]
 

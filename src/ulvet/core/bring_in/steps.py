@@ -2,10 +2,10 @@
 
 from typing import ClassVar, Literal
 
-from ulvet.core.bring_in.guess import UNIT_NAMES, Axis, Unit
 from ulvet.core.bring_in.placement import placement_of
 from ulvet.core.mesh import volume
 from ulvet.core.recipe.step import Context, Part, Receipt, Sentence, Step, StepResult, says
+from ulvet.core.units import UNIT_NAMES, Axis, Unit
 
 __all__ = ["BringIn"]
 

@@ -1,7 +1,22 @@
 """Files in and out. The only part of the core that touches the disk."""
 
 from ulvet.core.io.errors import UnreadableFile
-from ulvet.core.io.read import FORMATS, read_mesh
+from ulvet.core.io.glb import glb_bytes
+from ulvet.core.io.ply import ply_bytes
+from ulvet.core.io.read import FORMATS, PACKED, read_file, read_mesh
+from ulvet.core.io.reading import Reading
 from ulvet.core.io.stl import stl_bytes
+from ulvet.core.io.threemf import threemf_bytes
 
-__all__ = ["FORMATS", "UnreadableFile", "read_mesh", "stl_bytes"]
+__all__ = [
+    "FORMATS",
+    "PACKED",
+    "Reading",
+    "UnreadableFile",
+    "glb_bytes",
+    "ply_bytes",
+    "read_file",
+    "read_mesh",
+    "stl_bytes",
+    "threemf_bytes",
+]

@@ -4,30 +4,43 @@ from pathlib import Path
 
 import numpy as np
 
+from ulvet.core.io.archive import open_archive, unpacked_member
 from ulvet.core.io.errors import UnreadableFile
+from ulvet.core.io.glb import read_glb
 from ulvet.core.io.obj import read_obj
+from ulvet.core.io.ply import read_ply
+from ulvet.core.io.reading import Reading
 from ulvet.core.io.stl import read_ascii_stl, read_binary_stl, stl_kind
+from ulvet.core.io.threemf import read_3mf
 from ulvet.core.mesh import Mesh, bounds
 
-__all__ = ["FORMATS", "read_mesh"]
+__all__ = ["FORMATS", "PACKED", "read_file", "read_mesh"]
 
-FORMATS = (".stl", ".obj")
-"""Endings of the files that can be read."""
+FORMATS = (".stl", ".obj", ".ply", ".3mf", ".glb")
+"""Endings of the figures that can be read."""
+PACKED = ".zip"
+"""Ending of an archive with one of them inside, as figures with textures come."""
+_NAMES = "STL, OBJ, PLY, 3MF and GLB"
 
 
 def read_mesh(path: Path | str) -> Mesh:
-    """The mesh in an STL (binary or ASCII) or OBJ file; corners at equal coordinates share a vertex.
+    """The mesh in a file: ``read_file`` without what the file says of itself."""
+    return read_file(path).mesh
 
-    Coordinates stay in the file's units and axes, as float64.
 
-    Raises UnreadableFile, whose text is for the user, when the file is missing, empty, cut off, not what
-    its name says, holds coordinates that are not finite or faces that point nowhere, or has no size.
+def read_file(path: Path | str) -> Reading:
+    """The figure in an STL (binary or ASCII), OBJ, PLY, 3MF or GLB file, or in a ZIP that holds one of them.
+
+    Corners at equal coordinates share a vertex. Coordinates stay in the file's units and axes, as float64.
+
+    Raises UnreadableFile, whose text is for the user, when the file is missing, empty, cut off, not what its name says,
+    not to be trusted, holds coordinates that are not finite or faces that point nowhere, or has no size.
     """
     path = Path(path)
     kind = path.suffix.lower()
-    if kind not in FORMATS:
+    if kind not in (*FORMATS, PACKED):
         raise UnreadableFile(
-            f"Ulvet reads STL and OBJ, not {path.suffix or 'a file without an ending'}: "
+            f"Ulvet reads {_NAMES}, alone or in a ZIP, not {path.suffix or 'a file without an ending'}: "
             "export the figure as one of these and bring that in."
         )
     try:
@@ -40,15 +53,32 @@ def read_mesh(path: Path | str) -> Mesh:
         ) from error
     if not size:
         raise UnreadableFile(f"{path.name} is empty: export it again.")
-    mesh = _read(path, kind, head, size)
+    if kind == PACKED:
+        with open_archive(path) as archive, unpacked_member(path, archive, FORMATS) as inner:
+            try:
+                return read_file(inner)
+            except UnreadableFile as refusal:
+                raise UnreadableFile(f"In {path.name}: {refusal}") from refusal
+    read = _read(path, kind, head, size)
+    mesh = read.mesh
     if not len(mesh.faces):
         raise UnreadableFile(f"{path.name} holds no faces: export the figure as triangles, not as points or curves.")
     if not (np.ptp(bounds(mesh), axis=0) > 0).any():
         raise UnreadableFile(f"{path.name} has no size, all its corners are at one point: export it again.")
-    return mesh
+    return read
 
 
-def _read(path: Path, kind: str, head: bytes, size: int) -> Mesh:
+def _read(path: Path, kind: str, head: bytes, size: int) -> Reading:
+    if kind == ".ply":
+        return Reading(read_ply(path))
+    if kind == ".glb":
+        return read_glb(path)
+    if kind == ".3mf":
+        return read_3mf(path)
+    return Reading(_read_plain(path, kind, head, size))
+
+
+def _read_plain(path: Path, kind: str, head: bytes, size: int) -> Mesh:
     found = stl_kind(head, size)
     if kind == ".obj":
         if found:

@@ -13,7 +13,7 @@ from ulvet import __version__
 from ulvet.core.bench import Edition, setup_for
 from ulvet.core.build import Facts
 from ulvet.core.findings import Finding, Unseen
-from ulvet.core.io import stl_bytes
+from ulvet.core.io import stl_bytes, threemf_bytes
 from ulvet.core.io.stl import read_back
 from ulvet.core.layers import Estimate
 from ulvet.core.lengths import spoken
@@ -52,8 +52,8 @@ class ReleaseFile:
 
 
 def release_files(checked: Checked) -> tuple[ReleaseFile, ...]:
-    """All files, sorted by name: each part as binary STL in mm at print size, recipe, note, and a manifest with the
-    SHA-256 of every other file.
+    """All files, sorted by name: each part as binary STL in mm at print size, all of them in one 3MF, recipe, note, and
+    a manifest with the SHA-256 of every other file.
 
     Written coordinates are rounded to float32, so each STL is read back, and the manifest says whether it still closes.
     """
@@ -67,6 +67,10 @@ def release_files(checked: Checked) -> tuple[ReleaseFile, ...]:
         file = ReleaseFile(f"{stem}_{spoken(height)}mm{part}.stl", stl_bytes(scaled(mesh, facts.factor)))
         closes[file.name] = is_watertight(edges_of(without_repeats(read_back(file.data))))
         files.append(file)
+    named = [
+        (facts.part, scaled(mesh, facts.factor)) for mesh, facts in zip(checked.meshes, checked.facts, strict=True)
+    ]
+    files.append(ReleaseFile(f"{stem}_{spoken(height)}mm.3mf", threemf_bytes(named)))
     recipe = {
         "recipe": checked.recipe.model_dump(mode="json"),
         "edition": checked.edition.model_dump(mode="json"),

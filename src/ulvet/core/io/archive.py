@@ -1,0 +1,98 @@
+"""ZIP archives from strangers: nothing is unpacked before its bytes are counted, and no name becomes a path."""
+
+import zipfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path, PurePosixPath
+from tempfile import TemporaryDirectory
+
+from ulvet.core.io.errors import UnreadableFile
+
+__all__ = ["MOST_UNPACKED", "open_archive", "refuse_document_types", "unpacked_member"]
+
+MOST_UNPACKED = 2_000_000_000
+"""Bytes an archive may unpack to, all members together."""
+_MOST_MEMBERS = 2_000
+_CHUNK = 1 << 20
+_TEXT = (".xml", ".rels", ".model", ".mtl")
+_DECLARATIONS = tuple(
+    word.encode(coding) for word in ("<!DOCTYPE", "<!ENTITY") for coding in ("utf-8", "utf-16-le", "utf-16-be")
+)
+
+
+@contextmanager
+def open_archive(path: Path) -> Iterator[zipfile.ZipFile]:
+    """The archive, after its members were unpacked once without keeping them, to count what they hold.
+
+    Raises UnreadableFile for what is no ZIP, is damaged, is locked, or unpacks to more than two billion bytes.
+    """
+    try:
+        with zipfile.ZipFile(path) as archive:
+            _count(path, archive)
+            yield archive
+    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, OSError) as error:
+        raise UnreadableFile(
+            f"{path.name} is damaged, locked, or not what its name says: export or pack it again."
+        ) from error
+
+
+def _count(path: Path, archive: zipfile.ZipFile) -> None:
+    members = archive.infolist()
+    if len(members) > _MOST_MEMBERS:
+        raise UnreadableFile(f"{path.name} holds {len(members):,} files: pack only the figure and bring that in.")
+    unpacked = sum(member.file_size for member in members)
+    if unpacked <= MOST_UNPACKED:
+        # What the directory says may be a lie: count what really comes out.
+        unpacked = 0
+        for member in members:
+            with archive.open(member) as file:
+                while unpacked <= MOST_UNPACKED and (chunk := file.read(_CHUNK)):
+                    unpacked += len(chunk)
+    if unpacked > MOST_UNPACKED:
+        raise UnreadableFile(
+            f"{path.name} unpacks to more than {MOST_UNPACKED / 1e9:.0f} GB, and was not unpacked: "
+            "thin out its triangles, or pack only the figure."
+        )
+
+
+def refuse_document_types(path: Path, archive: zipfile.ZipFile) -> None:
+    """Refuse XML that declares a document type or entities, which no figure needs and which can blow up or reach out.
+
+    Raises UnreadableFile.
+    """
+    for member in archive.infolist():
+        if not member.filename.lower().endswith(_TEXT):
+            continue
+        with archive.open(member) as file:
+            before = b""
+            while chunk := file.read(_CHUNK):
+                if any(word in before + chunk for word in _DECLARATIONS):
+                    raise UnreadableFile(
+                        f"{path.name} declares a document type or entities in its XML, which a figure never needs: "
+                        "it was not opened; export it again."
+                    )
+                before = chunk[-32:]
+
+
+@contextmanager
+def unpacked_member(path: Path, archive: zipfile.ZipFile, endings: tuple[str, ...]) -> Iterator[Path]:
+    """The one figure in an archive, unpacked under a name of our own; textures and libraries beside it stay packed.
+
+    Raises UnreadableFile when there is none or more than one.
+    """
+    figures = [
+        member
+        for member in archive.infolist()
+        if PurePosixPath(member.filename).suffix.lower() in endings
+        and not PurePosixPath(member.filename).name.startswith(".")
+        and "__MACOSX" not in member.filename
+    ]
+    if len(figures) != 1:
+        found = f"{len(figures):,} figures" if figures else "no figure"
+        raise UnreadableFile(f"{path.name} holds {found}: pack one figure with its textures and bring that in.")
+    with TemporaryDirectory(prefix="ulvet-") as folder:
+        out = Path(folder) / f"figure{PurePosixPath(figures[0].filename).suffix.lower()}"
+        with archive.open(figures[0]) as file, out.open("wb") as kept:
+            while chunk := file.read(_CHUNK):
+                kept.write(chunk)
+        yield out

@@ -1,0 +1,82 @@
+"""PLY, by the general library; what Ulvet writes is binary, float32, in mm, z up."""
+
+import io
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from ulvet.core.io.errors import UnreadableFile
+from ulvet.core.mesh import Mesh
+from ulvet.core.welding import weld_corners
+
+__all__ = ["ply_bytes", "read_ply"]
+
+_HEAD_BYTES = 1 << 16
+_LEAST_BYTES_A_ROW = {"ascii": 2, "binary_little_endian": 1, "binary_big_endian": 1}
+
+
+def read_ply(path: Path) -> Mesh:
+    """A PLY in text or binary; faces of more than three corners are cut into triangles, colours left out.
+
+    Raises UnreadableFile for a header that cannot be, counts that the file cannot hold, or data cut off.
+    """
+    import trimesh  # slow to load, and most files need it not
+
+    data = path.read_bytes()
+    _check_head(path, data)
+    try:
+        read: Any = trimesh.load(io.BytesIO(data), file_type="ply", process=False, skip_materials=True)
+        points = np.asarray(read.vertices, dtype=np.float64)
+        faces = np.asarray(getattr(read, "faces", np.empty((0, 3))), dtype=np.int64)
+    except Exception as error:  # a foreign library may fail in any way on a foreign file
+        raise UnreadableFile(f"{path.name} is damaged or no PLY that can be read: export it again.") from error
+    return welded(path, points, faces)
+
+
+def welded(path: Path, points: np.ndarray, faces: np.ndarray) -> Mesh:
+    """Points (n, 3) and faces (m, 3) as a mesh whose corners at equal float32 coordinates are joined.
+
+    Raises UnreadableFile for faces that point nowhere and coordinates that are not finite.
+    """
+    if len(faces) and (faces.min() < 0 or faces.max() >= len(points)):
+        raise UnreadableFile(f"{path.name} has a face that points to a corner it does not hold: export it again.")
+    corners = points[faces].reshape(-1, 9).astype(np.float32)
+    if not np.isfinite(corners).all():
+        raise UnreadableFile(
+            f"{path.name} holds coordinates that are not numbers (NaN or infinite): "
+            "mend or export the figure again in the program it comes from."
+        )
+    return Mesh(*weld_corners(corners))
+
+
+def ply_bytes(mesh: Mesh) -> bytes:
+    """The mesh as binary PLY, float32; equal meshes give equal bytes."""
+    head = (
+        "ply\nformat binary_little_endian 1.0\ncomment Ulvet, millimetres, z up\n"
+        f"element vertex {len(mesh.vertices)}\nproperty float x\nproperty float y\nproperty float z\n"
+        f"element face {len(mesh.faces)}\nproperty list uchar int vertex_indices\nend_header\n"
+    )
+    faces = np.zeros(len(mesh.faces), [("n", "u1"), ("v", "<i4", 3)])
+    faces["n"], faces["v"] = 3, mesh.faces
+    return head.encode() + mesh.vertices.astype("<f4").tobytes() + faces.tobytes()
+
+
+def _check_head(path: Path, data: bytes) -> None:
+    """Counts are checked before anything is allocated for them."""
+    head, found, _ = data[:_HEAD_BYTES].partition(b"end_header")
+    lines = [line.split() for line in head.decode("latin-1").splitlines()]
+    form = next((line[1] for line in lines if len(line) > 1 and line[0] == "format"), "")
+    if not data.startswith(b"ply") or not found or form not in _LEAST_BYTES_A_ROW:
+        raise UnreadableFile(
+            f"{path.name} does not begin like a PLY: it is damaged or something else; export it again."
+        )
+    counts = [line[2] for line in lines if len(line) == 3 and line[0] == "element"]
+    if not all(count.isdigit() for count in counts):
+        raise UnreadableFile(f"{path.name} has a header that counts in no numbers: export it again.")
+    promised = sum(map(int, counts))
+    if promised * _LEAST_BYTES_A_ROW[form] > len(data):
+        raise UnreadableFile(
+            f"{path.name} is cut off: its header promises {promised:,} rows, and it has {len(data):,} bytes; "
+            "export or copy it again."
+        )

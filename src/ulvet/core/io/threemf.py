@@ -1,0 +1,187 @@
+"""3MF, by its consortium's reference library, behind an archive that was counted first."""
+
+import ctypes
+import re
+import zipfile
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from typing import Any
+from uuid import NAMESPACE_URL, uuid5
+
+import lib3mf
+import numpy as np
+from numpy.typing import NDArray
+
+from ulvet.core.io.archive import open_archive, refuse_document_types
+from ulvet.core.io.errors import UnreadableFile
+from ulvet.core.io.ply import welded
+from ulvet.core.io.reading import MOST_TRIANGLES, Reading
+from ulvet.core.mesh import Mesh, Points
+
+__all__ = ["read_3mf", "threemf_bytes"]
+
+_MM = {"MicroMeter": 0.001, "MilliMeter": 1.0, "CentiMeter": 10.0, "Inch": 25.4, "Foot": 304.8, "Meter": 1000.0}
+_DEEPEST = 32
+_MOST_PLACED = 100_000
+_ENDLESS = (
+    "{} repeats its parts so often or so deep that they make more than can be printed: "
+    "export only what is to be printed."
+)
+_TAGS = re.compile(rb"<(?:\w+:)?(object|component)\b([^>]*)>")
+_ATTRIBUTES = re.compile(rb"""(?:\w+:)?(\w+)\s*=\s*["']([^"']*)["']""")
+
+
+def read_3mf(path: Path) -> Reading:
+    """Everything on the build plate of a 3MF, its components placed, as one mesh in millimetres.
+
+    Raises UnreadableFile for an archive or XML that is not to be trusted, a damaged model, or one that repeats its
+    parts beyond measure.
+    """
+    with open_archive(path) as archive:
+        refuse_document_types(path, archive)
+        _refuse_endless(path, archive)
+    try:
+        model = lib3mf.Wrapper().CreateModel()
+        reader = model.QueryReader("3mf")
+        reader.SetStrictModeActive(False)
+        reader.ReadFromFile(str(path))
+        unit = _MM[model.GetUnit().name]
+        plate = _Plate(path)
+        items = model.GetBuildItems()
+        while items.MoveNext():
+            item = items.GetCurrent()
+            plate.place(item.GetObjectResource(), _matrix(item.GetObjectTransform()))
+    except lib3mf.ELib3MFException as error:
+        raise UnreadableFile(f"{path.name} is damaged or no 3MF that can be read: export it again.") from error
+    points, faces = plate.taken()
+    return Reading(welded(path, points * unit, faces), unit="mm", up="z")
+
+
+def _refuse_endless(path: Path, archive: zipfile.ZipFile) -> None:
+    """Refuse assemblies that place assemblies beyond measure, before the library unfolds them.
+
+    A few lines can ask for two to the thousandth placements: each object's are counted from those of its components.
+    """
+    placed: dict[tuple[str, bytes], int] = {}
+    depth: dict[tuple[str, bytes], int] = {}
+    models = [name for name in archive.namelist() if name.lower().endswith(".model")]
+    for _ in range(_DEEPEST):  # until what one file takes from another is known
+        before = dict(placed)
+        for name in models:
+            thing = (name, b"")
+            for tag in _TAGS.finditer(archive.read(name)):
+                said = dict(_ATTRIBUTES.findall(tag[2]))
+                if tag[1] == b"object":
+                    thing = (name, said.get(b"id", b""))
+                    placed[thing], depth[thing] = 1, 0
+                else:
+                    other = (
+                        said[b"path"].decode("latin-1").lstrip("/") if b"path" in said else name,
+                        said.get(b"objectid", b""),
+                    )
+                    placed[thing] = placed.get(thing, 1) + placed.get(other, 1)
+                    depth[thing] = max(depth.get(thing, 0), depth.get(other, 0) + 1)
+                if placed[thing] > _MOST_PLACED or depth[thing] > _DEEPEST:
+                    raise UnreadableFile(_ENDLESS.format(path.name))
+        if placed == before:
+            return
+    raise UnreadableFile(_ENDLESS.format(path.name))
+
+
+class _Plate:
+    """Meshes as they are placed; every mesh is fetched once, however often it is placed."""
+
+    def __init__(self, path: Path) -> None:
+        self._path = path
+        self._fetched: dict[int, tuple[Points, NDArray[np.int64]]] = {}
+        self._points: list[Points] = []
+        self._faces: list[NDArray[np.int64]] = []
+        self._corners = self._triangles = self._placed = 0
+
+    def place(self, thing: "lib3mf.Object", matrix: Points, depth: int = 0) -> None:
+        """A mesh, or the components of an assembly, at a place: ``matrix`` (4, 3), row vectors."""
+        self._placed += 1
+        if depth > _DEEPEST or self._placed > _MOST_PLACED or self._triangles > MOST_TRIANGLES:
+            raise UnreadableFile(_ENDLESS.format(self._path.name))
+        if thing.IsMeshObject():
+            self._lay(thing, matrix)
+            return
+        for number in range(thing.GetComponentCount()):
+            component = thing.GetComponent(number)
+            inner = _matrix(component.GetTransform()) if component.HasTransform() else np.eye(4)[:, :3]
+            moved = inner @ matrix[:3]
+            moved[3] += matrix[3]
+            self.place(component.GetObjectResource(), moved, depth + 1)
+
+    def _lay(self, thing: "lib3mf.MeshObject", matrix: Points) -> None:
+        number = thing.GetResourceID()
+        if number not in self._fetched:
+            self._fetched[number] = (_vertices(thing), _triangles(thing))
+        points, faces = self._fetched[number]
+        mirrored = np.linalg.det(matrix[:3]) < 0
+        self._points.append(points @ matrix[:3] + matrix[3])
+        self._faces.append(faces[:, :: -1 if mirrored else 1] + self._corners)
+        self._corners += len(points)
+        self._triangles += len(faces)
+
+    def taken(self) -> tuple[Points, NDArray[np.int64]]:
+        """All that was placed: points (n, 3) and faces (m, 3)."""
+        if not self._points:
+            return np.empty((0, 3)), np.empty((0, 3), np.int64)
+        return np.concatenate(self._points), np.concatenate(self._faces)
+
+
+def _matrix(transform: "lib3mf.Transform") -> Points:
+    return np.array([list(row) for row in transform.Fields], dtype=np.float64)
+
+
+def _vertices(thing: "lib3mf.MeshObject") -> Points:
+    raw = _fetched(thing, lib3mf.Position, thing.GetVertexCount(), "getvertices")
+    return np.frombuffer(raw, np.float32).reshape(-1, 3).astype(np.float64)
+
+
+def _triangles(thing: "lib3mf.MeshObject") -> NDArray[np.int64]:
+    raw = _fetched(thing, lib3mf.Triangle, thing.GetTriangleCount(), "gettriangleindices")
+    return np.frombuffer(raw, np.uint32).reshape(-1, 3).astype(np.int64)
+
+
+def _fetched(thing: "lib3mf.MeshObject", kind: Any, count: int, call: str) -> Any:
+    # The library's Python layer makes an object of every corner; its C layer fills a buffer.
+    wrapper, filled = thing._wrapper, ctypes.c_uint64(0)
+    buffer = (kind * count)()
+    fetch = getattr(wrapper.lib, f"lib3mf_meshobject_{call}")
+    wrapper.checkError(thing, fetch(thing._handle, ctypes.c_uint64(count), filled, buffer))
+    return buffer
+
+
+def threemf_bytes(parts: Sequence[tuple[str, Mesh]]) -> bytes:
+    """Named parts in mm, z up, as a 3MF with one build item a part; equal parts give equal bytes."""
+    wrapper = lib3mf.Wrapper()
+    model = wrapper.CreateModel()
+    model.SetUnit(lib3mf.ModelUnit.MilliMeter)
+    _set_uuid(model.SetBuildUUID, "build", parts)
+    for name, mesh in parts:
+        thing = model.AddMeshObject()
+        thing.SetName(name)
+        points, faces = _buffer(lib3mf.Position, mesh.vertices.astype("<f4")), _buffer(lib3mf.Triangle, mesh.faces)
+        counts = ctypes.c_uint64(len(points)), ctypes.c_uint64(len(faces))
+        put = wrapper.lib.lib3mf_meshobject_setgeometry
+        wrapper.checkError(thing, put(thing._handle, counts[0], points, counts[1], faces))
+        _set_uuid(thing.SetUUID, name, [(name, mesh)])
+        item = model.AddBuildItem(thing, wrapper.GetIdentityTransform())
+        _set_uuid(item.SetUUID, f"{name} placed", [(name, mesh)])
+    with TemporaryDirectory(prefix="ulvet-") as folder:
+        out = Path(folder) / "figure.3mf"
+        model.QueryWriter("3mf").WriteToFile(str(out))
+        return out.read_bytes()
+
+
+def _set_uuid(put: Callable[[str], None], what: str, parts: Sequence[tuple[str, Mesh]]) -> None:
+    # Drawn at random otherwise, and then equal parts would not give equal bytes.
+    put(str(uuid5(NAMESPACE_URL, f"{what} {' '.join(name + mesh.hash for name, mesh in parts)}")))
+
+
+def _buffer(kind: Any, array: NDArray[Any]) -> Any:
+    whole = np.ascontiguousarray(array)
+    return (kind * len(whole)).from_buffer_copy(whole.tobytes())
