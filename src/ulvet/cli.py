@@ -8,11 +8,14 @@ from typing import Annotated, Any, NoReturn
 import typer
 
 from ulvet.core.bench import MATERIALS, PRINTERS, Edition, UnknownOnBench, setup_for
-from ulvet.core.build import Build
+from ulvet.core.build import Build, build_figure
 from ulvet.core.findings import Severity
-from ulvet.core.inspect import inspect_file, inspection_json
-from ulvet.core.io import UnreadableFile
+from ulvet.core.inspect import inspect_file, inspection_json, layers_of_file
+from ulvet.core.io import UnreadableFile, read_mesh
+from ulvet.core.layers import TooManyLayers
 from ulvet.core.lengths import PrintMM, spoken
+from ulvet.core.mesh import Mesh
+from ulvet.core.release import Checked, RecipeFile, UnusableRecipe, release_files
 from ulvet.core.units import UNITS
 
 __all__ = ["app"]
@@ -57,8 +60,58 @@ def inspect(
         typer.echo(json.dumps(inspection_json(inspection), ensure_ascii=False))
     else:
         _print_build(inspection.build, file.name)
-    stops = any(finding.severity is Severity.STOP for finding in inspection.build.findings)
-    raise typer.Exit(STOPS if stops else CLEAN)
+    raise typer.Exit(_exit_code(inspection.build))
+
+
+@app.command()
+def layers(
+    file: Annotated[Path, typer.Argument(help="A figure's file, as it lies, z up.")],
+    printer: Annotated[str | None, typer.Option(help="Id of a printer on the bench.")] = None,
+    material: Annotated[str | None, typer.Option(help="Id of a material on the bench.")] = None,
+    as_json: AsJson = False,
+) -> None:
+    """Say what the printer will see. Exit code 0: no islands and all outlines close; 1: otherwise; 2: not usable."""
+    try:
+        said = layers_of_file(file, setup_for(printer, material))
+    except (UnreadableFile, UnknownOnBench, TooManyLayers) as error:
+        _refuse(str(error), as_json)
+    if as_json:
+        typer.echo(json.dumps(said, ensure_ascii=False))
+    else:
+        typer.echo(
+            f"{file.name}: {said['layers']:,} layers, {said['seconds'] / 3600:.1f} h, {said['resin_ml']:.2f} ml, "
+            f"at most {said['peak_area_mm2']:.1f} mm² (estimate)"
+        )
+        for island in said["islands"]:
+            place = ", ".join(f"{value:.2f}" for value in island["point"])
+            typer.echo(f"island  layer {island['layer'] + 1:,}  {island['area_mm2']:.2f} mm²  at {place}")
+        if said["open_layers"]:
+            typer.echo(f"outlines do not close in {said['open_layers']:,} layers")
+    raise typer.Exit(STOPS if said["islands"] or said["open_layers"] else CLEAN)
+
+
+@app.command()
+def build(
+    recipe: Annotated[Path, typer.Argument(help="The recipe file of a release; its source lies beside it.")],
+    out: Annotated[Path, typer.Option("--out", "-o", help="Folder for the files of the release.")],
+    source: Annotated[Path | None, typer.Option(help="Folder of the source, if it is another.")] = None,
+) -> None:
+    """Make a release again from its recipe. Exit code 0: nothing stops; 1: something does; 2: not usable."""
+    try:
+        asked = RecipeFile.read(recipe.read_bytes(), recipe.name)
+        meshes = _sources(asked, source or recipe.parent)
+        done = build_figure(asked.recipe, asked.edition, meshes)
+        files = release_files(Checked.of(asked.figure, done))
+        out.mkdir(parents=True, exist_ok=True)
+        for file in files:
+            (out / file.name).write_bytes(file.data)
+    except OSError as error:
+        _refuse(f"{error.filename} could not be used ({error.strerror}): nothing else was changed.", as_json=False)
+    except (UnreadableFile, UnknownOnBench, UnusableRecipe) as error:
+        _refuse(str(error), as_json=False)
+    for file in files:
+        typer.echo(f"{file.sha256}  {file.name}")
+    raise typer.Exit(_exit_code(done))
 
 
 @bench_app.command()
@@ -105,6 +158,27 @@ def warm() -> None:
     from ulvet.core.warm import warm_kernels
 
     typer.echo(f"kernels compiled in {warm_kernels():.1f} s")
+
+
+def _exit_code(build: Build) -> int:
+    stops = any(finding.severity is Severity.STOP for finding in build.findings)
+    return STOPS if stops else CLEAN
+
+
+def _sources(asked: RecipeFile, folder: Path) -> dict[str, Mesh]:
+    """The meshes a recipe brings in, read from files of the same names.
+
+    Raises UnreadableFile and UnusableRecipe.
+    """
+    meshes = {}
+    for step in asked.sources:
+        mesh = read_mesh(folder / Path(step.name).name)
+        if mesh.hash != step.source:
+            raise UnusableRecipe(
+                f"{step.name} in {folder} is not the file this recipe was made for: bring the right one, unchanged."
+            )
+        meshes[step.source] = mesh
+    return meshes
 
 
 def _edition(height: float | None, scale: float | None, printer: str, material: str) -> Edition:

@@ -8,8 +8,15 @@ from typer.testing import CliRunner
 from tests.core.test_io import BAD
 from tests.shapes import ball, box, cylinder, joined, tube
 from ulvet.cli import app
-from ulvet.core.io import stl_bytes
+from ulvet.core.bench import Edition
+from ulvet.core.build import build_figure
+from ulvet.core.inspect import bring_in_step
+from ulvet.core.io import read_file, stl_bytes
+from ulvet.core.lengths import PrintMM
+from ulvet.core.mend.steps import CloseHoles, OrientFaces
 from ulvet.core.mesh import Mesh
+from ulvet.core.recipe.runner import Recipe
+from ulvet.core.release import Checked, RecipeFile, release_files
 
 DOCS = Path(__file__).parents[2] / "docs"
 
@@ -118,6 +125,74 @@ def test_without_json_it_is_written_for_people(tmp_path):
     result = CliRunner().invoke(app, ["inspect", str(written(tmp_path, box(20, 20, 0.3)))])
     assert "thin-wall" in result.stdout
     assert "0.30 mm" in result.stdout
+
+
+def run(*words):
+    result = CliRunner().invoke(app, [str(word) for word in words])
+    return result.exit_code, result.stdout, result.stderr
+
+
+def test_layers_are_told_of_a_file_as_it_lies(tmp_path):
+    hanging = joined(box(20, 20, 1, at=(50, 60, 70)), ball(2, at=(60, 70, 80)))
+    code, said, _ = run("layers", written(tmp_path, hanging), "--printer", "lantern-6", "--json")
+    said = json.loads(said)
+    assert code == 1
+    assert said["layers"] == 240
+    assert said["resin_ml"] == pytest.approx((400 + 4 / 3 * 3.1416 * 8) / 1000, rel=0.02)
+    assert said["peak_area_mm2"] == pytest.approx(400, rel=0.01)
+    (island,) = said["islands"]
+    assert island["point"] == pytest.approx([60, 70, 78], abs=0.4)
+    assert run("layers", written(tmp_path, box(9, 9, 9), "block.stl"))[0] == 0
+    assert run("layers", written(tmp_path, box(9, 9, 9), "block.stl"), "--printer", "none")[0] == 2
+    code, said, _ = run("layers", written(tmp_path, hanging))
+    assert "island  layer" in said
+
+
+def released(tmp_path, mesh):
+    """A recipe file with its source beside it, and the files of its release."""
+    source = written(tmp_path, mesh, "post.stl")
+    read = read_file(source)
+    recipe = Recipe(steps=(bring_in_step(read, "post.stl"), OrientFaces(), CloseHoles()))
+    edition = Edition(height=PrintMM(30))
+    file = tmp_path / "post_recipe.json"
+    file.write_bytes(RecipeFile.of("Post", recipe, edition).to_bytes())
+    done = build_figure(recipe, edition, {read.mesh.hash: read.mesh})
+    return file, {file.name: file.data for file in release_files(Checked.of("Post", done))}
+
+
+def test_a_release_is_made_again_from_its_recipe_byte_for_byte(tmp_path):
+    whole = box(20, 20, 40)
+    file, wanted = released(tmp_path, Mesh(whole.vertices, whole.faces[1:]))
+    code, said, _ = run("build", file, "-o", tmp_path / "out")
+    assert code == 0
+    made = {path.name: path.read_bytes() for path in (tmp_path / "out").iterdir()}
+    assert made == wanted
+    assert said.count("\n") == len(wanted)
+    again = tmp_path / "out" / "post_recipe.json"
+    assert run("build", again, "-o", tmp_path / "two", "--source", tmp_path)[0] == 0
+    assert {path.name: path.read_bytes() for path in (tmp_path / "two").iterdir()} == wanted
+
+
+def test_a_recipe_that_cannot_be_followed_is_refused_and_nothing_is_written(tmp_path):
+    file, _ = released(tmp_path, box(20, 20, 40))
+    good = json.loads(file.read_text())
+    wrong = {
+        "not at all": "a recipe?",
+        "of another kind": json.dumps({**good, "recipe": {"steps": [{"kind": "no-such"}]}}),
+        "empty": json.dumps({**good, "recipe": {"steps": []}}),
+        "changed": json.dumps({**good, "recipe_sha256": "0" * 64}),
+        "for no printer": json.dumps({**good, "edition": {"printer": "none"}}),
+    }
+    for what, text in wrong.items():
+        (tmp_path / "wrong.json").write_text(text)
+        code, _, error = run("build", tmp_path / "wrong.json", "-o", tmp_path / "out")
+        assert (code, error.count("\n")) == (2, 1), what
+    (tmp_path / "post.stl").write_bytes(stl_bytes(ball(3)))
+    code, _, error = run("build", file, "-o", tmp_path / "out")
+    assert code == 2
+    assert "not the file this recipe was made for" in error
+    assert run("build", tmp_path / "none.json", "-o", tmp_path / "out")[0] == 2
+    assert not (tmp_path / "out").exists()
 
 
 @pytest.mark.parametrize("what", ["printers", "materials"])

@@ -2,6 +2,7 @@
 
 import io
 import json
+import locale
 import struct
 import warnings
 import zipfile
@@ -40,6 +41,7 @@ def test_what_is_written_is_read_back_whole_and_twice_the_same(tmp_path, ending)
     content = WRITERS[ending]()
     assert content == WRITERS[ending]()
     read = read_file(kept(tmp_path, f"figure{ending}", content))
+    assert locale.getencoding() == "UTF-8", "a library changed how this process reads text"
     wanted = PARTS[0][1] if ending == ".ply" else joined(*(mesh for _, mesh in PARTS))
     step = bring_in_step(read, "figure")
     placed = step.run((), {"sources": {read.mesh.hash: read.mesh}}).parts[0].mesh

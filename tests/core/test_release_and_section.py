@@ -23,8 +23,7 @@ from ulvet.core.section import cut_section, plane_through
 
 def checked(mesh, edition, name="Reed imp"):
     build = build_figure(Recipe(steps=(BringIn(source=mesh.hash, name="x.stl"),)), edition, {mesh.hash: mesh})
-    return Checked(name, build.recipe, edition, tuple(p.mesh for p in build.parts), build.facts, build.findings,
-                   build.estimates, build.unseen)  # fmt: skip
+    return Checked.of(name, build)
 
 
 def test_a_release_holds_the_figure_at_size_and_vouches_for_every_byte():

@@ -145,8 +145,8 @@ function Empty() {
     <div className="empty">
       <h2>The shelf is empty</h2>
       <p>
-        Drop a sculpt or scan here (STL, OBJ, PLY, 3MF, GLB), or bring one in with the button above. Ulvet measures it at print size
-        and says what would go wrong before you print it.
+        Drop a sculpt or scan here (STL, OBJ, PLY, 3MF, GLB), or bring one in with the button above. Ulvet
+        measures it at print size and says what would go wrong before you print it.
       </p>
     </div>
   );

@@ -1,9 +1,11 @@
 """3MF, by its consortium's reference library, behind an archive that was counted first."""
 
 import ctypes
+import locale
 import re
 import zipfile
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
@@ -32,6 +34,17 @@ _TAGS = re.compile(rb"<(?:\w+:)?(object|component)\b([^>]*)>")
 _ATTRIBUTES = re.compile(rb"""(?:\w+:)?(\w+)\s*=\s*["']([^"']*)["']""")
 
 
+@contextmanager
+def _locale_kept() -> Iterator[None]:
+    # The library puts the whole process into the C locale, in which text files would no longer be UTF-8.
+    before = locale.setlocale(locale.LC_ALL)
+    try:
+        yield
+    finally:
+        locale.setlocale(locale.LC_ALL, before)
+
+
+@_locale_kept()
 def read_3mf(path: Path) -> Reading:
     """Everything on the build plate of a 3MF, its components placed, as one mesh in millimetres.
 
@@ -155,6 +168,7 @@ def _fetched(thing: "lib3mf.MeshObject", kind: Any, count: int, call: str) -> An
     return buffer
 
 
+@_locale_kept()
 def threemf_bytes(parts: Sequence[tuple[str, Mesh]]) -> bytes:
     """Named parts in mm, z up, as a 3MF with one build item a part; equal parts give equal bytes."""
     wrapper = lib3mf.Wrapper()

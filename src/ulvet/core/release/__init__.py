@@ -2,5 +2,15 @@
 
 from ulvet.core.release.cautions import cautions_for
 from ulvet.core.release.package import Checked, ReleaseFile, release_files, safe_name, zip_bytes
+from ulvet.core.release.recipe_file import RecipeFile, UnusableRecipe
 
-__all__ = ["Checked", "ReleaseFile", "cautions_for", "release_files", "safe_name", "zip_bytes"]
+__all__ = [
+    "Checked",
+    "RecipeFile",
+    "ReleaseFile",
+    "UnusableRecipe",
+    "cautions_for",
+    "release_files",
+    "safe_name",
+    "zip_bytes",
+]

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 from ulvet import __version__
 from ulvet.core.bench import Edition, setup_for
-from ulvet.core.build import Facts
+from ulvet.core.build import Build, Facts
 from ulvet.core.findings import Finding, Unseen
 from ulvet.core.io import stl_bytes, threemf_bytes
 from ulvet.core.io.stl import read_back
@@ -20,6 +20,7 @@ from ulvet.core.lengths import spoken
 from ulvet.core.mesh import Mesh, scaled
 from ulvet.core.recipe.runner import Recipe, recipe_hash
 from ulvet.core.release.cautions import cautions_for
+from ulvet.core.release.recipe_file import RecipeFile
 from ulvet.core.topology import edges_of, is_watertight, without_repeats
 
 __all__ = ["Checked", "ReleaseFile", "release_files", "safe_name", "zip_bytes"]
@@ -37,6 +38,20 @@ class Checked:
     findings: tuple[Finding, ...]
     estimates: tuple[Estimate, ...]
     unseen: tuple[Unseen, ...]
+
+    @classmethod
+    def of(cls, figure: str, build: Build) -> "Checked":
+        """A build under the figure's name."""
+        return cls(
+            figure=figure,
+            recipe=build.recipe,
+            edition=build.edition,
+            meshes=tuple(part.mesh for part in build.parts),
+            facts=build.facts,
+            findings=build.findings,
+            estimates=build.estimates,
+            unseen=build.unseen,
+        )
 
 
 @dataclass(frozen=True)
@@ -71,12 +86,8 @@ def release_files(checked: Checked) -> tuple[ReleaseFile, ...]:
         (facts.part, scaled(mesh, facts.factor)) for mesh, facts in zip(checked.meshes, checked.facts, strict=True)
     ]
     files.append(ReleaseFile(f"{stem}_{spoken(height)}mm.3mf", threemf_bytes(named)))
-    recipe = {
-        "recipe": checked.recipe.model_dump(mode="json"),
-        "edition": checked.edition.model_dump(mode="json"),
-        "recipe_sha256": recipe_hash(checked.recipe),
-    }
-    files.append(ReleaseFile(f"{stem}_recipe.json", _json(recipe)))
+    recipe = RecipeFile.of(checked.figure, checked.recipe, checked.edition)
+    files.append(ReleaseFile(f"{stem}_recipe.json", recipe.to_bytes()))
     files.append(ReleaseFile(f"{stem}_read-me.txt", _note(checked).encode()))
     files.append(ReleaseFile(f"{stem}_manifest.json", _json(_manifest(checked, files, closes))))
     return tuple(sorted(files, key=lambda file: file.name))
