@@ -153,6 +153,29 @@ def demo(data: Data = None) -> None:
 
 
 @app.command()
+def check(
+    data: Data = None,
+    collect: Annotated[bool, typer.Option("--collect", help="Remove what nothing needs any more.")] = False,
+) -> None:
+    """Verify that every figure's data is there and unaltered. Exit code 0: whole; 1: not; 2: not usable."""
+    from ulvet.store.checking import check_folder
+    from ulvet.store.folder import DataFolder, FolderInUse, default_data_folder
+
+    folder = DataFolder(data or default_data_folder())
+    try:
+        with folder.lock():
+            report = check_folder(folder, collect)
+    except FolderInUse as error:
+        _refuse(str(error), as_json=False)
+    for what, names in (("missing", report.missing), ("altered", report.altered), ("database", report.database)):
+        for name in names:
+            typer.echo(f"{what}: {name}")
+    removed = f", removed, {report.freed / 1e6:.1f} MB freed" if collect else ""
+    typer.echo(f"{report.blobs:,} blobs; {len(report.unneeded):,} that nothing needs{removed}")
+    raise typer.Exit(CLEAN if report.whole else STOPS)
+
+
+@app.command()
 def warm() -> None:
     """Compile the kernels ahead of their first use."""
     from ulvet.core.warm import warm_kernels

@@ -1,15 +1,18 @@
 import sqlite3
 
 import pytest
-from sqlalchemy import inspect, select
+from alembic import command
+from alembic.config import Config
+from sqlalchemy import create_engine, inspect, select
 from sqlalchemy.exc import IntegrityError
 
 from tests.shapes import ball, box
 from ulvet.core.recipe.step import Part, Receipt, StepResult
 from ulvet.store.blobs import Blobs, MissingBlob, write_whole
+from ulvet.store.checking import check_folder
 from ulvet.store.database import migrate, open_database
 from ulvet.store.folder import DataFolder
-from ulvet.store.models import Base, Figure, Revision
+from ulvet.store.models import Base, Figure, Revision, Source
 from ulvet.store.results import DiskMemory
 
 
@@ -107,3 +110,52 @@ def test_a_second_writer_waits_instead_of_failing(folder):
         with pytest.raises(sqlite3.OperationalError, match="locked"):
             other.execute("BEGIN IMMEDIATE")  # so it is held from the start, not from the first write on
         other.close()
+
+
+def test_a_database_of_the_first_revision_is_carried_over_with_everything_in_it(folder):
+    first = Config()
+    first.set_main_option("script_location", "ulvet:store/migrations")
+    first.attributes["engine"] = engine = create_engine(f"sqlite:///{folder.database}")
+    command.upgrade(first, "0001")
+    engine.dispose()
+    old = sqlite3.connect(folder.database)
+    now = "2026-01-02 03:04:05"
+    old.execute("INSERT INTO figures (id, name, created) VALUES (1, 'Toll keeper', ?)", [now])
+    old.execute(
+        "INSERT INTO sources (id, figure_id, file_name, file_hash, file_bytes, mesh_hash, brought) "
+        "VALUES (1, 1, 'toll.stl', 'f', 9, 'm', ?)",
+        [now],
+    )
+    old.execute(
+        "INSERT INTO revisions (id, figure_id, number, recipe, edition, says, created) "
+        "VALUES (1, 1, 1, '{}', '{}', 'brought in', ?)",
+        [now],
+    )
+    old.execute("UPDATE figures SET head_id = 1")
+    old.commit()
+    old.close()
+    with open_database(folder.database)() as session:
+        (figure,) = session.scalars(select(Figure)).all()
+        assert (figure.name, figure.head.says) == ("Toll keeper", "brought in")
+        assert [(source.file_name, source.upload) for source in figure.sources] == [("toll.stl", None)]
+        assert not session.connection().exec_driver_sql("PRAGMA foreign_key_check").all()
+
+
+def test_a_folder_is_checked_blob_by_blob_and_what_nothing_needs_can_be_removed(folder):
+    blobs = Blobs(folder.blobs)
+    needed = [blobs.put(word) for word in (b"file", b"mesh")]
+    loose = blobs.put(b"a trial that was not kept")
+    DiskMemory(folder).keep("k", StepResult((Part("figure", box(1, 1, 1)),)))
+    with open_database(folder.database).begin() as session:
+        source = Source(file_name="x.stl", file_hash=needed[0], file_bytes=4, mesh_hash=needed[1])
+        session.add(Figure(name="One", sources=[source]))
+    report = check_folder(folder)
+    assert (report.whole, report.blobs, report.unneeded) == (True, 4, (loose,))
+    blobs.path(needed[0]).write_bytes(b"fire")
+    blobs.path(needed[1]).unlink()
+    report = check_folder(folder, collect=True)
+    assert not report.whole
+    assert (report.altered, report.missing) == ((needed[0],), (needed[1],))
+    assert report.freed == 25
+    assert loose not in blobs.names()
+    assert DiskMemory(folder).recall("k")

@@ -57,7 +57,7 @@ def test_a_job_runs_in_a_process_of_its_own_and_tells_how_far_it_is(tmp_path, su
     shares = [share for number, _, share in heard if number == job.id]
     assert shares == sorted(shares)
     assert len(set(shares)) > 2
-    assert not list(folder.uploads.iterdir())
+    assert [p.name for p in folder.uploads.iterdir()] == ["upload.stl"]  # kept until it is on the shelf
 
 
 def test_what_cannot_be_read_is_refused_by_the_users_own_file_name(tmp_path, supervisor):
@@ -88,19 +88,29 @@ def test_a_stopped_job_ends_at_once_and_the_next_one_runs(tmp_path, supervisor):
     assert after.state is JobState.DONE
 
 
-def test_a_killed_process_fails_its_job_with_a_sentence_and_nothing_else(tmp_path, supervisor):
-    folder = DataFolder(tmp_path)
-    job = supervisor.submit("build", "long", long_build(folder), "")
+def kill_workers(supervisor):
+    for process in supervisor.processes():
+        if process.is_alive():
+            os.kill(process.pid, signal.SIGKILL)
+
+
+def test_a_job_whose_process_dies_begins_again_once_and_then_fails_with_a_sentence(tmp_path, supervisor):
+    folder, after = DataFolder(tmp_path), []
+    job = supervisor.submit("build", "long", long_build(folder), "", after=after.append)
     until(lambda: job.share > 0)
-    children = [p for p in supervisor.processes() if p.is_alive()]
-    for process in children:
-        os.kill(process.pid, signal.SIGKILL)
+    kill_workers(supervisor)
+    until(lambda: job.doing == "starting again")
+    until(lambda: job.share > 0)
+    assert job.state is JobState.RUNNING
+    assert after == []
+    kill_workers(supervisor)
     assert job.ended.wait(10)
     assert job.state is JobState.FAILED
     assert "safe" in job.error
-    after = supervisor.submit("bring-in", "a", upload(folder), "")
-    assert after.ended.wait(60)
-    assert after.state is JobState.DONE
+    assert after == [job]
+    following = supervisor.submit("bring-in", "a", upload(folder), "")
+    assert following.ended.wait(60)
+    assert following.state is JobState.DONE
 
 
 def test_a_mistake_inside_a_job_is_told_without_its_traceback(supervisor):

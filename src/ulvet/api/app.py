@@ -36,6 +36,7 @@ def create_app(data: Path, front_end: Path | None = None) -> FastAPI:
             app.state.studio = Studio(folder, supervisor)
             newsroom.open()
             supervisor.start()
+            app.state.studio.resume()
             yield
             newsroom.close()
             supervisor.close()

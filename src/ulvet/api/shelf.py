@@ -76,7 +76,6 @@ async def bring_in(
     job = studio.bring_in(path, clean, name[:120])
     await to_thread.run_sync(job.ended.wait, _PATIENCE)
     if job.state is JobState.FAILED:
-        path.unlink(missing_ok=True)
         raise Refused(job.error)
     return job_view(job)
 

@@ -46,6 +46,7 @@ def _fill(studio: Studio, say: Callable[[str], None]) -> None:
             path = folder.uploads / f"demo-{hashlib.sha256(written).hexdigest()[:12]}.stl"
             path.write_bytes(written)
             brought = JOBS["bring-in"](folder, {"path": str(path), "name": file_name}, lambda share, says: None)
+            path.unlink()
             number = studio.add_figure(name, file_name, brought)
             studio.set_edition(number, 1, edition)
         _build(studio, number, name, say)

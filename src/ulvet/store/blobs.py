@@ -3,13 +3,16 @@
 import hashlib
 import mmap
 import os
-import shutil
 import tempfile
+from contextlib import suppress
 from pathlib import Path
 
 from ulvet.core.mesh import Mesh
 
 __all__ = ["Blobs", "MissingBlob", "write_whole"]
+
+
+_NAME_LENGTH = 64
 
 
 class MissingBlob(LookupError):
@@ -46,16 +49,29 @@ class Blobs:
         return name
 
     def put_file(self, source: Path) -> str:
-        """Move a finished file in and return its hash."""
+        """Keep a finished file on the same disk, which stays where it is, and return its hash."""
         with source.open("rb") as file:
             name = hashlib.file_digest(file, "sha256").hexdigest()
+            os.fsync(file.fileno())
         path = self._path(name)
         path.parent.mkdir(parents=True, exist_ok=True)
-        if path.exists():
-            source.unlink()
-        else:
-            shutil.move(source, path)
+        with suppress(FileExistsError):
+            os.link(source, path)
         return name
+
+    def names(self) -> list[str]:
+        """The name of every blob, sorted."""
+        return sorted(path.name for path in self._folder.glob("??/*") if len(path.name) == _NAME_LENGTH)
+
+    def remove(self, name: str) -> int:
+        """Remove a blob and return the bytes it took.
+
+        Raises MissingBlob.
+        """
+        path = self.path(name)
+        size = path.stat().st_size
+        path.unlink()
+        return size
 
     def put_mesh(self, mesh: Mesh) -> str:
         """Keep a mesh; its blob hash is its own."""
@@ -87,6 +103,6 @@ class Blobs:
         return Mesh.from_bytes(self.read(name))
 
     def _path(self, name: str) -> Path:
-        if len(name) != 64 or not set(name) <= set("0123456789abcdef"):
+        if len(name) != _NAME_LENGTH or not set(name) <= set("0123456789abcdef"):
             raise MissingBlob("That is not the name of anything in the store.")
         return self._folder / name[:2] / name

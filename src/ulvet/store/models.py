@@ -67,6 +67,8 @@ class Source(Base):
     file_hash: Mapped[str] = mapped_column(String(64))
     file_bytes: Mapped[int] = mapped_column(Integer)
     mesh_hash: Mapped[str] = mapped_column(String(64))
+    upload: Mapped[str | None] = mapped_column(String(40), unique=True)
+    """The upload it came by, so that one taken up again after a crash is not brought in twice."""
     brought: Mapped[datetime] = mapped_column(Moment, default=_now)
 
     figure: Mapped[Figure] = relationship(back_populates="sources")

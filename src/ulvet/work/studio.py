@@ -1,5 +1,6 @@
 """The studio: figures with their revisions, and the jobs that follow from every change."""
 
+import json
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
@@ -13,7 +14,7 @@ from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.findings import AddSteps, ReadSourceAs, Remedy, SetEdition
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.union import step_adapter
-from ulvet.store.blobs import Blobs
+from ulvet.store.blobs import Blobs, write_whole
 from ulvet.store.database import open_database
 from ulvet.store.folder import DataFolder
 from ulvet.store.models import BuildRow, Figure, ReleaseRow, Revision, Source
@@ -48,8 +49,35 @@ class Studio:
 
     # Bringing in
 
+    def resume(self) -> None:
+        """Take up what was under way when the server last ended: whole uploads, and checks that were not finished."""
+        uploads = self.folder.uploads
+        notes = {path: json.loads(path.read_bytes()) for path in sorted(uploads.glob("*.json"))}
+        for path in list(uploads.iterdir()):
+            if path not in notes and path.with_suffix(".json") not in notes:
+                path.unlink()  # cut off half-way, so its sender was never told that it had come
+        for note, said in notes.items():
+            path = uploads / said["file"]
+            if path.is_file():
+                self.bring_in(path, said["file_name"], said["name"])
+            else:
+                note.unlink()
+        for figure, _, record in self.shelf():
+            if record is None:
+                self.want_build(figure.id)
+
     def bring_in(self, path: Path, file_name: str, name: str) -> Job:
-        """Read an uploaded file and, when it can be read, put a new figure on the shelf."""
+        """Read an uploaded file and, when it can be read, put a new figure on the shelf.
+
+        A note beside the upload has it taken up again should the server end before that.
+        """
+        note = path.with_suffix(".json")
+        write_whole(note, json.dumps({"file": path.name, "file_name": file_name, "name": name}).encode())
+
+        def forget(job: Job) -> None:
+            path.unlink(missing_ok=True)
+            note.unlink(missing_ok=True)
+
         expected = 2 + path.stat().st_size * 2e-8
         return self.supervisor.submit(
             "bring-in",
@@ -57,13 +85,17 @@ class Studio:
             {"path": str(path), "name": file_name},
             f"Bringing in {file_name}",
             expected,
-            then=lambda result: {"figure": self.add_figure(name, file_name, result)},
+            then=lambda result: {"figure": self.add_figure(name, file_name, result, path.stem)},
+            after=forget,
         )
 
-    def add_figure(self, name: str, file_name: str, brought: dict[str, Any]) -> int:
-        """Put a figure on the shelf from the result of a ``bring-in`` job; its number."""
+    def add_figure(self, name: str, file_name: str, brought: dict[str, Any], upload: str | None = None) -> int:
+        """Put a figure on the shelf from the result of a ``bring-in`` job; its number. Twice for one upload is once."""
         recipe = Recipe(steps=(step_adapter().validate_python(brought["step"]),))
         with self.sessions.begin() as session:
+            known = session.scalar(select(Source.figure_id).where(Source.upload == upload)) if upload else None
+            if known is not None:
+                return known
             figure = Figure(name=name)
             figure.sources.append(
                 Source(
@@ -71,6 +103,7 @@ class Studio:
                     file_hash=brought["file_hash"],
                     file_bytes=brought["file_bytes"],
                     mesh_hash=brought["mesh_hash"],
+                    upload=upload,
                 )
             )
             session.add(figure)

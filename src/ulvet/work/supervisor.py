@@ -20,6 +20,7 @@ from ulvet.work.process import THREAD_LIMITS, run_one_job
 __all__ = ["Job", "JobState", "Supervisor"]
 
 _AT_ONCE = 2
+_ATTEMPTS = 2
 _KEPT = 50
 _POLL = 0.05
 _CRASHED = (
@@ -74,6 +75,10 @@ class Job:
         return max(self.expected - elapsed, 1.0)
 
 
+Then = Callable[[dict[str, Any]], dict[str, Any] | None]
+After = Callable[[Job], None]
+
+
 class Supervisor:
     """Runs jobs, each in a spawned process used once. One more process waits, started and loaded, for the next job."""
 
@@ -101,11 +106,14 @@ class Supervisor:
         says: str,
         expected: float = 5.0,
         figure: int | None = None,
-        then: Callable[[dict[str, Any]], dict[str, Any] | None] = lambda result: None,
+        then: Then = lambda result: None,
+        after: After = lambda job: None,
     ) -> Job:
         """Queue a job, or return the one under way with the same kind and key.
 
         ``then`` runs in the server when the job is done, before anybody hears of it; what it returns is the result.
+        ``after`` runs in the server when the job is over, however it ended, but not when the server itself ends. A
+        process that dies is replaced once, and the job begins again.
         """
         with self._lock:
             for job in self._jobs.values():
@@ -116,7 +124,7 @@ class Supervisor:
             for old in [j for j in self._jobs.values() if j.state in ENDED][:-_KEPT]:
                 del self._jobs[old.id]
         self._heard(job)
-        self._threads.submit(self._run, job, values, then)
+        self._threads.submit(self._run, job, values, then, after)
         return job
 
     def jobs(self) -> list[Job]:
@@ -155,56 +163,57 @@ class Supervisor:
         if self._spare:
             self._end(*self._spare)
 
-    def _run(self, job: Job, values: dict[str, Any], then: Callable[[dict[str, Any]], dict[str, Any] | None]) -> None:
-        process = pipe = None
+    def _run(self, job: Job, values: dict[str, Any], then: Then, after: After) -> None:
         try:
-            if job.cancelled.is_set():
-                job.state, job.doing = JobState.CANCELLED, "stopped"
-                return
-            job.state, job.began, job.doing = JobState.RUNNING, time.monotonic(), "starting"
-            self._heard(job)
-            process, pipe = self._take()
-            self._running[job.id] = process
-            self._watch(job, process, pipe, values, then)
+            for attempt in range(_ATTEMPTS):
+                if job.cancelled.is_set():
+                    job.state, job.doing = JobState.CANCELLED, "stopped"
+                    break
+                job.state, job.began, job.share = JobState.RUNNING, time.monotonic(), 0.0
+                job.doing = "starting again" if attempt else "starting"
+                self._heard(job)
+                if self._attempt(job, values, then):
+                    break
+            else:
+                job.state, job.error = JobState.FAILED, _CRASHED
         except Exception:
             log.exception("job failed in the server", kind=job.kind, key=job.key)
             job.state, job.error = JobState.FAILED, _CRASHED
         finally:
-            if process is not None and pipe is not None:
-                self._running.pop(job.id)
-                self._end(process, pipe)
+            if not self._closing:
+                after(job)
             job.ended.set()
             self._heard(job)
             if not self._closing:
                 self._refill()
 
-    def _watch(
-        self,
-        job: Job,
-        process: Any,
-        pipe: Connection,
-        values: dict[str, Any],
-        then: Callable[[dict[str, Any]], dict[str, Any] | None],
-    ) -> None:
+    def _attempt(self, job: Job, values: dict[str, Any], then: Then) -> bool:
+        """Run a job once in a process of its own; False when that died before it was done."""
+        process, pipe = self._take()
+        self._running[job.id] = process
+        try:
+            return self._watch(job, process, pipe, values, then)
+        finally:
+            self._running.pop(job.id)
+            self._end(process, pipe)
+
+    def _watch(self, job: Job, process: Any, pipe: Connection, values: dict[str, Any], then: Then) -> bool:
         asked = False
         while True:
             if job.cancelled.is_set():
                 job.state, job.doing = JobState.CANCELLED, "stopped"
-                return
+                return True
             if not pipe.poll(_POLL):
-                if process.is_alive():
+                if process.is_alive() or pipe.poll():
                     continue
-                if not pipe.poll():
-                    log.error("job process died", kind=job.kind, code=process.exitcode)
-                    job.state, job.error = JobState.FAILED, _CRASHED
-                    return
+                log.error("job process died", kind=job.kind, code=process.exitcode)
+                return False
             try:
                 message = pipe.recv()
             except EOFError:
                 process.join(1)
                 log.error("job process died", kind=job.kind, code=process.exitcode)
-                job.state, job.error = JobState.FAILED, _CRASHED
-                return
+                return False
             match message:
                 case ("ready",) if not asked:
                     asked = True
@@ -214,7 +223,7 @@ class Supervisor:
                     self._heard(job)
                 case ("refused", sentence):
                     job.state, job.error = JobState.FAILED, sentence
-                    return
+                    return True
                 case ("failed", trace):
                     log.error("job failed", kind=job.kind, key=job.key, trace=trace)
                     job.state = JobState.FAILED
@@ -222,11 +231,11 @@ class Supervisor:
                         "Ulvet made a mistake in this work; everything saved is safe. "
                         "The server's log says where; undo the last change to go on."
                     )
-                    return
+                    return True
                 case ("done", result):
                     job.result = then(result) or result
                     job.share, job.state, job.doing = 1.0, JobState.DONE, "done"
-                    return
+                    return True
 
     def _take(self) -> tuple[Any, Connection]:
         with self._lock:

@@ -1,0 +1,100 @@
+"""The server, killed at any moment, with everything it had started."""
+
+import os
+import random
+import signal
+import socket
+import subprocess
+import sys
+import time
+from contextlib import suppress
+from pathlib import Path
+
+import httpx
+import pytest
+
+from tests.conftest import sent
+from tests.shapes import ball
+from ulvet.core.io import stl_bytes
+from ulvet.store.checking import check_folder
+from ulvet.store.folder import DataFolder
+from ulvet.work.studio import Studio
+from ulvet.work.supervisor import Supervisor
+
+pytestmark = pytest.mark.slow
+
+ROUNDS = int(os.environ.get("ULVET_KILLS", "4"))
+
+
+class Served:
+    """`ulvet serve` as a process group of its own."""
+
+    def __init__(self, data):
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", 0))
+            port = probe.getsockname()[1]
+        self.address = f"http://127.0.0.1:{port}"
+        self.process = subprocess.Popen(
+            [Path(sys.executable).with_name("ulvet"), "serve", "--port", str(port), "--data", str(data)],
+            start_new_session=True,
+            stdout=subprocess.DEVNULL,
+        )
+        for _ in range(600):
+            with suppress(httpx.TransportError):
+                httpx.get(f"{self.address}/api/jobs")
+                return
+            time.sleep(0.05)
+        raise AssertionError("the server did not start")
+
+    def shelf(self):
+        return httpx.get(f"{self.address}/api/shelf", timeout=30).json()
+
+    def kill(self):
+        os.killpg(self.process.pid, signal.SIGKILL)
+        self.process.wait()
+
+
+def test_whatever_was_sent_whole_is_on_the_shelf_once_however_often_everything_is_killed(tmp_path):
+    rng, names = random.Random(7), []
+    for number in range(ROUNDS):
+        served = Served(tmp_path)
+        names.append(f"Ball {number}")
+        answer = sent(served.address, f"ball_{number}.stl", stl_bytes(ball(5 + number, rounds=4)))
+        assert answer.status_code == 202
+        time.sleep(rng.uniform(0, 2.5))
+        served.kill()
+    served = Served(tmp_path)
+    try:
+        for _ in range(600):
+            shelf = served.shelf()
+            if len(shelf) >= ROUNDS and all(figure["size_mm"] for figure in shelf):
+                break
+            time.sleep(0.1)
+    finally:
+        served.kill()
+    assert sorted(figure["name"] for figure in shelf) == names
+    assert all(figure["picture"] for figure in shelf), "checks that were cut off are made up for"
+    assert check_folder(DataFolder(tmp_path)).whole
+    assert not list(DataFolder(tmp_path).uploads.iterdir())
+
+
+def test_an_upload_that_was_whole_is_taken_up_and_one_that_was_cut_off_is_cleared_away(tmp_path):
+    folder = DataFolder(tmp_path)
+    supervisor = Supervisor(tmp_path)
+    studio = Studio(folder, supervisor)
+    try:
+        (folder.uploads / "abc.stl").write_bytes(stl_bytes(ball(4, rounds=2)))
+        (folder.uploads / "abc.json").write_text('{"file": "abc.stl", "file_name": "moon.stl", "name": "Moon"}')
+        (folder.uploads / "cut.stl").write_bytes(b"half a")
+        (folder.uploads / "gone.json").write_text('{"file": "gone.stl", "file_name": "gone.stl", "name": "Gone"}')
+        studio.resume()
+        for job in supervisor.jobs():
+            assert job.ended.wait(60)
+        assert [figure.name for figure, _, _ in studio.shelf()] == ["Moon"]
+        assert not list(folder.uploads.iterdir())
+        # Killed between the row and the clearing away, it is taken up again and is no second figure.
+        brought = {"step": studio.figure(1)[1].recipe["steps"][0], "mesh_hash": "m", "file_hash": "f", "file_bytes": 1}
+        assert studio.add_figure("Moon", "moon.stl", brought, "abc") == 1
+        assert len(studio.shelf()) == 1
+    finally:
+        supervisor.close()
