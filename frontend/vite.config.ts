@@ -6,5 +6,5 @@ export default defineConfig({
   resolve: { dedupe: ['three', 'react', 'react-dom'] },
   build: { chunkSizeWarningLimit: 1200 },
   server: { proxy: { '/api': 'http://127.0.0.1:8321' } },
-  test: { environment: 'node' },
+  test: { environment: 'node', css: true },
 });

@@ -55,6 +55,11 @@ def take(page: Page, address: str) -> None:
     page.get_by_role("button", name="Pack a release").click()
     page.wait_for_selector("a[download]", timeout=60_000)
     shot("release")
+    page.goto(f"{address}/figures/1/gauge")
+    settled(page)
+    page.keyboard.press("n")
+    settled(page)
+    shot("night")
 
 
 def main() -> None:

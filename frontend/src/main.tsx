@@ -7,6 +7,9 @@ import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 
 import { App } from './app/App';
+import { beginLight } from './app/light';
+
+beginLight();
 
 const root = document.getElementById('root');
 if (root) {

@@ -4,6 +4,7 @@ import subprocess
 import sys
 import time
 import zipfile
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import httpx
@@ -167,6 +168,39 @@ def test_progress_comes_as_events(served, client, clean_stl):
                     break
     assert states[0] == "queued"
     assert "running" in states
+
+
+def heard(served, last=None, until="done"):
+    """Events of one stream, as (id, event, data), up to the first job in the state ``until``."""
+    headers = {"Last-Event-ID": last} if last else {}
+    events, event = [], {}
+    with httpx.stream("GET", f"{served}/api/events", headers=headers, timeout=60) as stream:
+        for line in stream.iter_lines():
+            name, _, value = line.partition(": ")
+            if name in ("id", "event", "data"):
+                event[name] = value
+            elif not line and event:
+                events.append((event.get("id"), event["event"], event["data"]))
+                if event["event"] == "job" and json.loads(event["data"])["state"] == until:
+                    return events
+                if event["data"] == "anew" and last:
+                    return events
+                event = {}
+    return events
+
+
+def test_a_stream_taken_up_again_makes_up_for_what_was_missed(served, client, clean_stl):
+    with ThreadPoolExecutor(1) as pool:
+        first = pool.submit(heard, served)
+        time.sleep(0.3)
+        built(client, brought(client, clean_stl))
+        events = first.result()
+    numbers = [number for number, event, _ in events if event == "job"]
+    assert len(set(numbers)) == len(numbers) > 2
+    again = heard(served, numbers[0])
+    assert again[0][1:] == ("hello", "again")
+    assert [number for number, event, _ in again if event == "job"] == numbers[1:]
+    assert heard(served, "other-17")[0][1:] == ("hello", "anew")
 
 
 def test_what_is_not_there_is_a_problem_with_a_sentence(client):

@@ -40,6 +40,31 @@ def test_no_view_breaks_the_rules_for_accessible_pages(figure):
     assert complaints(figure) == []
 
 
+def test_the_night_chart_keeps_the_rules_too_and_is_remembered(figure):
+    figure.keyboard.press("n")
+    expect(figure.locator("html")).to_have_attribute("data-light", "night")
+    for name in ("Size", "Gauge", "Layers"):
+        station(figure, name).click()
+        figure.wait_for_timeout(300)
+        assert complaints(figure) == [], name
+    figure.reload()
+    settled(figure)
+    expect(figure.locator("html")).to_have_attribute("data-light", "night")
+    figure.get_by_role("button", name="Day chart").click()
+    expect(figure.locator("html")).to_have_attribute("data-light", "day")
+
+
+def test_the_sheet_of_keys_is_opened_and_closed_by_keys(figure):
+    figure.keyboard.press("?")
+    sheet = figure.get_by_role("dialog", name="Keys")
+    expect(sheet).to_contain_text("undo, redo")
+    assert complaints(figure) == []
+    figure.keyboard.press("4")  # means nothing while the sheet lies on top
+    figure.keyboard.press("Escape")
+    expect(sheet).to_be_hidden()
+    expect(station(figure, "Gauge")).not_to_have_attribute("aria-current", "step")
+
+
 def test_everything_can_be_reached_by_the_tab_key_and_what_is_reached_is_seen(figure):
     figure.evaluate("document.activeElement.blur()")
     reached = []

@@ -72,7 +72,7 @@ def test_whatever_was_sent_whole_is_on_the_shelf_once_however_often_everything_i
             time.sleep(0.1)
     finally:
         served.kill()
-    assert sorted(figure["name"] for figure in shelf) == names
+    assert sorted(figure["name"] for figure in shelf) == sorted(names)
     assert all(figure["picture"] for figure in shelf), "checks that were cut off are made up for"
     assert check_folder(DataFolder(tmp_path)).whole
     assert not list(DataFolder(tmp_path).uploads.iterdir())

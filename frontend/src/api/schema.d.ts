@@ -113,7 +113,7 @@ export interface paths {
         };
         /**
          * Events
-         * @description Progress of every job, as it happens.
+         * @description Progress of every job, as it happens; taken up after ``Last-Event-ID`` where that is still known.
          */
         get: operations["events_api_events_get"];
         put?: never;
@@ -1244,7 +1244,10 @@ export interface operations {
     events_api_events_get: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The last event that was heard. */
+                "Last-Event-ID"?: string | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -1256,6 +1259,15 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
             };
         };
     };

@@ -5,7 +5,8 @@ import { createBrowserRouter, RouterProvider } from 'react-router';
 
 import { Shelf } from '../shelf/Shelf';
 import { useEvents } from './jobs';
-import { theme } from './theme';
+import { useLight } from './light';
+import { themeFor } from './theme';
 
 // The chart's libraries are the larger half of the program; the shelf does not wait for them.
 const FigurePage = lazy(() => import('../figure/FigurePage'));
@@ -32,10 +33,13 @@ function Listening() {
   return <RouterProvider router={router} />;
 }
 
+const THEMES = { day: themeFor('day'), night: themeFor('night') };
+
 /** The whole program. */
 export function App() {
+  const light = useLight();
   return (
-    <ThemeProvider theme={theme}>
+    <ThemeProvider theme={THEMES[light]}>
       <QueryClientProvider client={client}>
         <Listening />
       </QueryClientProvider>

@@ -19,7 +19,8 @@ class FakeSource extends EventTarget {
     this.closed = true;
   }
   say(kind: string, data: unknown) {
-    this.dispatchEvent(new MessageEvent(kind, { data: JSON.stringify(data) }));
+    const text = typeof data === 'string' ? data : JSON.stringify(data);
+    this.dispatchEvent(new MessageEvent(kind, { data: text }));
   }
 }
 
@@ -103,7 +104,9 @@ describe('the stream of events', () => {
   it('makes up for what was missed when it is taken up again, and ends with the page', () => {
     const { unmount } = show();
     const looked = vi.spyOn(client, 'invalidateQueries');
-    act(() => FakeSource.last.say('hello', ''));
+    act(() => FakeSource.last.say('hello', 'again'));
+    expect(looked).not.toHaveBeenCalled();
+    act(() => FakeSource.last.say('hello', 'anew'));
     expect(looked).toHaveBeenCalledExactlyOnceWith();
     unmount();
     expect(FakeSource.last.closed).toBe(true);

@@ -53,8 +53,10 @@ export function useEvents(): void {
         if (job.figure !== null) void client.invalidateQueries({ queryKey: ['figure', job.figure] });
       }
     });
-    // After a break words may have been missed.
-    source.addEventListener('hello', () => void client.invalidateQueries());
+    // Taken up "again", the stream makes up for what was missed; "anew" means that words may be lost.
+    source.addEventListener('hello', (event) => {
+      if (event.data !== 'again') void client.invalidateQueries();
+    });
     return () => source.close();
   }, [client]);
 }

@@ -3,7 +3,8 @@ import { Canvas } from '@react-three/fiber';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 
 import type { Finding, Material, PartRecord } from '../app/client';
-import { chartColours } from '../app/theme';
+import { useLight } from '../app/light';
+import { CHARTS } from '../app/theme';
 import { mm } from '../app/units';
 import { fetchDisplayMesh } from './displayMesh';
 import { tintLevels } from './levels';
@@ -59,6 +60,7 @@ export function Chart({ part, material, findings, chosen, choose, tinted, pointe
     setSettled(true);
   }, [part, findings, chosen, tinted]);
 
+  const colours = CHARTS[useLight()];
   const waiting = useRef(0);
   const resting = useRef(0);
   const latestLay = useRef(lay);
@@ -89,7 +91,7 @@ export function Chart({ part, material, findings, chosen, choose, tinted, pointe
             flat
             gl={{ antialias: !drawnInSoftware(), alpha: true }}
           >
-            <Stage mesh={mesh.data} levels={levels} moved={moved} pointed={pointed} />
+            <Stage mesh={mesh.data} levels={levels} colours={colours} moved={moved} pointed={pointed} />
           </Canvas>
           <Margins overlay={overlay} chosen={chosen} choose={choose} box={box} />
           {tinted && material && <Legend material={material} />}
@@ -178,12 +180,13 @@ function SoundingText({ x, y, wall }: { x: number; y: number; wall: number }) {
 function Legend({ material }: { material: Material }) {
   const [a, b, c, d] = tintLevels(material);
   const rows = [`under ${mm(a)}`, `to ${mm(b)}`, `to ${mm(c)}`, `to ${mm(d)}`, 'deep'];
-  const colours = [...chartColours.shoals, chartColours.stone];
+  const { shoals, stone, inks } = CHARTS[useLight()];
+  const colours = [...shoals, stone];
   return (
     <div className="legend">
       <span>wall, mm</span>
       {rows.map((row, k) => (
-        <div key={row} style={{ background: colours[k], color: k === 0 ? chartColours.paper : undefined }}>
+        <div key={row} style={{ background: colours[k], color: inks[k] }}>
           {row}
         </div>
       ))}

@@ -3,6 +3,7 @@ import { useEffect, useMemo } from 'react';
 import { Box3, OrthographicCamera, Ray, Vector3 } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 
+import type { ChartColours } from '../app/theme';
 import type { DisplayMesh } from './displayMesh';
 import { outlineMaterial, surfaceMaterial, type Levels } from './materials';
 
@@ -25,15 +26,16 @@ interface Props {
   mesh: DisplayMesh;
   /** Walls in figure mm where the tints change; none leaves the stone bare. */
   levels: Levels | null;
+  colours: ChartColours;
   moved: (project: Project) => void;
   pointed: (wall: number | null) => void;
 }
 
 /** The figure itself: drawn on demand, turned with the mouse or the arrow keys. */
-export function Stage({ mesh, levels, moved, pointed }: Props) {
+export function Stage({ mesh, levels, colours, moved, pointed }: Props) {
   const { camera, gl, size, invalidate } = useThree();
-  const surface = useMemo(() => surfaceMaterial(levels, mesh.faceted), [levels, mesh]);
-  const outline = useMemo(() => outlineMaterial(size.width, size.height), [size]);
+  const surface = useMemo(() => surfaceMaterial(levels, mesh.faceted, colours), [levels, mesh, colours]);
+  const outline = useMemo(() => outlineMaterial(size.width, size.height, colours), [size, colours]);
   useEffect(() => {
     invalidate();
     return () => surface.dispose();

@@ -1,6 +1,6 @@
 import { BackSide, Color, DoubleSide, ShaderMaterial, Vector2, Vector4 } from 'three';
 
-import { chartColours } from '../app/theme';
+import type { ChartColours } from '../app/theme';
 
 const VERTEX = /* glsl */ `
   attribute float wall;
@@ -21,6 +21,7 @@ const FRAGMENT = /* glsl */ `
   uniform vec3 stone;
   uniform vec3 ink;
   uniform vec3 mark;
+  uniform vec3 paper;
   uniform vec4 levels;
   uniform float tinted;
   uniform float faceted;
@@ -55,7 +56,7 @@ const FRAGMENT = /* glsl */ `
     // The inside of the surface: hatched, since it should not be seen.
     if (!gl_FrontFacing) {
       float hatch = step(0.72, fract((gl_FragCoord.x + gl_FragCoord.y) / 7.0));
-      colour = mix(vec3(0.985, 0.976, 0.93), mark, hatch);
+      colour = mix(paper, mark, hatch);
     }
     // A fold seen edge-on is inked.
     float rim = smoothstep(0.30, 0.12, abs(n.z));
@@ -89,16 +90,21 @@ const colour = (hex: string) => new Color(hex);
 export type Levels = [number, number, number, number];
 
 /** Stone with depth tints and contour lines where walls are thin; the inside of the surface is hatched. */
-export function surfaceMaterial(levels: Levels | null, faceted: boolean): ShaderMaterial {
+export function surfaceMaterial(
+  levels: Levels | null,
+  faceted: boolean,
+  chart: ChartColours,
+): ShaderMaterial {
   return new ShaderMaterial({
     vertexShader: VERTEX,
     fragmentShader: FRAGMENT,
     side: DoubleSide,
     uniforms: {
-      shoals: { value: chartColours.shoals.map(colour) },
-      stone: { value: colour(chartColours.stone) },
-      ink: { value: colour(chartColours.ink) },
-      mark: { value: colour(chartColours.mark) },
+      shoals: { value: chart.shoals.map(colour) },
+      stone: { value: colour(chart.stone) },
+      ink: { value: colour(chart.ink) },
+      mark: { value: colour(chart.mark) },
+      paper: { value: colour(chart.paper) },
       levels: { value: new Vector4(...(levels ?? [0, 0, 0, 0])) },
       tinted: { value: levels ? 1 : 0 },
       faceted: { value: faceted ? 1 : 0 },
@@ -107,13 +113,13 @@ export function surfaceMaterial(levels: Levels | null, faceted: boolean): Shader
 }
 
 /** The ink outline: the back of the figure, a pixel and a half larger. */
-export function outlineMaterial(width: number, height: number): ShaderMaterial {
+export function outlineMaterial(width: number, height: number, chart: ChartColours): ShaderMaterial {
   return new ShaderMaterial({
     vertexShader: OUTLINE_VERTEX,
     fragmentShader: OUTLINE_FRAGMENT,
     side: BackSide,
     uniforms: {
-      ink: { value: colour(chartColours.ink) },
+      ink: { value: colour(chart.ink) },
       pixel: { value: new Vector2(2 / width, 2 / height) },
     },
   });

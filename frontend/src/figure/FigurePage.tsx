@@ -4,6 +4,8 @@ import { Link, useNavigate, useParams } from 'react-router';
 import type { Finding, Station, Unseen } from '../app/client';
 import { JobLine } from '../app/JobLine';
 import { useJob } from '../app/jobs';
+import { turnLight } from '../app/light';
+import { LightSwitch } from '../app/LightSwitch';
 import { count, mm } from '../app/units';
 import { Chart } from '../chart/Chart';
 import { isStation, STATIONS } from '../stations/names';
@@ -15,6 +17,7 @@ import {
   SizePanel,
   UnsurveyedPanel,
 } from '../stations/panels';
+import { KeysSheet } from './KeysSheet';
 import { Line } from './Line';
 import { Note, useChosenRemedy } from './Note';
 import { Record } from './Record';
@@ -37,6 +40,7 @@ export default function FigurePage() {
   const [focus, setFocus] = useState(0);
   const [previewing, setPreviewing] = useState(false);
   const [swapped, setSwapped] = useState(false);
+  const [keysShown, setKeysShown] = useState(false);
   const [wall, setWall] = useState<number | null>(null);
   const job = useJob(page.data?.job);
 
@@ -85,6 +89,8 @@ export default function FigurePage() {
     x: () => setSwapped((before) => !before),
     '[': () => turnRemedy(-1),
     ']': () => turnRemedy(1),
+    n: turnLight,
+    '?': () => setKeysShown(true),
     u: () => void undo(),
     U: () => void redo(),
     'ctrl+z': () => void undo(),
@@ -115,6 +121,7 @@ export default function FigurePage() {
               </button>
             </span>
           )}
+          <LightSwitch />
           <button className="plain" onClick={() => go('size')}>
             <span className="soft">made for </span>
             <b>
@@ -124,6 +131,7 @@ export default function FigurePage() {
           </button>
         </span>
       </header>
+      <KeysSheet open={keysShown} close={() => setKeysShown(false)} />
       <main className="sheet">
         <Line
           stations={page.data.stations}
@@ -203,6 +211,9 @@ export default function FigurePage() {
               <span>
                 <kbd>1</kbd>–<kbd>9</kbd> stations
               </span>
+              <button className="plain" onClick={() => setKeysShown(true)}>
+                <kbd>?</kbd> all keys
+              </button>
             </div>
           </aside>
           <section className="chart-side" aria-label="Chart">

@@ -42,6 +42,7 @@ export function Scale({ finding, material }: { finding: Finding; material: strin
         y={13}
         fontSize="12.5"
         textAnchor={crowded && measured > limit ? 'start' : 'end'}
+        fill="var(--ink)"
       >
         {mm(measured)} is
       </text>

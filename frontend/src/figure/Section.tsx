@@ -79,7 +79,7 @@ export function Section({ drawing, proposal, height, grown }: Props) {
           y={-19}
           width={bar * scale + 10}
           height={25}
-          fill="#fff"
+          fill="var(--sheet)"
           fillOpacity="0.8"
           stroke="none"
         />

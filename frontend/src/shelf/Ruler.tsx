@@ -18,7 +18,7 @@ export function Ruler({ scale, length, step }: { scale: number; length: number; 
               <rect x={44} width={6} y={-step * scale} height={step * scale} fill="var(--ink)" />
             )}
             <line x1={38} x2={50} stroke="var(--ink)" />
-            <text x={34} y={4} textAnchor="end" className="sounding" fontSize={14}>
+            <text x={34} y={4} textAnchor="end" className="sounding" fontSize={14} fill="var(--ink)">
               {mark}
             </text>
           </g>

@@ -4,9 +4,12 @@ import { Link, useNavigate } from 'react-router';
 
 import { api, sendFile, told, type JobView, type ShelfFigure } from '../app/client';
 import { JobLine } from '../app/JobLine';
+import { turnLight } from '../app/light';
+import { LightSwitch } from '../app/LightSwitch';
 import { ended } from '../app/jobs';
 import { MarkCounts } from '../app/Mark';
 import { mm, roundLength } from '../app/units';
+import { useKeys } from '../figure/useKeys';
 import { Ruler } from './Ruler';
 import { useFileDrop } from './useFileDrop';
 
@@ -41,6 +44,7 @@ export function Shelf() {
     }
   }
 
+  useKeys({ n: turnLight });
   const dropping = useFileDrop((file) => void bringIn(file));
   const all = figures.data ?? [];
   return (
@@ -57,6 +61,7 @@ export function Shelf() {
             </span>
           )}
           <JobLine job={coming?.job} />
+          <LightSwitch />
           <button className="ruled" onClick={() => picker.current?.click()}>
             Bring in a figure
           </button>

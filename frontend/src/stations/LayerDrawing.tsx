@@ -92,7 +92,7 @@ function AreaCurve({ areas, share }: { areas: number[]; share: number }) {
     >
       <polygon
         points={`0,${CURVE} ${points.join(' ')} ${WIDTH},${CURVE}`}
-        fill="#d0e2e4"
+        fill="var(--tint)"
         stroke="var(--shoal)"
       />
       <line

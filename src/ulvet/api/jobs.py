@@ -1,9 +1,13 @@
 """Jobs under way: a list, a way to stop them, and a stream of their progress."""
 
 import asyncio
+import itertools
+import secrets
+from collections import deque
 from collections.abc import AsyncIterator
+from typing import Annotated
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Header, Request
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from ulvet.api.views import AtStudio, JobView, job_view
@@ -14,13 +18,19 @@ __all__ = ["Newsroom", "router"]
 
 router = APIRouter(tags=["jobs"])
 
+_KEPT = 500
+
 
 class Newsroom:
-    """Passes word of jobs from the supervisor's threads to every open event stream."""
+    """Passes word of jobs from the supervisor's threads to every open stream, and keeps the last for latecomers."""
 
     def __init__(self) -> None:
         self._loop: asyncio.AbstractEventLoop | None = None
-        self._queues: set[asyncio.Queue[JobView | None]] = set()
+        self._queues: set[asyncio.Queue[ServerSentEvent | None]] = set()
+        self._kept: deque[ServerSentEvent] = deque(maxlen=_KEPT)
+        # Numbers begin anew with every server: an event of an earlier one is never taken for one of this.
+        self._edition = secrets.token_hex(4)
+        self._numbers = itertools.count(1)
 
     def open(self) -> None:
         """Deliver on the running loop from now on."""
@@ -39,17 +49,32 @@ class Newsroom:
             loop.call_soon_threadsafe(self._deliver, job_view(job))
 
     def _deliver(self, view: JobView) -> None:
+        number = f"{self._edition}-{next(self._numbers)}"
+        event = ServerSentEvent(event="job", id=number, data=view.model_dump_json())
+        self._kept.append(event)
         for queue in self._queues:
-            queue.put_nowait(view)
+            queue.put_nowait(event)
 
-    async def listen(self) -> AsyncIterator[ServerSentEvent]:
-        """Everything told from now on."""
-        queue: asyncio.Queue[JobView | None] = asyncio.Queue()
+    def _since(self, last: str | None) -> list[ServerSentEvent] | None:
+        """What was told after the event ``last``; None when that is not known any more."""
+        kept = list(self._kept)
+        place = next((k for k, event in enumerate(kept) if event.id == last), None)
+        return None if place is None else kept[place + 1 :]
+
+    async def listen(self, last: str | None) -> AsyncIterator[ServerSentEvent]:
+        """What was told after the event ``last``, then everything told from now on.
+
+        Greets first, and says in the greeting whether words may have been missed.
+        """
+        queue: asyncio.Queue[ServerSentEvent | None] = asyncio.Queue()
+        missed = self._since(last)
         self._queues.add(queue)
         try:
-            yield ServerSentEvent(event="hello", data="")
-            while (view := await queue.get()) is not None:
-                yield ServerSentEvent(event="job", data=view.model_dump_json())
+            yield ServerSentEvent(event="hello", data="anew" if missed is None else "again")
+            for event in missed or []:
+                yield event
+            while (told := await queue.get()) is not None:
+                yield told
         finally:
             self._queues.discard(queue)
 
@@ -79,7 +104,10 @@ def stop(number: int, studio: AtStudio) -> JobView:
 
 
 @router.get("/events", response_class=EventSourceResponse)
-async def events(request: Request) -> EventSourceResponse:
-    """Progress of every job, as it happens."""
+async def events(
+    request: Request,
+    last: Annotated[str | None, Header(alias="Last-Event-ID", description="The last event that was heard.")] = None,
+) -> EventSourceResponse:
+    """Progress of every job, as it happens; taken up after ``Last-Event-ID`` where that is still known."""
     newsroom: Newsroom = request.app.state.newsroom
-    return EventSourceResponse(newsroom.listen())
+    return EventSourceResponse(newsroom.listen(last))

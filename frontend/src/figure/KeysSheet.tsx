@@ -1,0 +1,40 @@
+import Dialog from '@mui/material/Dialog';
+
+const KEYS: [keys: string[], does: string][] = [
+  [['J', 'K'], 'next finding, and back'],
+  [['[', ']'], 'another remedy of the finding'],
+  [['P'], 'see the remedy first, in drawing and chart'],
+  [['A'], 'apply it'],
+  [['U', 'Shift U'], 'undo, redo; Ctrl Z too'],
+  [['X'], 'drawing and chart change their sizes'],
+  [['1', '9'], 'stations, as they stand on the line'],
+  [['N'], 'night chart, day chart'],
+  [['←', '→', '↑', '↓'], 'turn the figure, while the chart has the focus'],
+  [['?'], 'this sheet'],
+];
+
+/** Every key of the figure page. Each has a control on the page that does the same. */
+export function KeysSheet({ open, close }: { open: boolean; close: () => void }) {
+  return (
+    <Dialog open={open} onClose={close} aria-labelledby="keys-title">
+      <div className="keys-sheet">
+        <h2 id="keys-title">Keys</h2>
+        <dl>
+          {KEYS.map(([keys, does]) => (
+            <div key={does}>
+              <dt>
+                {keys.map((key) => (
+                  <kbd key={key}>{key}</kbd>
+                ))}
+              </dt>
+              <dd>{does}</dd>
+            </div>
+          ))}
+        </dl>
+        <button className="ruled" onClick={close}>
+          Close
+        </button>
+      </div>
+    </Dialog>
+  );
+}
