@@ -1,9 +1,11 @@
+import dataclasses
 import hashlib
 import io
 import json
 import zipfile
 
 import numpy as np
+import pdfplumber
 import pytest
 import trimesh
 
@@ -56,6 +58,33 @@ def test_a_release_holds_the_figure_at_size_and_vouches_for_every_byte():
 def test_equal_builds_give_equal_bytes():
     one, two = (zip_bytes(release_files(checked(box(9, 9, 9), Edition()))) for _ in range(2))
     assert one == two
+
+
+def pdf_text(checked):
+    (sheet,) = [file.data for file in release_files(checked) if file.name.endswith("_sheet.pdf")]
+    with pdfplumber.open(io.BytesIO(sheet)) as document:
+        fonts = {letter["fontname"] for page in document.pages for letter in page.chars}
+        return "\n".join(page.extract_text() for page in document.pages), fonts, len(document.pages)
+
+
+def test_the_sheet_says_what_a_buyer_must_know_in_fonts_it_carries():
+    figure = checked(joined(box(20, 10, 40), cylinder(0.2, 20, 24, at=(10, 5, 39))), Edition(height=PrintMM(29.5)))
+    text, fonts, pages = pdf_text(figure)
+    for said in ("Reed imp", "10.0 x 5.0 x 29.5 mm", "590", "closed", "Wall 0.20 mm", "stops", "gloves", "Not proofed"):
+        assert said in text, said
+    assert pages == 1
+    assert all("+" in font for font in fonts), "a subset of every font is embedded"
+
+
+def test_whatever_the_figure_is_called_and_however_much_is_open_the_sheet_is_made():
+    plain = checked(box(9, 9, 9), Edition())
+    for name in ("<b>Heron</b> & <img src='x'/>", "a" * 300, "Vår häger \u2603", "</para>", ""):
+        text, _, _ = pdf_text(dataclasses.replace(plain, figure=name))
+        assert ("<b>Heron</b> &" in text) == name.startswith("<b>")
+    thin = checked(box(9, 9, 0.3), Edition())
+    text, _, pages = pdf_text(dataclasses.replace(thin, findings=thin.findings * 90))
+    assert "more; the manifest names them all" in text
+    assert pages > 1
 
 
 @pytest.mark.parametrize(

@@ -212,7 +212,7 @@ export function ReleasePanel({ page, build, acts }: Props) {
             : 'Ready to pack'}
       </h2>
       <p className="why">
-        Packs the figure as STL and 3MF at print size, the recipe, a note for buyers with cautions, and a
+        Packs the figure as STL and 3MF at print size, the recipe, a sheet for buyers with cautions, and a
         manifest with the SHA-256 of every file. It says openly that it was not proofed, and names{' '}
         {open.length || unseen.length ? 'what is open' : 'that nothing is open'}.
       </p>

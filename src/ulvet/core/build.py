@@ -14,6 +14,7 @@ from ulvet.core.gauge import Thickness, check_walls, measure_thickness
 from ulvet.core.layers import Estimate, LayersReport, TooManyLayers, check_layers
 from ulvet.core.mend import check_mesh, orient_faces
 from ulvet.core.mesh import Mesh, area, bounds, volume
+from ulvet.core.picture import picture_png
 from ulvet.core.recipe.runner import Memory, Recipe, run_recipe
 from ulvet.core.recipe.step import Part, Receipt
 from ulvet.core.size import check_fit
@@ -21,7 +22,7 @@ from ulvet.core.stations import Station
 from ulvet.core.tolerances import BENCH_TOLERANCES
 from ulvet.core.topology import edges_of, face_shells, is_watertight, without_repeats
 
-__all__ = ["Build", "Facts", "build_figure", "in_order"]
+__all__ = ["Build", "Facts", "build_figure", "build_pictures", "in_order"]
 
 _ORDER = {Severity.STOP: 0, Severity.CAUTION: 1, Severity.NOTE: 2}
 _MOSTLY_OPEN = 0.25
@@ -134,6 +135,15 @@ def build_figure(
         layers=tuple(layers),
         unseen=tuple(unseen),
         seconds=seconds,
+    )
+
+
+def build_pictures(build: Build) -> tuple[bytes, ...]:
+    """A PNG of every part of a build from its front, thin walls tinted."""
+    stop = setup_for(build.edition.printer, build.edition.material).material.wall_stop
+    return tuple(
+        picture_png(part.mesh, walls, stop.in_figure(facts.factor))
+        for part, walls, facts in zip(build.parts, build.thickness, build.facts, strict=True)
     )
 
 

@@ -1,13 +1,16 @@
 """Pictures of a figure in ink and tint, by rays, so that they need no screen."""
 
+import io
+
 import numpy as np
 from numpy.typing import NDArray
+from PIL import Image
 
 from ulvet.core.gauge.thickness import Thickness
 from ulvet.core.mesh import Mesh, bounds
 from ulvet.core.rays import Rays
 
-__all__ = ["TINT_STEPS", "draw_figure"]
+__all__ = ["TINT_STEPS", "draw_figure", "picture_png"]
 
 _ASIDE = np.deg2rad(-35.0)
 _INK = np.array([34, 38, 46])
@@ -53,6 +56,13 @@ def draw_figure(mesh: Mesh, thickness: Thickness, stop_wall: float, height: int 
     picture[..., :3] = shade.reshape(rows, columns, 3).astype(np.uint8)
     picture[..., 3] = np.where(hit.reshape(rows, columns) | inked, 255, 0)
     return picture
+
+
+def picture_png(mesh: Mesh, thickness: Thickness, stop_wall: float) -> bytes:
+    """The figure as ``draw_figure`` draws it, as PNG."""
+    buffer = io.BytesIO()
+    Image.fromarray(draw_figure(mesh, thickness, stop_wall)).save(buffer, "PNG")
+    return buffer.getvalue()
 
 
 def _wall_of_faces(mesh: Mesh, thickness: Thickness) -> NDArray[np.float64]:

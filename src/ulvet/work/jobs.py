@@ -1,21 +1,17 @@
 """The jobs: functions of plain values that run in a process of their own. Done twice, they do the same."""
 
-import io
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 import numpy as np
-from PIL import Image
 
-from ulvet.core.bench import Edition, setup_for
+from ulvet.core.bench import Edition
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.build import Told, build_figure
-from ulvet.core.gauge import Thickness
+from ulvet.core.build import Told, build_figure, build_pictures
 from ulvet.core.inspect import bring_in_step
 from ulvet.core.io import UnreadableFile, read_file
 from ulvet.core.mesh import Mesh
-from ulvet.core.picture import draw_figure
 from ulvet.core.recipe.runner import Recipe, run_recipe
 from ulvet.core.release import Checked, release_files, safe_name, zip_bytes
 from ulvet.store.blobs import Blobs
@@ -66,7 +62,10 @@ def build(folder: DataFolder, values: Values, told: Told) -> Values:
     told(0.92, "drawing")
     blobs = Blobs(folder.blobs)
     parts = []
-    for part, facts, walls, report in zip(done.parts, done.facts, done.thickness, done.layers, strict=True):
+    pictures = build_pictures(done)
+    for part, facts, walls, report, picture in zip(
+        done.parts, done.facts, done.thickness, done.layers, pictures, strict=True
+    ):
         parts.append(
             PartRecord(
                 facts=facts,
@@ -75,7 +74,7 @@ def build(folder: DataFolder, values: Values, told: Told) -> Values:
                 layers=blobs.put(layers_bytes(report.stack)) if report else None,
                 areas=_thinned(report.stack.areas) if report else [],
                 soundings=soundings(part.mesh, walls),
-                picture=blobs.put(_picture(part.mesh, walls, facts.factor, done.edition)),
+                picture=blobs.put(picture),
             )
         )
     steps = [
@@ -121,6 +120,7 @@ def release(folder: DataFolder, values: Values, told: Told) -> Values:
             findings=tuple(record.findings),
             estimates=tuple(record.estimates),
             unseen=tuple(record.unseen),
+            pictures=tuple(bytes(blobs.read(part.picture)) for part in record.parts),
         )
     )
     told(0.6, "packing")
@@ -149,13 +149,6 @@ def _asked(values: Values) -> tuple[Recipe, Edition]:
 def _sources(folder: DataFolder, recipe: Recipe) -> dict[str, Mesh]:
     blobs = Blobs(folder.blobs)
     return {step.source: blobs.mesh(step.source) for step in recipe.steps if isinstance(step, BringIn)}
-
-
-def _picture(mesh: Mesh, walls: Thickness, factor: float, edition: Edition) -> bytes:
-    stop = setup_for(edition.printer, edition.material).material.wall_stop
-    buffer = io.BytesIO()
-    Image.fromarray(draw_figure(mesh, walls, stop.in_figure(factor))).save(buffer, "PNG")
-    return buffer.getvalue()
 
 
 def _thinned(areas: np.ndarray[Any, np.dtype[np.float64]]) -> list[float]:

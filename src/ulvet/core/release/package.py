@@ -10,48 +10,20 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ulvet import __version__
-from ulvet.core.bench import Edition, setup_for
-from ulvet.core.build import Build, Facts
-from ulvet.core.findings import Finding, Unseen
+from ulvet.core.bench import setup_for
+from ulvet.core.findings import Finding
 from ulvet.core.io import stl_bytes, threemf_bytes
 from ulvet.core.io.stl import read_back
-from ulvet.core.layers import Estimate
 from ulvet.core.lengths import spoken
-from ulvet.core.mesh import Mesh, scaled
-from ulvet.core.recipe.runner import Recipe, recipe_hash
+from ulvet.core.mesh import scaled
+from ulvet.core.recipe.runner import recipe_hash
 from ulvet.core.release.cautions import cautions_for
+from ulvet.core.release.checked import Checked
 from ulvet.core.release.recipe_file import RecipeFile
+from ulvet.core.release.sheet import sheet_pdf
 from ulvet.core.topology import edges_of, is_watertight, without_repeats
 
-__all__ = ["Checked", "ReleaseFile", "release_files", "safe_name", "zip_bytes"]
-
-
-@dataclass(frozen=True)
-class Checked:
-    """A figure as it was built and checked. ``meshes`` in figure mm and ``facts`` belong together, part by part."""
-
-    figure: str
-    recipe: Recipe
-    edition: Edition
-    meshes: tuple[Mesh, ...]
-    facts: tuple[Facts, ...]
-    findings: tuple[Finding, ...]
-    estimates: tuple[Estimate, ...]
-    unseen: tuple[Unseen, ...]
-
-    @classmethod
-    def of(cls, figure: str, build: Build) -> "Checked":
-        """A build under the figure's name."""
-        return cls(
-            figure=figure,
-            recipe=build.recipe,
-            edition=build.edition,
-            meshes=tuple(part.mesh for part in build.parts),
-            facts=build.facts,
-            findings=build.findings,
-            estimates=build.estimates,
-            unseen=build.unseen,
-        )
+__all__ = ["ReleaseFile", "release_files", "safe_name", "zip_bytes"]
 
 
 @dataclass(frozen=True)
@@ -67,8 +39,8 @@ class ReleaseFile:
 
 
 def release_files(checked: Checked) -> tuple[ReleaseFile, ...]:
-    """All files, sorted by name: each part as binary STL in mm at print size, all of them in one 3MF, recipe, note, and
-    a manifest with the SHA-256 of every other file.
+    """All files, sorted by name: each part as binary STL in mm at print size, all of them in one 3MF, recipe, note,
+    sheet, and a manifest with the SHA-256 of every other file.
 
     Written coordinates are rounded to float32, so each STL is read back, and the manifest says whether it still closes.
     """
@@ -89,6 +61,7 @@ def release_files(checked: Checked) -> tuple[ReleaseFile, ...]:
     recipe = RecipeFile.of(checked.figure, checked.recipe, checked.edition)
     files.append(ReleaseFile(f"{stem}_recipe.json", recipe.to_bytes()))
     files.append(ReleaseFile(f"{stem}_read-me.txt", _note(checked).encode()))
+    files.append(ReleaseFile(f"{stem}_sheet.pdf", sheet_pdf(checked)))
     files.append(ReleaseFile(f"{stem}_manifest.json", _json(_manifest(checked, files, closes))))
     return tuple(sorted(files, key=lambda file: file.name))
 

@@ -1,0 +1,153 @@
+"""The sheet of a release: one PDF for buyers and for the wall of the workshop, with pictures, facts and cautions."""
+
+import io
+from collections.abc import Sequence
+from functools import cache
+from importlib.resources import files
+from typing import Any
+from xml.sax.saxutils import escape
+
+from reportlab.lib.colors import HexColor
+from reportlab.lib.pagesizes import A4
+from reportlab.lib.styles import ParagraphStyle
+from reportlab.lib.units import mm
+from reportlab.pdfbase import pdfmetrics
+from reportlab.pdfbase.ttfonts import TTFont
+from reportlab.pdfgen.canvas import Canvas
+from reportlab.platypus import Flowable, Image, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table
+
+from ulvet.core.bench import setup_for
+from ulvet.core.build import Facts
+from ulvet.core.findings import Finding, Severity
+from ulvet.core.layers import Estimate
+from ulvet.core.lengths import spoken
+from ulvet.core.release.cautions import cautions_for
+from ulvet.core.release.checked import Checked
+
+__all__ = ["sheet_pdf"]
+
+_MOST_FINDINGS = 40
+_MARGIN = 18 * mm
+_INK, _SOFT = HexColor("#20242c"), HexColor("#555b66")
+_SAYS = {Severity.STOP: "stops", Severity.CAUTION: "wants care", Severity.NOTE: "worth knowing"}
+
+
+def sheet_pdf(checked: Checked) -> bytes:
+    """The sheet as A4 PDF with embedded fonts and without a date, so that equal figures give equal bytes.
+
+    What the user wrote is escaped; at most forty findings are named, and the rest counted.
+    """
+    style = _styles()
+    setup = setup_for(checked.edition.printer, checked.edition.material)
+    story: list[Flowable] = [
+        Paragraph(escape(checked.figure), style["name"]),
+        Paragraph(
+            escape(f"Checked for {setup.printer.name} and {setup.material.name.lower()}. Not proofed: no test print of "
+                   "exactly these files is on record."), style["soft"]),
+    ]  # fmt: skip
+    for picture, facts, estimate in _by_part(checked):
+        story += [Spacer(0, 4 * mm), _part(picture, facts, estimate, style)]
+    story += [Spacer(0, 4 * mm), *_findings(checked, style)]
+    cautions = [Paragraph(escape(caution), style["item"]) for caution in cautions_for(setup.printer.process)]
+    story += [Spacer(0, 3 * mm), KeepTogether([Paragraph("Cautions", style["head"]), *cautions])]
+    buffer = io.BytesIO()
+    document = SimpleDocTemplate(
+        buffer, pagesize=A4, invariant=1, leftMargin=_MARGIN, rightMargin=_MARGIN, topMargin=_MARGIN,
+        bottomMargin=_MARGIN, title=checked.figure, author="", creator="Ulvet",
+    )  # fmt: skip
+    document.build(story, onFirstPage=_neat_line, onLaterPages=_neat_line)
+    return buffer.getvalue()
+
+
+def _by_part(checked: Checked) -> list[tuple[bytes, Facts, Estimate | None]]:
+    # A part whose layers were not seen has no estimate; then none can be told apart.
+    whole = len(checked.estimates) == len(checked.facts)
+    estimates: Sequence[Estimate | None] = checked.estimates if whole else [None] * len(checked.facts)
+    return list(zip(checked.pictures, checked.facts, estimates, strict=True))
+
+
+def _part(picture: bytes, facts: Facts, estimate: Estimate | None, style: dict[str, ParagraphStyle]) -> Table:
+    drawn = Image(io.BytesIO(picture))
+    drawn._restrictSize(84 * mm, 92 * mm)
+    rows = [
+        ("part", facts.part),
+        ("wide, deep, tall", " x ".join(spoken(side) for side in facts.size_mm) + " mm"),
+        ("from source to print", f"{facts.factor:.5g}"),
+        ("triangles", f"{facts.triangles:,}"),
+        ("surface", "closed" if facts.watertight else "not closed"),
+        ("volume", f"{facts.volume_mm3 / 1000:.1f} ml"),
+    ]
+    if estimate:
+        rows += [
+            ("layers", f"{estimate.layers:,}"),
+            ("time (estimate)", f"{estimate.seconds / 3600:.1f} h"),
+            ("material (estimate)", f"{estimate.material_ml:.1f} ml, {estimate.money:.2f}"),
+        ]
+    told: list[Any] = [
+        Table([[Paragraph(escape(a), style["soft"]), Paragraph(escape(b), style["fact"])] for a, b in rows],
+              colWidths=[32 * mm, 46 * mm], style=[("VALIGN", (0, 0), (-1, -1), "TOP"), *_tight()])
+    ]  # fmt: skip
+    if estimate:
+        told.append(Paragraph(escape(estimate.model), style["soft"]))
+    return Table(
+        [[drawn, told]], colWidths=[92 * mm, 80 * mm], style=[("VALIGN", (0, 0), (-1, -1), "MIDDLE"), *_tight()]
+    )
+
+
+def _findings(checked: Checked, style: dict[str, ParagraphStyle]) -> list[Flowable]:
+    story: list[Flowable] = [Paragraph("Open findings", style["head"])]
+    if not checked.findings and not checked.unseen:
+        story.append(Paragraph("None.", style["item"]))
+    story += [Paragraph(f"Not seen: {escape(gap.why)}", style["item"]) for gap in checked.unseen]
+    story += [Paragraph(_finding(finding), style["item"]) for finding in checked.findings[:_MOST_FINDINGS]]
+    more = len(checked.findings) - _MOST_FINDINGS
+    if more > 0:
+        story.append(Paragraph(f"And {more:,} more; the manifest names them all.", style["soft"]))
+    return story
+
+
+def _finding(finding: Finding) -> str:
+    said = escape(f"{finding.title} ({_SAYS[finding.severity]})")
+    return f'<font color="#a3155f">{said}</font>' if finding.severity is Severity.STOP else said
+
+
+def _tight() -> list[tuple[Any, ...]]:
+    sides = ("LEFTPADDING", "RIGHTPADDING", "TOPPADDING", "BOTTOMPADDING")
+    return [(side, (0, 0), (-1, -1), 0.5 * mm) for side in sides]
+
+
+def _neat_line(canvas: Canvas, document: Any) -> None:
+    """The graduated border of a chart about every page: bars of ten millimetres, inked and open by turns."""
+    width, height = A4
+    left, foot = _MARGIN - 6 * mm, _MARGIN - 6 * mm
+    right, top = width - left, height - foot
+    canvas.saveState()
+    canvas.setStrokeColor(_INK)
+    canvas.setFillColor(_INK)
+    canvas.setLineWidth(0.6)
+    for inset in (0, 1.4 * mm):
+        canvas.rect(left + inset, foot + inset, right - left - 2 * inset, top - foot - 2 * inset)
+    for k in range(int((right - left) // (20 * mm)) + 1):
+        x = left + k * 20 * mm
+        for y in (foot, top - 1.4 * mm):
+            canvas.rect(x, y, min(10 * mm, right - x), 1.4 * mm, fill=1)
+    canvas.setFont("Sheet", 7)
+    canvas.setFillColor(_SOFT)
+    canvas.drawRightString(right - 3 * mm, foot + 3 * mm, f"sheet {document.page}")
+    canvas.restoreState()
+
+
+@cache
+def _styles() -> dict[str, ParagraphStyle]:
+    # Fonts that come with the PDF library, so that the sheet looks the same on every machine.
+    folder = files("reportlab") / "fonts"
+    pdfmetrics.registerFont(TTFont("Sheet", str(folder / "Vera.ttf")))
+    pdfmetrics.registerFont(TTFont("Sheet-Bold", str(folder / "VeraBd.ttf")))
+    plain = ParagraphStyle("fact", fontName="Sheet", fontSize=8.5, leading=11.5, textColor=_INK)
+    return {
+        "fact": plain,
+        "item": ParagraphStyle("item", plain, spaceAfter=1.2 * mm),
+        "soft": ParagraphStyle("soft", plain, textColor=_SOFT),
+        "head": ParagraphStyle("head", plain, fontName="Sheet-Bold", fontSize=10.5, leading=15),
+        "name": ParagraphStyle("name", plain, fontName="Sheet-Bold", fontSize=19, leading=25),
+    }
