@@ -2,6 +2,9 @@ import '@fontsource-variable/atkinson-hyperlegible-next/wght.css';
 import '@fontsource-variable/newsreader/wght-italic.css';
 import '@fontsource-variable/newsreader/wght.css';
 import './app/sheet.css';
+import './figure/figure.css';
+import './shelf/shelf.css';
+import './app/narrow.css';
 
 import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';

@@ -175,7 +175,7 @@ def test_a_release_is_made_again_from_its_recipe_byte_for_byte(tmp_path):
 
 def test_a_recipe_that_cannot_be_followed_is_refused_and_nothing_is_written(tmp_path):
     file, _ = released(tmp_path, box(20, 20, 40))
-    good = json.loads(file.read_text())
+    good = json.loads(file.read_text("utf-8"))
     wrong = {
         "not at all": "a recipe?",
         "of another kind": json.dumps({**good, "recipe": {"steps": [{"kind": "no-such"}]}}),
@@ -204,7 +204,7 @@ def test_the_bench_can_be_listed(what):
 
 def test_every_code_in_the_source_is_in_the_docs_and_the_other_way_round():
     source = Path(__file__).parents[2] / "src" / "ulvet" / "core"
-    calls = "\n".join(path.read_text() for path in source.rglob("*.py"))
+    calls = "\n".join(path.read_text("utf-8") for path in source.rglob("*.py"))
     codes = set(re.findall(r'code="([a-z-]+)"', calls)) | set(re.findall(r'_faces\(part, \w+, "([a-z-]+)"', calls))
-    listed = set(re.findall(r"^\| `([a-z-]+)`", (DOCS / "findings.md").read_text(), re.MULTILINE))
+    listed = set(re.findall(r"^\| `([a-z-]+)`", (DOCS / "findings.md").read_text("utf-8"), re.MULTILINE))
     assert codes == listed

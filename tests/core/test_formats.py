@@ -30,6 +30,14 @@ WRITERS = {
 }
 
 
+@pytest.fixture(autouse=True)
+def _locale_kept():
+    # The reference library, which some tests use by itself, puts the process into the C locale.
+    before = locale.setlocale(locale.LC_ALL)
+    yield
+    locale.setlocale(locale.LC_ALL, before)
+
+
 def kept(tmp_path, name, content):
     path = tmp_path / name
     path.write_bytes(content)
@@ -40,8 +48,9 @@ def kept(tmp_path, name, content):
 def test_what_is_written_is_read_back_whole_and_twice_the_same(tmp_path, ending):
     content = WRITERS[ending]()
     assert content == WRITERS[ending]()
+    before = locale.setlocale(locale.LC_ALL)
     read = read_file(kept(tmp_path, f"figure{ending}", content))
-    assert locale.getencoding() == "UTF-8", "a library changed how this process reads text"
+    assert locale.setlocale(locale.LC_ALL) == before, "a library changed how this process reads text"
     wanted = PARTS[0][1] if ending == ".ply" else joined(*(mesh for _, mesh in PARTS))
     step = bring_in_step(read, "figure")
     placed = step.run((), {"sources": {read.mesh.hash: read.mesh}}).parts[0].mesh

@@ -25,7 +25,7 @@ def figure(page, served):
 
 
 def complaints(page):
-    page.evaluate(AXE.read_text())  # the policy of the page lets nothing else in
+    page.evaluate(AXE.read_text("utf-8"))  # the policy of the page lets nothing else in
     found = page.evaluate("rules => axe.run(document, rules)", RULES)["violations"]
     return [(rule["id"], node["html"][:120]) for rule in found for node in rule["nodes"]]
 

@@ -19,7 +19,7 @@ class DiskMemory:
     def recall(self, key: str) -> StepResult | None:
         """The result kept under this key, or None."""
         try:
-            said = json.loads((self._folder / f"{key}.json").read_text())
+            said = json.loads((self._folder / f"{key}.json").read_text("utf-8"))
             parts = tuple(Part(name, self._blobs.mesh(mesh)) for name, mesh in said["parts"])
             return StepResult(parts, Receipt.model_validate(said["receipt"]))
         except (FileNotFoundError, MissingBlob, ValueError, KeyError):
