@@ -97,6 +97,8 @@ def build(
     source: Annotated[Path | None, typer.Option(help="Folder of the source, if it is another.")] = None,
 ) -> None:
     """Make a release again from its recipe. Exit code 0: nothing stops; 1: something does; 2: not usable."""
+    from ulvet.store.blobs import write_whole  # here, as the other commands need nothing of the store
+
     try:
         asked = RecipeFile.read(recipe.read_bytes(), recipe.name)
         meshes = _sources(asked, source or recipe.parent)
@@ -104,9 +106,13 @@ def build(
         files = release_files(Checked.of(asked.figure, done))
         out.mkdir(parents=True, exist_ok=True)
         for file in files:
-            (out / file.name).write_bytes(file.data)
+            write_whole(out / file.name, file.data)
     except OSError as error:
-        _refuse(f"{error.filename} could not be used ({error.strerror}): nothing else was changed.", as_json=False)
+        _refuse(
+            f"{error.filename or out} could not be used ({error.strerror}): every file that was written is whole; "
+            "make room or name another, and build again.",
+            as_json=False,
+        )
     except (UnreadableFile, UnknownOnBench, UnusableRecipe) as error:
         _refuse(str(error), as_json=False)
     for file in files:

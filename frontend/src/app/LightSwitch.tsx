@@ -4,7 +4,7 @@ import { turnLight, useLight } from './light';
 export function LightSwitch() {
   const light = useLight();
   return (
-    <button className="plain soft" onClick={turnLight} title="N">
+    <button className="plain soft" onClick={turnLight} title="Key N">
       {light === 'day' ? 'Night chart' : 'Day chart'}
     </button>
   );

@@ -59,6 +59,8 @@ export function themeFor(light: Light): Theme {
         defaultProps: { elevation: 0 },
         styleOverrides: { root: { border: `1px solid ${ink}`, backgroundImage: 'none' } },
       },
+      MuiDialog: { styleOverrides: { paper: { boxShadow: 'none' } } },
+      MuiPopover: { styleOverrides: { paper: { boxShadow: 'none' } } },
       MuiTextField: { defaultProps: { size: 'small', variant: 'standard' } },
       MuiSelect: { defaultProps: { size: 'small', variant: 'standard' } },
     },

@@ -6,6 +6,7 @@ import { JobLine } from '../app/JobLine';
 import { useJob } from '../app/jobs';
 import { turnLight } from '../app/light';
 import { LightSwitch } from '../app/LightSwitch';
+import { useKeys } from '../app/useKeys';
 import { count, mm } from '../app/units';
 import { Chart } from '../chart/Chart';
 import { isStation, STATIONS } from '../stations/names';
@@ -22,7 +23,6 @@ import { Line } from './Line';
 import { Note, useChosenRemedy } from './Note';
 import { Record } from './Record';
 import { useBench, useFigure } from './useFigure';
-import { useKeys } from './useKeys';
 
 const CLEAR: Partial<Record<Station, string>> = {
   mend: 'The surface closes, no edge has more than two faces, every shell looks outward, and no face is flat or doubled.',

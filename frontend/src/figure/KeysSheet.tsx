@@ -7,7 +7,7 @@ const KEYS: [keys: string[], does: string][] = [
   [['A'], 'apply it'],
   [['U', 'Shift U'], 'undo, redo; Ctrl Z too'],
   [['X'], 'drawing and chart change their sizes'],
-  [['1', '9'], 'stations, as they stand on the line'],
+  [['1 – 9'], 'stations, as they stand on the line'],
   [['N'], 'night chart, day chart'],
   [['←', '→', '↑', '↓'], 'turn the figure, while the chart has the focus'],
   [['?'], 'this sheet'],

@@ -9,7 +9,7 @@ import { LightSwitch } from '../app/LightSwitch';
 import { ended } from '../app/jobs';
 import { MarkCounts } from '../app/Mark';
 import { mm, roundLength } from '../app/units';
-import { useKeys } from '../figure/useKeys';
+import { useKeys } from '../app/useKeys';
 import { Ruler } from './Ruler';
 import { useFileDrop } from './useFileDrop';
 

@@ -10,13 +10,13 @@ from ulvet.core.gauge.thickness import Thickness
 from ulvet.core.mesh import Mesh, bounds
 from ulvet.core.rays import Rays
 
-__all__ = ["TINT_STEPS", "draw_figure", "picture_png"]
+__all__ = ["draw_figure", "picture_png"]
 
 _ASIDE = np.deg2rad(-35.0)
 _INK = np.array([34, 38, 46])
 _STONE = np.array([226, 219, 200])
 _TINTS = np.array([[47, 107, 148], [104, 158, 192], [160, 198, 216], [208, 226, 228]])
-TINT_STEPS = (1.0, 1.6, 2.4, 3.8)
+_TINT_STEPS = (1.0, 1.6, 2.4, 3.8)
 """Where the depth tints end, in times the wall that stops."""
 _LIGHT = np.array([-0.45, -0.7, 0.55]) / np.linalg.norm([-0.45, -0.7, 0.55])
 
@@ -47,7 +47,7 @@ def draw_figure(mesh: Mesh, thickness: Thickness, stop_wall: float, height: int 
     normals *= np.where(normals[:, 1] > 0, -1, 1)[:, None]
     wall = _wall_of_faces(mesh, thickness)[face]
     colour = _STONE * np.ones((len(face), 1))
-    for step, tint in zip(TINT_STEPS[::-1], _TINTS[::-1], strict=True):
+    for step, tint in zip(_TINT_STEPS[::-1], _TINTS[::-1], strict=True):
         colour[wall < step * stop_wall] = tint
     light = 0.72 + 0.28 * np.clip(normals @ _LIGHT, 0, 1)
     picture = np.zeros((rows, columns, 4), np.uint8)

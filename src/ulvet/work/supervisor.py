@@ -180,12 +180,14 @@ class Supervisor:
             log.exception("job failed in the server", kind=job.kind, key=job.key)
             job.state, job.error = JobState.FAILED, _CRASHED
         finally:
-            if not self._closing:
-                after(job)
-            job.ended.set()
-            self._heard(job)
-            if not self._closing:
-                self._refill()
+            try:
+                if not self._closing:
+                    after(job)
+            finally:
+                job.ended.set()
+                self._heard(job)
+                if not self._closing:
+                    self._refill()
 
     def _attempt(self, job: Job, values: dict[str, Any], then: Then) -> bool:
         """Run a job once in a process of its own; False when that died before it was done."""

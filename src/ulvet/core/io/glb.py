@@ -9,8 +9,8 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from ulvet.core.io.corners import mesh_of_faces
 from ulvet.core.io.errors import UnreadableFile
-from ulvet.core.io.ply import welded
 from ulvet.core.io.reading import MOST_TRIANGLES, Reading
 from ulvet.core.mesh import Mesh, Points
 
@@ -53,7 +53,7 @@ def read_glb(path: Path) -> Reading:
         raise
     except Exception as error:  # a foreign library may fail in any way on a foreign file
         raise UnreadableFile(f"{path.name} is damaged or no GLB that can be read: export it again.") from error
-    return Reading(welded(path, points, faces), unit="m", up="y")
+    return Reading(mesh_of_faces(path, points, faces), unit="m", up="y")
 
 
 def _document(path: Path, data: bytes) -> dict[str, Any]:

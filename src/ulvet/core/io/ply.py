@@ -6,9 +6,9 @@ from typing import Any
 
 import numpy as np
 
+from ulvet.core.io.corners import mesh_of_faces
 from ulvet.core.io.errors import UnreadableFile
 from ulvet.core.mesh import Mesh
-from ulvet.core.welding import weld_corners
 
 __all__ = ["ply_bytes", "read_ply"]
 
@@ -31,23 +31,7 @@ def read_ply(path: Path) -> Mesh:
         faces = np.asarray(getattr(read, "faces", np.empty((0, 3))), dtype=np.int64)
     except Exception as error:  # a foreign library may fail in any way on a foreign file
         raise UnreadableFile(f"{path.name} is damaged or no PLY that can be read: export it again.") from error
-    return welded(path, points, faces)
-
-
-def welded(path: Path, points: np.ndarray, faces: np.ndarray) -> Mesh:
-    """Points (n, 3) and faces (m, 3) as a mesh whose corners at equal float32 coordinates are joined.
-
-    Raises UnreadableFile for faces that point nowhere and coordinates that are not finite.
-    """
-    if len(faces) and (faces.min() < 0 or faces.max() >= len(points)):
-        raise UnreadableFile(f"{path.name} has a face that points to a corner it does not hold: export it again.")
-    corners = points[faces].reshape(-1, 9).astype(np.float32)
-    if not np.isfinite(corners).all():
-        raise UnreadableFile(
-            f"{path.name} holds coordinates that are not numbers (NaN or infinite): "
-            "mend or export the figure again in the program it comes from."
-        )
-    return Mesh(*weld_corners(corners))
+    return mesh_of_faces(path, points, faces)
 
 
 def ply_bytes(mesh: Mesh) -> bytes:

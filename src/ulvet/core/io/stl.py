@@ -6,6 +6,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from ulvet.core.io.corners import mesh_of_corners
 from ulvet.core.io.errors import UnreadableFile
 from ulvet.core.io.lines import line_blocks, numbers_of, starts_with
 from ulvet.core.mesh import Mesh, face_normals
@@ -45,7 +46,7 @@ def read_binary_stl(path: Path) -> Mesh:
         for start in range(0, count, _AT_ONCE):
             records = np.fromfile(file, _RECORD, _AT_ONCE)
             corners[start : start + len(records)] = records["corners"]
-    return _welded(path, corners)
+    return mesh_of_corners(path, corners)
 
 
 def read_ascii_stl(path: Path) -> Mesh:
@@ -80,7 +81,7 @@ def read_ascii_stl(path: Path) -> Mesh:
         raise UnreadableFile(
             f"{path.name} stops in the middle of its triangles, it was cut off: export or copy it again."
         )
-    return _welded(path, flat.reshape(-1, 9))
+    return mesh_of_corners(path, flat.reshape(-1, 9))
 
 
 def stl_bytes(mesh: Mesh) -> bytes:
@@ -96,14 +97,3 @@ def read_back(data: bytes) -> Mesh:
     """The mesh in the bytes that ``stl_bytes`` wrote."""
     records = np.frombuffer(data, _RECORD, offset=_HEAD_BYTES)
     return Mesh(*weld_corners(np.ascontiguousarray(records["corners"])))
-
-
-def _welded(path: Path, corners: NDArray[np.float32]) -> Mesh:
-    # A float64 sum of float32 cannot overflow: it is finite just when every coordinate is.
-    if not np.isfinite(corners.sum(dtype=np.float64)):
-        raise UnreadableFile(
-            f"{path.name} holds coordinates that are not numbers (NaN or infinite): "
-            "mend or export the figure again in the program it comes from."
-        )
-    vertices, faces = weld_corners(corners)
-    return Mesh(vertices, faces)

@@ -16,8 +16,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulvet.core.io.archive import open_archive, refuse_document_types
+from ulvet.core.io.corners import mesh_of_faces
 from ulvet.core.io.errors import UnreadableFile
-from ulvet.core.io.ply import welded
 from ulvet.core.io.reading import MOST_TRIANGLES, Reading
 from ulvet.core.mesh import Mesh, Points
 
@@ -68,7 +68,7 @@ def read_3mf(path: Path) -> Reading:
     except lib3mf.ELib3MFException as error:
         raise UnreadableFile(f"{path.name} is damaged or no 3MF that can be read: export it again.") from error
     points, faces = plate.taken()
-    return Reading(welded(path, points * unit, faces), unit="mm", up="z")
+    return Reading(mesh_of_faces(path, points * unit, faces), unit="mm", up="z")
 
 
 def _refuse_endless(path: Path, archive: zipfile.ZipFile) -> None:
@@ -76,30 +76,32 @@ def _refuse_endless(path: Path, archive: zipfile.ZipFile) -> None:
 
     A few lines can ask for two to the thousandth placements: each object's are counted from those of its components.
     """
+    endless = UnreadableFile(_ENDLESS.format(path.name))
+    tags: list[tuple[str, bytes, dict[bytes, bytes]]] = []
+    for name in archive.namelist():
+        if name.lower().endswith(".model"):
+            for tag in _TAGS.finditer(archive.read(name)):
+                tags.append((name, tag[1], dict(_ATTRIBUTES.findall(tag[2]))))
+                if len(tags) > _MOST_PLACED:
+                    raise endless
     placed: dict[tuple[str, bytes], int] = {}
     depth: dict[tuple[str, bytes], int] = {}
-    models = [name for name in archive.namelist() if name.lower().endswith(".model")]
-    for _ in range(_DEEPEST):  # until what one file takes from another is known
-        before = dict(placed)
-        for name in models:
-            thing = (name, b"")
-            for tag in _TAGS.finditer(archive.read(name)):
-                said = dict(_ATTRIBUTES.findall(tag[2]))
-                if tag[1] == b"object":
-                    thing = (name, said.get(b"id", b""))
-                    placed[thing], depth[thing] = 1, 0
-                else:
-                    other = (
-                        said[b"path"].decode("latin-1").lstrip("/") if b"path" in said else name,
-                        said.get(b"objectid", b""),
-                    )
-                    placed[thing] = placed.get(thing, 1) + placed.get(other, 1)
-                    depth[thing] = max(depth.get(thing, 0), depth.get(other, 0) + 1)
-                if placed[thing] > _MOST_PLACED or depth[thing] > _DEEPEST:
-                    raise UnreadableFile(_ENDLESS.format(path.name))
+    for _ in range(_DEEPEST):  # again until what one model takes from another is known
+        before, thing = dict(placed), ("", b"")
+        for name, kind, said in tags:
+            if kind == b"object":
+                thing = (name, said.get(b"id", b""))
+                placed[thing], depth[thing] = 1, 0
+                continue
+            elsewhere = said.get(b"path", b"").decode("latin-1").lstrip("/")
+            other = (elsewhere or name, said.get(b"objectid", b""))
+            placed[thing] = placed.get(thing, 1) + placed.get(other, 1)
+            depth[thing] = max(depth.get(thing, 0), depth.get(other, 0) + 1)
+            if placed[thing] > _MOST_PLACED or depth[thing] > _DEEPEST:
+                raise endless
         if placed == before:
             return
-    raise UnreadableFile(_ENDLESS.format(path.name))
+    raise endless
 
 
 class _Plate:
