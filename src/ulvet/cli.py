@@ -7,10 +7,11 @@ from typing import Annotated, Any, NoReturn
 
 import typer
 
+from ulvet.core.as_it_lies import layers_of_file, stand_file
 from ulvet.core.bench import MATERIALS, PRINTERS, Edition, UnknownOnBench, setup_for
 from ulvet.core.build import Build, build_figure
 from ulvet.core.findings import Severity
-from ulvet.core.inspect import inspect_file, inspection_json, layers_of_file
+from ulvet.core.inspect import inspect_file, inspection_json
 from ulvet.core.io import UnreadableFile, read_mesh
 from ulvet.core.layers import TooManyLayers
 from ulvet.core.lengths import PrintMM, spoken
@@ -88,6 +89,47 @@ def layers(
         if said["open_layers"]:
             typer.echo(f"outlines do not close in {said['open_layers']:,} layers")
     raise typer.Exit(STOPS if said["islands"] or said["open_layers"] else CLEAN)
+
+
+@app.command()
+def stand(
+    file: Annotated[Path, typer.Argument(help="A figure's file, as it lies, z up.")],
+    out: Annotated[Path, typer.Option("--out", "-o", help="File for figure and supports: STL, OBJ, PLY, 3MF or GLB.")],
+    printer: Annotated[str | None, typer.Option(help="Id of a printer on the bench.")] = None,
+    material: Annotated[str | None, typer.Option(help="Id of a material on the bench.")] = None,
+    show_side: Annotated[str | None, typer.Option(help="X,Y,Z: direction of the side to keep clean.")] = None,
+    orient: Annotated[str, typer.Option(help="auto: the best way to stand; keep: as it lies.")] = "auto",
+    as_json: AsJson = False,
+) -> None:
+    """Turn a figure for the printer and hold it. Exit code 0: no island is left; 1: one is; 2: not usable."""
+    from ulvet.store.blobs import write_whole  # here, as reading commands need nothing of the store
+
+    try:
+        if orient not in ("auto", "keep"):
+            raise UnknownOnBench(f"There is no way to orient called {orient!r}; give auto or keep.")
+        side = None if show_side is None else _direction(show_side)
+        data, said = stand_file(file, out, setup_for(printer, material), side, orient)  # type: ignore[arg-type]
+        write_whole(out, data)
+    except (UnreadableFile, UnknownOnBench, TooManyLayers) as error:
+        _refuse(str(error), as_json)
+    except OSError as error:
+        _refuse(f"{out} could not be written ({error.strerror}): make room or name another, and try again.", as_json)
+    if as_json:
+        typer.echo(json.dumps(said, ensure_ascii=False))
+    else:
+        tips = [contact["tip_mm"] for contact in said["contacts"]] or [0.0]
+        typer.echo(
+            f"{out.name}: leans {said['lean_degrees']:.0f}°, {said['height_mm']:.1f} mm tall in the printer, "
+            f"{said['layers']:,} layers, {said['seconds'] / 3600:.1f} h (estimate)"
+        )
+        typer.echo(
+            f"{len(tips) if said['contacts'] else 0:,} contacts, tips {min(tips):.2f} to {max(tips):.2f} mm, "
+            f"{said['support_volume_ml']:.2f} ml of supports, {said['unheld_islands']} of {said['islands_before']} "
+            "islands left without a hold"
+        )
+        if not said["fits"]:
+            typer.echo(f"it does not fit {said['printer']}")
+    raise typer.Exit(STOPS if said["unheld_islands"] or not said["fits"] else CLEAN)
 
 
 @app.command()
@@ -208,6 +250,17 @@ def _sources(asked: RecipeFile, folder: Path) -> dict[str, Mesh]:
             )
         meshes[step.source] = mesh
     return meshes
+
+
+def _direction(text: str) -> tuple[float, float, float]:
+    try:
+        x, y, z = (float(part) for part in text.split(","))
+    except ValueError:
+        x = y = z = 0.0
+    length = (x * x + y * y + z * z) ** 0.5
+    if not 1e-9 < length < 1e9:
+        raise UnknownOnBench(f"{text!r} is no direction: give three numbers with commas between, not all 0.")
+    return x / length, y / length, z / length
 
 
 def _edition(height: float | None, scale: float | None, printer: str, material: str) -> Edition:

@@ -247,6 +247,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/figures/{number}/record/{step}/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Move
+         * @description Move a step of the record; 422 where the recipe could not be run in that order.
+         */
+        put: operations["move_api_figures__number__record__step__place_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/figures/{number}/record/{step}/switch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Switch
+         * @description Switch a step of the record on or off.
+         */
+        put: operations["switch_api_figures__number__record__step__switch_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/figures/{number}/redo": {
         parameters: {
             query?: never;
@@ -305,6 +345,26 @@ export interface paths {
          * @description Apply a remedy. 412 when the figure was changed since the given revision.
          */
         post: operations["apply_api_figures__number__remedies_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/figures/{number}/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Steps
+         * @description Set fields of the last step of each kind; a step is added where there is none.
+         */
+        put: operations["set_steps_api_figures__number__steps_put"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -467,6 +527,32 @@ export interface components {
             unseen: components["schemas"]["Unseen"][];
         };
         /**
+         * Contact
+         * @description Where a support meets the figure, in print axes (see ``Stance``).
+         */
+        Contact: {
+            /** Load N */
+            load_N: number;
+            /**
+             * On Figure
+             * @default false
+             */
+            on_figure: boolean;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Shows
+             * @default false
+             */
+            shows: boolean;
+            /** Tip Mm */
+            tip_mm: number;
+        };
+        /**
          * Cost
          * @description What a remedy costs, as far as it can be said before it is applied; None where it cannot.
          */
@@ -550,6 +636,8 @@ export interface components {
             ];
             /** Part */
             part: string;
+            /** Print Height Mm */
+            print_height_mm: number;
             /** Shells */
             shells: number;
             /** Size Mm */
@@ -558,6 +646,7 @@ export interface components {
                 number,
                 number
             ];
+            stance: components["schemas"]["Stance"];
             /** Triangles */
             triangles: number;
             /** Vertices */
@@ -736,6 +825,14 @@ export interface components {
             wall_stop: number;
         };
         /**
+         * MoveStep
+         * @description Where a step is to stand in the record, from 0.
+         */
+        MoveStep: {
+            /** To */
+            to: number;
+        };
+        /**
          * Number
          * @description A number in a sentence that can be edited in place; ``field`` is the step's field it stands for.
          */
@@ -765,6 +862,12 @@ export interface components {
             picture: string;
             /** Soundings */
             soundings: components["schemas"]["Sounding"][];
+            /** Supports */
+            supports: string | null;
+            /** Supports Display */
+            supports_display: string | null;
+            /** Tips */
+            tips: components["schemas"]["Sounding"][];
         };
         /**
          * Printer
@@ -841,6 +944,13 @@ export interface components {
              */
             greatest_movement: number;
             /**
+             * Measures
+             * @default {}
+             */
+            measures: {
+                [key: string]: number;
+            };
+            /**
              * Not Done
              * @default
              */
@@ -893,7 +1003,7 @@ export interface components {
          */
         Remedy: {
             /** Change */
-            change: components["schemas"]["AddSteps"] | components["schemas"]["SetEdition"] | components["schemas"]["ReadSourceAs"];
+            change: components["schemas"]["AddSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetEdition"] | components["schemas"]["ReadSourceAs"];
             /**
              * @default {
              *       "says": ""
@@ -910,6 +1020,12 @@ export interface components {
         SaidStep: {
             /** Kind */
             kind: string;
+            /** On */
+            on: boolean;
+            /** Phase */
+            phase: number;
+            /** Rank */
+            rank: number;
             receipt: components["schemas"]["Receipt"];
             /** Sentence */
             sentence: (string | components["schemas"]["Number"])[];
@@ -954,6 +1070,37 @@ export interface components {
              */
             does: "set-edition";
             edition: components["schemas"]["Edition"];
+        };
+        /**
+         * SetStep
+         * @description Set fields of the last step of a kind, which is added where there is none.
+         */
+        SetStep: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "set-step";
+            /** Kind */
+            kind: string;
+            /** Values */
+            values: {
+                [key: string]: number | string | [
+                    number,
+                    number,
+                    number
+                ] | null;
+            };
+        };
+        /**
+         * SetSteps
+         * @description Steps to set in one change; ``says`` names the change.
+         */
+        SetSteps: {
+            /** Says */
+            says: string;
+            /** Steps */
+            steps: components["schemas"]["StepFields"][];
         };
         /**
          * Severity
@@ -1021,6 +1168,54 @@ export interface components {
             sha256: string;
         };
         /**
+         * Stance
+         * @description A part in the printer.
+         *
+         *     Print axes are the figure's, turned and grown by the edition's factor about the figure's origin, then shifted along
+         *     z so that the lowest point lies ``lift`` mm above the plate at z = 0.
+         */
+        Stance: {
+            /**
+             * Contacts
+             * @default []
+             */
+            contacts: components["schemas"]["Contact"][];
+            /**
+             * Lift
+             * @default 0
+             */
+            lift: number;
+            /** Show */
+            show?: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Spin
+             * @default 0
+             */
+            spin: number;
+            /**
+             * Support Ml
+             * @default 0
+             */
+            support_ml: number;
+            /**
+             * Up
+             * @default [
+             *       0,
+             *       0,
+             *       1
+             *     ]
+             */
+            up: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * Station
          * @description One stop on the way from a source to a finished print.
          * @enum {string}
@@ -1044,8 +1239,40 @@ export interface components {
         Step: {
             /** Kind */
             kind: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
             /** Scope */
             scope?: string | null;
+        };
+        /**
+         * StepFields
+         * @description Fields of the last step of a kind.
+         */
+        StepFields: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "orient" | "support";
+            /** Values */
+            values: {
+                [key: string]: number | [
+                    number,
+                    number,
+                    number
+                ] | boolean | null;
+            };
+        };
+        /**
+         * SwitchStep
+         * @description Whether a step is to do its work.
+         */
+        SwitchStep: {
+            /** On */
+            on: boolean;
         };
         /**
          * Unseen
@@ -1479,6 +1706,84 @@ export interface operations {
             };
         };
     };
+    move_api_figures__number__record__step__place_put: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+            };
+            path: {
+                number: number;
+                step: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveStep"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    switch_api_figures__number__record__step__switch_put: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+            };
+            path: {
+                number: number;
+                step: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SwitchStep"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     redo_api_figures__number__redo_post: {
         parameters: {
             query?: never;
@@ -1590,6 +1895,44 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["ApplyRemedy"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    set_steps_api_figures__number__steps_put: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+            };
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetSteps"];
             };
         };
         responses: {

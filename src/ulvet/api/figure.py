@@ -1,5 +1,7 @@
 """The figure page: looking, changing, undoing."""
 
+from typing import Literal
+
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
@@ -26,6 +28,32 @@ class EditNumber(BaseModel):
     step: int = Field(ge=0)
     field: str = Field(max_length=40)
     value: float = Field(allow_inf_nan=False)
+
+
+class SwitchStep(BaseModel):
+    """Whether a step is to do its work."""
+
+    on: bool
+
+
+class MoveStep(BaseModel):
+    """Where a step is to stand in the record, from 0."""
+
+    to: int = Field(ge=0)
+
+
+class StepFields(BaseModel):
+    """Fields of the last step of a kind."""
+
+    kind: Literal["orient", "support"]
+    values: dict[str, float | tuple[float, float, float] | bool | None] = Field(max_length=10)
+
+
+class SetSteps(BaseModel):
+    """Steps to set in one change; ``says`` names the change."""
+
+    steps: list[StepFields] = Field(min_length=1, max_length=10)
+    says: str = Field(max_length=200)
 
 
 @router.get("")
@@ -61,6 +89,27 @@ def preview(number: int, remedy: ApplyRemedy, studio: AtStudio) -> JobView:
 def edit(number: int, edit: EditNumber, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Change a number in the record."""
     studio.edit_step(number, seen, edit.step, edit.field, edit.value)
+    return _page(studio, number)
+
+
+@router.put("/record/{step}/switch")
+def switch(number: int, step: int, switched: SwitchStep, seen: IfMatch, studio: AtStudio) -> FigurePage:
+    """Switch a step of the record on or off."""
+    studio.switch_step(number, seen, step, switched.on)
+    return _page(studio, number)
+
+
+@router.put("/record/{step}/place")
+def move(number: int, step: int, moved: MoveStep, seen: IfMatch, studio: AtStudio) -> FigurePage:
+    """Move a step of the record; 422 where the recipe could not be run in that order."""
+    studio.move_step(number, seen, step, moved.to)
+    return _page(studio, number)
+
+
+@router.put("/steps")
+def set_steps(number: int, asked: SetSteps, seen: IfMatch, studio: AtStudio) -> FigurePage:
+    """Set fields of the last step of each kind; a step is added where there is none."""
+    studio.set_steps(number, seen, [(step.kind, step.values) for step in asked.steps], asked.says)
     return _page(studio, number)
 
 

@@ -18,6 +18,8 @@ from ulvet.core.picture import picture_png
 from ulvet.core.recipe.runner import Memory, Recipe, run_recipe
 from ulvet.core.recipe.step import Part, Receipt
 from ulvet.core.size import check_fit
+from ulvet.core.stance import Stance
+from ulvet.core.stand import check_stand
 from ulvet.core.stations import Station
 from ulvet.core.tolerances import BENCH_TOLERANCES
 from ulvet.core.topology import edges_of, face_shells, is_watertight, without_repeats
@@ -49,6 +51,9 @@ class Facts(BaseModel):
     watertight: bool
     area_mm2: float
     volume_mm3: float
+    stance: Stance
+    print_height_mm: float
+    """From the plate to the top as it stands in the printer, with its lift."""
 
 
 @dataclass(frozen=True)
@@ -118,7 +123,7 @@ def build_figure(
         began = clock()
         try:
             report = check_layers(part, factor, setup)
-            findings += report.findings
+            findings += [*report.findings, *check_stand(part, factor, setup)]
             layers.append(report)
         except TooManyLayers as refusal:
             unseen.append(Unseen(station=Station.LAYERS, part=part.name, why=str(refusal)))
@@ -187,4 +192,6 @@ def _facts(part: Part, factor: float) -> Facts:
         watertight=is_watertight(edges),
         area_mm2=area(part.mesh) * factor**2,
         volume_mm3=volume(part.mesh) * factor**3,
+        stance=part.stance,
+        print_height_mm=float(bounds(part.stance.in_print(part.mesh, factor))[1, 2]),
     )

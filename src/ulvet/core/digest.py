@@ -7,7 +7,7 @@ from pathlib import Path
 
 __all__ = ["core_digest"]
 
-_LIBRARIES = ("embreex", "fast-simplification", "numba", "numpy", "pydantic", "scipy", "shapely")
+_LIBRARIES = ("edt", "embreex", "fast-simplification", "numba", "numpy", "pydantic", "scipy", "shapely")
 
 
 @cache

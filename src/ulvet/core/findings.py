@@ -18,6 +18,7 @@ __all__ = [
     "ReadSourceAs",
     "Remedy",
     "SetEdition",
+    "SetStep",
     "Severity",
     "Unseen",
     "Where",
@@ -73,6 +74,14 @@ class AddSteps(_Value):
     steps: tuple[AnyStep, ...]
 
 
+class SetStep(_Value):
+    """Set fields of the last step of a kind, which is added where there is none."""
+
+    does: Literal["set-step"] = "set-step"
+    kind: str
+    values: dict[str, float | str | Vector | None]
+
+
 class SetEdition(_Value):
     """Make the figure for another size, printer or material."""
 
@@ -88,7 +97,7 @@ class ReadSourceAs(_Value):
     up: str | None = None
 
 
-Change = Annotated[AddSteps | SetEdition | ReadSourceAs, Field(discriminator="does")]
+Change = Annotated[AddSteps | SetStep | SetEdition | ReadSourceAs, Field(discriminator="does")]
 
 
 class Remedy(_Value):

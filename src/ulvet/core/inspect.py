@@ -8,18 +8,16 @@ from typing import Any
 
 import numpy as np
 
-from ulvet.core.bench import Edition, Setup
+from ulvet.core.bench import Edition
 from ulvet.core.bring_in import Placement, guess_unit, guess_up, placement_of
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.build import Build, Told, build_figure
 from ulvet.core.findings import Finding, Where
 from ulvet.core.io import Reading, read_file
-from ulvet.core.layers import check_layers
 from ulvet.core.recipe.runner import Recipe
-from ulvet.core.recipe.step import Part
 from ulvet.core.units import Axis, Unit
 
-__all__ = ["Inspection", "bring_in_step", "inspect_file", "inspection_json", "layers_of_file"]
+__all__ = ["Inspection", "bring_in_step", "inspect_file", "inspection_json"]
 
 
 @dataclass(frozen=True)
@@ -100,42 +98,6 @@ def inspection_json(inspection: Inspection) -> dict[str, Any]:
         "findings": [_finding(inspection, finding) for finding in build.findings],
         "not_looked_at": [gap.model_dump(mode="json") for gap in build.unseen],
         "seconds": {name: round(value, 4) for name, value in inspection.seconds.items()},
-    }
-
-
-def layers_of_file(path: Path, setup: Setup) -> dict[str, Any]:
-    """The layers of a file as it lies, z up and resting on the plate, as plain values.
-
-    Points are print mm in the file's own axes, from its own origin.
-
-    Raises UnreadableFile and TooManyLayers, both with a text for the user.
-    """
-    source = read_file(path)
-    step = bring_in_step(source, path.name, up="z")
-    placement = placement_of(source.mesh, step.unit, "z")
-    report = check_layers(Part("figure", placement.placed(source.mesh)), 1.0, setup)
-    stack, estimate = report.stack, report.estimate
-    return {
-        "file": str(path),
-        "unit": step.unit,
-        "printer": setup.printer.id,
-        "material": setup.material.id,
-        "layers": estimate.layers,
-        "layer_mm": stack.layer,
-        "pixel_mm": stack.pixel,
-        "seconds": estimate.seconds,
-        "resin_ml": estimate.material_ml,
-        "money": estimate.money,
-        "peak_area_mm2": estimate.peak_area_mm2,
-        "open_layers": int((stack.unbalanced > 0).sum()),
-        "islands": [
-            {
-                "point": placement.in_file(np.array([island.x, island.y, island.layer * stack.layer])).tolist(),
-                "layer": island.layer,
-                "area_mm2": island.area,
-            }
-            for island in report.islands
-        ],
     }
 
 

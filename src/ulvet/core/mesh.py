@@ -18,6 +18,7 @@ __all__ = [
     "face_areas",
     "face_cross",
     "face_normals",
+    "joined",
     "moved",
     "scaled",
     "vertex_normals",
@@ -154,6 +155,15 @@ def scaled(mesh: Mesh, factor: float) -> Mesh:
 def moved(mesh: Mesh, offset: Points) -> Mesh:
     """The mesh shifted by ``offset`` (3,) mm."""
     return Mesh(mesh.vertices + offset, mesh.faces)
+
+
+def joined(*meshes: Mesh) -> Mesh:
+    """Several meshes as one, shell beside shell."""
+    starts = np.cumsum([0, *(len(mesh.vertices) for mesh in meshes[:-1])])
+    return Mesh(
+        np.concatenate([mesh.vertices for mesh in meshes]),
+        np.concatenate([mesh.faces + start for mesh, start in zip(meshes, starts, strict=True)]),
+    )
 
 
 def _unit(vectors: Floats) -> Floats:

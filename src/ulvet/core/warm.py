@@ -10,6 +10,8 @@ KERNEL_MODULES = (
     "ulvet.core.mend.holes",
     "ulvet.core.layers.raster",
     "ulvet.core.layers.islands",
+    "ulvet.core.stand.screening",
+    "ulvet.core.stand.room",
 )
 
 

@@ -13,7 +13,7 @@ from ulvet.store.models import BuildRow, ReleaseRow, Source
 
 __all__ = ["FolderReport", "check_folder"]
 
-_BLOBS = ("mesh", "display", "layers", "picture")
+_BLOBS = ("mesh", "display", "layers", "picture", "supports", "supports_display")
 """Of each part in the record of a build."""
 
 
@@ -49,9 +49,9 @@ def check_folder(folder: DataFolder, collect: bool = False) -> FolderReport:
         pinned = {name for row in session.execute(select(Source.file_hash, Source.mesh_hash)) for name in row}
         pinned.update(session.scalars(select(ReleaseRow.zip_hash)))
         for record in session.scalars(select(BuildRow.record)):
-            pinned.update(name for part in record["parts"] for kind in _BLOBS if (name := part[kind]))
+            pinned.update(name for part in record["parts"] for kind in _BLOBS if (name := part.get(kind)))
     kept_results = [json.loads(path.read_bytes()) for path in folder.results.glob("*.json")]
-    results = {mesh for result in kept_results for _, mesh in result["parts"]}
+    results = {mesh for result in kept_results for part in result["parts"] for mesh in _meshes(part)}
     # A step result whose mesh is gone is simply computed again: it pins, but is not missed.
     there = blobs.names()
     unneeded = tuple(name for name in there if name not in pinned | results)
@@ -65,3 +65,9 @@ def check_folder(folder: DataFolder, collect: bool = False) -> FolderReport:
         database=(*complaints, *lost),
         freed=freed,
     )
+
+
+def _meshes(part: object) -> list[str]:
+    """The meshes that a part of a step result names; one kept by an older version names none that are needed."""
+    named = [part.get("mesh"), part.get("supports")] if isinstance(part, dict) else []
+    return [name for name in named if name]

@@ -3,6 +3,7 @@
 import json
 
 from ulvet.core.recipe.step import Part, Receipt, StepResult
+from ulvet.core.stance import Stance
 from ulvet.store.blobs import Blobs, MissingBlob, write_whole
 from ulvet.store.folder import DataFolder
 
@@ -20,13 +21,25 @@ class DiskMemory:
         """The result kept under this key, or None."""
         try:
             said = json.loads((self._folder / f"{key}.json").read_text("utf-8"))
-            parts = tuple(Part(name, self._blobs.mesh(mesh)) for name, mesh in said["parts"])
+            parts = tuple(self._part(**part) for part in said["parts"])
             return StepResult(parts, Receipt.model_validate(said["receipt"]))
-        except (FileNotFoundError, MissingBlob, ValueError, KeyError):
+        except (FileNotFoundError, MissingBlob, ValueError, KeyError, TypeError):
             return None
 
     def keep(self, key: str, result: StepResult) -> None:
         """Keep a result; blobs first, so that a file never names what is not there."""
-        parts = [[part.name, self._blobs.put_mesh(part.mesh)] for part in result.parts]
+        parts = [
+            {
+                "name": part.name,
+                "mesh": self._blobs.put_mesh(part.mesh),
+                "stance": part.stance.model_dump(mode="json"),
+                "supports": None if part.supports is None else self._blobs.put_mesh(part.supports),
+            }
+            for part in result.parts
+        ]
         said = {"parts": parts, "receipt": result.receipt.model_dump(mode="json")}
         write_whole(self._folder / f"{key}.json", json.dumps(said).encode())
+
+    def _part(self, name: str, mesh: str, stance: dict[str, object], supports: str | None) -> Part:
+        held = None if supports is None else self._blobs.mesh(supports)
+        return Part(name, self._blobs.mesh(mesh), Stance.model_validate(stance), held)

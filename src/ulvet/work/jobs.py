@@ -9,17 +9,19 @@ import numpy as np
 from ulvet.core.bench import Edition
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.build import Told, build_figure, build_pictures
+from ulvet.core.gauge import Thickness
 from ulvet.core.inspect import bring_in_step
 from ulvet.core.io import UnreadableFile, read_file
 from ulvet.core.mesh import Mesh
 from ulvet.core.recipe.runner import Recipe, run_recipe
+from ulvet.core.recipe.step import Part
 from ulvet.core.release import Checked, release_files, safe_name, zip_bytes
 from ulvet.store.blobs import Blobs
 from ulvet.store.folder import DataFolder
 from ulvet.store.results import DiskMemory
 from ulvet.work.display import display_bytes, soundings
 from ulvet.work.layer_store import layers_bytes
-from ulvet.work.record import BuildRecord, PartRecord, SaidStep, build_key
+from ulvet.work.record import BuildRecord, PartRecord, SaidStep, Sounding, build_key
 
 __all__ = ["JOBS"]
 
@@ -74,11 +76,21 @@ def build(folder: DataFolder, values: Values, told: Told) -> Values:
                 layers=blobs.put(layers_bytes(report.stack)) if report else None,
                 areas=_thinned(report.stack.areas) if report else [],
                 soundings=soundings(part.mesh, walls),
+                tips=_tips(part, facts.factor),
                 picture=blobs.put(picture),
+                supports=None if part.supports is None else blobs.put_mesh(part.supports),
+                supports_display=None if part.supports is None else blobs.put(_supports_drawn(part, facts.factor)),
             )
         )
     steps = [
-        SaidStep(kind=step.kind, sentence=list(step.sentence(receipt)), receipt=receipt)
+        SaidStep(
+            kind=step.kind,
+            phase=step.phase,
+            rank=step.rank,
+            on=step.on,
+            sentence=list(step.said(receipt)),
+            receipt=receipt,
+        )
         for step, receipt in zip(done.recipe.steps, done.receipts, strict=True)
     ]
     record = BuildRecord(
@@ -115,7 +127,15 @@ def release(folder: DataFolder, values: Values, told: Told) -> Values:
             figure=values["name"],
             recipe=recipe,
             edition=edition,
-            meshes=tuple(blobs.mesh(part.mesh) for part in record.parts),
+            parts=tuple(
+                Part(
+                    part.facts.part,
+                    blobs.mesh(part.mesh),
+                    part.facts.stance,
+                    None if part.supports is None else blobs.mesh(part.supports),
+                )
+                for part in record.parts
+            ),
             facts=tuple(part.facts for part in record.parts),
             findings=tuple(record.findings),
             estimates=tuple(record.estimates),
@@ -140,6 +160,23 @@ JOBS: dict[str, Callable[[DataFolder, Values, Told], Values]] = {
     "release": release,
 }
 """Every kind of job by name."""
+
+
+def _supports_drawn(part: Part, factor: float) -> bytes:
+    """The supports as they are drawn: in figure mm and axes, as their figure is."""
+    assert part.supports is not None
+    mesh = Mesh(part.stance.in_figure(part.supports.vertices, part.mesh, factor), part.supports.faces)
+    return display_bytes(mesh, Thickness.unknown(mesh))
+
+
+def _tips(part: Part, factor: float) -> list[Sounding]:
+    contacts = part.stance.contacts
+    points = part.stance.in_figure(np.array([c.point for c in contacts]).reshape(-1, 3), part.mesh, factor)
+    x, y, z = map(float, -part.stance.turn[2])
+    return [
+        Sounding(point=(float(a), float(b), float(c)), normal=(x, y, z), wall=contact.tip_mm / factor)
+        for (a, b, c), contact in zip(points, contacts, strict=True)
+    ]
 
 
 def _asked(values: Values) -> tuple[Recipe, Edition]:

@@ -36,14 +36,24 @@ class PartRecord(BaseModel):
     areas: list[float]
     """Area of every layer, thinned to at most 400 values, mm²."""
     soundings: list[Sounding]
+    tips: list[Sounding]
+    """Tips of the supports where they touch, ``wall`` being the diameter in figure mm."""
     picture: str
     """Blob of a PNG from the front."""
+    supports: str | None
+    """Blob of the supports' mesh, print mm; None when it is not held."""
+    supports_display: str | None
+    """Blob of their display mesh, in figure mm and axes."""
 
 
 class SaidStep(BaseModel):
     """One sentence of the record."""
 
     kind: str
+    phase: int
+    rank: int
+    """Steps change places only within a phase and a rank."""
+    on: bool
     sentence: list[str | Number]
     receipt: Receipt
 

@@ -11,7 +11,15 @@ from sqlalchemy.orm import Session, selectinload
 
 from ulvet.core.bench import Edition, setup_for
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.findings import AddSteps, ReadSourceAs, Remedy, SetEdition
+from ulvet.core.findings import AddSteps, ReadSourceAs, Remedy, SetEdition, SetStep
+from ulvet.core.recipe.changing import (
+    IllegalOrder,
+    with_fields,
+    with_step_moved,
+    with_step_set,
+    with_step_switched,
+    with_steps_added,
+)
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.union import step_adapter
 from ulvet.store.blobs import Blobs, write_whole
@@ -183,18 +191,61 @@ class Studio:
         with self.sessions.begin() as session:
             figure, head = self._at(session, number, seen)
             recipe, edition = self.asked(head)
-            if not 0 <= place < len(recipe.steps):
-                raise NotThere("That sentence is no longer in the record.")
+            self._is_there(recipe, place)
             step = recipe.steps[place]
-            if not isinstance(getattr(step, field, None), float):
+            if field not in step.numbers():
                 raise Refused(f"{field} is not a number of this step.")
             try:
-                edited = type(step).model_validate({**step.model_dump(), field: value})
+                edited = with_fields(recipe, place, {field: value})
             except ValidationError as error:
                 raise Refused(f"{value:g} cannot be used: {error.errors()[0]['msg'].lower()}.") from error
-            steps = (*recipe.steps[:place], edited, *recipe.steps[place + 1 :])
-            says = f"{step.kind}: {field} {value:g}"
-            self._revise(session, figure, Recipe(steps=steps), edition, says)
+            self._revise(session, figure, edited, edition, f"{step.kind}: {field} {value:g}")
+
+    def switch_step(self, number: int, seen: int, place: int, on: bool) -> None:
+        """Switch a step of the record on or off, as a new revision.
+
+        Raises NotThere, Conflict, Refused.
+        """
+        with self.sessions.begin() as session:
+            figure, head = self._at(session, number, seen)
+            recipe, edition = self.asked(head)
+            self._is_there(recipe, place)
+            try:
+                changed = with_step_switched(recipe, place, on)
+            except IllegalOrder as error:
+                raise Refused(str(error)) from error
+            says = f"{recipe.steps[place].kind} switched {'on' if on else 'off'}"
+            self._revise(session, figure, changed, edition, says)
+
+    def move_step(self, number: int, seen: int, place: int, to: int) -> None:
+        """Move a step of the record to another place, as a new revision.
+
+        Raises NotThere, Conflict, Refused.
+        """
+        with self.sessions.begin() as session:
+            figure, head = self._at(session, number, seen)
+            recipe, edition = self.asked(head)
+            self._is_there(recipe, place)
+            try:
+                changed = with_step_moved(recipe, place, to)
+            except IllegalOrder as error:
+                raise Refused(str(error)) from error
+            self._revise(session, figure, changed, edition, f"{recipe.steps[place].kind} moved")
+
+    def set_steps(self, number: int, seen: int, steps: Sequence[tuple[str, dict[str, Any]]], says: str) -> None:
+        """Set fields of the last step of each kind, added where there is none, as one new revision.
+
+        Raises NotThere, Conflict, Refused.
+        """
+        with self.sessions.begin() as session:
+            figure, head = self._at(session, number, seen)
+            recipe, edition = self.asked(head)
+            try:
+                for kind, values in steps:
+                    recipe = with_step_set(recipe, kind, values)
+            except ValidationError as error:
+                raise Refused(f"That cannot be used: {error.errors()[0]['msg'].lower()}.") from error
+            self._revise(session, figure, recipe, edition, says)
 
     def set_edition(self, number: int, seen: int, edition: Edition) -> None:
         """Make the figure for another size, printer or material, as a new revision.
@@ -313,7 +364,9 @@ class Studio:
         recipe, edition = self.asked(head)
         match remedy.change:
             case AddSteps(steps=steps):
-                return Recipe(steps=(*recipe.steps, *steps)), edition
+                return with_steps_added(recipe, steps), edition
+            case SetStep(kind=kind, values=values):
+                return with_step_set(recipe, kind, values), edition
             case SetEdition(edition=other):
                 return recipe, other
             case ReadSourceAs(unit=unit, up=up):
@@ -354,6 +407,11 @@ class Studio:
                 "look at it again, then repeat the change."
             )
         return figure, head
+
+    @staticmethod
+    def _is_there(recipe: Recipe, place: int) -> None:
+        if not 0 <= place < len(recipe.steps):
+            raise NotThere("That sentence is no longer in the record.")
 
     @staticmethod
     def _figure(session: Session, number: int) -> Figure:

@@ -1,6 +1,7 @@
 """The user's printers and materials, and the edition a figure is made for."""
 
 from ulvet.core.bench.edition import Edition, factor_for
+from ulvet.core.bench.holding import Holding, holding_for
 from ulvet.core.bench.materials import MATERIALS, Material, material_named
 from ulvet.core.bench.printers import PRINTERS, Printer, printer_named
 from ulvet.core.bench.setup import Setup, UnknownOnBench, setup_for
@@ -9,11 +10,13 @@ __all__ = [
     "MATERIALS",
     "PRINTERS",
     "Edition",
+    "Holding",
     "Material",
     "Printer",
     "Setup",
     "UnknownOnBench",
     "factor_for",
+    "holding_for",
     "material_named",
     "printer_named",
     "setup_for",

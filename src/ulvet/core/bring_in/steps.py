@@ -4,7 +4,7 @@ from typing import ClassVar, Literal
 
 from ulvet.core.bring_in.placement import placement_of
 from ulvet.core.mesh import volume
-from ulvet.core.recipe.step import Context, Part, Receipt, Sentence, Step, StepResult, says
+from ulvet.core.recipe.step import Context, Part, Phase, Receipt, Sentence, Step, StepResult, says
 from ulvet.core.units import UNIT_NAMES, Axis, Unit
 
 __all__ = ["BringIn"]
@@ -14,6 +14,7 @@ class BringIn(Step):
     """Stand a source on the ground, in millimetres. ``doubt`` keeps the reason of a unit that was only guessed."""
 
     needs: ClassVar[tuple[str, ...]] = ("sources",)
+    phase: ClassVar[Phase] = Phase.SOURCE
     places_figure: ClassVar[bool] = True
 
     kind: Literal["bring-in"] = "bring-in"

@@ -1,6 +1,8 @@
 """OBJ: vertices and faces; textures, normals, groups and materials are passed over."""
 
+import io
 import re
+from collections.abc import Sequence
 from pathlib import Path
 
 import numpy as np
@@ -11,9 +13,10 @@ from ulvet.core.io.lines import Block, line_blocks, numbers_of, starts_with
 from ulvet.core.mesh import Faces, Mesh, Points
 from ulvet.core.welding import weld_within
 
-__all__ = ["read_obj"]
+__all__ = ["obj_bytes", "read_obj"]
 
 _SLASHES = re.compile(rb"/\S*")
+_NOT_A_NAME = re.compile(r"[^\w.-]+")
 _CONTINUED = re.compile(rb"\\\n")
 Ints = NDArray[np.int64]
 
@@ -46,6 +49,19 @@ def read_obj(path: Path) -> Mesh:
             "it was cut off or badly written; export it again."
         )
     return weld_within(_used(vertices, corners.astype(np.int32)), 0.0)[0]
+
+
+def obj_bytes(parts: Sequence[tuple[str, Mesh]]) -> bytes:
+    """Named parts in mm, z up, as OBJ text: one object a part, coordinates to a hundred-thousandth of a mm."""
+    buffer = io.BytesIO(b"# Ulvet, millimetres, z up\n")
+    buffer.seek(0, io.SEEK_END)
+    first = 1
+    for name, mesh in parts:
+        buffer.write(f"o {_NOT_A_NAME.sub('-', name) or 'part'}\n".encode())
+        np.savetxt(buffer, mesh.vertices, "v %.5f %.5f %.5f")
+        np.savetxt(buffer, mesh.faces + first, "f %d %d %d")
+        first += len(mesh.vertices)
+    return buffer.getvalue()
 
 
 def _unfolded(block: Block) -> Block:

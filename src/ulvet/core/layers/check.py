@@ -5,20 +5,19 @@ from dataclasses import dataclass
 import numpy as np
 
 from ulvet.core.bench import Setup
-from ulvet.core.findings import Finding, Severity, Where
+from ulvet.core.findings import AddSteps, Cost, Finding, Remedy, Severity, Where
 from ulvet.core.layers.estimate import Estimate, estimate_print
 from ulvet.core.layers.islands import Island, find_islands
+from ulvet.core.layers.limits import ISLAND_LEAST_AREA, island_dilation
 from ulvet.core.layers.raster import LayerStack, raster_layers
 from ulvet.core.lengths import PrintMM, spoken
-from ulvet.core.mesh import Points, bounds, scaled
+from ulvet.core.mesh import Points, bounds
 from ulvet.core.places import gathered, where_said
 from ulvet.core.recipe.step import Part, says
 from ulvet.core.stations import Station
 
-__all__ = ["ISLAND_LEAST_AREA", "LayersReport", "check_layers", "island_dilation"]
+__all__ = ["LayersReport", "check_layers"]
 
-ISLAND_LEAST_AREA = 0.02
-"""Smallest island told, mm² (bench default): below it, cured resin bridges from its neighbours."""
 _GATHER_SHARE = 0.12
 _PLACES = 100
 
@@ -33,33 +32,27 @@ class LayersReport:
     findings: tuple[Finding, ...]
 
 
-def island_dilation(setup: Setup) -> PrintMM:
-    """How far beside solid new solid still holds: one pixel in resin, half a line in filament (bench defaults)."""
-    printer = setup.printer
-    return printer.pixel if printer.process == "resin" else PrintMM(printer.line / 2)
-
-
 def check_layers(part: Part, factor: float, setup: Setup) -> LayersReport:
-    """``island`` and ``open-layers`` for a part as it stands.
+    """``island`` and ``open-layers`` for a part as it stands, with its supports.
 
     Raises TooManyLayers.
     """
-    mesh = scaled(part.mesh, factor)
     printer = setup.printer
-    stack = raster_layers(mesh, printer.layer, printer.pixel)
+    stack = raster_layers(part.whole(factor), printer.layer, printer.pixel)
     dilation = island_dilation(setup)
     islands = find_islands(stack, dilation, ISLAND_LEAST_AREA)
     findings = [*_islands(part, islands, stack, factor, dilation), *_open_layers(part, stack, factor)]
-    return LayersReport(stack, estimate_print(stack, setup), tuple(islands), tuple(findings))
+    estimate = estimate_print(stack, setup, held=part.supports is not None)
+    return LayersReport(stack, estimate, tuple(islands), tuple(findings))
 
 
 def _islands(part: Part, islands: list[Island], stack: LayerStack, factor: float, dilation: PrintMM) -> list[Finding]:
     if not islands:
         return []
     low, high = bounds(part.mesh)
-    bottom = low[2] * factor
-    points = np.array([(i.x, i.y, bottom + i.layer * stack.layer) for i in islands]) / factor
+    points = _in_figure(part, stack, factor, [(i.x, i.y, i.layer * stack.layer) for i in islands])
     group = gathered(points, _GATHER_SHARE * float((high - low).max()))
+    remedies = _remedies(part)
     findings = []
     for g in range(group.max() + 1):
         members = np.flatnonzero(group == g)
@@ -76,29 +69,61 @@ def _islands(part: Part, islands: list[Island], stack: LayerStack, factor: float
                 limit=ISLAND_LEAST_AREA,
                 unit="mm²",
                 count=len(members),
-                where=_at(points[members[0]], first.area),
-                places=tuple(_at(points[k], islands[k].area) for k in members[:_PLACES]),
+                where=_at(part, points[members[0]], first.area),
+                places=tuple(_at(part, points[k], islands[k].area) for k in members[:_PLACES]),
                 why=f"From layer {first.layer + 1:,}, {spoken((first.layer + 0.5) * stack.layer)} mm up, solid begins "
                 "with nothing under it: it drifts off or sticks where it should not. "
                 f"(Told from {ISLAND_LEAST_AREA} mm² on, at {stack.pixel:.3f} mm pixels, "
                 f"{dilation:.3f} mm beside solid still holds.)",
+                remedies=remedies,
             )
         )
     return findings
 
 
-def _at(point: Points, area: float) -> Where:
+def _remedies(part: Part) -> tuple[Remedy, ...]:
+    """Ways to hold what begins in the air, unless it is held already and this could not be reached."""
+    if part.supports is not None:
+        return ()
+    return (
+        Remedy(
+            label="Lean it the best way and hold it",
+            change=_added("orient", "support"),
+            cost=Cost(says="supports are made anew at every size; each leaves a mark to clean"),
+        ),
+        Remedy(
+            label="Hold it as it stands",
+            change=_added("support"),
+            cost=Cost(says="as above, often with more contacts"),
+        ),
+    )
+
+
+def _added(*kinds: str) -> AddSteps:
+    """Steps by kind, since Stand, whose they are, looks at layers itself."""
+    return AddSteps.model_validate({"steps": [{"kind": kind} for kind in kinds]})
+
+
+def _in_figure(part: Part, stack: LayerStack, factor: float, places: list[tuple[float, float, float]]) -> Points:
+    """Places (x, y, height above the lowest layer) of a stack as figure points, (n, 3)."""
+    lowest = 0.0 if part.supports is not None else float(part.stance.lift)
+    return part.stance.in_figure(np.array(places) + np.array([0, 0, lowest]), part.mesh, factor)
+
+
+def _at(part: Part, point: Points, area: float) -> Where:
     x, y, z = map(float, point)
-    return Where(point=(x, y, z), normal=(0.0, 0.0, -1.0), extent=PrintMM(area**0.5))
+    down = tuple(map(float, -part.stance.turn[2]))
+    return Where(point=(x, y, z), normal=(down[0], down[1], down[2]), extent=PrintMM(area**0.5))
 
 
 def _open_layers(part: Part, stack: LayerStack, factor: float) -> list[Finding]:
     layers = np.flatnonzero(stack.unbalanced)
     if not len(layers):
         return []
-    low, high = bounds(part.mesh)
     worst = int(stack.unbalanced.argmax())
+    low, high = bounds(part.whole(factor))
     middle = (low + high) / 2
+    x, y, z = map(float, _in_figure(part, stack, factor, [(middle[0], middle[1], (worst + 0.5) * stack.layer)])[0])
     return [
         Finding(
             code="open-layers",
@@ -110,13 +135,7 @@ def _open_layers(part: Part, stack: LayerStack, factor: float) -> list[Finding]:
             limit=0,
             unit="rows",
             count=len(layers),
-            where=Where(
-                point=(
-                    float(middle[0]),
-                    float(middle[1]),
-                    float(low[2] + (worst + 0.5) * stack.layer / factor),
-                )
-            ),
+            where=Where(point=(x, y, z)),
             why=f"The worst is layer {worst + 1:,}. The printer would fill or leave out whole rows there; "
             "area, resin and islands are uncertain until Mend has closed the surface.",
         )

@@ -21,17 +21,18 @@ class Estimate(BaseModel):
     model: str
 
 
-def estimate_print(stack: LayerStack, setup: Setup) -> Estimate:
-    """Layers, seconds, millilitres and money of the bare figure, solid and without supports."""
+def estimate_print(stack: LayerStack, setup: Setup, held: bool = False) -> Estimate:
+    """Layers, seconds, millilitres and money of what the layers show, solid; ``held`` when supports are among it."""
     printer = setup.printer
     areas = stack.areas
     millilitres = float(areas.sum()) * stack.layer / 1000
     first = min(printer.first_layers, stack.count)
     seconds = first * printer.seconds_per_first_layer + (stack.count - first) * printer.seconds_per_layer
-    model = "Layers times the printer's seconds a layer; solid, without supports."
+    bare = "solid, with supports." if held else "solid, without supports."
+    model = f"Layers times the printer's seconds a layer; {bare}"
     if printer.mm3_per_second is not None:
         seconds += millilitres * 1000 / printer.mm3_per_second
-        model = "Volume over the printer's average flow, and a pause a layer; solid, without supports."
+        model = f"Volume over the printer's average flow, and a pause a layer; {bare}"
     return Estimate(
         layers=stack.count,
         seconds=seconds,

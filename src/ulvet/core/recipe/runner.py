@@ -8,7 +8,7 @@ from typing import Any, Protocol
 
 from pydantic import BaseModel, ConfigDict
 
-from ulvet.core.bench import Edition, factor_for
+from ulvet.core.bench import Edition, factor_for, setup_for
 from ulvet.core.digest import core_digest
 from ulvet.core.lengths import FigureMM
 from ulvet.core.mesh import Mesh, bounds
@@ -62,7 +62,9 @@ def recipe_hash(recipe: Recipe) -> str:
 def step_key(step: Step, parts: tuple[Part, ...], context: Context) -> str:
     """The cache key: kind and parameters, inputs, declared context, and what the core itself is made of."""
     said = {name: _identity(value) for name, value in context.items()}
-    inputs = [(part.name, part.mesh.hash) for part in parts]
+    inputs = [
+        (part.name, part.mesh.hash, part.stance.model_dump(mode="json"), _identity(part.supports)) for part in parts
+    ]
     return _sha256([step.model_dump(mode="json"), inputs, said, core_digest()])
 
 
@@ -75,17 +77,26 @@ def run_recipe(
 ) -> Run:
     """Run every step in order; ``told`` hears the share done.
 
-    Steps may declare ``sources`` (meshes by hash) and ``factor``, the edition's, which is fixed by the height of
-    what was brought in: what later steps trim or add does not change it.
+    Steps may declare ``sources`` (meshes by hash), ``printer`` and ``material``, and ``factor``, the edition's, which
+    is fixed by the height of what was brought in: what later steps trim or add does not change it.
 
-    Raises KeyError when a step reads what it did not declare.
+    Raises UnknownOnBench, and KeyError when a step reads what it did not declare.
     """
     memory = memory or NoMemory()
-    context: dict[str, Any] = {"sources": sources, "factor": 1.0}
+    setup = setup_for(edition.printer, edition.material)
+    context: dict[str, Any] = {
+        "sources": sources,
+        "factor": 1.0,
+        "printer": setup.printer,
+        "material": setup.material,
+    }
     parts: tuple[Part, ...] = ()
     receipts = []
     for number, step in enumerate(recipe.steps):
         told(number / len(recipe.steps), f"step {number + 1} of {len(recipe.steps)}")
+        if not step.on:
+            receipts.append(Receipt(not_done="switched off"))
+            continue
         seen = Context(context, step.needs)
         key = step_key(step, parts, seen)
         result = memory.recall(key)

@@ -2,21 +2,35 @@
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
-from typing import Any, ClassVar
+from enum import IntEnum
+from typing import Any, ClassVar, get_args
 
 from pydantic import BaseModel, ConfigDict
 
-from ulvet.core.mesh import Mesh
+from ulvet.core.mesh import Mesh, joined
+from ulvet.core.stance import AS_IT_STANDS, Stance
 
-__all__ = ["Context", "Number", "Part", "Receipt", "Sentence", "Step", "StepResult", "says"]
+__all__ = ["Context", "Number", "Part", "Phase", "Receipt", "Sentence", "Step", "StepResult", "says"]
 
 
 @dataclass(frozen=True)
 class Part:
-    """One printed piece: its lineage id, which survives an edit of the cut that made it, and its mesh in figure mm."""
+    """One printed piece.
+
+    ``name`` is its lineage id, which survives an edit of the cut that made it; ``mesh`` is in figure mm. ``supports``
+    is in print mm on the plate: one closed shell a column, a foot and a bar; they overlap and reach a little into the
+    figure.
+    """
 
     name: str
     mesh: Mesh
+    stance: Stance = AS_IT_STANDS
+    supports: Mesh | None = None
+
+    def whole(self, factor: float) -> Mesh:
+        """The part with its supports as it lies in the printer, print mm; the plate is at z = 0."""
+        figure = self.stance.in_print(self.mesh, factor)
+        return figure if self.supports is None else joined(figure, self.supports)
 
 
 class Context(Mapping[str, Any]):
@@ -41,6 +55,8 @@ class Receipt(BaseModel):
     model_config = ConfigDict(frozen=True)
 
     counts: dict[str, int] = {}
+    measures: dict[str, float] = {}
+    """Other numbers by name, in the units the step says."""
     surface_added: float = 0.0
     surface_removed: float = 0.0
     greatest_movement: float = 0.0
@@ -72,6 +88,14 @@ class Number(BaseModel):
 Sentence = tuple[str | Number, ...]
 
 
+class Phase(IntEnum):
+    """The order that no recipe may break: what shapes a figure comes after its source, and before it is stood."""
+
+    SOURCE = 0
+    SHAPE = 1
+    STAND = 2
+
+
 class Step(BaseModel):
     """One act on the parts: pure, deterministic, and complete in its fields and the context it declares.
 
@@ -82,12 +106,20 @@ class Step(BaseModel):
 
     needs: ClassVar[tuple[str, ...]] = ()
     """Names of the context values the step reads; part of its cache key."""
+    phase: ClassVar[Phase] = Phase.SHAPE
+    """When in a recipe the step may come; one that is added goes behind the last of its phase."""
+    rank: ClassVar[int] = 0
+    """Order within the phase, where there is one; steps of one rank may change places."""
+    once: ClassVar[bool] = False
+    """Whether adding the step again for the same scope replaces the one that is there."""
     places_figure: ClassVar[bool] = False
     """Whether the edition's factor is fixed by the height after this step."""
 
     kind: str
     scope: str | None = None
     """The part it works on; None is the whole figure."""
+    on: bool = True
+    """A step that is switched off stays in the recipe and does nothing."""
 
     def run(self, parts: tuple[Part, ...], context: Context) -> StepResult:
         """The parts after this step."""
@@ -96,6 +128,20 @@ class Step(BaseModel):
     def sentence(self, receipt: Receipt) -> Sentence:
         """What the record says of this step, with its editable numbers."""
         raise NotImplementedError
+
+    @classmethod
+    def numbers(cls) -> frozenset[str]:
+        """Fields that are one number, or may be left to the process."""
+        kinds = {name: get_args(field.annotation) or (field.annotation,) for name, field in cls.model_fields.items()}
+        return frozenset(
+            name
+            for name, given in kinds.items()
+            if any(isinstance(kind, type) and issubclass(kind, float) for kind in given)
+        )
+
+    def said(self, receipt: Receipt) -> Sentence:
+        """Its sentence, or that it is switched off."""
+        return self.sentence(receipt) if self.on else (f"{self.kind.replace('-', ' ').capitalize()}: switched off.",)
 
 
 def says(count: int, one: str, many: str | None = None) -> str:

@@ -6,20 +6,20 @@ from ulvet.core.bench import Edition
 from ulvet.core.build import Build, Facts, build_pictures
 from ulvet.core.findings import Finding, Unseen
 from ulvet.core.layers import Estimate
-from ulvet.core.mesh import Mesh
 from ulvet.core.recipe.runner import Recipe
+from ulvet.core.recipe.step import Part
 
 __all__ = ["Checked"]
 
 
 @dataclass(frozen=True)
 class Checked:
-    """A figure as it was built and checked. ``meshes`` in figure mm and ``facts`` belong together, part by part."""
+    """A figure as it was built and checked. ``parts`` and ``facts`` belong together."""
 
     figure: str
     recipe: Recipe
     edition: Edition
-    meshes: tuple[Mesh, ...]
+    parts: tuple[Part, ...]
     facts: tuple[Facts, ...]
     findings: tuple[Finding, ...]
     estimates: tuple[Estimate, ...]
@@ -34,7 +34,7 @@ class Checked:
             figure=figure,
             recipe=build.recipe,
             edition=build.edition,
-            meshes=tuple(part.mesh for part in build.parts),
+            parts=build.parts,
             facts=build.facts,
             findings=build.findings,
             estimates=build.estimates,

@@ -39,25 +39,36 @@ class ReleaseFile:
 
 
 def release_files(checked: Checked) -> tuple[ReleaseFile, ...]:
-    """All files, sorted by name: each part as binary STL in mm at print size, all of them in one 3MF, recipe, note,
-    sheet, and a manifest with the SHA-256 of every other file.
+    """All files, sorted by name: each part as binary STL in mm at print size, bare and, where it is held, with its
+    supports as it lies in the printer; all of them in one 3MF, supports by name; recipe, note, sheet, and a manifest
+    with the SHA-256 of every other file.
 
     Written coordinates are rounded to float32, so each STL is read back, and the manifest says whether it still closes.
     """
     stem = safe_name(checked.figure)
     # The height it was asked for: thickening may have added a little on top.
     height = checked.edition.height or max((facts.size_mm[2] for facts in checked.facts), default=0.0)
+    size = f"{stem}_{spoken(height)}mm"
     files = []
     closes = {}
-    for mesh, facts in zip(checked.meshes, checked.facts, strict=True):
-        part = "" if len(checked.meshes) == 1 else f"_{safe_name(facts.part)}"
-        file = ReleaseFile(f"{stem}_{spoken(height)}mm{part}.stl", stl_bytes(scaled(mesh, facts.factor)))
-        closes[file.name] = is_watertight(edges_of(without_repeats(read_back(file.data))))
-        files.append(file)
-    named = [
-        (facts.part, scaled(mesh, facts.factor)) for mesh, facts in zip(checked.meshes, checked.facts, strict=True)
-    ]
-    files.append(ReleaseFile(f"{stem}_{spoken(height)}mm.3mf", threemf_bytes(named)))
+    named = []
+    for part, facts in zip(checked.parts, checked.facts, strict=True):
+        name = size if len(checked.parts) == 1 else f"{size}_{safe_name(part.name)}"
+        written = [(f"{name}.stl", scaled(part.mesh, facts.factor))]
+        if part.supports is not None:
+            # As it lies in the printer, so that it is printed the way it was checked.
+            written.append((f"{name}_supported.stl", part.whole(facts.factor)))
+            named += [
+                (part.name, part.stance.in_print(part.mesh, facts.factor)),
+                (f"{part.name} supports", part.supports),
+            ]
+        else:
+            named.append((part.name, written[0][1]))
+        for file_name, mesh in written:
+            file = ReleaseFile(file_name, stl_bytes(mesh))
+            closes[file.name] = is_watertight(edges_of(without_repeats(read_back(file.data))))
+            files.append(file)
+    files.append(ReleaseFile(f"{size}.3mf", threemf_bytes(named)))
     recipe = RecipeFile.of(checked.figure, checked.recipe, checked.edition)
     files.append(ReleaseFile(f"{stem}_recipe.json", recipe.to_bytes()))
     files.append(ReleaseFile(f"{stem}_read-me.txt", _note(checked).encode()))

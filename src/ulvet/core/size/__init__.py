@@ -1,5 +1,5 @@
 """Size: the edition's placement, and whether it fits the printer."""
 
-from ulvet.core.size.check import check_fit, largest_height
+from ulvet.core.size.check import check_fit, fits_printer, largest_height
 
-__all__ = ["check_fit", "largest_height"]
+__all__ = ["check_fit", "fits_printer", "largest_height"]

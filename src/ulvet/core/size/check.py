@@ -3,13 +3,17 @@
 import numpy as np
 
 from ulvet.core.bench import PRINTERS, Edition, Printer, Setup, setup_for
-from ulvet.core.findings import Cost, Finding, Remedy, SetEdition, Severity, Where
+from ulvet.core.findings import AddSteps, Cost, Finding, Remedy, SetEdition, Severity, Where
 from ulvet.core.lengths import PrintMM, spoken
-from ulvet.core.mesh import Points, bounds
+from ulvet.core.mesh import Mesh, Points, bounds, scaled
 from ulvet.core.recipe.step import Part
+from ulvet.core.stand.orienting import fits_some_way
+from ulvet.core.stand.steps import Orient, Support
 from ulvet.core.stations import Station
 
-__all__ = ["check_fit", "largest_height"]
+__all__ = ["check_fit", "fits_printer", "largest_height"]
+
+_UPRIGHT = 0.999
 
 
 def largest_height(size: Points, printer: Printer) -> PrintMM:
@@ -17,22 +21,30 @@ def largest_height(size: Points, printer: Printer) -> PrintMM:
 
     Rounded down to a tenth of a millimetre.
     """
-    return PrintMM(np.floor(size[2] * _room(size, printer) * 10) / 10)
+    return PrintMM(np.floor(size[2] * _room(size, np.array(printer.volume)) * 10) / 10)
+
+
+def fits_printer(mesh: Mesh, printer: Printer) -> bool:
+    """Whether a mesh, in print mm as it stands, fits the build volume, in the better of two quarter turns."""
+    low, high = bounds(mesh)
+    return _room(high - low, np.array(printer.volume)) >= 1
 
 
 def check_fit(part: Part, factor: float, setup: Setup, edition: Edition) -> list[Finding]:
-    """``too-large-for-printer`` when a part, standing as it does, does not fit the build volume."""
+    """``too-large-for-printer`` when a part, standing as it does with its supports, does not fit the build volume."""
     low, high = bounds(part.mesh)
-    size = (high - low) * factor
-    room = _room(size, setup.printer)
-    if room >= 1:
+    size = np.ptp(bounds(part.whole(factor)), axis=0)
+    if _room(size, np.array(setup.printer.volume)) >= 1:
         return []
+    stands = np.ptp(bounds(part.stance.in_print(part.mesh, factor)), axis=0)
+    # Lift and supports do not grow with the figure.
+    room = _room(stands, np.array(setup.printer.volume) - (size - stands))
+    fits = PrintMM(np.floor((high[2] - low[2]) * factor * room * 10) / 10)
     volume = np.array(setup.printer.volume)
     turned = volume[[1, 0, 2]]
     volume = max(volume, turned, key=lambda v: float((v / np.maximum(size, 1e-9)).min()))
     tight = int((volume / np.maximum(size, 1e-9)).argmin())
     side = ("wide", "deep", "tall")[tight]
-    fits = largest_height(size, setup.printer)
     remedies = []
     if fits > 0:
         smaller = edition.model_copy(update={"height": fits, "factor": None})
@@ -43,8 +55,17 @@ def check_fit(part: Part, factor: float, setup: Setup, edition: Edition) -> list
                 cost=Cost(says="walls and detail shrink with it"),
             )
         )
+    if part.stance.up[2] > _UPRIGHT and fits_some_way(scaled(part.mesh, factor), setup.printer):
+        remedies.insert(
+            0,
+            Remedy(
+                label="Turn it so that it fits, and hold it",
+                change=AddSteps(steps=(Orient(), Support())),
+                cost=Cost(says="each contact leaves a mark to clean"),
+            ),
+        )
     for printer in PRINTERS:
-        if printer.id != setup.printer.id and _room(size, printer) >= 1:
+        if printer.id != setup.printer.id and _room(size, np.array(printer.volume)) >= 1:
             material = setup_for(
                 printer.id, edition.material if printer.process == setup.printer.process else None
             ).material
@@ -67,18 +88,15 @@ def check_fit(part: Part, factor: float, setup: Setup, edition: Edition) -> list
             limit=float(volume[tight]),
             unit="mm",
             where=Where(point=(float((low[0] + high[0]) / 2), float((low[1] + high[1]) / 2), float(high[2]))),
-            why=f"Standing, the figure is {spoken(size[0])} x {spoken(size[1])} x {spoken(size[2])} mm, and "
+            why=f"As it stands, the figure is {spoken(size[0])} x {spoken(size[1])} x {spoken(size[2])} mm, and "
             f"{setup.printer.name} builds {' x '.join(spoken(side) for side in setup.printer.volume)} mm. "
-            "Laying it down or parting it is not surveyed yet.",
+            "Parting it is not surveyed yet.",
             remedies=tuple(remedies),
         )
     ]
 
 
-def _room(size: Points, printer: Printer) -> float:
+def _room(size: Points, volume: Points) -> float:
     """Factor by which a standing figure of ``size`` (3,) mm could still grow, in the better of two quarter turns."""
-    width, depth, height = printer.volume
-    size = np.maximum(size, 1e-9)
-    upright = np.array([width, depth, height]) / size
-    turned = np.array([depth, width, height]) / size
-    return float(max(upright.min(), turned.min()))
+    size, volume = np.maximum(size, 1e-9), np.maximum(volume, 0)
+    return float(max((volume / size).min(), (volume[[1, 0, 2]] / size).min()))

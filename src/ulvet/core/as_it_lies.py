@@ -1,0 +1,117 @@
+"""One file as it lies, z up, without a recipe: what the printer sees of it, and how it is stood and held."""
+
+import time
+from pathlib import Path
+from typing import Any, Literal
+
+import numpy as np
+
+from ulvet.core.bench import Setup
+from ulvet.core.bring_in import Placement, placement_of
+from ulvet.core.inspect import bring_in_step
+from ulvet.core.io import bytes_for, read_file
+from ulvet.core.layers import TooManyLayers, check_layers
+from ulvet.core.mesh import Mesh
+from ulvet.core.recipe.step import Context, Part
+from ulvet.core.size import fits_printer
+from ulvet.core.stance import Vector
+from ulvet.core.stand.steps import Orient, Support
+from ulvet.core.units import Unit
+
+__all__ = ["layers_of_file", "stand_file"]
+
+
+def _as_it_lies(path: Path) -> tuple[Mesh, Placement, Unit]:
+    """The mesh of a file in mm, z up and resting on the plate, and how it came there.
+
+    Raises UnreadableFile.
+    """
+    source = read_file(path)
+    step = bring_in_step(source, path.name, up="z")
+    placement = placement_of(source.mesh, step.unit, "z")
+    return placement.placed(source.mesh), placement, step.unit
+
+
+def layers_of_file(path: Path, setup: Setup) -> dict[str, Any]:
+    """The layers of a file as it lies, z up and resting on the plate, as plain values.
+
+    Points are print mm in the file's own axes, from its own origin.
+
+    Raises UnreadableFile and TooManyLayers, both with a text for the user.
+    """
+    mesh, placement, unit = _as_it_lies(path)
+    report = check_layers(Part("figure", mesh), 1.0, setup)
+    stack, estimate = report.stack, report.estimate
+    return {
+        "file": str(path),
+        "unit": unit,
+        "printer": setup.printer.id,
+        "material": setup.material.id,
+        "layers": estimate.layers,
+        "layer_mm": stack.layer,
+        "pixel_mm": stack.pixel,
+        "seconds": estimate.seconds,
+        "resin_ml": estimate.material_ml,
+        "money": estimate.money,
+        "peak_area_mm2": estimate.peak_area_mm2,
+        "open_layers": int((stack.unbalanced > 0).sum()),
+        "islands": [
+            {
+                "point": placement.in_file(np.array([island.x, island.y, island.layer * stack.layer])).tolist(),
+                "layer": island.layer,
+                "area_mm2": island.area,
+            }
+            for island in report.islands
+        ],
+    }
+
+
+def stand_file(
+    path: Path, out: Path, setup: Setup, show_side: Vector | None, orient: Literal["auto", "keep"]
+) -> tuple[bytes, dict[str, Any]]:
+    """A file turned for a printer and held: the bytes of ``out``, and what was done as plain values.
+
+    Points are mm in the axes of ``out``: z up, the plate at 0. ``up`` is the direction of the file that points up.
+
+    Raises UnreadableFile, TooManyLayers and ValueError for a direction without length, each with a text for the user.
+    """
+    mesh, _, unit = _as_it_lies(path)
+    part = Part("figure", mesh)
+    context = Context({"factor": 1.0, "printer": setup.printer, "material": setup.material}, Orient.needs)
+    began = time.perf_counter()
+    turn = Orient(up=None if orient == "auto" else (0, 0, 1), show_side=show_side)
+    turned = turn.run((part,), context)
+    between = time.perf_counter()
+    held = Support().run(turned.parts, context)
+    ended = time.perf_counter()
+    for result in (turned, held):
+        if result.receipt.not_done:
+            raise TooManyLayers(result.receipt.not_done)
+    stood = held.parts[0]
+    report = check_layers(stood, 1.0, setup)
+    stance, figure = stood.stance, stood.stance.in_print(mesh, 1.0)
+    pieces = [("figure", figure), *([] if stood.supports is None else [("supports", stood.supports)])]
+    tall = float(np.concatenate([piece.vertices[:, 2] for _, piece in pieces]).max())
+    return bytes_for(out, pieces), {
+        "file": str(path),
+        "out": str(out),
+        "unit": unit,
+        "printer": setup.printer.id,
+        "material": setup.material.id,
+        "up": list(stance.up),
+        "turn": stance.turn.tolist(),
+        "lean_degrees": stance.lean,
+        "directions": turned.receipt.counts["screened"],
+        "lift_mm": stance.lift,
+        "height_mm": tall,
+        "layers": report.estimate.layers,
+        "seconds": report.estimate.seconds,
+        "resin_ml": report.estimate.material_ml,
+        "support_volume_ml": stance.support_ml,
+        "contacts": [contact.model_dump(mode="json") for contact in stance.contacts],
+        "islands_before": held.receipt.counts["islands"],
+        "unheld_islands": len(report.islands),
+        "open_layers": int((report.stack.unbalanced > 0).sum()),
+        "fits": fits_printer(stood.whole(1.0), setup.printer),
+        "took": {"orient": round(between - began, 3), "support": round(ended - between, 3)},
+    }

@@ -1,0 +1,77 @@
+"""Changing a recipe: adding, setting, moving and switching steps, in an order that can be run."""
+
+from typing import Any
+
+from ulvet.core.recipe.runner import Recipe
+from ulvet.core.recipe.step import Phase, Step
+from ulvet.core.recipe.union import step_adapter
+
+__all__ = ["IllegalOrder", "with_fields", "with_step_moved", "with_step_set", "with_step_switched", "with_steps_added"]
+
+
+class IllegalOrder(ValueError):
+    """A change after which a recipe could not be run; its text is for the user."""
+
+
+def with_steps_added(recipe: Recipe, steps: tuple[Step, ...]) -> Recipe:
+    """Each step behind the last of its phase; one that may be there only once replaces that of the same scope."""
+    found = list(recipe.steps)
+    for step in steps:
+        same = [k for k, old in enumerate(found) if step.once and (old.kind, old.scope) == (step.kind, step.scope)]
+        if same:
+            found[same[0]] = step
+        else:
+            before = sum(1 for old in found if old.phase <= step.phase)
+            # What is stood is turned before it is held, whichever was asked for first.
+            while before > 0 and found[before - 1].phase == step.phase and found[before - 1].rank > step.rank:
+                before -= 1
+            found.insert(before, step)
+    return Recipe(steps=tuple(found))
+
+
+def with_step_set(recipe: Recipe, kind: str, values: dict[str, Any]) -> Recipe:
+    """Fields of the last step of a kind set; the step is added where there is none.
+
+    Raises pydantic's ValidationError for values the step cannot take.
+    """
+    places = [k for k, step in enumerate(recipe.steps) if step.kind == kind]
+    if not places:
+        return with_steps_added(recipe, (step_adapter().validate_python({"kind": kind, **values}),))
+    return with_fields(recipe, places[-1], values)
+
+
+def with_fields(recipe: Recipe, place: int, values: dict[str, Any]) -> Recipe:
+    """Fields of the step at ``place`` set.
+
+    Raises pydantic's ValidationError for values the step cannot take.
+    """
+    step = recipe.steps[place]
+    edited = type(step).model_validate({**step.model_dump(), **values})
+    return Recipe(steps=(*recipe.steps[:place], edited, *recipe.steps[place + 1 :]))
+
+
+def with_step_switched(recipe: Recipe, place: int, on: bool) -> Recipe:
+    """The step at ``place`` switched on or off.
+
+    Raises IllegalOrder for a source, without which nothing is left.
+    """
+    if recipe.steps[place].phase is Phase.SOURCE:
+        raise IllegalOrder("A source cannot be switched off: without it there is no figure.")
+    return with_fields(recipe, place, {"on": on})
+
+
+def with_step_moved(recipe: Recipe, place: int, to: int) -> Recipe:
+    """The step at ``place`` moved so that it is at ``to``.
+
+    Raises IllegalOrder where it would come before its phase or after it.
+    """
+    steps = list(recipe.steps)
+    step = steps.pop(place)
+    steps.insert(max(0, min(to, len(steps))), step)
+    ranks = [(step.phase, step.rank) for step in steps]
+    if ranks != sorted(ranks):
+        raise IllegalOrder(
+            "The sentence cannot go there: sources come first, then what shapes the figure, then how it is turned, "
+            "then how it is held."
+        )
+    return Recipe(steps=tuple(steps))

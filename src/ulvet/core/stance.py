@@ -1,0 +1,91 @@
+"""How a part stands in the printer: turned, lifted, and held by contacts."""
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict
+
+from ulvet.core.lengths import PrintMM
+from ulvet.core.mesh import Mesh, Points
+
+__all__ = ["AS_IT_STANDS", "Contact", "Stance", "Vector", "turn_to"]
+
+Vector = tuple[float, float, float]
+
+
+class Contact(BaseModel):
+    """Where a support meets the figure, in print axes (see ``Stance``)."""
+
+    model_config = ConfigDict(frozen=True)
+
+    point: Vector
+    """On the figure's skin, print mm."""
+    tip_mm: PrintMM
+    """Diameter of the tip there."""
+    load_N: float  # noqa: N815  (newtons are written so)
+    """Greatest pull it must bear, an estimate."""
+    on_figure: bool = False
+    """Whether its foot stands on the figure, where no way leads down to the plate."""
+    shows: bool = False
+    """Whether it is on the side that was to be kept clean."""
+
+
+class Stance(BaseModel):
+    """A part in the printer.
+
+    Print axes are the figure's, turned and grown by the edition's factor about the figure's origin, then shifted along
+    z so that the lowest point lies ``lift`` mm above the plate at z = 0.
+    """
+
+    model_config = ConfigDict(frozen=True)
+
+    up: Vector = (0.0, 0.0, 1.0)
+    """Direction of the figure that points up, away from the plate; of length 1."""
+    spin: float = 0.0
+    """Turn about the upright after that, radians."""
+    show: Vector | None = None
+    """Direction of the figure whose side is kept free of supports, if one was pointed at."""
+    lift: PrintMM = PrintMM(0.0)
+    contacts: tuple[Contact, ...] = ()
+    support_ml: float = 0.0
+    """What the supports add."""
+
+    @property
+    def turn(self) -> Points:
+        """Rotation (3, 3) from figure axes to print axes."""
+        return turn_to(np.array(self.up), self.spin)
+
+    @property
+    def lean(self) -> float:
+        """Degrees between the figure's own upright and the printer's."""
+        return float(np.degrees(np.arccos(np.clip(self.up[2], -1, 1))))
+
+    def offset(self, mesh: Mesh, factor: float) -> Points:
+        """What is added after turning and growing, (3,) print mm."""
+        low = float((mesh.vertices @ self.turn[2]).min()) if len(mesh.vertices) else 0.0
+        return np.array([0.0, 0.0, self.lift - low * factor])
+
+    def in_print(self, mesh: Mesh, factor: float) -> Mesh:
+        """A figure's mesh in print mm, as it stands over the plate."""
+        return Mesh(mesh.vertices @ self.turn.T * factor + self.offset(mesh, factor), mesh.faces)
+
+    def in_figure(self, points: Points, mesh: Mesh, factor: float) -> Points:
+        """Print points (..., 3) as figure points of ``mesh``."""
+        return np.asarray((np.asarray(points) - self.offset(mesh, factor)) / factor @ self.turn)
+
+
+AS_IT_STANDS = Stance()
+
+
+def turn_to(up: Points, spin: float = 0.0) -> Points:
+    """Rotation (3, 3) that brings the unit vector ``up`` (3,) to z by the shortest way, then turns about z.
+
+    Straight down is brought up about x.
+    """
+    x, y, z = map(float, up)
+    if z < -1 + 1e-12:
+        about = np.diag([1.0, -1.0, -1.0])
+    else:
+        # Rodrigues' formula for the rotation between two unit vectors.
+        k = 1 / (1 + z)
+        about = np.array([[1 - x * x * k, -x * y * k, -x], [-x * y * k, 1 - y * y * k, -y], [x, y, z]])
+    cos, sin = np.cos(spin), np.sin(spin)
+    return np.array([[cos, -sin, 0], [sin, cos, 0], [0, 0, 1.0]]) @ about

@@ -1,0 +1,84 @@
+"""What is left to decide about how a part stands."""
+
+import numpy as np
+
+from ulvet.core.bench import Setup, holding_for
+from ulvet.core.findings import Cost, Finding, Remedy, SetStep, Severity, Where
+from ulvet.core.lengths import PrintMM, spoken
+from ulvet.core.recipe.step import Part, says
+from ulvet.core.stance import Contact
+from ulvet.core.stand.contacts import strongest_load
+from ulvet.core.stations import Station
+
+__all__ = ["check_stand"]
+
+_PLACES = 100
+_CLOSER = 0.6
+_LEAST_SPACING = 1.0
+
+
+def check_stand(part: Part, factor: float, setup: Setup) -> list[Finding]:
+    """``supports-show``, ``struts-on-figure`` and ``weak-hold`` for a part that is held."""
+    holding = holding_for(setup.printer.process)
+    contacts = part.stance.contacts
+    shown = [contact for contact in contacts if contact.shows]
+    struts = [contact for contact in contacts if contact.on_figure]
+    bears = strongest_load(holding)
+    torn = sorted((c for c in contacts if c.load_N > bears * (1 + 1e-9)), key=lambda c: -c.load_N)
+    findings = []
+    if shown:
+        findings.append(
+            _finding(
+                part, factor, "supports-show", Severity.CAUTION, shown,
+                title=f"{says(len(shown), 'contact')} on the side that shows",
+                measured=len(shown), limit=0, unit="contacts",
+                why="Islands begin there, and an island without a hold is lost. Each leaves a mark to sand; "
+                "leaning the figure another way may move them out of sight.",
+            )
+        )  # fmt: skip
+    if struts:
+        findings.append(
+            _finding(
+                part, factor, "struts-on-figure", Severity.NOTE, struts,
+                title=f"{says(len(struts), 'support')} standing on the figure",
+                measured=len(struts), limit=0, unit="supports",
+                why="No way leads from there down to the plate, so each stands on the figure below and marks it at "
+                "both ends. Make sure that cutters reach in before you print.",
+            )
+        )  # fmt: skip
+    if torn:
+        closer = PrintMM(max(holding.spacing * _CLOSER, _LEAST_SPACING))
+        findings.append(
+            _finding(
+                part, factor, "weak-hold", Severity.CAUTION, torn,
+                title=f"{says(len(torn), 'contact')} may tear off",
+                measured=torn[0].load_N, limit=bears, unit="N",
+                why=f"The layers above pull with an estimated {torn[0].load_N:.1f} N at most, and a tip of "
+                f"{spoken(holding.tip_most)} mm bears {bears:.1f} N. (Layer area times {holding.pull * 1000:.0f} kPa, "
+                "shared by the contacts below it.)",
+                remedies=(
+                    Remedy(
+                        label=f"Set contacts {spoken(closer)} mm apart",
+                        change=SetStep(kind="support", values={"spacing": closer}),
+                        cost=Cost(says="more marks to clean"),
+                    ),
+                ),
+            )
+        )  # fmt: skip
+    return findings
+
+
+def _finding(
+    part: Part, factor: float, code: str, severity: Severity, contacts: list[Contact],
+    *, title: str, measured: float, limit: float, unit: str, why: str, remedies: tuple[Remedy, ...] = (),
+) -> Finding:  # fmt: skip
+    points = part.stance.in_figure(np.array([contact.point for contact in contacts]), part.mesh, factor)
+    x, y, z = (-part.stance.turn[2]).tolist()
+    places = tuple(
+        Where(point=(float(a), float(b), float(c)), normal=(x, y, z), extent=contact.tip_mm)
+        for (a, b, c), contact in zip(points[:_PLACES], contacts, strict=False)
+    )
+    return Finding(
+        code=code, station=Station.STAND, severity=severity, part=part.name, title=title, measured=float(measured),
+        limit=float(limit), unit=unit, count=len(contacts), where=places[0], places=places, why=why, remedies=remedies,
+    )  # fmt: skip

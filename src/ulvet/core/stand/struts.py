@@ -1,0 +1,41 @@
+"""Struts: supports that stand on the figure itself, for places from which no way leads down to the plate."""
+
+import numpy as np
+
+from ulvet.core.bench import Holding
+from ulvet.core.mesh import Points
+from ulvet.core.rays import Rays
+from ulvet.core.stand.columns import Column
+
+__all__ = ["strut_below"]
+
+_TILTS = (0.0, 15.0, 30.0, 45.0)
+_AROUND = 12
+_LONGEST = 60.0
+_SKEWEST = 0.25
+_INTO = 0.12
+
+
+def strut_below(point: Points, normal: Points, rays: Rays, holding: Holding) -> Column | None:
+    """The shortest strut from skin at ``point`` (3,), looking along ``normal`` (3,), to skin below that looks up.
+
+    No more than 45° from upright and 60 mm long; None where there is no such skin. Its middle is as thick as a slim
+    column where it is long enough, and both ends taper to the least tip.
+    """
+    ways = np.array([
+        [np.sin(tilt) * np.cos(turn), np.sin(tilt) * np.sin(turn), -np.cos(tilt)]
+        for tilt in np.radians(_TILTS)
+        for turn in np.arange(_AROUND if tilt else 1) * 2 * np.pi / _AROUND
+    ])  # fmt: skip
+    start = np.broadcast_to(point + normal * rays.grain * 4, ways.shape)
+    distance, face = rays.first(start, ways)
+    square = np.einsum("ij,ij->i", -rays.normals[face], ways)
+    usable = (face >= 0) & (square > _SKEWEST) & (distance < _LONGEST) & (ways @ normal > _SKEWEST)
+    if not usable.any():
+        return None
+    best = int(np.where(usable, distance, np.inf).argmin())
+    way, length = ways[best], float(distance[best])
+    tip = holding.tip_least / 2
+    middle = max(min(holding.column * 0.3, length / 8), tip)
+    at = np.array([-_INTO, 0.0, 0.3 * length, 0.7 * length, length, length + _INTO])
+    return Column(point + at[:, None] * way, np.array([tip, tip, middle, middle, tip, tip]), 0.0)
