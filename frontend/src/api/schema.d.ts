@@ -636,8 +636,32 @@ export interface components {
             ];
             /** Part */
             part: string;
+            /** Print Axes */
+            print_axes: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ];
             /** Print Height Mm */
             print_height_mm: number;
+            /** Print Offset Mm */
+            print_offset_mm: [
+                number,
+                number,
+                number
+            ];
             /** Shells */
             shells: number;
             /** Size Mm */
@@ -777,6 +801,24 @@ export interface components {
             state: components["schemas"]["JobState"];
         };
         /**
+         * LayerFrame
+         * @description Where the pictures of a part's layers lie in print axes, mm.
+         */
+        LayerFrame: {
+            /** Deep */
+            deep: number;
+            /** Foot */
+            foot: number;
+            /** Front */
+            front: number;
+            /** Layer */
+            layer: number;
+            /** Left */
+            left: number;
+            /** Wide */
+            wide: number;
+        };
+        /**
          * LimitOrigin
          * @description Where a limit comes from; a value learnt from the user's own proofs replaces the others.
          * @enum {string}
@@ -854,6 +896,7 @@ export interface components {
             /** Display */
             display: string;
             facts: components["schemas"]["Facts"];
+            layer_frame: components["schemas"]["LayerFrame"] | null;
             /** Layers */
             layers: string | null;
             /** Mesh */
@@ -1145,7 +1188,7 @@ export interface components {
                 number,
                 number,
                 number
-            ];
+            ] | null;
             /** Point */
             point: [
                 number,

@@ -19,6 +19,8 @@ export type Printer = Schemas['Printer'];
 export type Material = Schemas['Material'];
 export type SectionDrawing = Schemas['SectionDrawing'];
 export type SaidStep = Schemas['SaidStep'];
+export type Contact = Schemas['Contact'];
+export type StepFields = Schemas['StepFields'];
 export type Sounding = Schemas['Sounding'];
 export type ReleaseView = Schemas['ReleaseView'];
 

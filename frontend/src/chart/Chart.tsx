@@ -2,15 +2,16 @@ import { useQuery } from '@tanstack/react-query';
 import { Canvas } from '@react-three/fiber';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 
-import type { Finding, Material, PartRecord } from '../app/client';
+import type { Finding, Material, PartRecord, Printer, Sounding } from '../app/client';
 import { useLight } from '../app/light';
 import { CHARTS } from '../app/theme';
 import { mm } from '../app/units';
+import { plateUnder } from './axes';
 import { fetchDisplayMesh } from './displayMesh';
 import { tintLevels } from './levels';
 import { drawnInSoftware } from './software';
 import { placeNotes, spread, type MarginNote } from './placing';
-import { Stage, type Project } from './Stage';
+import { Stage, type Project, type Standing } from './Stage';
 
 interface Props {
   part: PartRecord;
@@ -21,6 +22,9 @@ interface Props {
   choose: (number: number) => void;
   tinted: boolean;
   pointed: (wall: number | null) => void;
+  /** The printer it is shown in, standing as it will be printed; none shows the figure upright. */
+  printer?: Printer | undefined;
+  picked?: ((normal: [number, number, number]) => void) | undefined;
 }
 
 interface Overlay {
@@ -33,13 +37,30 @@ const EMPTY: Overlay = { notes: [], soundings: [], ring: null };
 const MOST_NOTES = 16;
 
 /** The chart: the figure with tints and soundings, and the station's findings as notes in its margins. */
-export function Chart({ part, material, findings, chosen, choose, tinted, pointed }: Props) {
+export function Chart({ part, material, findings, chosen, choose, tinted, pointed, printer, picked }: Props) {
   const mesh = useQuery({
     queryKey: ['display', part.display],
     queryFn: () => fetchDisplayMesh(part.display),
     staleTime: Infinity,
     gcTime: 60_000,
   });
+  const drawnSupports = printer ? part.supports_display : null;
+  const supports = useQuery({
+    queryKey: ['display', drawnSupports],
+    queryFn: () => fetchDisplayMesh(drawnSupports ?? ''),
+    enabled: drawnSupports !== null,
+    staleTime: Infinity,
+    gcTime: 60_000,
+  });
+  const standing = useMemo<Standing | undefined>(
+    () =>
+      printer && {
+        up: part.facts.stance.up,
+        supports: (drawnSupports !== null && supports.data) || null,
+        plate: plateUnder(part, printer),
+      },
+    [printer, part, drawnSupports, supports.data],
+  );
   const box = useRef<HTMLDivElement>(null);
   const project = useRef<Project | null>(null);
   const [overlay, setOverlay] = useState(EMPTY);
@@ -56,9 +77,10 @@ export function Chart({ part, material, findings, chosen, choose, tinted, pointe
     const element = box.current;
     if (!element || !project.current) return;
     const { clientWidth: width, clientHeight: height } = element;
-    setOverlay(layOut(project.current, part, findings, chosen, tinted, width, height));
+    const sounded = printer ? part.tips : tinted ? part.soundings : [];
+    setOverlay(layOut(project.current, sounded, factor, findings, chosen, width, height));
     setSettled(true);
-  }, [part, findings, chosen, tinted]);
+  }, [part, findings, chosen, tinted, printer, factor]);
 
   const colours = CHARTS[useLight()];
   const waiting = useRef(0);
@@ -91,10 +113,19 @@ export function Chart({ part, material, findings, chosen, choose, tinted, pointe
             flat
             gl={{ antialias: !drawnInSoftware(), alpha: true }}
           >
-            <Stage mesh={mesh.data} levels={levels} colours={colours} moved={moved} pointed={pointed} />
+            <Stage
+              mesh={mesh.data}
+              levels={levels}
+              colours={colours}
+              moved={moved}
+              pointed={pointed}
+              {...(standing && { standing })}
+              {...(picked && { picked })}
+            />
           </Canvas>
-          <Margins overlay={overlay} chosen={chosen} choose={choose} box={box} />
+          <Margins overlay={overlay} chosen={chosen} choose={choose} box={box} fine={!!printer} />
           {tinted && material && <Legend material={material} />}
+          {printer && part.tips.length > 0 && <p className="legend">figures: tip, mm</p>}
         </>
       )}
     </div>
@@ -106,18 +137,21 @@ function Margins({
   chosen,
   choose,
   box,
+  fine,
 }: {
   overlay: Overlay;
   chosen: number | null;
   choose: (number: number) => void;
   box: React.RefObject<HTMLDivElement | null>;
+  /** Whether soundings are told to a hundredth. */
+  fine: boolean;
 }) {
   const width = box.current?.clientWidth ?? 0;
   return (
     <div className="overlay">
       <svg width="100%" height="100%" aria-hidden>
         {overlay.soundings.map((sounding, k) => (
-          <SoundingText key={k} {...sounding} />
+          <SoundingText key={k} {...sounding} fine={fine} />
         ))}
         {overlay.notes.map((note) => {
           const edge = note.side === 'left' ? 168 : width - 168;
@@ -164,14 +198,14 @@ function Margins({
   );
 }
 
-/** A sounding as on a chart: whole millimetres, the tenths small and low. */
-function SoundingText({ x, y, wall }: { x: number; y: number; wall: number }) {
-  const tenths = Math.round(wall * 10);
+/** A sounding as on a chart: whole millimetres, their parts small and low. */
+function SoundingText({ x, y, wall, fine }: { x: number; y: number; wall: number; fine: boolean }) {
+  const [whole, parts] = wall.toFixed(fine ? 2 : 1).split('.');
   return (
     <text x={x} y={y} className="sounding" fontSize={16} textAnchor="middle" fill="var(--ink)">
-      {Math.floor(tenths / 10)}
+      {whole}
       <tspan fontSize={11} dy={4}>
-        {tenths % 10}
+        {parts}
       </tspan>
     </text>
   );
@@ -196,10 +230,10 @@ function Legend({ material }: { material: Material }) {
 
 function layOut(
   project: Project,
-  part: PartRecord,
+  sounded: Sounding[],
+  factor: number,
   findings: Props['findings'],
   chosen: number | null,
-  tinted: boolean,
   width: number,
   height: number,
 ): Overlay {
@@ -214,12 +248,9 @@ function layOut(
     const finding = byNumber.get(note.key);
     return finding ? [{ ...note, finding }] : [];
   });
-  const factor = part.facts.factor;
-  const soundings = tinted
-    ? part.soundings
-        .map((sounding) => ({ ...project(sounding.point, sounding.normal), wall: sounding.wall * factor }))
-        .filter((place) => place.seen)
-    : [];
+  const soundings = sounded
+    .map(({ point, normal, wall }) => ({ ...project(point, normal ?? undefined), wall: wall * factor }))
+    .filter((place) => place.seen);
   const at = places.find((place) => place.key === chosen);
   return {
     notes,

@@ -1,6 +1,6 @@
 import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
-import { Box3, OrthographicCamera, Ray, Vector3 } from 'three';
+import { BufferGeometry, OrthographicCamera, Quaternion, Ray, Vector3, type Intersection } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 
 import type { ChartColours } from '../app/theme';
@@ -29,10 +29,24 @@ interface Props {
   colours: ChartColours;
   moved: (project: Project) => void;
   pointed: (wall: number | null) => void;
+  /** How it is shown; upright and alone when left out. */
+  standing?: Standing;
+  /** Hears which way the skin looks where the figure is clicked; none where a click means nothing. */
+  picked?: (normal: [number, number, number]) => void;
 }
 
+/** A figure in the printer: which way is up, and what stands beside it, all in figure mm and axes. */
+export interface Standing {
+  up: readonly [number, number, number];
+  supports: DisplayMesh | null;
+  /** Corners of the plate, in order. */
+  plate: readonly (readonly [number, number, number])[];
+}
+
+const UPRIGHT = [0, 0, 1] as const;
+
 /** The figure itself: drawn on demand, turned with the mouse or the arrow keys. */
-export function Stage({ mesh, levels, colours, moved, pointed }: Props) {
+export function Stage({ mesh, levels, colours, moved, pointed, standing, picked }: Props) {
   const { camera, gl, size, invalidate } = useThree();
   const surface = useMemo(() => surfaceMaterial(levels, mesh.faceted, colours), [levels, mesh, colours]);
   const outline = useMemo(() => outlineMaterial(size.width, size.height, colours), [size, colours]);
@@ -44,10 +58,12 @@ export function Stage({ mesh, levels, colours, moved, pointed }: Props) {
 
   useEffect(() => {
     const view = camera as OrthographicCamera;
+    // The controls take over which way is up when they are made.
+    view.up.set(...(standing?.up ?? UPRIGHT));
     const controls = new OrbitControls(view, gl.domElement);
     controls.enableDamping = false;
-    const box = new Box3().copy(mesh.geometry.boundingBox as Box3);
-    frame(view, controls, box, size.width, size.height);
+    const shown = [mesh.geometry, ...(standing?.supports ? [standing.supports.geometry] : [])];
+    frame(view, controls, shown, size.width, size.height);
     const project = projector(view, mesh, size.width, size.height);
     const change = () => {
       invalidate();
@@ -75,7 +91,7 @@ export function Stage({ mesh, levels, colours, moved, pointed }: Props) {
       window.removeEventListener('keydown', turn);
       controls.dispose();
     };
-  }, [camera, gl, mesh, size, invalidate, moved]);
+  }, [camera, gl, mesh, size, invalidate, moved, standing]);
 
   useEffect(() => {
     const element = gl.domElement;
@@ -93,18 +109,54 @@ export function Stage({ mesh, levels, colours, moved, pointed }: Props) {
       pointed(wallUnder(camera as OrthographicCamera, mesh, x, y));
     };
     const leave = () => pointed(null);
+    const pressed = { x: 0, y: 0 };
+    const press = (event: PointerEvent) => Object.assign(pressed, { x: event.clientX, y: event.clientY });
+    const click = (event: MouseEvent) => {
+      // A drag turns the figure and picks nothing.
+      if (!picked || Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) > 4) return;
+      const at = element.getBoundingClientRect();
+      const x = ((event.clientX - at.left) / at.width) * 2 - 1;
+      const y = 1 - ((event.clientY - at.top) / at.height) * 2;
+      const normal = normalUnder(camera as OrthographicCamera, mesh, x, y);
+      if (normal) picked(normal);
+    };
+    element.toggleAttribute('data-picking', !!picked);
+    element.addEventListener('pointerdown', press);
+    element.addEventListener('click', click);
     element.addEventListener('pointermove', point);
     element.addEventListener('pointerleave', leave);
     return () => {
       element.removeEventListener('pointermove', point);
       element.removeEventListener('pointerleave', leave);
+      element.removeEventListener('pointerdown', press);
+      element.removeEventListener('click', click);
     };
-  }, [camera, gl, mesh, pointed]);
+  }, [camera, gl, mesh, pointed, picked]);
+
+  const supports = standing?.supports;
+  const wash = useMemo(() => surfaceMaterial(null, true, { ...colours, stone: colours.paper }), [colours]);
+  useEffect(() => () => wash.dispose(), [wash]);
+  const plate = useMemo(
+    () => new BufferGeometry().setFromPoints((standing?.plate ?? []).map((corner) => new Vector3(...corner))),
+    [standing],
+  );
+  useEffect(() => () => plate.dispose(), [plate]);
 
   return (
     <>
       <mesh geometry={mesh.geometry} material={outline} />
       <mesh geometry={mesh.geometry} material={surface} />
+      {supports && (
+        <>
+          <mesh geometry={supports.geometry} material={outline} />
+          <mesh geometry={supports.geometry} material={wash} />
+        </>
+      )}
+      {standing && (
+        <lineLoop geometry={plate}>
+          <lineBasicMaterial color={colours.ink} />
+        </lineLoop>
+      )}
     </>
   );
 }
@@ -112,16 +164,37 @@ export function Stage({ mesh, levels, colours, moved, pointed }: Props) {
 function frame(
   camera: OrthographicCamera,
   controls: OrbitControls,
-  box: Box3,
+  shown: BufferGeometry[],
   width: number,
   height: number,
 ): void {
-  const middle = box.getCenter(new Vector3());
-  const extent = box.getSize(new Vector3());
+  const [side, back, up] = axesOf(camera.up);
+  const low = new Vector3(Infinity, Infinity, Infinity);
+  const high = low.clone().negate();
+  const at = new Vector3();
+  for (const geometry of shown) {
+    const positions = geometry.getAttribute('position');
+    for (let k = 0; k < positions.count; k++) {
+      at.fromBufferAttribute(positions, k);
+      at.set(at.dot(side), at.dot(back), at.dot(up));
+      low.min(at);
+      high.max(at);
+    }
+  }
+  const centre = low.clone().add(high).multiplyScalar(0.5);
+  const middle = new Vector3()
+    .addScaledVector(side, centre.x)
+    .addScaledVector(back, centre.y)
+    .addScaledVector(up, centre.z);
+  const extent = high.sub(low);
   const reach = extent.length();
   const slant = Math.hypot(extent.x, extent.y);
-  camera.up.set(0, 0, 1);
-  camera.position.copy(middle).add(new Vector3(-0.72, -1, 0.28).normalize().multiplyScalar(reach * 2));
+  const toward = new Vector3()
+    .addScaledVector(side, -0.72)
+    .addScaledVector(back, -1)
+    .addScaledVector(up, 0.28)
+    .normalize();
+  camera.position.copy(middle).addScaledVector(toward, reach * 2);
   // Margins are kept free for the notes.
   camera.zoom = Math.min(
     (height * 0.93) / (extent.z * 0.98 + slant * 0.22),
@@ -136,6 +209,16 @@ function frame(
   camera.updateProjectionMatrix();
   controls.target.copy(middle);
   controls.update();
+}
+
+/** Side, back and up of a figure that stands with `up` upwards, turned there by the shortest way. */
+function axesOf(up: Vector3): [Vector3, Vector3, Vector3] {
+  const shortest = new Quaternion().setFromUnitVectors(new Vector3(0, 0, 1), up.clone().normalize());
+  return [
+    new Vector3(1, 0, 0).applyQuaternion(shortest),
+    new Vector3(0, 1, 0).applyQuaternion(shortest),
+    new Vector3(0, 0, 1).applyQuaternion(shortest),
+  ];
 }
 
 function orbit(camera: OrthographicCamera, controls: OrbitControls, across: number, up: number): void {
@@ -161,13 +244,33 @@ function projector(camera: OrthographicCamera, mesh: DisplayMesh, width: number,
   };
 }
 
-function wallUnder(camera: OrthographicCamera, mesh: DisplayMesh, x: number, y: number): number | null {
+function under(camera: OrthographicCamera, mesh: DisplayMesh, x: number, y: number): Intersection | null {
   const origin = new Vector3(x, y, -1).unproject(camera);
-  const hit = mesh.bvh.raycastFirst(new Ray(origin, camera.getWorldDirection(new Vector3())), 2);
-  const index = mesh.geometry.index;
-  if (!hit?.face || !index) return null;
+  return mesh.bvh.raycastFirst(new Ray(origin, camera.getWorldDirection(new Vector3())), 2);
+}
+
+function wallUnder(camera: OrthographicCamera, mesh: DisplayMesh, x: number, y: number): number | null {
+  const hit = under(camera, mesh, x, y);
+  if (!hit?.face) return null;
   const wall = Math.min(
     ...[hit.face.a, hit.face.b, hit.face.c].map((corner) => mesh.walls[corner] ?? Infinity),
   );
   return wall < 1e5 ? wall : null;
+}
+
+/** Which way the skin looks under a place, smoothed over its face; turned towards whoever points. */
+function normalUnder(
+  camera: OrthographicCamera,
+  mesh: DisplayMesh,
+  x: number,
+  y: number,
+): [number, number, number] | null {
+  const hit = under(camera, mesh, x, y);
+  if (!hit?.face) return null;
+  const normals = mesh.geometry.getAttribute('normal');
+  const normal = [hit.face.a, hit.face.b, hit.face.c]
+    .reduce((sum, corner) => sum.add(new Vector3().fromBufferAttribute(normals, corner)), new Vector3())
+    .normalize();
+  if (normal.dot(camera.getWorldDirection(new Vector3())) > 0) normal.negate();
+  return normal.toArray();
 }

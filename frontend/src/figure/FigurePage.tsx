@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { useCallback, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 
 import type { Finding, Station, Unseen } from '../app/client';
@@ -18,6 +18,7 @@ import {
   SizePanel,
   UnsurveyedPanel,
 } from '../stations/panels';
+import { pointedAt, StandPanel } from '../stations/StandPanel';
 import { KeysSheet } from './KeysSheet';
 import { Line } from './Line';
 import { Note, useChosenRemedy } from './Note';
@@ -36,19 +37,20 @@ export default function FigurePage() {
   const navigate = useNavigate();
   const acts = useFigure(number);
   const { printers, materials } = useBench();
-  const { page, build } = acts;
+  const { page, build, setSteps } = acts;
   const [focus, setFocus] = useState(0);
   const [previewing, setPreviewing] = useState(false);
   const [swapped, setSwapped] = useState(false);
   const [keysShown, setKeysShown] = useState(false);
   const [wall, setWall] = useState<number | null>(null);
+  const [picking, setPicking] = useState(false);
   const job = useJob(page.data?.job);
 
   const here = isStation(params.station) ? params.station : firstOpen(build?.findings);
   const all = build?.findings.map((finding, k) => ({ number: k, finding })) ?? [];
   const findings = all.filter(({ finding }) => finding.station === here);
   // One place more than findings where the station has a sheet of its own, shown after them.
-  const hasSheet = ['bring-in', 'size', 'layers', 'release'].includes(here);
+  const hasSheet = ['bring-in', 'size', 'stand', 'layers', 'release'].includes(here);
   const places = findings.length + (hasSheet ? 1 : 0);
   const place = Math.min(focus, Math.max(places - 1, 0));
   const current = findings[place];
@@ -63,6 +65,7 @@ export default function FigurePage() {
   const go = (station: Station) => {
     setFocus(0);
     setPreviewing(false);
+    setPicking(false);
     void navigate(`/figures/${number}/${station}`, { replace: true });
   };
   const canApply = !!current?.finding.remedies[remedy] && !acts.stale && !acts.busy;
@@ -78,6 +81,13 @@ export default function FigurePage() {
   };
   const undo = () => page.data?.can_undo && !acts.busy && acts.undo();
   const redo = () => page.data?.can_redo && !acts.busy && acts.redo();
+  const point = useCallback(
+    (normal: [number, number, number]) => {
+      setPicking(false);
+      if (build) setSteps('pointed at the side that shows', pointedAt(build, normal));
+    },
+    [build, setSteps],
+  );
   const byNumber = Object.fromEntries(
     STATIONS.slice(0, 9).map((station, k) => [String(k + 1), () => go(station)]),
   );
@@ -175,7 +185,16 @@ export default function FigurePage() {
               {build && !current && (
                 <Panel
                   here={here}
-                  {...{ page: page.data, build, acts, printers, materials, large: swapped }}
+                  {...{
+                    page: page.data,
+                    build,
+                    acts,
+                    printers,
+                    materials,
+                    large: swapped,
+                    picking,
+                    setPicking,
+                  }}
                 />
               )}
             </div>
@@ -224,8 +243,10 @@ export default function FigurePage() {
                 findings={findings}
                 chosen={current?.number ?? null}
                 choose={(to) => look(findings.findIndex((other) => other.number === to))}
-                tinted={!['bring-in', 'mend', 'layers'].includes(here)}
+                tinted={!['bring-in', 'mend', 'stand', 'layers'].includes(here)}
                 pointed={setWall}
+                printer={['stand', 'layers'].includes(here) ? printer : undefined}
+                picked={picking ? point : undefined}
               />
             ) : (
               <div className="chart">
@@ -262,6 +283,8 @@ export default function FigurePage() {
           printer={printer}
           material={material}
           editStep={acts.editStep}
+          switchStep={acts.switchStep}
+          moveStep={acts.moveStep}
           setEdition={acts.setEdition}
           undo={() => void undo()}
           redo={() => void redo()}
@@ -272,10 +295,14 @@ export default function FigurePage() {
   );
 }
 
-function Panel({ here, ...props }: { here: Station } & React.ComponentProps<typeof SizePanel>) {
+function Panel({
+  here,
+  ...props
+}: { here: Station } & React.ComponentProps<typeof SizePanel> & React.ComponentProps<typeof StandPanel>) {
   if (props.build.unseen.some((gap) => gap.station === here)) return null;
   if (here === 'bring-in') return <BringInPanel {...props} />;
   if (here === 'size') return <SizePanel {...props} />;
+  if (here === 'stand') return <StandPanel {...props} />;
   if (here === 'layers') return <LayersPanel {...props} />;
   if (here === 'release') return <ReleasePanel {...props} />;
   const says = CLEAR[here];

@@ -10,6 +10,8 @@ interface Props {
   printer: Printer | undefined;
   material: Material | undefined;
   editStep: (step: number, field: string, value: number) => void;
+  switchStep: (step: number, on: boolean) => void;
+  moveStep: (step: number, to: number) => void;
   setEdition: (edition: Edition) => void;
   undo: () => void;
   redo: () => void;
@@ -24,6 +26,8 @@ export function Record({
   printer,
   material,
   editStep,
+  switchStep,
+  moveStep,
   setEdition,
   undo,
   redo,
@@ -82,7 +86,16 @@ export function Record({
             place={k + 1}
             edit={editStep}
             touched={k === rest.length - 1}
-          />
+          >
+            <StepActs
+              steps={steps}
+              place={k + 1}
+              number={k + 3}
+              busy={busy}
+              switchStep={switchStep}
+              moveStep={moveStep}
+            />
+          </Said>
         ))}
       </ol>
     </section>
@@ -95,15 +108,17 @@ function Said({
   place,
   edit,
   touched = false,
+  children,
 }: {
   number: number;
   step: SaidStep;
   place: number;
   edit: Props['editStep'];
   touched?: boolean;
+  children?: React.ReactNode;
 }) {
   return (
-    <li className={touched ? 'touched' : ''}>
+    <li className={`${touched ? 'touched' : ''} ${step.on ? '' : 'off'}`}>
       <span className="n">{number}.</span>
       {step.sentence.map((piece, k) =>
         typeof piece === 'string' ? (
@@ -120,7 +135,55 @@ function Said({
           </span>
         ),
       )}
+      {children}
     </li>
+  );
+}
+
+/** What can be done with a sentence as a whole; shown where the pointer or the focus is. */
+function StepActs({
+  steps,
+  place,
+  number,
+  busy,
+  switchStep,
+  moveStep,
+}: Pick<Props, 'steps' | 'busy' | 'switchStep' | 'moveStep'> & { place: number; number: number }) {
+  const step = steps[place];
+  if (!step) return null;
+  const mayPass = (other: SaidStep | undefined) =>
+    other !== undefined && other.phase === step.phase && other.rank === step.rank;
+  return (
+    <span className="step-acts">
+      <button
+        className="plain"
+        disabled={busy}
+        aria-label={`Switch sentence ${number} ${step.on ? 'off' : 'on'}`}
+        onClick={() => switchStep(place, !step.on)}
+      >
+        <u>{step.on ? 'off' : 'on'}</u>
+      </button>
+      {mayPass(steps[place - 1]) && (
+        <button
+          className="plain"
+          disabled={busy}
+          aria-label={`Sentence ${number} earlier`}
+          onClick={() => moveStep(place, place - 1)}
+        >
+          <u>earlier</u>
+        </button>
+      )}
+      {mayPass(steps[place + 1]) && (
+        <button
+          className="plain"
+          disabled={busy}
+          aria-label={`Sentence ${number} later`}
+          onClick={() => moveStep(place, place + 1)}
+        >
+          <u>later</u>
+        </button>
+      )}
+    </span>
   );
 }
 

@@ -9,6 +9,7 @@ import {
   type FigurePage,
   type Material,
   type Printer,
+  type StepFields,
 } from '../app/client';
 
 /** A figure's page with everything that can be done to it; `build` is the last one that was finished. */
@@ -57,6 +58,28 @@ export function useFigure(number: number) {
         told<FigurePage>(
           api.PUT('/api/figures/{number}/record', { params: at(seen), body: { step, field, value } }),
         ),
+      ),
+    switchStep: (step: number, on: boolean) =>
+      change.mutate((seen) =>
+        told<FigurePage>(
+          api.PUT('/api/figures/{number}/record/{step}/switch', {
+            params: { path: { ...path, step }, header: { 'If-Match': seen } },
+            body: { on },
+          }),
+        ),
+      ),
+    moveStep: (step: number, to: number) =>
+      change.mutate((seen) =>
+        told<FigurePage>(
+          api.PUT('/api/figures/{number}/record/{step}/place', {
+            params: { path: { ...path, step }, header: { 'If-Match': seen } },
+            body: { to },
+          }),
+        ),
+      ),
+    setSteps: (says: string, ...steps: StepFields[]) =>
+      change.mutate((seen) =>
+        told<FigurePage>(api.PUT('/api/figures/{number}/steps', { params: at(seen), body: { steps, says } })),
       ),
     setEdition: (edition: Edition) =>
       change.mutate((seen) =>

@@ -2,6 +2,7 @@ import { useState } from 'react';
 
 import type { BuildRecord, Finding } from '../app/client';
 import { duration, mm } from '../app/units';
+import { inPrint } from '../chart/axes';
 
 const WIDTH = 396;
 const CURVE = 54;
@@ -18,17 +19,14 @@ export function LayerDrawing({ build, finding, large }: Props) {
   const part = build.parts[0];
   const estimate = build.estimates[0];
   const [layer, setLayer] = useState(() => startAt(build, finding));
-  if (!part?.layers || !estimate) {
+  if (!part?.layer_frame || !estimate) {
     return null;
   }
   const last = estimate.layers - 1;
-  const { size_mm: size, low_mm: low, factor } = part.facts;
-  const [wide, deep, tall] = size;
-  const [left, front, foot] = low;
-  const thick = tall / estimate.layers;
+  const { left, front, foot, wide, deep, layer: thick } = part.layer_frame;
   const height = large ? 330 : 168;
   const rings = (finding?.places ?? [])
-    .map(({ point }) => point.map((value) => value * factor) as [number, number, number])
+    .map(({ point }) => inPrint(part.facts, point))
     .filter(([, , z]) => Math.abs((z - foot) / thick - layer) < 8);
   const area =
     part.areas[Math.min(part.areas.length - 1, Math.floor((layer / estimate.layers) * part.areas.length))] ??
@@ -118,6 +116,7 @@ function startAt(build: BuildRecord, finding?: Finding): number {
     return Math.floor(
       (part.areas.indexOf(Math.max(...part.areas)) / Math.max(part.areas.length, 1)) * layers,
     );
-  const height = finding.where.point[2] * part.facts.factor - part.facts.low_mm[2];
-  return Math.min(layers - 1, Math.max(0, Math.round((height / part.facts.size_mm[2]) * layers)));
+  if (!part.layer_frame) return 0;
+  const height = inPrint(part.facts, finding.where.point)[2] - part.layer_frame.foot;
+  return Math.min(layers - 1, Math.max(0, Math.round(height / part.layer_frame.layer)));
 }

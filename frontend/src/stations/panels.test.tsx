@@ -15,6 +15,7 @@ const build = {
       facts: { part: 'figure', size_mm: [12, 9, 30], low_mm: [-6, -4.5, 0], factor: 0.5, triangles: 1000 },
       areas: [4, 9, 2],
       layers: 'blob',
+      layer_frame: { left: -6, front: -4.5, foot: 0, wide: 12, deep: 9, layer: 0.05 },
     },
   ],
   steps: [],

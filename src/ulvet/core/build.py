@@ -13,12 +13,12 @@ from ulvet.core.findings import Finding, Severity, Unseen
 from ulvet.core.gauge import Thickness, check_walls, measure_thickness
 from ulvet.core.layers import Estimate, LayersReport, TooManyLayers, check_layers
 from ulvet.core.mend import check_mesh, orient_faces
-from ulvet.core.mesh import Mesh, area, bounds, volume
+from ulvet.core.mesh import Floats, Mesh, area, bounds, volume
 from ulvet.core.picture import picture_png
 from ulvet.core.recipe.runner import Memory, Recipe, run_recipe
 from ulvet.core.recipe.step import Part, Receipt
 from ulvet.core.size import check_fit
-from ulvet.core.stance import Stance
+from ulvet.core.stance import Stance, Vector
 from ulvet.core.stand import check_stand
 from ulvet.core.stations import Station
 from ulvet.core.tolerances import BENCH_TOLERANCES
@@ -52,6 +52,10 @@ class Facts(BaseModel):
     area_mm2: float
     volume_mm3: float
     stance: Stance
+    print_axes: tuple[Vector, Vector, Vector]
+    """Rows of the turn from figure axes to print axes."""
+    print_offset_mm: Vector
+    """Added after turning and growing."""
     print_height_mm: float
     """From the plate to the top as it stands in the printer, with its lift."""
 
@@ -181,6 +185,7 @@ def _facts(part: Part, factor: float) -> Facts:
     x, y, z = map(float, (high - low) * factor)
     whole = without_repeats(part.mesh)
     edges = edges_of(whole)
+    axes = [_vector(row) for row in part.stance.turn]
     return Facts(
         part=part.name,
         size_mm=(x, y, z),
@@ -193,5 +198,12 @@ def _facts(part: Part, factor: float) -> Facts:
         area_mm2=area(part.mesh) * factor**2,
         volume_mm3=volume(part.mesh) * factor**3,
         stance=part.stance,
+        print_axes=(axes[0], axes[1], axes[2]),
+        print_offset_mm=_vector(part.stance.offset(part.mesh, factor)),
         print_height_mm=float(bounds(part.stance.in_print(part.mesh, factor))[1, 2]),
     )
+
+
+def _vector(values: Floats) -> Vector:
+    x, y, z = map(float, values)
+    return x, y, z

@@ -12,6 +12,7 @@ from ulvet.core.build import Told, build_figure, build_pictures
 from ulvet.core.gauge import Thickness
 from ulvet.core.inspect import bring_in_step
 from ulvet.core.io import UnreadableFile, read_file
+from ulvet.core.layers import LayerStack
 from ulvet.core.mesh import Mesh
 from ulvet.core.recipe.runner import Recipe, run_recipe
 from ulvet.core.recipe.step import Part
@@ -21,7 +22,7 @@ from ulvet.store.folder import DataFolder
 from ulvet.store.results import DiskMemory
 from ulvet.work.display import display_bytes, soundings
 from ulvet.work.layer_store import layers_bytes
-from ulvet.work.record import BuildRecord, PartRecord, SaidStep, Sounding, build_key
+from ulvet.work.record import BuildRecord, LayerFrame, PartRecord, SaidStep, Sounding, build_key
 
 __all__ = ["JOBS"]
 
@@ -74,6 +75,7 @@ def build(folder: DataFolder, values: Values, told: Told) -> Values:
                 mesh=blobs.put_mesh(part.mesh),
                 display=blobs.put(display_bytes(part.mesh, walls)),
                 layers=blobs.put(layers_bytes(report.stack)) if report else None,
+                layer_frame=_layer_frame(part, report.stack) if report else None,
                 areas=_thinned(report.stack.areas) if report else [],
                 soundings=soundings(part.mesh, walls),
                 tips=_tips(part, facts.factor),
@@ -169,12 +171,18 @@ def _supports_drawn(part: Part, factor: float) -> bytes:
     return display_bytes(mesh, Thickness.unknown(mesh))
 
 
+def _layer_frame(part: Part, stack: LayerStack) -> LayerFrame:
+    deep, wide = (count * stack.pixel for count in stack.shape)
+    foot = 0.0 if part.supports is not None else part.stance.lift
+    left, front = stack.origin
+    return LayerFrame(left=left, front=front, foot=foot, wide=wide, deep=deep, layer=stack.layer)
+
+
 def _tips(part: Part, factor: float) -> list[Sounding]:
     contacts = part.stance.contacts
     points = part.stance.in_figure(np.array([c.point for c in contacts]).reshape(-1, 3), part.mesh, factor)
-    x, y, z = map(float, -part.stance.turn[2])
     return [
-        Sounding(point=(float(a), float(b), float(c)), normal=(x, y, z), wall=contact.tip_mm / factor)
+        Sounding(point=(float(a), float(b), float(c)), normal=None, wall=contact.tip_mm / factor)
         for (a, b, c), contact in zip(points, contacts, strict=True)
     ]
 

@@ -13,15 +13,28 @@ from ulvet.core.layers import Estimate
 from ulvet.core.recipe.runner import Recipe, recipe_hash
 from ulvet.core.recipe.step import Number, Receipt
 
-__all__ = ["BuildRecord", "PartRecord", "SaidStep", "Sounding", "build_key"]
+__all__ = ["BuildRecord", "LayerFrame", "PartRecord", "SaidStep", "Sounding", "build_key"]
 
 
 class Sounding(BaseModel):
     """A wall measured at a point of the surface (figure mm), to be printed on the chart; wall in figure mm."""
 
     point: tuple[float, float, float]
-    normal: tuple[float, float, float]
+    normal: tuple[float, float, float] | None
+    """None where it is told from whichever side it is seen."""
     wall: float
+
+
+class LayerFrame(BaseModel):
+    """Where the pictures of a part's layers lie in print axes, mm."""
+
+    left: float
+    front: float
+    foot: float
+    """Height at which the first layer begins."""
+    wide: float
+    deep: float
+    layer: float
 
 
 class PartRecord(BaseModel):
@@ -33,6 +46,7 @@ class PartRecord(BaseModel):
     """Blob of the display mesh; see ``ulvet.work.display``."""
     layers: str | None
     """Blob of the layer runs; None when there were too many."""
+    layer_frame: LayerFrame | None
     areas: list[float]
     """Area of every layer, thinned to at most 400 values, mm²."""
     soundings: list[Sounding]

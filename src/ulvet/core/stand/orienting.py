@@ -36,6 +36,8 @@ _SHOWN = 3.0  # to make one good again where it shows
 _COLUMN_MM = 0.004  # for every mm of column, which may shake or fail
 _ISLAND = 1.0
 _NEWTON = 1.0  # for every newton the largest layer is torn with
+_LOOSE = 20.0  # for what hardly touches the plate, in filament
+_STUCK_SHARE = 0.2  # of the largest layer that must lie on the plate to be sure
 _SIDE_ROOM = 4.0  # mm kept free beside the figure for columns and feet
 _FLAT_SHARE = 0.35  # of the footprint that must lie on the plate for the figure to stand there
 _FLAT_NEAR = 0.05  # mm
@@ -141,8 +143,16 @@ def _screened_minutes(found: Screened, setup: Setup, holding: Holding) -> Floats
         + columns * _COLUMN_MM
         + found.shown / cell * _SHOWN
         + found.minima * _ISLAND
-        + found.peak * holding.pull * _NEWTON
+        + _risk(found.peak, found.flat, setup, holding)
     )
+
+
+def _risk(peak: Floats | float, flat: Floats | float, setup: Setup, holding: Holding) -> Floats:
+    """What a failure costs times its chance: in resin by the pull on the largest layer, in filament by how little
+    lies on the plate for the size of the print."""
+    if setup.printer.process == "resin":
+        return np.asarray(peak * holding.pull * _NEWTON)
+    return np.asarray(_LOOSE * (1 - np.minimum(flat / np.maximum(_STUCK_SHARE * np.asarray(peak), 1e-9), 1)))
 
 
 def _exact(mesh: Mesh, way: Weighed, setup: Setup, holding: Holding, found: Screened) -> Weighed:
@@ -162,7 +172,7 @@ def _exact(mesh: Mesh, way: Weighed, setup: Setup, holding: Holding, found: Scre
         + (found.support[k] / cell + contacts * lift) * _COLUMN_MM
         + found.shown[k] / cell * _SHOWN
         + islands * _ISLAND
-        + estimate.peak_area_mm2 * holding.pull * _NEWTON
+        + float(_risk(estimate.peak_area_mm2, found.flat[k], setup, holding))
     )
     return Weighed(way.up, way.spin, way.fits, float(minutes), islands)
 
