@@ -12,7 +12,7 @@ from ulvet.core.bench import MATERIALS, PRINTERS, Edition, UnknownOnBench, setup
 from ulvet.core.build import Build, build_figure
 from ulvet.core.findings import Severity
 from ulvet.core.inspect import inspect_file, inspection_json
-from ulvet.core.io import UnreadableFile, read_mesh
+from ulvet.core.io import UnreadableFile, read_file
 from ulvet.core.layers import TooManyLayers
 from ulvet.core.lengths import PrintMM, spoken
 from ulvet.core.mesh import Mesh
@@ -243,12 +243,12 @@ def _sources(asked: RecipeFile, folder: Path) -> dict[str, Mesh]:
     """
     meshes = {}
     for step in asked.sources:
-        mesh = read_mesh(folder / Path(step.name).name)
-        if mesh.hash != step.source:
+        there = read_file(folder / Path(step.name).name).meshes
+        if not set(step.meshes) <= set(there):
             raise UnusableRecipe(
                 f"{step.name} in {folder} is not the file this recipe was made for: bring the right one, unchanged."
             )
-        meshes[step.source] = mesh
+        meshes.update(there)
     return meshes
 
 

@@ -53,7 +53,9 @@ def test_what_is_written_is_read_back_whole_and_twice_the_same(tmp_path, ending)
     assert locale.setlocale(locale.LC_ALL) == before, "a library changed how this process reads text"
     wanted = PARTS[0][1] if ending == ".ply" else joined(*(mesh for _, mesh in PARTS))
     step = bring_in_step(read, "figure")
-    placed = step.run((), {"sources": {read.mesh.hash: read.mesh}}).parts[0].mesh
+    parts = step.run((), {"sources": read.meshes}).parts
+    assert [part.name for part in parts] == (["figure"] if ending == ".ply" else [name for name, _ in PARTS])
+    placed = joined(*(part.mesh for part in parts))
     assert is_watertight(edges_of(placed))
     assert volume(placed) == pytest.approx(volume(wanted), rel=1e-5)
     assert np.ptp(bounds(placed), axis=0) == pytest.approx(np.ptp(bounds(wanted), axis=0), rel=1e-5)

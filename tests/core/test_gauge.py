@@ -131,6 +131,6 @@ def test_remedies_cure_what_they_are_offered_for():
         else:
             assert isinstance(remedy.change, AddSteps)
             (step,) = remedy.change.steps
-            mesh = step.run((Part("figure", bar),), {"factor": 1.0}).parts[0].mesh
+            mesh = step.change(Part("figure", bar), {"factor": 1.0})[0].mesh
             after = findings(mesh)
         assert all(f.severity is not Severity.STOP for f in after), remedy.label

@@ -16,8 +16,8 @@ def check(mesh):
 
 
 def run(step, mesh):
-    result = step.run((Part("figure", mesh),), Context({}, ()))
-    return result.parts[0].mesh, result.receipt
+    part, receipt = step.change(Part("figure", mesh), Context({}, ()))
+    return part.mesh, receipt
 
 
 def turned(mesh, faces):

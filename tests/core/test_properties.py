@@ -49,14 +49,14 @@ def damaged(mesh, seed):
 
 def mended(mesh, rounds=12):
     """Every mend remedy applied, the first of the first finding each time, until none is offered."""
-    parts = (Part("figure", mesh),)
+    part = Part("figure", mesh)
     for _ in range(rounds):
-        remedies = [r for f in check_mesh(parts[0], 1.0, BENCH_TOLERANCES) for r in f.remedies]
+        remedies = [r for f in check_mesh(part, 1.0, BENCH_TOLERANCES) for r in f.remedies]
         if not remedies:
-            return parts[0].mesh
+            return part.mesh
         assert isinstance(remedies[0].change, AddSteps)
         for step in remedies[0].change.steps:
-            parts = step.run(parts, {"factor": 1.0}).parts
+            part, _ = step.change(part, {"factor": 1.0})
     raise AssertionError("the remedies do not come to an end")
 
 

@@ -606,6 +606,11 @@ export interface components {
          * @description An estimate; ``model`` says in one sentence what it was made from.
          */
         Estimate: {
+            /**
+             * Flows
+             * @default false
+             */
+            flows: boolean;
             /** Layers */
             layers: number;
             /** Material Ml */

@@ -80,14 +80,12 @@ def stand_file(
     context = Context({"factor": 1.0, "printer": setup.printer, "material": setup.material}, Orient.needs)
     began = time.perf_counter()
     turn = Orient(up=None if orient == "auto" else (0, 0, 1), show_side=show_side)
-    turned = turn.run((part,), context)
+    turned, oriented = turn.change(part, context)
     between = time.perf_counter()
-    held = Support().run(turned.parts, context)
+    stood, held = Support().change(turned, context)
     ended = time.perf_counter()
-    for result in (turned, held):
-        if result.receipt.not_done:
-            raise TooManyLayers(result.receipt.not_done)
-    stood = held.parts[0]
+    if refusal := oriented.not_done or held.not_done:
+        raise TooManyLayers(refusal)
     report = check_layers(stood, 1.0, setup)
     stance, figure = stood.stance, stood.stance.in_print(mesh, 1.0)
     pieces = [("figure", figure), *([] if stood.supports is None else [("supports", stood.supports)])]
@@ -101,7 +99,7 @@ def stand_file(
         "up": list(stance.up),
         "turn": stance.turn.tolist(),
         "lean_degrees": stance.lean,
-        "directions": turned.receipt.counts["screened"],
+        "directions": oriented.counts["screened"],
         "lift_mm": stance.lift,
         "height_mm": tall,
         "layers": report.estimate.layers,
@@ -109,7 +107,7 @@ def stand_file(
         "resin_ml": report.estimate.material_ml,
         "support_volume_ml": stance.support_ml,
         "contacts": [contact.model_dump(mode="json") for contact in stance.contacts],
-        "islands_before": held.receipt.counts["islands"],
+        "islands_before": held.counts["islands"],
         "unheld_islands": len(report.islands),
         "open_layers": int((report.stack.unbalanced > 0).sum()),
         "fits": fits_printer(stood.whole(1.0), setup.printer),

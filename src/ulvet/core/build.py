@@ -1,21 +1,24 @@
 """A build: a recipe in an edition, with its parts, findings and reports."""
 
+import hashlib
+import json
 import time
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, TypeAdapter
 
 from ulvet.core.bench import Edition, setup_for
 from ulvet.core.bring_in import check_unit
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.findings import Finding, Severity, Unseen
+from ulvet.core.digest import core_digest
+from ulvet.core.findings import AddSteps, Finding, Severity, Unseen
 from ulvet.core.gauge import Thickness, check_walls, measure_thickness
 from ulvet.core.layers import Estimate, LayersReport, TooManyLayers, check_layers
 from ulvet.core.mend import check_mesh, orient_faces
-from ulvet.core.mesh import Floats, Mesh, area, bounds, volume
+from ulvet.core.mesh import Floats, Mesh, area, bounds, joined, volume
 from ulvet.core.picture import picture_png
-from ulvet.core.recipe.runner import Memory, Recipe, run_recipe
+from ulvet.core.recipe.runner import Memory, NoMemory, Recipe, run_recipe
 from ulvet.core.recipe.step import Part, Receipt
 from ulvet.core.size import check_fit
 from ulvet.core.stance import Stance, Vector
@@ -32,6 +35,7 @@ _NO_WALLS = (
     "Walls were not measured: more than a quarter of the edges is open, so there is no telling what is inside; "
     "mend the surface first."
 )
+_FINDINGS = TypeAdapter(list[Finding])
 Told = Callable[[float, str], None]
 
 
@@ -93,6 +97,7 @@ def build_figure(
     Raises UnknownOnBench for a printer or material that does not exist.
     """
     setup = setup_for(edition.printer, edition.material)
+    memory = memory or NoMemory()
     clock = time.perf_counter
     began = clock()
     run = run_recipe(recipe, sources, edition, memory, lambda share, says: told(0.2 * share, says))
@@ -101,25 +106,25 @@ def build_figure(
     findings: list[Finding] = []
     first = next((step for step in recipe.steps if isinstance(step, BringIn)), None)
     if first and run.parts:
-        findings += check_unit(first, run.parts[0].mesh, edition)
+        findings += check_unit(first, joined(*(part.mesh for part in run.parts)), edition)
     thickness: list[Thickness] = []
     layers: list[LayersReport | None] = []
     unseen: list[Unseen] = []
     for part in run.parts:
         told(0.2, "mend: edges, faces, shells")
         began = clock()
-        wrong = check_mesh(part, factor, BENCH_TOLERANCES)
-        findings += wrong + check_fit(part, factor, setup, edition)
+        wrong = _mended_findings(part, factor, memory)
+        found = [*wrong, *check_fit(part, factor, setup, edition)]
         seconds["mend"] = seconds.get("mend", 0.0) + clock() - began
 
         told(0.4, "gauge: walls")
         began = clock()
         seen = Part(part.name, orient_faces(without_repeats(part.mesh))[0]) if wrong else part
-        walls = _walls(seen.mesh)
+        walls = _walls(seen.mesh, memory)
         if walls is None:
             unseen.append(Unseen(station=Station.GAUGE, part=part.name, why=_NO_WALLS))
         else:
-            findings += check_walls(seen, walls, factor, setup, edition)
+            found += check_walls(seen, walls, factor, setup, edition)
         thickness.append(walls or Thickness.unknown(seen.mesh))
         seconds["gauge"] = seconds.get("gauge", 0.0) + clock() - began
 
@@ -127,11 +132,12 @@ def build_figure(
         began = clock()
         try:
             report = check_layers(part, factor, setup)
-            findings += [*report.findings, *check_stand(part, factor, setup)]
+            found += [*report.findings, *check_stand(part, factor, setup)]
             layers.append(report)
         except TooManyLayers as refusal:
             unseen.append(Unseen(station=Station.LAYERS, part=part.name, why=str(refusal)))
             layers.append(None)
+        findings += found if len(run.parts) == 1 else [_of_part_alone(finding) for finding in found]
         seconds["layers"] = seconds.get("layers", 0.0) + clock() - began
     return Build(
         recipe=recipe,
@@ -156,12 +162,45 @@ def build_pictures(build: Build) -> tuple[bytes, ...]:
     )
 
 
-def _walls(mesh: Mesh) -> Thickness | None:
-    """The walls of a mesh; None when so much of it is open that no ray would meet the other side of anything."""
+def _mended_findings(part: Part, factor: float, memory: Memory) -> list[Finding]:
+    """What Mend says of a part, measured once for every mesh and size."""
+    key = _measured_key("mend", part.name, part.mesh.hash, factor, BENCH_TOLERANCES.model_dump(mode="json"))
+    if (kept := memory.recall_measured(key)) is not None:
+        return _FINDINGS.validate_json(kept)
+    found = check_mesh(part, factor, BENCH_TOLERANCES)
+    memory.keep_measured(key, _FINDINGS.dump_json(found))
+    return found
+
+
+def _walls(mesh: Mesh, memory: Memory) -> Thickness | None:
+    """The walls of a mesh, measured once for every size; None when so much of it is open that no ray would meet the
+    other side of anything."""
     edges = edges_of(mesh)
     if edges.open.sum() > _MOSTLY_OPEN * max(len(edges.uses), 1):
         return None
-    return measure_thickness(mesh)
+    key = _measured_key("walls", mesh.hash)
+    if (kept := memory.recall_measured(key)) is not None:
+        return Thickness.from_bytes(kept)
+    walls = measure_thickness(mesh)
+    memory.keep_measured(key, walls.to_bytes())
+    return walls
+
+
+def _measured_key(*made_of: object) -> str:
+    said = json.dumps([*made_of, core_digest()], sort_keys=True)
+    return hashlib.sha256(said.encode()).hexdigest()
+
+
+def _of_part_alone(finding: Finding) -> Finding:
+    """A finding whose remedies change its own part and no other."""
+    remedies = []
+    for remedy in finding.remedies:
+        if isinstance(remedy.change, AddSteps):
+            steps = tuple(step.model_copy(update={"scope": finding.part}) for step in remedy.change.steps)
+            remedies.append(remedy.model_copy(update={"change": AddSteps(steps=steps)}))
+        else:
+            remedies.append(remedy)
+    return finding.model_copy(update={"remedies": tuple(remedies)})
 
 
 def in_order(findings: list[Finding]) -> tuple[Finding, ...]:

@@ -10,14 +10,18 @@ import numpy as np
 
 from ulvet.core.bench import Edition
 from ulvet.core.bring_in import Placement, guess_unit, guess_up, placement_of
-from ulvet.core.bring_in.steps import BringIn
+from ulvet.core.bring_in.steps import BringIn, SourcePiece
 from ulvet.core.build import Build, Told, build_figure
 from ulvet.core.findings import Finding, Where
 from ulvet.core.io import Reading, read_file
+from ulvet.core.layers import printed_together
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.units import Axis, Unit
 
 __all__ = ["Inspection", "bring_in_step", "inspect_file", "inspection_json"]
+
+
+_OF_A_PART = {"part", "size_mm", "triangles", "shells", "watertight", "volume_mm3"}
 
 
 @dataclass(frozen=True)
@@ -42,6 +46,7 @@ def bring_in_step(read: Reading, name: str, unit: Unit | None = None, up: Axis |
         unit=unit or guess.value,
         up=up or read.up or guess_up(read.mesh).value,
         doubt="" if unit or guess.sure else guess.reason,
+        pieces=tuple(SourcePiece(name=piece.name, mesh=piece.mesh.hash) for piece in read.pieces),
     )
 
 
@@ -63,7 +68,7 @@ def inspect_file(
         sha256 = hashlib.file_digest(file, "sha256").hexdigest()
     read = time.perf_counter() - began
     step = bring_in_step(source, path.name, unit, up)
-    build = build_figure(Recipe(steps=(step,)), edition, {mesh.hash: mesh}, told=told)
+    build = build_figure(Recipe(steps=(step,)), edition, source.meshes, told=told)
     return Inspection(
         path=path,
         sha256=sha256,
@@ -77,24 +82,28 @@ def inspect_file(
 def inspection_json(inspection: Inspection) -> dict[str, Any]:
     """The inspection as plain values. Points are print mm in the file's own axes, from the file's own origin."""
     build = inspection.build
-    facts = build.facts[0]
+    parts = build.facts
+    together = printed_together(build.estimates)
+    low = np.min([facts.low_mm for facts in parts], axis=0)
+    high = np.max([np.add(facts.low_mm, facts.size_mm) for facts in parts], axis=0)
     return {
         "file": str(inspection.path),
         "sha256": inspection.sha256,
         "unit": inspection.step.unit,
         "unit_guessed": inspection.step.doubt or None,
         "up": inspection.step.up,
-        "factor": facts.factor,
-        "size_mm": list(facts.size_mm),
-        "triangles": facts.triangles,
-        "vertices": facts.vertices,
-        "shells": facts.shells,
-        "watertight": facts.watertight,
-        "area_mm2": facts.area_mm2,
-        "volume_mm3": facts.volume_mm3,
+        "factor": parts[0].factor,
+        "size_mm": (high - low).tolist(),
+        "triangles": sum(facts.triangles for facts in parts),
+        "vertices": sum(facts.vertices for facts in parts),
+        "shells": sum(facts.shells for facts in parts),
+        "watertight": all(facts.watertight for facts in parts),
+        "area_mm2": sum(facts.area_mm2 for facts in parts),
+        "volume_mm3": sum(facts.volume_mm3 for facts in parts),
+        "parts": [facts.model_dump(mode="json", include=_OF_A_PART) for facts in parts],
         "printer": build.edition.printer,
         "material": build.edition.material,
-        "estimate": build.estimates[0].model_dump(mode="json") if build.estimates else None,
+        "estimate": together.model_dump(mode="json") if together else None,
         "findings": [_finding(inspection, finding) for finding in build.findings],
         "not_looked_at": [gap.model_dump(mode="json") for gap in build.unseen],
         "seconds": {name: round(value, 4) for name, value in inspection.seconds.items()},

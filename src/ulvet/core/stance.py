@@ -76,16 +76,15 @@ AS_IT_STANDS = Stance()
 
 
 def turn_to(up: Points, spin: float = 0.0) -> Points:
-    """Rotation (3, 3) that brings the unit vector ``up`` (3,) to z by the shortest way, then turns about z.
+    """Rotation (3, 3) that brings the unit vector ``up`` (3,) to z, then turns about z.
 
-    Straight down is brought up about x.
+    By the shortest way where it points up; what points down is first turned over about x, since the shortest way
+    from straight down is any.
     """
-    x, y, z = map(float, up)
-    if z < -1 + 1e-12:
-        about = np.diag([1.0, -1.0, -1.0])
-    else:
-        # Rodrigues' formula for the rotation between two unit vectors.
-        k = 1 / (1 + z)
-        about = np.array([[1 - x * x * k, -x * y * k, -x], [-x * y * k, 1 - y * y * k, -y], [x, y, z]])
+    over = np.diag([1.0, -1.0, -1.0]) if up[2] < 0 else np.eye(3)
+    x, y, z = map(float, over @ up)
+    # Rodrigues' formula for the rotation between two unit vectors.
+    k = 1 / (1 + z)
+    about = np.array([[1 - x * x * k, -x * y * k, -x], [-x * y * k, 1 - y * y * k, -y], [x, y, z]]) @ over
     cos, sin = np.cos(spin), np.sin(spin)
     return np.array([[cos, -sin, 0], [sin, cos, 0], [0, 0, 1.0]]) @ about

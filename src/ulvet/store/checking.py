@@ -9,7 +9,7 @@ from sqlalchemy import select
 from ulvet.store.blobs import Blobs
 from ulvet.store.database import open_database
 from ulvet.store.folder import DataFolder
-from ulvet.store.models import BuildRow, ReleaseRow, Source
+from ulvet.store.models import BuildRow, ReleaseRow, Revision, Source
 
 __all__ = ["FolderReport", "check_folder"]
 
@@ -48,6 +48,8 @@ def check_folder(folder: DataFolder, collect: bool = False) -> FolderReport:
         lost = [f"{row[0]} refers to a row of {row[2]} that is not there" for row in run("PRAGMA foreign_key_check")]
         pinned = {name for row in session.execute(select(Source.file_hash, Source.mesh_hash)) for name in row}
         pinned.update(session.scalars(select(ReleaseRow.zip_hash)))
+        for recipe in session.scalars(select(Revision.recipe)):
+            pinned.update(piece["mesh"] for step in recipe["steps"] for piece in step.get("pieces", []))
         for record in session.scalars(select(BuildRow.record)):
             pinned.update(name for part in record["parts"] for kind in _BLOBS if (name := part.get(kind)))
     kept_results = [json.loads(path.read_bytes()) for path in folder.results.glob("*.json")]

@@ -1,5 +1,6 @@
 """Step results on disk, so that no step runs twice on the same things."""
 
+import hashlib
 import json
 
 from ulvet.core.recipe.step import Part, Receipt, StepResult
@@ -39,6 +40,19 @@ class DiskMemory:
         ]
         said = {"parts": parts, "receipt": result.receipt.model_dump(mode="json")}
         write_whole(self._folder / f"{key}.json", json.dumps(said).encode())
+
+    def recall_measured(self, key: str) -> bytes | None:
+        """What a check measured, or None."""
+        try:
+            data = (self._folder / f"{key}.measured").read_bytes()
+        except FileNotFoundError:
+            return None
+        # The first bytes are a digest of the rest, so that a damaged file counts as absent.
+        return data[32:] if hashlib.sha256(data[32:]).digest() == data[:32] else None
+
+    def keep_measured(self, key: str, measured: bytes) -> None:
+        """Keep what a check measured."""
+        write_whole(self._folder / f"{key}.measured", hashlib.sha256(measured).digest() + measured)
 
     def _part(self, name: str, mesh: str, stance: dict[str, object], supports: str | None) -> Part:
         held = None if supports is None else self._blobs.mesh(supports)

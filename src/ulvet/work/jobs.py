@@ -43,7 +43,8 @@ def bring_in(folder: DataFolder, values: Values, told: Told) -> Values:
     blobs = Blobs(folder.blobs)
     size = path.stat().st_size
     step = bring_in_step(source, values["name"])
-    blobs.put_mesh(source.mesh)
+    for mesh in source.meshes.values():
+        blobs.put_mesh(mesh)
     return {
         "step": step.model_dump(mode="json"),
         "mesh_hash": source.mesh.hash,
@@ -193,7 +194,8 @@ def _asked(values: Values) -> tuple[Recipe, Edition]:
 
 def _sources(folder: DataFolder, recipe: Recipe) -> dict[str, Mesh]:
     blobs = Blobs(folder.blobs)
-    return {step.source: blobs.mesh(step.source) for step in recipe.steps if isinstance(step, BringIn)}
+    brought = [step for step in recipe.steps if isinstance(step, BringIn)]
+    return {mesh: blobs.mesh(mesh) for step in brought for mesh in step.meshes}
 
 
 def _thinned(areas: np.ndarray[Any, np.dtype[np.float64]]) -> list[float]:

@@ -2,12 +2,24 @@
 
 from typing import ClassVar, Literal
 
+from pydantic import BaseModel, ConfigDict, Field
+
 from ulvet.core.bring_in.placement import placement_of
 from ulvet.core.mesh import volume
 from ulvet.core.recipe.step import Context, Part, Phase, Receipt, Sentence, Step, StepResult, says
 from ulvet.core.units import UNIT_NAMES, Axis, Unit
 
-__all__ = ["BringIn"]
+__all__ = ["BringIn", "SourcePiece"]
+
+
+class SourcePiece(BaseModel):
+    """One of several things in a source, and the part it becomes."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    name: str = Field(max_length=80)
+    mesh: str
+    """Hash of its mesh."""
 
 
 class BringIn(Step):
@@ -15,27 +27,42 @@ class BringIn(Step):
 
     needs: ClassVar[tuple[str, ...]] = ("sources",)
     phase: ClassVar[Phase] = Phase.SOURCE
+    by_part: ClassVar[bool] = False
     places_figure: ClassVar[bool] = True
 
     kind: Literal["bring-in"] = "bring-in"
     source: str
-    """Hash of the source's mesh."""
+    """Hash of the mesh of all that is in the source."""
     name: str
     """Name of the file it came from."""
     unit: Unit = "mm"
     up: Axis = "z"
     doubt: str = ""
+    pieces: tuple[SourcePiece, ...] = ()
+    """What becomes a part of its own; all of it is one part where there are none."""
 
     def run(self, parts: tuple[Part, ...], context: Context) -> StepResult:
-        source = context["sources"][self.source]
-        mesh = placement_of(source, self.unit, self.up).placed(source)
-        inside = volume(mesh)
-        receipt = Receipt(counts={"triangles": len(mesh.faces)}, volume_before=inside, volume_after=inside)
-        return StepResult((*parts, Part("figure", mesh)), receipt)
+        sources = context["sources"]
+        # All pieces stand as they lie to each other.
+        placement = placement_of(sources[self.source], self.unit, self.up)
+        pieces = self.pieces or (SourcePiece(name="figure", mesh=self.source),)
+        brought = tuple(Part(piece.name, placement.placed(sources[piece.mesh])) for piece in pieces)
+        inside = sum(volume(part.mesh) for part in brought)
+        triangles = sum(len(part.mesh.faces) for part in brought)
+        receipt = Receipt(
+            counts={"triangles": triangles, "parts": len(brought)}, volume_before=inside, volume_after=inside
+        )
+        return StepResult((*parts, *brought), receipt)
+
+    @property
+    def meshes(self) -> tuple[str, ...]:
+        """Hashes of every mesh it needs."""
+        return (self.source, *(piece.mesh for piece in self.pieces))
 
     def sentence(self, receipt: Receipt) -> Sentence:
         guessed = " (guessed)" if self.doubt else ""
+        parts = f" in {says(len(self.pieces), 'part')}" if self.pieces else ""
         return (
-            f"Brought in {self.name}: {says(receipt.counts['triangles'], 'triangle')}, "
+            f"Brought in {self.name}: {says(receipt.counts['triangles'], 'triangle')}{parts}, "
             f"read as {UNIT_NAMES[self.unit]}{guessed}, {self.up} up.",
         )

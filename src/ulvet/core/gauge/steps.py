@@ -1,5 +1,6 @@
 """The steps of Gauge."""
 
+from dataclasses import replace
 from typing import ClassVar, Literal
 
 import numpy as np
@@ -15,7 +16,6 @@ from ulvet.core.recipe.step import (
     Receipt,
     Sentence,
     Step,
-    StepResult,
     says,
 )
 
@@ -33,41 +33,31 @@ class Thicken(Step):
     places: tuple[tuple[FigureMM, FigureMM, FigureMM], ...] = Field(min_length=1)
     reach: FigureMM = Field(gt=0)
 
-    def run(self, parts: tuple[Part, ...], context: Context) -> StepResult:
+    def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
         factor = context["factor"]
-        before = after = grown = movement = 0.0
-        vertices = 0
-        done = []
-        for part in parts:
-            mesh = part.mesh
-            if self.scope in (None, part.name):
-                mesh, count, moved = thicken_walls(
-                    mesh,
-                    self.wall.in_figure(factor),
-                    self.fade.in_figure(factor),
-                    np.array(self.places, dtype=float),
-                    self.reach,
-                )
-                vertices, movement = vertices + count, max(movement, moved)
-            before, after = before + volume(part.mesh), after + volume(mesh)
-            grown += area(mesh) - area(part.mesh)
-            done.append(Part(part.name, mesh))
+        mesh, vertices, movement = thicken_walls(
+            part.mesh,
+            self.wall.in_figure(factor),
+            self.fade.in_figure(factor),
+            np.array(self.places, dtype=float),
+            self.reach,
+        )
+        grown = area(mesh) - area(part.mesh)
         receipt = Receipt(
-            counts={"vertices": vertices, "places": len(self.places)},
+            counts={"vertices": vertices},
             surface_added=max(grown, 0.0),
             surface_removed=max(-grown, 0.0),
             greatest_movement=movement,
-            volume_before=before,
-            volume_after=after,
-            not_done="" if vertices else "No wall near the places is thinner than asked for.",
+            volume_before=volume(part.mesh),
+            volume_after=volume(mesh),
         )
-        return StepResult(tuple(done), receipt)
+        return replace(part, mesh=mesh), receipt
 
     def sentence(self, receipt: Receipt) -> Sentence:
         return (
             "Thickened to ",
             Number(field="wall", value=self.wall, unit="mm"),
-            f" at {says(receipt.counts['places'], 'place')}, fading over ",
+            f" at {says(len(self.places), 'place')}, fading over ",
             Number(field="fade", value=self.fade, unit="mm"),
             "." if receipt.counts["vertices"] else "; nothing there is thinner.",
         )

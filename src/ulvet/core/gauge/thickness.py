@@ -1,5 +1,6 @@
 """Wall thickness by inscribed spheres along a cone of inward rays."""
 
+import io
 from dataclasses import dataclass
 
 import numpy as np
@@ -31,6 +32,9 @@ _THICK_SHARE = 0.08
 _CLEARLY_LESS = 0.85
 
 
+_ARRAYS = ("points", "normals", "walls", "across", "face_of", "areas")
+
+
 @dataclass(frozen=True)
 class Thickness:
     """Wall thickness of a mesh in figure mm; it serves every size.
@@ -55,6 +59,18 @@ class Thickness:
         normals, nowhere = np.zeros((n, 3)), np.full(n, -1, np.int64)
         none = np.empty(0, np.int64)
         return cls(mesh.vertices, normals, np.full(n, np.inf), nowhere, none, np.zeros(n))
+
+    def to_bytes(self) -> bytes:
+        """All arrays, to be read by ``from_bytes``."""
+        buffer = io.BytesIO()
+        np.savez(buffer, **{name: getattr(self, name) for name in _ARRAYS})
+        return buffer.getvalue()
+
+    @classmethod
+    def from_bytes(cls, data: bytes) -> "Thickness":
+        """The thickness of ``to_bytes``."""
+        with np.load(io.BytesIO(data), allow_pickle=False) as arrays:
+            return cls(*(arrays[name] for name in _ARRAYS))
 
 
 def measure_thickness(mesh: Mesh) -> Thickness:

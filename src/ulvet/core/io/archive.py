@@ -1,6 +1,9 @@
 """ZIP archives from strangers: nothing is unpacked before its bytes are counted, and no name becomes a path."""
 
+import lzma
+import struct
 import zipfile
+import zlib
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path, PurePosixPath
@@ -15,6 +18,19 @@ MOST_UNPACKED = 2_000_000_000
 _MOST_MEMBERS = 2_000
 _CHUNK = 1 << 20
 _TEXT = (".xml", ".rels", ".model", ".mtl")
+_DAMAGED = (
+    zipfile.BadZipFile,
+    zlib.error,
+    lzma.LZMAError,
+    struct.error,
+    NotImplementedError,
+    RuntimeError,
+    EOFError,
+    OSError,
+    ValueError,
+    IndexError,
+)
+"""What the standard library says of archives that are not whole."""
 _DECLARATIONS = tuple(
     word.encode(coding) for word in ("<!DOCTYPE", "<!ENTITY") for coding in ("utf-8", "utf-16-le", "utf-16-be")
 )
@@ -30,7 +46,9 @@ def open_archive(path: Path) -> Iterator[zipfile.ZipFile]:
         with zipfile.ZipFile(path) as archive:
             _count(path, archive)
             yield archive
-    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, OSError) as error:
+    except UnreadableFile:
+        raise
+    except _DAMAGED as error:
         raise UnreadableFile(
             f"{path.name} is damaged, locked, or not what its name says: export or pack it again."
         ) from error

@@ -11,8 +11,9 @@ import numpy as np
 
 from ulvet.core.io.corners import mesh_of_faces
 from ulvet.core.io.errors import UnreadableFile
-from ulvet.core.io.reading import MOST_TRIANGLES, Reading
+from ulvet.core.io.reading import MOST_PIECES, MOST_TRIANGLES, Reading, named_pieces
 from ulvet.core.mesh import Mesh, Points
+from ulvet.core.topology import joined_groups
 
 if TYPE_CHECKING:
     import trimesh
@@ -27,7 +28,9 @@ _TO_FILE = np.array([[1.0, 0, 0], [0, 0, 1], [0, -1, 0]])
 
 
 def read_glb(path: Path) -> Reading:
-    """Every mesh of a GLB where its nodes place it, as one. Materials, pictures and motion are left out.
+    """Every mesh of a GLB where its nodes place it. Materials, pictures and motion are left out.
+
+    Nodes whose boxes reach into each other make one piece, named after the largest: bits of one figure.
 
     Raises UnreadableFile for a damaged file, for one that keeps data outside itself, and for one that repeats its
     meshes beyond measure.
@@ -48,12 +51,14 @@ def read_glb(path: Path) -> Reading:
             primitive.pop("material", None)
     try:
         scene = trimesh.load(io.BytesIO(_packed(said, data)), file_type="glb", process=False, skip_materials=True)
-        points, faces = _flattened(path, trimesh.Scene(scene) if not isinstance(scene, trimesh.Scene) else scene)
+        points, faces, nodes = _flattened(path, trimesh.Scene(scene) if not isinstance(scene, trimesh.Scene) else scene)
     except UnreadableFile:
         raise
     except Exception as error:  # a foreign library may fail in any way on a foreign file
         raise UnreadableFile(f"{path.name} is damaged or no GLB that can be read: export it again.") from error
-    return Reading(mesh_of_faces(path, points, faces), unit="m", up="y")
+    apart = _apart(points, faces, nodes)
+    meshes = [(name, mesh_of_faces(path, points, faces[rows])) for name, rows in apart] if len(apart) > 1 else []
+    return Reading(mesh_of_faces(path, points, faces), unit="m", up="y", pieces=named_pieces(meshes))
 
 
 def _document(path: Path, data: bytes) -> dict[str, Any]:
@@ -78,13 +83,18 @@ def _packed(said: dict[str, Any], data: bytes) -> bytes:
     return _HEAD.pack(b"glTF", 2, _HEAD.size + len(text) + len(rest), len(text), _JSON) + text + rest
 
 
-def _flattened(path: Path, scene: "trimesh.Scene") -> tuple[Points, np.ndarray]:
-    points, faces, corners, triangles = [], [], 0, 0
+Nodes = list[tuple[str, slice]]
+
+
+def _flattened(path: Path, scene: "trimesh.Scene") -> tuple[Points, np.ndarray, Nodes]:
+    """Points (n, 3) and faces (m, 3) as they are placed, and the name and faces of every node."""
+    points, faces, nodes, corners, triangles = [], [], [], 0, 0
     for node in sorted(scene.graph.nodes_geometry):
         transform, name = scene.graph[node]
         mesh = scene.geometry[name]
         if not hasattr(mesh, "faces"):
             continue  # lines and loose points
+        nodes.append((str(node), slice(triangles, triangles + len(mesh.faces))))
         triangles += len(mesh.faces)
         if triangles > MOST_TRIANGLES:
             raise UnreadableFile(
@@ -97,8 +107,26 @@ def _flattened(path: Path, scene: "trimesh.Scene") -> tuple[Points, np.ndarray]:
         faces.append(np.asarray(mesh.faces, np.int64)[:, :: -1 if mirrored else 1] + corners)
         corners += len(placed)
     if not points:
-        return np.empty((0, 3)), np.empty((0, 3), np.int64)
-    return np.concatenate(points), np.concatenate(faces)
+        return np.empty((0, 3)), np.empty((0, 3), np.int64), nodes
+    return np.concatenate(points), np.concatenate(faces), nodes
+
+
+def _apart(points: Points, faces: np.ndarray, nodes: Nodes) -> list[tuple[str, np.ndarray]]:
+    """Nodes gathered where their boxes overlap: the name and rows of faces of each group."""
+    nodes = [(name, rows) for name, rows in nodes if rows.stop > rows.start]
+    if not 1 < len(nodes) <= MOST_PIECES:
+        return []
+    corners = [points[faces[rows]].reshape(-1, 3) for _, rows in nodes]
+    low, high = np.array([c.min(axis=0) for c in corners]), np.array([c.max(axis=0) for c in corners])
+    overlap = ((low[:, None] <= high[None]) & (low[None] <= high[:, None])).all(axis=2)
+    count, group = joined_groups(len(nodes), np.argwhere(overlap))
+    apart = []
+    for number in range(count):
+        members = np.flatnonzero(group == number)
+        largest = max(members, key=lambda k: float(np.prod(high[k] - low[k] + 1e-12)))
+        rows = np.concatenate([np.arange(nodes[k][1].start, nodes[k][1].stop) for k in members])
+        apart.append((nodes[largest][0], rows))
+    return apart
 
 
 def glb_bytes(parts: Sequence[tuple[str, Mesh]]) -> bytes:

@@ -6,6 +6,7 @@ import re
 import zipfile
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
+from itertools import pairwise
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
@@ -18,7 +19,7 @@ from numpy.typing import NDArray
 from ulvet.core.io.archive import open_archive, refuse_document_types
 from ulvet.core.io.corners import mesh_of_faces
 from ulvet.core.io.errors import UnreadableFile
-from ulvet.core.io.reading import MOST_TRIANGLES, Reading
+from ulvet.core.io.reading import MOST_PIECES, MOST_TRIANGLES, Reading, named_pieces
 from ulvet.core.mesh import Mesh, Points
 
 __all__ = ["read_3mf", "threemf_bytes"]
@@ -46,7 +47,7 @@ def _locale_kept() -> Iterator[None]:
 
 @_locale_kept()
 def read_3mf(path: Path) -> Reading:
-    """Everything on the build plate of a 3MF, its components placed, as one mesh in millimetres.
+    """Everything on the build plate of a 3MF in millimetres, its components placed; every item is a piece.
 
     Raises UnreadableFile for an archive or XML that is not to be trusted, a damaged model, or one that repeats its
     parts beyond measure.
@@ -61,14 +62,21 @@ def read_3mf(path: Path) -> Reading:
         reader.ReadFromFile(str(path))
         unit = _MM[model.GetUnit().name]
         plate = _Plate(path)
+        names = []
         items = model.GetBuildItems()
         while items.MoveNext():
             item = items.GetCurrent()
-            plate.place(item.GetObjectResource(), _matrix(item.GetObjectTransform()))
+            thing = item.GetObjectResource()
+            plate.begin_item()
+            plate.place(thing, _matrix(item.GetObjectTransform()))
+            names.append(thing.GetName())
     except lib3mf.ELib3MFException as error:
         raise UnreadableFile(f"{path.name} is damaged or no 3MF that can be read: export it again.") from error
     points, faces = plate.taken()
-    return Reading(mesh_of_faces(path, points * unit, faces), unit="mm", up="z")
+    points *= unit
+    apart = plate.items() if 1 < len(names) <= MOST_PIECES else []
+    meshes = [(name, mesh_of_faces(path, points, faces[rows])) for name, rows in zip(names, apart, strict=False)]
+    return Reading(mesh_of_faces(path, points, faces), unit="mm", up="z", pieces=named_pieces(meshes))
 
 
 def _refuse_endless(path: Path, archive: zipfile.ZipFile) -> None:
@@ -113,6 +121,15 @@ class _Plate:
         self._points: list[Points] = []
         self._faces: list[NDArray[np.int64]] = []
         self._corners = self._triangles = self._placed = 0
+        self._begun: list[int] = []
+
+    def begin_item(self) -> None:
+        """Count what is placed from now on to the next item."""
+        self._begun.append(self._triangles)
+
+    def items(self) -> list[slice]:
+        """Rows of the faces of each item."""
+        return [slice(a, b) for a, b in pairwise([*self._begun, self._triangles])]
 
     def place(self, thing: "lib3mf.Object", matrix: Points, depth: int = 0) -> None:
         """A mesh, or the components of an assembly, at a place: ``matrix`` (4, 3), row vectors."""

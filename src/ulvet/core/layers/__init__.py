@@ -1,7 +1,7 @@
 """Layers: what the printer will see, layer by layer."""
 
 from ulvet.core.layers.check import LayersReport, check_layers
-from ulvet.core.layers.estimate import Estimate, estimate_print
+from ulvet.core.layers.estimate import Estimate, estimate_print, printed_together
 from ulvet.core.layers.islands import Island, find_islands
 from ulvet.core.layers.raster import LayerStack, TooManyLayers, raster_layers
 
@@ -14,5 +14,6 @@ __all__ = [
     "check_layers",
     "estimate_print",
     "find_islands",
+    "printed_together",
     "raster_layers",
 ]

@@ -1,11 +1,13 @@
 """Time, material and money of a print, before any proof has corrected them."""
 
+from collections.abc import Sequence
+
 from pydantic import BaseModel, ConfigDict
 
 from ulvet.core.bench import Setup
 from ulvet.core.layers.raster import LayerStack
 
-__all__ = ["Estimate", "estimate_print"]
+__all__ = ["Estimate", "estimate_print", "printed_together"]
 
 
 class Estimate(BaseModel):
@@ -19,6 +21,8 @@ class Estimate(BaseModel):
     money: float
     peak_area_mm2: float
     model: str
+    flows: bool = False
+    """Whether the time grows with the volume, as in filament, and not with the layers alone."""
 
 
 def estimate_print(stack: LayerStack, setup: Setup, held: bool = False) -> Estimate:
@@ -40,4 +44,22 @@ def estimate_print(stack: LayerStack, setup: Setup, held: bool = False) -> Estim
         money=millilitres * setup.material.price_per_litre / 1000,
         peak_area_mm2=float(areas.max(initial=0)),
         model=model,
+        flows=printer.mm3_per_second is not None,
+    )
+
+
+def printed_together(estimates: Sequence[Estimate]) -> Estimate | None:
+    """All parts side by side on one plate: layers of the tallest, and the time of the longest in resin, of all in
+    filament; None without any."""
+    if not estimates:
+        return None
+    seconds = [estimate.seconds for estimate in estimates]
+    return Estimate(
+        layers=max(estimate.layers for estimate in estimates),
+        seconds=sum(seconds) if estimates[0].flows else max(seconds),
+        material_ml=sum(estimate.material_ml for estimate in estimates),
+        money=sum(estimate.money for estimate in estimates),
+        peak_area_mm2=sum(estimate.peak_area_mm2 for estimate in estimates),
+        model=estimates[0].model,
+        flows=estimates[0].flows,
     )

@@ -1,9 +1,9 @@
 """The steps of Mend. None moves the surface that is right; each says what it changed."""
 
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Literal
 
-import numpy as np
 from pydantic import Field
 
 from ulvet.core.lengths import FigureMM
@@ -18,7 +18,6 @@ from ulvet.core.recipe.step import (
     Receipt,
     Sentence,
     Step,
-    StepResult,
     says,
 )
 from ulvet.core.tolerances import BENCH_TOLERANCES
@@ -33,13 +32,13 @@ class Weld(Step):
     kind: Literal["weld"] = "weld"
     distance: FigureMM = Field(default=BENCH_TOLERANCES.weld, ge=0, le=5)
 
-    def run(self, parts: tuple[Part, ...], context: Context) -> StepResult:
+    def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
         def weld(mesh: Mesh) -> tuple[Mesh, dict[str, int]]:
             welded, joined = weld_within(mesh, self.distance)
             return welded, {"joined": joined}
 
         # A joined vertex lands on another one, at most the distance away where no chains form.
-        return _mended(parts, self.scope, weld, movement=float(self.distance))
+        return _mended(part, weld, movement=float(self.distance))
 
     def sentence(self, receipt: Receipt) -> Sentence:
         joined = says(receipt.counts["joined"], "loose corner")
@@ -52,8 +51,8 @@ class DropFaces(Step):
     kind: Literal["drop-faces"] = "drop-faces"
     height: FigureMM = Field(default=BENCH_TOLERANCES.zero_area_height, ge=0, le=0.1)
 
-    def run(self, parts: tuple[Part, ...], context: Context) -> StepResult:
-        return _mended(parts, self.scope, lambda mesh: drop_faces(mesh, self.height), float(self.height))
+    def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
+        return _mended(part, lambda mesh: drop_faces(mesh, self.height), float(self.height))
 
     def sentence(self, receipt: Receipt) -> Sentence:
         flat, twice = receipt.counts["zero-area"], receipt.counts["doubled"]
@@ -65,8 +64,8 @@ class OrientFaces(Step):
 
     kind: Literal["orient-faces"] = "orient-faces"
 
-    def run(self, parts: tuple[Part, ...], context: Context) -> StepResult:
-        return _mended(parts, self.scope, orient_faces)
+    def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
+        return _mended(part, orient_faces)
 
     def sentence(self, receipt: Receipt) -> Sentence:
         against, shells = receipt.counts["against"], receipt.counts["shells-inverted"]
@@ -79,8 +78,8 @@ class CloseHoles(Step):
     kind: Literal["close-holes"] = "close-holes"
     widest: FigureMM | None = Field(default=None, gt=0)
 
-    def run(self, parts: tuple[Part, ...], context: Context) -> StepResult:
-        return _mended(parts, self.scope, lambda mesh: close_holes(mesh, self.widest))
+    def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
+        return _mended(part, lambda mesh: close_holes(mesh, self.widest))
 
     def sentence(self, receipt: Receipt) -> Sentence:
         closed = says(receipt.counts["closed"], "hole")
@@ -89,28 +88,16 @@ class CloseHoles(Step):
 
 
 def _mended(
-    parts: tuple[Part, ...],
-    scope: str | None,
-    mend: Callable[[Mesh], tuple[Mesh, dict[str, int]]],
-    movement: float = 0.0,
-) -> StepResult:
-    counts: dict[str, int] = {}
-    before = after = added = removed = 0.0
-    done = []
-    for part in parts:
-        mended, changed = mend(part.mesh) if scope in (None, part.name) else (part.mesh, {})
-        for name, count in changed.items():
-            counts[name] = counts.get(name, 0) + count
-        before, after = before + volume(part.mesh), after + volume(mended)
-        grown = area(mended) - area(part.mesh)
-        added, removed = added + max(grown, 0.0), removed + max(-grown, 0.0)
-        done.append(Part(part.name, mended))
+    part: Part, mend: Callable[[Mesh], tuple[Mesh, dict[str, int]]], movement: float = 0.0
+) -> tuple[Part, Receipt]:
+    mended, counts = mend(part.mesh)
+    grown = area(mended) - area(part.mesh)
     receipt = Receipt(
         counts=counts,
-        surface_added=added,
-        surface_removed=removed,
-        greatest_movement=movement if np.any(list(counts.values())) else 0.0,
-        volume_before=before,
-        volume_after=after,
+        surface_added=max(grown, 0.0),
+        surface_removed=max(-grown, 0.0),
+        greatest_movement=movement if any(counts.values()) else 0.0,
+        volume_before=volume(part.mesh),
+        volume_after=volume(mended),
     )
-    return StepResult(tuple(done), receipt)
+    return replace(part, mesh=mended), receipt

@@ -37,11 +37,15 @@ class Run:
 
 
 class Memory(Protocol):
-    """Keeps step results by key; a result that cannot be read whole is treated as absent."""
+    """Keeps step results, and what checks measured, by key; what cannot be read whole is treated as absent."""
 
     def recall(self, key: str) -> StepResult | None: ...
 
     def keep(self, key: str, result: StepResult) -> None: ...
+
+    def recall_measured(self, key: str) -> bytes | None: ...
+
+    def keep_measured(self, key: str, measured: bytes) -> None: ...
 
 
 class NoMemory:
@@ -51,6 +55,12 @@ class NoMemory:
         return None
 
     def keep(self, key: str, result: StepResult) -> None:
+        return None
+
+    def recall_measured(self, key: str) -> bytes | None:
+        return None
+
+    def keep_measured(self, key: str, measured: bytes) -> None:
         return None
 
 
@@ -98,16 +108,40 @@ def run_recipe(
             receipts.append(Receipt(not_done="switched off"))
             continue
         seen = Context(context, step.needs)
-        key = step_key(step, parts, seen)
-        result = memory.recall(key)
-        if result is None:
-            result = step.run(parts, seen)
-            memory.keep(key, result)
+        result = _done(step, parts, seen, memory)
         parts = result.parts
         receipts.append(result.receipt)
         if step.places_figure:
             context["factor"] = factor_for(edition, _height(parts))
     return Run(parts, tuple(receipts), context["factor"])
+
+
+def _done(step: Step, parts: tuple[Part, ...], context: Context, memory: Memory) -> StepResult:
+    """A step, done or remembered; part by part where it works so, for then one changed part is done alone."""
+    if not step.by_part:
+        return _remembered(step_key(step, parts, context), lambda: step.run(parts, context), memory)
+    done, receipts = [], []
+    for part in parts:
+        if step.scope not in (None, part.name):
+            done.append(part)
+            continue
+
+        def change(part: Part = part) -> StepResult:
+            changed, receipt = step.change(part, context)
+            return StepResult((changed,), receipt)
+
+        result = _remembered(step_key(step, (part,), context), change, memory)
+        done += result.parts
+        receipts.append(result.receipt)
+    return StepResult(tuple(done), Receipt.together(receipts))
+
+
+def _remembered(key: str, do: Callable[[], StepResult], memory: Memory) -> StepResult:
+    result = memory.recall(key)
+    if result is None:
+        result = do()
+        memory.keep(key, result)
+    return result
 
 
 def _height(parts: tuple[Part, ...]) -> FigureMM:

@@ -1,6 +1,6 @@
 """What every step is and does."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from enum import IntEnum
 from typing import Any, ClassVar, get_args
@@ -66,6 +66,34 @@ class Receipt(BaseModel):
     not_done: str = ""
     """What the step left as it was, and why."""
 
+    @classmethod
+    def together(cls, receipts: Sequence["Receipt"]) -> "Receipt":
+        """What several receipts of one step say together: sums, and of movements the greatest.
+
+        Measures that end in ``_ml`` are summed, of those in ``_least`` the least is told, of others the greatest.
+        """
+        counts: dict[str, int] = {}
+        measures: dict[str, float] = {}
+        for receipt in receipts:
+            for name, count in receipt.counts.items():
+                counts[name] = counts.get(name, 0) + count
+            for name, value in receipt.measures.items():
+                known = measures.get(name, value)
+                if name.endswith("_ml"):
+                    measures[name] = measures.get(name, 0.0) + value
+                else:
+                    measures[name] = min(known, value) if name.endswith("_least") else max(known, value)
+        return cls(
+            counts=counts,
+            measures=measures,
+            surface_added=sum(receipt.surface_added for receipt in receipts),
+            surface_removed=sum(receipt.surface_removed for receipt in receipts),
+            greatest_movement=max((receipt.greatest_movement for receipt in receipts), default=0.0),
+            volume_before=sum(receipt.volume_before for receipt in receipts),
+            volume_after=sum(receipt.volume_after for receipt in receipts),
+            not_done=" ".join(dict.fromkeys(receipt.not_done for receipt in receipts if receipt.not_done)),
+        )
+
 
 @dataclass(frozen=True)
 class StepResult:
@@ -121,8 +149,15 @@ class Step(BaseModel):
     on: bool = True
     """A step that is switched off stays in the recipe and does nothing."""
 
+    by_part: ClassVar[bool] = True
+    """Whether it changes every part in its scope by itself, so that its results are kept part by part."""
+
     def run(self, parts: tuple[Part, ...], context: Context) -> StepResult:
-        """The parts after this step."""
+        """The parts after this step, for one that works on the figure as a whole."""
+        raise NotImplementedError
+
+    def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
+        """One part after this step, for one that works part by part."""
         raise NotImplementedError
 
     def sentence(self, receipt: Receipt) -> Sentence:
