@@ -285,7 +285,7 @@ def _print_build(build: Build, name: str) -> None:
         size = " x ".join(spoken(side) for side in facts.size_mm)
         closed = "closed" if facts.watertight else "not closed"
         typer.echo(f"{name}: {size} mm, {facts.triangles:,} triangles, {closed}, {facts.volume_mm3 / 1000:.2f} ml")
-    for estimate in build.estimates:
+    for estimate in filter(None, build.estimates):
         typer.echo(
             f"{estimate.layers:,} layers, {estimate.seconds / 3600:.1f} h, {estimate.material_ml:.2f} ml, "
             f"{estimate.money:.2f} (estimate)"

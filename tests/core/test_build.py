@@ -29,7 +29,7 @@ def test_a_figure_too_large_to_look_at_still_has_its_other_findings():
     assert [gap.station for gap in build.unseen] == [Station.LAYERS]
     assert [finding.code for finding in build.findings] == ["too-large-for-printer"]
     assert build.layers == (None,)
-    assert not build.estimates
+    assert build.estimates == (None,)
 
 
 def test_findings_come_station_by_station_the_grave_ones_first():

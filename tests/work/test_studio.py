@@ -7,6 +7,7 @@ import pytest
 
 from tests.shapes import box, cylinder, joined
 from ulvet.core.bench import Edition, UnknownOnBench
+from ulvet.core.compare import Verdict
 from ulvet.core.findings import AddSteps, ReadSourceAs, Remedy, SetEdition
 from ulvet.core.gauge.steps import Thicken
 from ulvet.core.inspect import bring_in_step
@@ -14,6 +15,7 @@ from ulvet.core.io import Reading
 from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.mend.steps import CloseHoles, OrientFaces
 from ulvet.store.folder import DataFolder
+from ulvet.work import releasing, versions
 from ulvet.work.jobs import JOBS
 from ulvet.work.studio import Conflict, NotThere, Refused, Studio
 from ulvet.work.supervisor import Job, JobState
@@ -190,27 +192,27 @@ def test_remedies_and_trials_belong_to_the_build_they_were_offered_for(studio):
 def test_a_release_waits_for_the_check_and_stays_when_the_figure_moves_on(studio):
     number = shelved(studio)
     with pytest.raises(Refused, match="still being checked"):
-        studio.release(number)
+        releasing.make_release(studio, number)
     studio.want_build(number)
-    first = studio.release(number).result["release"]
-    kept = studio.one_release(first)
+    first = releasing.make_release(studio, number).result["release"]
+    kept = releasing.one_release(studio, first)
     studio.set_edition(number, 1, Edition(height=PrintMM(40)))
     studio.want_build(number)
-    studio.release(number)
-    names = [row.file_name for row in studio.releases(number)]
+    releasing.make_release(studio, number)
+    names = [row.file_name for row in releasing.releases_of(studio, number)]
     assert names == ["post_release.zip", "post_release.zip"]
-    assert studio.one_release(first).zip_hash == kept.zip_hash != studio.releases(number)[0].zip_hash
+    assert releasing.one_release(studio, first).zip_hash == kept.zip_hash != releasing.releases_of(studio, number)[0].zip_hash
     assert studio.blobs.path(kept.zip_hash).stat().st_size == kept.zip_bytes
     with pytest.raises(NotThere):
-        studio.one_release(99)
+        releasing.one_release(studio, 99)
 
 
 def test_the_same_job_done_twice_gives_the_same_bytes(studio):
     number = shelved(studio)
     studio.want_build(number)
-    one = studio.release(number).result
-    two = studio.release(number).result
-    assert studio.one_release(one["release"]).zip_hash == studio.one_release(two["release"]).zip_hash
+    one = releasing.make_release(studio, number).result
+    two = releasing.make_release(studio, number).result
+    assert releasing.one_release(studio, one["release"]).zip_hash == releasing.one_release(studio, two["release"]).zip_hash
 
 
 def test_a_studio_opened_again_finds_everything(studio, tmp_path):
@@ -221,3 +223,78 @@ def test_a_studio_opened_again_finds_everything(studio, tmp_path):
     assert again.figure(number)[1].edition["height"] == 40
     again.undo(number, 2)
     assert again.figure(number)[2].key == studio.figure(number)[2].key
+
+
+# Versions
+
+
+def seen(studio, figure):
+    studio.want_build(figure)
+    return studio.figure(figure)[1].number
+
+
+def test_versions_are_numbered_and_freeze_what_was_seen(studio):
+    figure = shelved(studio)
+    first = versions.freeze(studio, figure, seen(studio, figure), "proof")
+    assert (first.number, first.says) == (1, "proof")
+    with pytest.raises(Refused, match="version 1 already"):
+        versions.freeze(studio, figure, seen(studio, figure), "")
+    studio.set_edition(figure, seen(studio, figure), Edition(height=PrintMM(40)))
+    with pytest.raises(Conflict):
+        versions.freeze(studio, figure, 1, "")
+    with pytest.raises(Refused, match="being checked"):
+        versions.freeze(studio, figure, 2, "")
+    assert versions.freeze(studio, figure, seen(studio, figure), "").number == 2
+    assert [version.number for version, _ in versions.versions_of(studio, figure)] == [2, 1]
+
+
+def test_a_version_outlives_undo_and_is_compared_with_what_came_after(studio):
+    figure = shelved(studio)
+    versions.freeze(studio, figure, seen(studio, figure), "")
+    places = tuple((FigureMM(0), FigureMM(0), FigureMM(z)) for z in (11, 13, 15))
+    thick = THICKEN.model_copy(update={"places": places})
+    studio.apply(figure, 1, Remedy(label="thicker", change=AddSteps(steps=(thick,))))
+    studio.want_build(figure)
+    job = versions.compare(studio, figure, 1, None)
+    said = versions.comparison(studio, job.result["comparison"])
+    verdicts = {match.verdict for match in said.matched if (match.before or match.after).code == "thin-wall"}
+    assert verdicts == {Verdict.FIXED}
+    (moved,) = said.moved
+    assert 0.19 < moved.greatest < 0.31  # 0.2 on the faces, more where they meet
+    assert 0 < moved.mean < moved.greatest
+    studio.undo(figure, 2)
+    same = versions.compare(studio, figure, 1, None)
+    assert versions.comparison(studio, same.result["comparison"]).moved[0].greatest == 0
+    with pytest.raises(NotThere, match="version 7"):
+        versions.compare(studio, figure, 7, None)
+    with pytest.raises(NotThere):
+        versions.comparison(studio, studio.blobs.put(b"something else"))
+
+
+def test_sentences_are_switched_and_moved_as_revisions(studio):
+    figure = shelved(studio)
+    for step in (CloseHoles(), OrientFaces()):
+        studio.apply(figure, seen(studio, figure), Remedy(label="x", change=AddSteps(steps=(step,))))
+    studio.move_step(figure, 3, 2, 1)
+    studio.switch_step(figure, 4, 1, False)
+    recipe, _ = studio.asked(studio.figure(figure)[1])
+    assert [(step.kind, step.on) for step in recipe.steps[1:]] == [("orient-faces", False), ("close-holes", True)]
+    with pytest.raises(Refused, match="sources come first"):
+        studio.move_step(figure, 5, 1, 0)
+    with pytest.raises(NotThere):
+        studio.switch_step(figure, 5, 9, False)
+    studio.undo(figure, 5)
+    assert studio.asked(studio.figure(figure)[1])[0].steps[1].on
+
+
+def test_a_figure_is_stood_in_one_change(studio):
+    figure = shelved(studio)
+    studio.set_steps(figure, 1, [("orient", {"up": (0, 0, -1)}), ("support", {"lift": 3.0})], "stood")
+    studio.want_build(figure)
+    _, head, record, _ = studio.figure(figure)
+    assert (head.number, head.says) == (2, "stood")
+    stance = record.parts[0].facts.stance
+    assert stance.lift == 3 and stance.contacts and record.parts[0].supports
+    assert len(record.parts[0].tips) == len(stance.contacts)
+    with pytest.raises(Refused):
+        studio.set_steps(figure, 2, [("orient", {"up": (0, 0, 0)})], "nowhere")

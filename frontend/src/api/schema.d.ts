@@ -104,6 +104,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/comparisons/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Comparison
+         * @description A finished comparison.
+         */
+        get: operations["comparison_api_comparisons__name__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/events": {
         parameters: {
             query?: never;
@@ -181,6 +201,26 @@ export interface paths {
          * @description Start a check anew that failed or was stopped.
          */
         post: operations["check_again_api_figures__number__builds_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/figures/{number}/comparisons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compare
+         * @description Set a version against a later one; the job names the comparison when it is done.
+         */
+        post: operations["compare_api_figures__number__comparisons_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -391,6 +431,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/figures/{number}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Versions
+         * @description Versions of a figure, the newest first.
+         */
+        get: operations["list_versions_api_figures__number__versions_get"];
+        put?: never;
+        /**
+         * Freeze
+         * @description Freeze the figure as it is under the next number. 412 when it was changed since the given revision.
+         */
+        post: operations["freeze_api_figures__number__versions_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -509,8 +573,7 @@ export interface components {
          * @description A finished build.
          */
         BuildRecord: {
-            /** Estimates */
-            estimates: components["schemas"]["Estimate"][];
+            estimate: components["schemas"]["Estimate"] | null;
             /** Findings */
             findings: components["schemas"]["Finding"][];
             /** Key */
@@ -521,10 +584,38 @@ export interface components {
             seconds: {
                 [key: string]: number;
             };
+            /** Size Mm */
+            size_mm: [
+                number,
+                number,
+                number
+            ];
             /** Steps */
             steps: components["schemas"]["SaidStep"][];
             /** Unseen */
             unseen: components["schemas"]["Unseen"][];
+        };
+        /**
+         * Comparison
+         * @description Two builds side by side.
+         */
+        Comparison: {
+            /** Added */
+            added: string[];
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Facts After */
+            facts_after: components["schemas"]["Facts"][];
+            /** Facts Before */
+            facts_before: components["schemas"]["Facts"][];
+            /** Gone */
+            gone: string[];
+            /** Matched */
+            matched: components["schemas"]["Matched"][];
+            /** Moved */
+            moved: components["schemas"]["PartMoved"][];
         };
         /**
          * Contact
@@ -764,6 +855,17 @@ export interface components {
             /** Why */
             why: string;
         };
+        /**
+         * Freeze
+         * @description What is to be remembered of a version.
+         */
+        Freeze: {
+            /**
+             * Says
+             * @default
+             */
+            says: string;
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
@@ -851,6 +953,15 @@ export interface components {
             stop: number;
         };
         /**
+         * Matched
+         * @description A finding before and after; one of the two is missing where it was fixed or is new.
+         */
+        Matched: {
+            after: components["schemas"]["Finding"] | null;
+            before: components["schemas"]["Finding"] | null;
+            verdict: components["schemas"]["Verdict"];
+        };
+        /**
          * Material
          * @description One resin or filament.
          */
@@ -892,6 +1003,20 @@ export interface components {
             value: number;
         };
         /**
+         * PartMoved
+         * @description How far the surface of a part moved from one version to another, print mm.
+         */
+        PartMoved: {
+            /** Display */
+            display: string;
+            /** Greatest */
+            greatest: number;
+            /** Mean */
+            mean: number;
+            /** Part */
+            part: string;
+        };
+        /**
          * PartRecord
          * @description One part of a build, its mesh and what is drawn of it.
          */
@@ -900,6 +1025,7 @@ export interface components {
             areas: number[];
             /** Display */
             display: string;
+            estimate: components["schemas"]["Estimate"] | null;
             facts: components["schemas"]["Facts"];
             layer_frame: components["schemas"]["LayerFrame"] | null;
             /** Layers */
@@ -1347,6 +1473,34 @@ export interface components {
             type: string;
         };
         /**
+         * Verdict
+         * @description What became of a finding.
+         * @enum {string}
+         */
+        Verdict: "fixed" | "still there" | "new" | "not sure";
+        /**
+         * VersionView
+         * @description A frozen version; without marks and size where its build can no longer be read.
+         */
+        VersionView: {
+            /**
+             * Frozen
+             * Format: date-time
+             */
+            frozen: string;
+            marks: components["schemas"]["Marks"] | null;
+            /** Number */
+            number: number;
+            /** Says */
+            says: string;
+            /** Size Mm */
+            size_mm: [
+                number,
+                number,
+                number
+            ] | null;
+        };
+        /**
          * Where
          * @description A place on a part: a point in figure mm, its outward normal if it has one, and how far the place reaches.
          */
@@ -1516,6 +1670,37 @@ export interface operations {
             };
         };
     };
+    comparison_api_comparisons__name__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     events_api_events_get: {
         parameters: {
             query?: never;
@@ -1630,6 +1815,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    compare_api_figures__number__comparisons_post: {
+        parameters: {
+            query: {
+                before: number;
+                /** @description The figure as it is now when left out. */
+                after?: number | null;
+            };
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
                 };
             };
             /** @description Validation Error */
@@ -2025,6 +2245,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    list_versions_api_figures__number__versions_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    freeze_api_figures__number__versions_post: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+            };
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Freeze"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionView"];
                 };
             };
             /** @description Validation Error */

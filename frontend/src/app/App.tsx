@@ -10,6 +10,7 @@ import { themeFor } from './theme';
 
 // The chart's libraries are the larger half of the program; the shelf does not wait for them.
 const FigurePage = lazy(() => import('../figure/FigurePage'));
+const VersionsPage = lazy(() => import('../versions/VersionsPage'));
 
 const client = new QueryClient({
   defaultOptions: { queries: { retry: 1, staleTime: 60_000, refetchOnWindowFocus: false } },
@@ -17,6 +18,14 @@ const client = new QueryClient({
 
 const router = createBrowserRouter([
   { path: '/', element: <Shelf /> },
+  {
+    path: '/figures/:number/versions',
+    element: (
+      <Suspense fallback={<p className="empty">Unrolling the sheet …</p>}>
+        <VersionsPage />
+      </Suspense>
+    ),
+  },
   {
     path: '/figures/:number/:station?',
     element: (

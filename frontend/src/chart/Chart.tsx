@@ -2,25 +2,25 @@ import { useQuery } from '@tanstack/react-query';
 import { Canvas } from '@react-three/fiber';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 
-import type { Finding, Material, PartRecord, Printer, Sounding } from '../app/client';
+import type { Finding, PartRecord, Printer, Sounding } from '../app/client';
 import { useLight } from '../app/light';
 import { CHARTS } from '../app/theme';
 import { mm } from '../app/units';
 import { plateUnder } from './axes';
 import { fetchDisplayMesh } from './displayMesh';
-import { tintLevels } from './levels';
+import type { Tints } from './levels';
 import { drawnInSoftware } from './software';
 import { placeNotes, spread, type MarginNote } from './placing';
 import { Stage, type Project, type Standing } from './Stage';
 
 interface Props {
   part: PartRecord;
-  material: Material | undefined;
+  /** What the depth tints stand for; none leaves the stone bare. */
+  tints?: Tints | undefined;
   /** Findings of the station, with their number in the build. */
   findings: { number: number; finding: Finding }[];
   chosen: number | null;
   choose: (number: number) => void;
-  tinted: boolean;
   pointed: (wall: number | null) => void;
   /** The printer it is shown in, standing as it will be printed; none shows the figure upright. */
   printer?: Printer | undefined;
@@ -37,7 +37,7 @@ const EMPTY: Overlay = { notes: [], soundings: [], ring: null };
 const MOST_NOTES = 16;
 
 /** The chart: the figure with tints and soundings, and the station's findings as notes in its margins. */
-export function Chart({ part, material, findings, chosen, choose, tinted, pointed, printer, picked }: Props) {
+export function Chart({ part, tints, findings, chosen, choose, pointed, printer, picked }: Props) {
   const mesh = useQuery({
     queryKey: ['display', part.display],
     queryFn: () => fetchDisplayMesh(part.display),
@@ -68,19 +68,19 @@ export function Chart({ part, material, findings, chosen, choose, tinted, pointe
   const [still, setStill] = useState(false);
   const factor = part.facts.factor;
   const levels = useMemo(() => {
-    if (!material || !tinted) return null;
-    const [a, b, c, d] = tintLevels(material);
+    if (!tints) return null;
+    const [a, b, c, d] = tints.levels;
     return [a / factor, b / factor, c / factor, d / factor] as [number, number, number, number];
-  }, [material, tinted, factor]);
+  }, [tints, factor]);
 
   const lay = useCallback(() => {
     const element = box.current;
     if (!element || !project.current) return;
     const { clientWidth: width, clientHeight: height } = element;
-    const sounded = printer ? part.tips : tinted ? part.soundings : [];
+    const sounded = printer ? part.tips : tints ? part.soundings : [];
     setOverlay(layOut(project.current, sounded, factor, findings, chosen, width, height));
     setSettled(true);
-  }, [part, findings, chosen, tinted, printer, factor]);
+  }, [part, findings, chosen, tints, printer, factor]);
 
   const colours = CHARTS[useLight()];
   const waiting = useRef(0);
@@ -124,7 +124,7 @@ export function Chart({ part, material, findings, chosen, choose, tinted, pointe
             />
           </Canvas>
           <Margins overlay={overlay} chosen={chosen} choose={choose} box={box} fine={!!printer} />
-          {tinted && material && <Legend material={material} />}
+          {tints && <Legend tints={tints} />}
           {printer && part.tips.length > 0 && <p className="legend">figures: tip, mm</p>}
         </>
       )}
@@ -211,14 +211,12 @@ function SoundingText({ x, y, wall, fine }: { x: number; y: number; wall: number
   );
 }
 
-function Legend({ material }: { material: Material }) {
-  const [a, b, c, d] = tintLevels(material);
-  const rows = [`under ${mm(a)}`, `to ${mm(b)}`, `to ${mm(c)}`, `to ${mm(d)}`, 'deep'];
+function Legend({ tints: { title, rows } }: { tints: Tints }) {
   const { shoals, stone, inks } = CHARTS[useLight()];
   const colours = [...shoals, stone];
   return (
     <div className="legend">
-      <span>wall, mm</span>
+      <span>{title}</span>
       {rows.map((row, k) => (
         <div key={row} style={{ background: colours[k], color: inks[k] }}>
           {row}

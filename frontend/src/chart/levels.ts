@@ -1,9 +1,24 @@
 import type { Material } from '../app/client';
+import { mm } from '../app/units';
+
+/** What the tints of the chart stand for: four values in print mm, rising, and a word for each of the five bands. */
+export interface Tints {
+  title: string;
+  levels: [number, number, number, number];
+  rows: string[];
+}
 
 /** Walls (print mm) at which the depth tints change: the material's two limits, then steps that read well beyond. */
-export function tintLevels(
+function tintLevels(
   material: Pick<Material, 'wall_stop' | 'wall_caution'>,
 ): [number, number, number, number] {
   const { wall_stop: stop, wall_caution: caution } = material;
   return [stop, caution, caution * 1.6, caution * 2.5];
+}
+
+/** Tints of walls in a material. */
+export function wallTints(material: Material): Tints {
+  const [a, b, c, d] = tintLevels(material);
+  const rows = [`under ${mm(a)}`, `to ${mm(b)}`, `to ${mm(c)}`, `to ${mm(d)}`, 'deep'];
+  return { title: 'wall, mm', levels: [a, b, c, d], rows };
 }

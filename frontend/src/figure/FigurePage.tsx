@@ -1,7 +1,7 @@
-import { useCallback, useState } from 'react';
+import { useCallback, useMemo, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 
-import type { Finding, Station, Unseen } from '../app/client';
+import type { BuildRecord, Finding, Station, Unseen } from '../app/client';
 import { JobLine } from '../app/JobLine';
 import { useJob } from '../app/jobs';
 import { turnLight } from '../app/light';
@@ -9,6 +9,7 @@ import { LightSwitch } from '../app/LightSwitch';
 import { useKeys } from '../app/useKeys';
 import { count, mm } from '../app/units';
 import { Chart } from '../chart/Chart';
+import { wallTints } from '../chart/levels';
 import { isStation, STATIONS } from '../stations/names';
 import {
   BringInPanel,
@@ -44,6 +45,7 @@ export default function FigurePage() {
   const [keysShown, setKeysShown] = useState(false);
   const [wall, setWall] = useState<number | null>(null);
   const [picking, setPicking] = useState(false);
+  const [chosenPart, choosePart] = useState<string | null>(null);
   const job = useJob(page.data?.job);
 
   const here = isStation(params.station) ? params.station : firstOpen(build?.findings);
@@ -56,9 +58,12 @@ export default function FigurePage() {
   const current = findings[place];
   const [remedy, chooseRemedy] = useChosenRemedy(`${build?.key} ${current?.number}`);
   const material = materials.find((other) => other.id === page.data?.edition.material);
+  const tints = useMemo(() => material && wallTints(material), [material]);
+  const untinted = ['bring-in', 'mend', 'stand', 'layers'].includes(here);
   const printer = printers.find((other) => other.id === page.data?.edition.printer);
 
   const look = (to: number) => {
+    choosePart(null);
     setFocus(Math.max(0, Math.min(places - 1, to)));
     setPreviewing(false);
   };
@@ -110,8 +115,10 @@ export default function FigurePage() {
 
   if (page.isError) return <Missing says={page.error.message} />;
   if (!page.data) return <p className="empty">Unrolling the sheet …</p>;
-  const facts = build?.parts[0]?.facts;
-  const part = build?.parts[0];
+  const part = shownPart(build, chosenPart, current?.finding.part);
+  const facts = part?.facts;
+  const tall = build?.size_mm[2];
+  const shown = findings.filter(({ finding }) => finding.part === facts?.part);
   return (
     <div className={`page ${swapped ? 'swapped' : ''}`}>
       <header className="head">
@@ -135,7 +142,7 @@ export default function FigurePage() {
           <button className="plain" onClick={() => go('size')}>
             <span className="soft">made for </span>
             <b>
-              {facts ? `${mm(facts.size_mm[2])} mm` : '…'}
+              {tall === undefined ? '…' : `${mm(tall)} mm`}
               {printer && ` ${printer.process}`}
             </b>
           </button>
@@ -194,6 +201,7 @@ export default function FigurePage() {
                     large: swapped,
                     picking,
                     setPicking,
+                    part,
                   }}
                 />
               )}
@@ -239,11 +247,10 @@ export default function FigurePage() {
             {part ? (
               <Chart
                 part={part}
-                material={material}
-                findings={findings}
+                tints={untinted ? undefined : tints}
+                findings={shown}
                 chosen={current?.number ?? null}
                 choose={(to) => look(findings.findIndex((other) => other.number === to))}
-                tinted={!['bring-in', 'mend', 'stand', 'layers'].includes(here)}
                 pointed={setWall}
                 printer={['stand', 'layers'].includes(here) ? printer : undefined}
                 picked={picking ? point : undefined}
@@ -252,6 +259,9 @@ export default function FigurePage() {
               <div className="chart">
                 <p className="empty soft">The chart is drawn when the figure is measured.</p>
               </div>
+            )}
+            {build && build.parts.length > 1 && (
+              <PartLine build={build} here={facts?.part} choose={choosePart} />
             )}
             {facts && (
               <div className="calipers">
@@ -279,7 +289,7 @@ export default function FigurePage() {
         <Record
           page={page.data}
           steps={build?.steps ?? []}
-          height={facts?.size_mm[2]}
+          height={tall}
           printer={printer}
           material={material}
           editStep={acts.editStep}
@@ -307,6 +317,42 @@ function Panel({
   if (here === 'release') return <ReleasePanel {...props} />;
   const says = CLEAR[here];
   return says ? <ClearPanel says={says} /> : <UnsurveyedPanel />;
+}
+
+/** The part that is drawn: the one asked for, else that of the finding in focus, else the first. */
+function shownPart(build: BuildRecord | null, asked: string | null, found: string | undefined) {
+  const named = (name: string | null | undefined) => build?.parts.find(({ facts }) => facts.part === name);
+  return named(asked) ?? named(found) ?? build?.parts[0];
+}
+
+/** The parts of a figure by name, with what is open on each. */
+function PartLine({
+  build,
+  here,
+  choose,
+}: {
+  build: BuildRecord;
+  here: string | undefined;
+  choose: (part: string) => void;
+}) {
+  return (
+    <nav className="part-line" aria-label="Parts">
+      {build.parts.map(({ facts }) => {
+        const open = build.findings.filter((finding) => finding.part === facts.part).length;
+        return (
+          <button
+            key={facts.part}
+            className="plain"
+            aria-pressed={facts.part === here}
+            onClick={() => choose(facts.part)}
+          >
+            {facts.part}
+            {open > 0 && <span className="soft"> {open}</span>}
+          </button>
+        );
+      })}
+    </nav>
+  );
 }
 
 /** What could not be looked at here: not the same as nothing found. */

@@ -109,7 +109,7 @@ async function propose(figure: number, build: string, finding: number, remedy: n
 function growth(remedy: Remedy | undefined, build: BuildRecord): number | null {
   if (remedy?.change.does !== 'set-edition') return null;
   const height = remedy.change.edition.height;
-  const now = build.parts[0]?.facts.size_mm[2];
+  const now = build.size_mm[2];
   return height && now && Math.abs(height / now - 1) > 1e-3 ? height / now : null;
 }
 

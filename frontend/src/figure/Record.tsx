@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { Link } from 'react-router';
 
 import type { Edition, FigurePage, Material, Printer, SaidStep } from '../app/client';
 import { mm } from '../app/units';
@@ -41,6 +42,7 @@ export function Record({
         <div className="soft" style={{ fontSize: 12.5 }}>
           revision {page.revision}
         </div>
+        <Link to={`/figures/${page.id}/versions`}>versions</Link>
         <div style={{ display: 'flex', gap: 8, marginTop: 8 }}>
           <button
             className="plain"

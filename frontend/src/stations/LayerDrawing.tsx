@@ -1,6 +1,6 @@
 import { useState } from 'react';
 
-import type { BuildRecord, Finding } from '../app/client';
+import type { BuildRecord, Finding, PartRecord } from '../app/client';
 import { duration, mm } from '../app/units';
 import { inPrint } from '../chart/axes';
 
@@ -9,16 +9,20 @@ const CURVE = 54;
 
 interface Props {
   build: BuildRecord;
+  /** The part whose layers are shown; that of the finding, else the first, when left out. */
+  part?: PartRecord | undefined;
   /** A finding to begin at; the layer with the largest area otherwise. */
   finding?: Finding;
   large: boolean;
 }
 
 /** One layer as the printer sees it, and the area of all layers to find one's way by. */
-export function LayerDrawing({ build, finding, large }: Props) {
-  const part = build.parts[0];
-  const estimate = build.estimates[0];
-  const [layer, setLayer] = useState(() => startAt(build, finding));
+export function LayerDrawing({ build, part: asked, finding, large }: Props) {
+  const found = build.parts.find(({ facts }) => facts.part === finding?.part);
+  const part = found ?? asked ?? build.parts[0];
+  const number = part ? build.parts.indexOf(part) : 0;
+  const estimate = part?.estimate;
+  const [layer, setLayer] = useState(() => startAt(part, finding));
   if (!part?.layer_frame || !estimate) {
     return null;
   }
@@ -43,7 +47,7 @@ export function LayerDrawing({ build, finding, large }: Props) {
           }}
         >
           <img
-            src={`/api/builds/${build.key}/parts/0/layers/${layer}.png`}
+            src={`/api/builds/${build.key}/parts/${number}/layers/${layer}.png`}
             alt={`Layer ${layer + 1} from above, the figure’s front at the foot`}
             style={{ width: '100%', height: '100%' }}
           />
@@ -108,9 +112,8 @@ function AreaCurve({ areas, share }: { areas: number[]; share: number }) {
   );
 }
 
-function startAt(build: BuildRecord, finding?: Finding): number {
-  const part = build.parts[0];
-  const layers = build.estimates[0]?.layers ?? 1;
+function startAt(part: PartRecord | undefined, finding?: Finding): number {
+  const layers = part?.estimate?.layers ?? 1;
   if (!part) return 0;
   if (!finding)
     return Math.floor(

@@ -1,7 +1,7 @@
 import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 
-import type { BuildRecord, SaidStep, StepFields } from '../app/client';
+import type { BuildRecord, PartRecord, SaidStep, StepFields } from '../app/client';
 import { count, duration, mm } from '../app/units';
 import type { FigureActs } from '../figure/useFigure';
 
@@ -9,6 +9,7 @@ type Vector = [number, number, number];
 
 interface Props {
   build: BuildRecord;
+  part: PartRecord | undefined;
   acts: FigureActs;
   picking: boolean;
   setPicking: (on: boolean) => void;
@@ -23,10 +24,9 @@ const SIDES: [string, Vector][] = [
 ];
 
 /** Stand: how the figure lies in the printer, what holds it, and the acts that change that. */
-export function StandPanel({ build, acts, picking, setPicking }: Props) {
-  const part = build.parts[0];
-  const estimate = build.estimates[0];
+export function StandPanel({ build, part, acts, picking, setPicking }: Props) {
   if (!part) return null;
+  const { estimate } = part;
   const { stance, print_height_mm: top } = part.facts;
   const lean = (Math.acos(Math.min(1, Math.max(-1, stance.up[2]))) * 180) / Math.PI;
   const contacts = stance.contacts;
@@ -64,7 +64,7 @@ export function StandPanel({ build, acts, picking, setPicking }: Props) {
           </>
         )}
       </dl>
-      <ShowSide build={build} acts={acts} picking={picking} setPicking={setPicking} busy={busy} />
+      <ShowSide build={build} part={part} acts={acts} picking={picking} setPicking={setPicking} busy={busy} />
       <ul className="plain-list acts" aria-label="Ways to stand">
         <li>
           <button
@@ -110,9 +110,11 @@ export function StandPanel({ build, acts, picking, setPicking }: Props) {
   );
 }
 
-function ShowSide({ build, acts, picking, setPicking, busy }: Props & { busy: boolean }) {
-  const shown = build.parts[0]?.facts.stance.show ?? null;
-  const side = SIDES.find(([, way]) => shown && way.every((value, k) => Math.abs(value - (shown[k] ?? 0)) < 1e-6));
+function ShowSide({ build, part, acts, picking, setPicking, busy }: Props & { busy: boolean }) {
+  const shown = part?.facts.stance.show ?? null;
+  const side = SIDES.find(
+    ([, way]) => shown && way.every((value, k) => Math.abs(value - (shown[k] ?? 0)) < 1e-6),
+  );
   const choose = (name: string) => {
     const way = SIDES.find(([other]) => other === name)?.[1] ?? null;
     acts.setSteps(way ? `the ${name} shows` : 'no side shows', {

@@ -10,17 +10,18 @@ import { LayersPanel, ReleasePanel, SizePanel } from './panels';
 
 const build = {
   key: 'k',
+  size_mm: [12, 9, 30],
   parts: [
     {
       facts: { part: 'figure', size_mm: [12, 9, 30], low_mm: [-6, -4.5, 0], factor: 0.5, triangles: 1000 },
       areas: [4, 9, 2],
       layers: 'blob',
+      estimate: { layers: 600, seconds: 5000, material_ml: 2.5, money: 0.11, model: 'Layers times seconds.' },
       layer_frame: { left: -6, front: -4.5, foot: 0, wide: 12, deep: 9, layer: 0.05 },
     },
   ],
   steps: [],
   findings: [],
-  estimates: [{ layers: 600, seconds: 5000, material_ml: 2.5, money: 0.11, model: 'Layers times seconds.' }],
   unseen: [],
 } as unknown as BuildRecord;
 

@@ -10,6 +10,7 @@ import {
   type FigurePage,
   type JobView,
   type Material,
+  type PartRecord,
   type Printer,
   type ReleaseView,
 } from '../app/client';
@@ -26,11 +27,13 @@ interface Props {
   printers: Printer[];
   materials: Material[];
   large: boolean;
+  /** The part that is drawn. */
+  part?: PartRecord | undefined;
 }
 
 /** Bring in: what the source is. */
-export function BringInPanel({ page, build }: Props) {
-  const facts = build.parts[0]?.facts;
+export function BringInPanel({ page, build, part = build.parts[0] }: Props) {
+  const facts = part?.facts;
   return (
     <>
       <h2>Where it came from</h2>
@@ -44,7 +47,7 @@ export function BringInPanel({ page, build }: Props) {
           <dd>{source.sha256}</dd>
           {facts && (
             <>
-              <dt>holds</dt>
+              <dt>{build.parts.length > 1 ? facts.part : 'holds'}</dt>
               <dd>
                 {count(facts.triangles, 'triangle')}, {count(facts.vertices, 'vertex', 'vertices')},{' '}
                 {count(facts.shells, 'shell')}, {facts.watertight ? 'closed' : 'not closed'}
@@ -60,26 +63,26 @@ export function BringInPanel({ page, build }: Props) {
 
 /** Size: how tall, on what, of what, and what follows from it. */
 export function SizePanel({ page, build, acts, printers, materials }: Props) {
-  const facts = build.parts[0]?.facts;
-  const estimate = build.estimates[0];
+  const factor = build.parts[0]?.facts.factor;
+  const { estimate, size_mm: size } = build;
   const { edition } = page;
   const printer = printers.find((other) => other.id === edition.printer);
   const fitting = materials.filter((material) => material.process === printer?.process);
-  if (!facts) return null;
+  if (factor === undefined) return null;
   return (
     <>
       <h2>How tall, on what, of what</h2>
       <div className="fields">
         <SizeField
-          key={`height ${facts.size_mm[2]}`}
+          key={`height ${size[2]}`}
           label="Overall height, mm"
-          value={mm(facts.size_mm[2])}
+          value={mm(size[2])}
           save={(height) => acts.setEdition({ ...edition, height, factor: null })}
         />
         <SizeField
-          key={`factor ${facts.factor}`}
+          key={`factor ${factor}`}
           label="Factor from source to print"
-          value={facts.factor.toPrecision(5)}
+          value={factor.toPrecision(5)}
           save={(factor) => acts.setEdition({ ...edition, height: null, factor })}
         />
         <TextField
@@ -118,7 +121,7 @@ export function SizePanel({ page, build, acts, printers, materials }: Props) {
       </div>
       <dl className="facts">
         <dt>wide, deep, tall</dt>
-        <dd>{facts.size_mm.map(mm).join(' x ')} mm</dd>
+        <dd>{size.map(mm).join(' x ')} mm</dd>
         {estimate && (
           <>
             <dt>estimate</dt>
@@ -163,12 +166,12 @@ export function ClearPanel({ says }: { says: string }) {
 }
 
 /** Layers, when no finding is in focus. */
-export function LayersPanel({ build, large }: Props) {
-  const estimate = build.estimates[0];
+export function LayersPanel({ build, part = build.parts[0], large }: Props) {
+  const estimate = part?.estimate;
   return (
     <>
       <h2>What the printer will see</h2>
-      <LayerDrawing build={build} large={large} />
+      <LayerDrawing key={part?.facts.part} build={build} part={part} large={large} />
       {estimate && (
         <p className="why">
           {count(estimate.layers, 'layer')}, {duration(estimate.seconds)}, {estimate.material_ml.toFixed(1)}{' '}

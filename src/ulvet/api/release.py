@@ -7,6 +7,7 @@ from fastapi.responses import FileResponse
 from pydantic import BaseModel
 
 from ulvet.api.views import AtStudio, JobView, job_view
+from ulvet.work import releasing
 
 __all__ = ["router"]
 
@@ -35,7 +36,7 @@ class ReleaseView(BaseModel):
 @router.post("/figures/{number}/releases", status_code=202)
 def make_release(number: int, studio: AtStudio) -> JobView:
     """Package the figure at its head. Open findings do not hold it back; they are named in it."""
-    return job_view(studio.release(number))
+    return job_view(releasing.make_release(studio, number))
 
 
 @router.get("/figures/{number}/releases")
@@ -50,12 +51,12 @@ def list_releases(number: int, studio: AtStudio) -> list[ReleaseView]:
             zip_sha256=row.zip_hash,
             files=[FileInRelease.model_validate(file) for file in row.files],
         )
-        for row in studio.releases(number)
+        for row in releasing.releases_of(studio, number)
     ]
 
 
 @router.get("/releases/{release}.zip", response_class=FileResponse)
 def download(release: int, studio: AtStudio) -> FileResponse:
     """The ZIP of a release."""
-    row = studio.one_release(release)
+    row = releasing.one_release(studio, release)
     return FileResponse(studio.blobs.path(row.zip_hash), media_type="application/zip", filename=row.file_name)

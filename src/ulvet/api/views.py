@@ -26,6 +26,7 @@ __all__ = [
     "StationView",
     "figure_page",
     "job_view",
+    "marks_of",
     "shelf_figure",
 ]
 
@@ -122,7 +123,7 @@ def job_view(job: Job) -> JobView:
         made={
             name: value
             for name, value in job.result.items()
-            if name in ("figure", "build", "release", "file_name", "meshes")
+            if name in ("figure", "build", "release", "file_name", "meshes", "comparison")
         },
     )
 
@@ -134,9 +135,9 @@ def shelf_figure(figure: Figure, head: Revision, record: BuildRecord | None, job
         id=figure.id,
         name=figure.name,
         brought=figure.created,
-        size_mm=part.facts.size_mm if part else None,
+        size_mm=record.size_mm if record and part else None,
         picture=part.picture if part else None,
-        marks=_marks(record.findings if record else []),
+        marks=marks_of(record.findings if record else []),
         next=_next(record),
         job=job_view(job) if job else None,
     )
@@ -163,7 +164,8 @@ def figure_page(
     )
 
 
-def _marks(findings: list[Finding]) -> Marks:
+def marks_of(findings: list[Finding]) -> Marks:
+    """Open findings counted by severity."""
     counts = {"stop": 0, "caution": 0, "note": 0}
     for finding in findings:
         counts[finding.severity.value] += 1

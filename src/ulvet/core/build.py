@@ -3,9 +3,10 @@
 import hashlib
 import json
 import time
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 
+import numpy as np
 from pydantic import BaseModel, ConfigDict, TypeAdapter
 
 from ulvet.core.bench import Edition, setup_for
@@ -27,7 +28,7 @@ from ulvet.core.stations import Station
 from ulvet.core.tolerances import BENCH_TOLERANCES
 from ulvet.core.topology import edges_of, face_shells, is_watertight, without_repeats
 
-__all__ = ["Build", "Facts", "build_figure", "build_pictures", "in_order"]
+__all__ = ["Build", "Facts", "build_figure", "build_pictures", "in_order", "whole_size"]
 
 _ORDER = {Severity.STOP: 0, Severity.CAUTION: 1, Severity.NOTE: 2}
 _MOSTLY_OPEN = 0.25
@@ -80,9 +81,9 @@ class Build:
     seconds: dict[str, float] = field(default_factory=dict)
 
     @property
-    def estimates(self) -> tuple[Estimate, ...]:
-        """Estimates of the parts whose layers were seen."""
-        return tuple(report.estimate for report in self.layers if report)
+    def estimates(self) -> tuple[Estimate | None, ...]:
+        """The estimate of every part; None where its layers could not be seen."""
+        return tuple(report.estimate if report else None for report in self.layers)
 
 
 def build_figure(
@@ -151,6 +152,13 @@ def build_figure(
         unseen=tuple(unseen),
         seconds=seconds,
     )
+
+
+def whole_size(facts: Sequence[Facts]) -> Vector:
+    """Wide, deep and tall of all parts as they stand to each other, print mm."""
+    low = np.min([part.low_mm for part in facts], axis=0)
+    high = np.max([np.add(part.low_mm, part.size_mm) for part in facts], axis=0)
+    return _vector(high - low)
 
 
 def build_pictures(build: Build) -> tuple[bytes, ...]:

@@ -11,7 +11,7 @@ import numpy as np
 from ulvet.core.bench import Edition
 from ulvet.core.bring_in import Placement, guess_unit, guess_up, placement_of
 from ulvet.core.bring_in.steps import BringIn, SourcePiece
-from ulvet.core.build import Build, Told, build_figure
+from ulvet.core.build import Build, Told, build_figure, whole_size
 from ulvet.core.findings import Finding, Where
 from ulvet.core.io import Reading, read_file
 from ulvet.core.layers import printed_together
@@ -83,9 +83,7 @@ def inspection_json(inspection: Inspection) -> dict[str, Any]:
     """The inspection as plain values. Points are print mm in the file's own axes, from the file's own origin."""
     build = inspection.build
     parts = build.facts
-    together = printed_together(build.estimates)
-    low = np.min([facts.low_mm for facts in parts], axis=0)
-    high = np.max([np.add(facts.low_mm, facts.size_mm) for facts in parts], axis=0)
+    together = printed_together([estimate for estimate in build.estimates if estimate])
     return {
         "file": str(inspection.path),
         "sha256": inspection.sha256,
@@ -93,7 +91,7 @@ def inspection_json(inspection: Inspection) -> dict[str, Any]:
         "unit_guessed": inspection.step.doubt or None,
         "up": inspection.step.up,
         "factor": parts[0].factor,
-        "size_mm": (high - low).tolist(),
+        "size_mm": list(whole_size(parts)),
         "triangles": sum(facts.triangles for facts in parts),
         "vertices": sum(facts.vertices for facts in parts),
         "shells": sum(facts.shells for facts in parts),

@@ -93,6 +93,21 @@ class Revision(Base):
     parent: Mapped["Revision | None"] = relationship(remote_side=[id], foreign_keys=[parent_id])
 
 
+class Version(Base):
+    """A revision frozen under a number, with the build it had then."""
+
+    __tablename__ = "versions"
+    __table_args__ = (UniqueConstraint("figure_id", "number"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    figure_id: Mapped[int] = mapped_column(ForeignKey("figures.id"))
+    number: Mapped[int] = mapped_column(Integer)
+    revision_id: Mapped[int] = mapped_column(ForeignKey("revisions.id"))
+    build_key: Mapped[str] = mapped_column(ForeignKey("builds.key"))
+    says: Mapped[str] = mapped_column(String(400))
+    created: Mapped[datetime] = mapped_column(Moment, default=_now)
+
+
 class BuildRow(Base):
     """The record of a finished build, under its key."""
 

@@ -1,6 +1,7 @@
 """The jobs: functions of plain values that run in a process of their own. Done twice, they do the same."""
 
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -8,12 +9,13 @@ import numpy as np
 
 from ulvet.core.bench import Edition
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.build import Told, build_figure, build_pictures
+from ulvet.core.build import Told, build_figure, build_pictures, whole_size
+from ulvet.core.compare import match_findings, moved_surface
 from ulvet.core.gauge import Thickness
 from ulvet.core.inspect import bring_in_step
 from ulvet.core.io import UnreadableFile, read_file
-from ulvet.core.layers import LayerStack
-from ulvet.core.mesh import Mesh
+from ulvet.core.layers import LayerStack, printed_together
+from ulvet.core.mesh import Mesh, scaled
 from ulvet.core.recipe.runner import Recipe, run_recipe
 from ulvet.core.recipe.step import Part
 from ulvet.core.release import Checked, release_files, safe_name, zip_bytes
@@ -22,7 +24,7 @@ from ulvet.store.folder import DataFolder
 from ulvet.store.results import DiskMemory
 from ulvet.work.display import display_bytes, soundings
 from ulvet.work.layer_store import layers_bytes
-from ulvet.work.record import BuildRecord, LayerFrame, PartRecord, SaidStep, Sounding, build_key
+from ulvet.work.record import BuildRecord, Comparison, LayerFrame, PartMoved, PartRecord, SaidStep, Sounding, build_key
 
 __all__ = ["JOBS"]
 
@@ -77,6 +79,7 @@ def build(folder: DataFolder, values: Values, told: Told) -> Values:
                 display=blobs.put(display_bytes(part.mesh, walls)),
                 layers=blobs.put(layers_bytes(report.stack)) if report else None,
                 layer_frame=_layer_frame(part, report.stack) if report else None,
+                estimate=report.estimate if report else None,
                 areas=_thinned(report.stack.areas) if report else [],
                 soundings=soundings(part.mesh, walls),
                 tips=_tips(part, facts.factor),
@@ -98,10 +101,11 @@ def build(folder: DataFolder, values: Values, told: Told) -> Values:
     ]
     record = BuildRecord(
         key=build_key(done.recipe, done.edition),
+        size_mm=whole_size(done.facts),
+        estimate=None if None in done.estimates else printed_together([e for e in done.estimates if e]),
         parts=parts,
         steps=steps,
         findings=list(done.findings),
-        estimates=list(done.estimates),
         unseen=list(done.unseen),
         seconds=done.seconds,
     )
@@ -114,6 +118,48 @@ def preview(folder: DataFolder, values: Values, told: Told) -> Values:
     run = run_recipe(recipe, _sources(folder, recipe), edition, DiskMemory(folder), told)
     blobs = Blobs(folder.blobs)
     return {"meshes": [blobs.put_mesh(part.mesh) for part in run.parts]}
+
+
+def compare(folder: DataFolder, values: Values, told: Told) -> Values:
+    """Set the build record ``after`` against ``before``. Gives the hash of the comparison."""
+    before, after = BuildRecord.model_validate(values["before"]), BuildRecord.model_validate(values["after"])
+    blobs = Blobs(folder.blobs)
+    old_parts = {part.facts.part: part for part in before.parts}
+    new_names = [part.facts.part for part in after.parts]
+    moved = []
+    for number, part in enumerate(after.parts):
+        told(number / len(after.parts), f"surface of {part.facts.part}")
+        if old := old_parts.get(part.facts.part):
+            moved.append(_part_moved(blobs, old, part))
+    longest = max(max(part.facts.size_mm) / part.facts.factor for part in before.parts)
+    said = Comparison(
+        before=before.key,
+        after=after.key,
+        matched=list(match_findings(before.findings, after.findings, longest, after.unseen)),
+        facts_before=[part.facts for part in before.parts],
+        facts_after=[part.facts for part in after.parts],
+        moved=moved,
+        gone=[name for name in old_parts if name not in new_names],
+        added=[name for name in new_names if name not in old_parts],
+    )
+    return {"comparison": blobs.put(said.model_dump_json().encode())}
+
+
+def _part_moved(blobs: Blobs, before: PartRecord, after: PartRecord) -> PartMoved:
+    # As printed: another size moves the surface too.
+    old = scaled(blobs.mesh(before.mesh), before.facts.factor)
+    new = blobs.mesh(after.mesh)
+    factor = after.facts.factor
+    far = moved_surface(old, scaled(new, factor))
+    used = np.unique(new.faces)
+    most = float(far[used].max(initial=0.0))
+    drawn = replace(Thickness.unknown(new), walls=(most - far) / factor)
+    return PartMoved(
+        part=after.facts.part,
+        greatest=most,
+        mean=float(far[used].mean()) if len(used) else 0.0,
+        display=blobs.put(display_bytes(new, drawn)),
+    )
 
 
 def release(folder: DataFolder, values: Values, told: Told) -> Values:
@@ -141,7 +187,7 @@ def release(folder: DataFolder, values: Values, told: Told) -> Values:
             ),
             facts=tuple(part.facts for part in record.parts),
             findings=tuple(record.findings),
-            estimates=tuple(record.estimates),
+            estimates=tuple(part.estimate for part in record.parts),
             unseen=tuple(record.unseen),
             pictures=tuple(bytes(blobs.read(part.picture)) for part in record.parts),
         )
@@ -160,6 +206,7 @@ JOBS: dict[str, Callable[[DataFolder, Values, Told], Values]] = {
     "bring-in": bring_in,
     "build": build,
     "preview": preview,
+    "compare": compare,
     "release": release,
 }
 """Every kind of job by name."""

@@ -7,13 +7,14 @@ from pydantic import BaseModel
 
 from ulvet.core.bench import Edition
 from ulvet.core.build import Facts
+from ulvet.core.compare import Matched
 from ulvet.core.digest import core_digest
 from ulvet.core.findings import Finding, Unseen
 from ulvet.core.layers import Estimate
 from ulvet.core.recipe.runner import Recipe, recipe_hash
 from ulvet.core.recipe.step import Number, Receipt
 
-__all__ = ["BuildRecord", "LayerFrame", "PartRecord", "SaidStep", "Sounding", "build_key"]
+__all__ = ["BuildRecord", "Comparison", "LayerFrame", "PartMoved", "PartRecord", "SaidStep", "Sounding", "build_key"]
 
 
 class Sounding(BaseModel):
@@ -47,6 +48,7 @@ class PartRecord(BaseModel):
     layers: str | None
     """Blob of the layer runs; None when there were too many."""
     layer_frame: LayerFrame | None
+    estimate: Estimate | None
     areas: list[float]
     """Area of every layer, thinned to at most 400 values, mm²."""
     soundings: list[Sounding]
@@ -76,12 +78,42 @@ class BuildRecord(BaseModel):
     """A finished build."""
 
     key: str
+    size_mm: tuple[float, float, float]
+    """Of all parts as they stand to each other."""
+    estimate: Estimate | None
+    """Of all parts on one plate; None where the layers of one could not be seen."""
     parts: list[PartRecord]
     steps: list[SaidStep]
     findings: list[Finding]
-    estimates: list[Estimate]
     unseen: list[Unseen]
     seconds: dict[str, float]
+
+
+class PartMoved(BaseModel):
+    """How far the surface of a part moved from one version to another, print mm."""
+
+    part: str
+    greatest: float
+    mean: float
+    display: str
+    """Blob of a display mesh of the later part whose walls hold how much less than ``greatest`` each vertex moved, in
+    figure mm."""
+
+
+class Comparison(BaseModel):
+    """Two builds side by side."""
+
+    before: str
+    after: str
+    """Keys of the builds."""
+    matched: list[Matched]
+    facts_before: list[Facts]
+    facts_after: list[Facts]
+    moved: list[PartMoved]
+    gone: list[str]
+    """Parts that only the earlier build has."""
+    added: list[str]
+    """Parts that only the later build has."""
 
 
 def build_key(recipe: Recipe, edition: Edition) -> str:

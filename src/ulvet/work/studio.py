@@ -1,7 +1,7 @@
 """The studio: figures with their revisions, and the jobs that follow from every change."""
 
 import json
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -21,15 +21,16 @@ from ulvet.core.recipe.changing import (
     with_steps_added,
 )
 from ulvet.core.recipe.runner import Recipe
+from ulvet.core.recipe.step import Step
 from ulvet.core.recipe.union import step_adapter
 from ulvet.store.blobs import Blobs, write_whole
 from ulvet.store.database import open_database
 from ulvet.store.folder import DataFolder
-from ulvet.store.models import BuildRow, Figure, ReleaseRow, Revision, Source
+from ulvet.store.models import BuildRow, Figure, Revision, Source
 from ulvet.work.record import BuildRecord, build_key
 from ulvet.work.supervisor import Job, JobState, Supervisor
 
-__all__ = ["Conflict", "NotThere", "Refused", "Studio"]
+__all__ = ["Conflict", "NotThere", "Refused", "Studio", "read_record"]
 
 _SECONDS_A_TRIANGLE = 16e-6
 
@@ -44,6 +45,14 @@ class Refused(ValueError):
 
 class Conflict(Exception):
     """A change to a revision that is no longer the head; its text is for the user."""
+
+
+def read_record(row: BuildRow | None) -> BuildRecord | None:
+    """The record in a row; one that another version of Ulvet wrote, and this cannot read, counts as absent."""
+    try:
+        return BuildRecord.model_validate(row.record) if row else None
+    except ValidationError:
+        return None
 
 
 class Studio:
@@ -125,7 +134,7 @@ class Studio:
         """Every figure with the build of its head, if that is finished."""
         with self.sessions() as session:
             rows = session.scalars(select(Figure).options(selectinload(Figure.head)).order_by(Figure.id)).all()
-            return [(figure, self._head(figure), self._record(session, figure.head)) for figure in rows]
+            return [(figure, self._head(figure), self.record(session, figure.head)) for figure in rows]
 
     def figure(self, number: int) -> tuple[Figure, Revision, BuildRecord | None, bool]:
         """A figure, its head, the head's build, and whether there is something to redo.
@@ -135,7 +144,7 @@ class Studio:
         with self.sessions() as session:
             figure = self._figure(session, number)
             head = self._head(figure)
-            return figure, head, self._record(session, head), self._child(session, head) is not None
+            return figure, head, self.record(session, head), self._child(session, head) is not None
 
     def build(self, key: str) -> BuildRecord:
         """A finished build.
@@ -143,10 +152,10 @@ class Studio:
         Raises NotThere.
         """
         with self.sessions() as session:
-            row = session.get(BuildRow, key)
-        if row is None:
+            record = read_record(session.get(BuildRow, key))
+        if record is None:
             raise NotThere("That build is not finished, or was never asked for.")
-        return BuildRecord.model_validate(row.record)
+        return record
 
     def want_build(self, number: int, again: bool = False) -> Job | None:
         """The job that builds a figure's head, started if need be; None when the build is there.
@@ -168,7 +177,7 @@ class Studio:
             f"Checking {figure.name}",
             3 + len(mesh.faces) * _SECONDS_A_TRIANGLE,
             figure.id,
-            then=self._keep_build,
+            then=self.keep_build,
         )
 
     # Changing
@@ -178,74 +187,57 @@ class Studio:
 
         Raises NotThere, Conflict, Refused.
         """
-        with self.sessions.begin() as session:
-            figure, head = self._at(session, number, seen)
-            recipe, edition = self.changed(head, remedy)
-            self._revise(session, figure, recipe, edition, remedy.label)
+        self._change(number, seen, remedy.label, lambda recipe, edition: self.changed(recipe, edition, remedy))
 
     def edit_step(self, number: int, seen: int, place: int, field: str, value: float) -> None:
         """Change a number in a sentence of the record, as a new revision.
 
         Raises NotThere, Conflict, Refused.
         """
-        with self.sessions.begin() as session:
-            figure, head = self._at(session, number, seen)
-            recipe, edition = self.asked(head)
-            self._is_there(recipe, place)
-            step = recipe.steps[place]
-            if field not in step.numbers():
+
+        def edited(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
+            if field not in self._step(recipe, place).numbers():
                 raise Refused(f"{field} is not a number of this step.")
-            try:
-                edited = with_fields(recipe, place, {field: value})
-            except ValidationError as error:
-                raise Refused(f"{value:g} cannot be used: {error.errors()[0]['msg'].lower()}.") from error
-            self._revise(session, figure, edited, edition, f"{step.kind}: {field} {value:g}")
+            return with_fields(recipe, place, {field: value}), edition
+
+        self._change(number, seen, f"{field} {value:g}", edited)
 
     def switch_step(self, number: int, seen: int, place: int, on: bool) -> None:
         """Switch a step of the record on or off, as a new revision.
 
         Raises NotThere, Conflict, Refused.
         """
-        with self.sessions.begin() as session:
-            figure, head = self._at(session, number, seen)
-            recipe, edition = self.asked(head)
-            self._is_there(recipe, place)
-            try:
-                changed = with_step_switched(recipe, place, on)
-            except IllegalOrder as error:
-                raise Refused(str(error)) from error
-            says = f"{recipe.steps[place].kind} switched {'on' if on else 'off'}"
-            self._revise(session, figure, changed, edition, says)
+
+        def switched(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
+            self._step(recipe, place)
+            return with_step_switched(recipe, place, on), edition
+
+        self._change(number, seen, f"sentence switched {'on' if on else 'off'}", switched)
 
     def move_step(self, number: int, seen: int, place: int, to: int) -> None:
         """Move a step of the record to another place, as a new revision.
 
         Raises NotThere, Conflict, Refused.
         """
-        with self.sessions.begin() as session:
-            figure, head = self._at(session, number, seen)
-            recipe, edition = self.asked(head)
-            self._is_there(recipe, place)
-            try:
-                changed = with_step_moved(recipe, place, to)
-            except IllegalOrder as error:
-                raise Refused(str(error)) from error
-            self._revise(session, figure, changed, edition, f"{recipe.steps[place].kind} moved")
+
+        def moved(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
+            self._step(recipe, place)
+            return with_step_moved(recipe, place, to), edition
+
+        self._change(number, seen, "sentence moved", moved)
 
     def set_steps(self, number: int, seen: int, steps: Sequence[tuple[str, dict[str, Any]]], says: str) -> None:
         """Set fields of the last step of each kind, added where there is none, as one new revision.
 
         Raises NotThere, Conflict, Refused.
         """
-        with self.sessions.begin() as session:
-            figure, head = self._at(session, number, seen)
-            recipe, edition = self.asked(head)
-            try:
-                for kind, values in steps:
-                    recipe = with_step_set(recipe, kind, values)
-            except ValidationError as error:
-                raise Refused(f"That cannot be used: {error.errors()[0]['msg'].lower()}.") from error
-            self._revise(session, figure, recipe, edition, says)
+
+        def changed(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
+            for kind, values in steps:
+                recipe = with_step_set(recipe, kind, values)
+            return recipe, edition
+
+        self._change(number, seen, says, changed)
 
     def set_edition(self, number: int, seen: int, edition: Edition) -> None:
         """Make the figure for another size, printer or material, as a new revision.
@@ -253,10 +245,20 @@ class Studio:
         Raises NotThere, Conflict, UnknownOnBench.
         """
         setup_for(edition.printer, edition.material)
+        self._change(number, seen, "another edition", lambda recipe, _: (recipe, edition))
+
+    def _change(
+        self, number: int, seen: int, says: str, change: Callable[[Recipe, Edition], tuple[Recipe, Edition]]
+    ) -> None:
         with self.sessions.begin() as session:
-            figure, head = self._at(session, number, seen)
-            recipe, _ = self.asked(head)
-            self._revise(session, figure, recipe, edition, "another edition")
+            figure, head = self.at(session, number, seen)
+            try:
+                recipe, edition = change(*self.asked(head))
+            except ValidationError as error:
+                raise Refused(f"That cannot be used: {error.errors()[0]['msg'].lower()}.") from error
+            except IllegalOrder as error:
+                raise Refused(str(error)) from error
+            self._revise(session, figure, recipe, edition, says)
 
     def undo(self, number: int, seen: int) -> None:
         """Move the head back to what it was made from.
@@ -264,7 +266,7 @@ class Studio:
         Raises NotThere, Conflict, Refused.
         """
         with self.sessions.begin() as session:
-            figure, head = self._at(session, number, seen)
+            figure, head = self.at(session, number, seen)
             if head.parent is None:
                 raise Refused("There is nothing to undo: this is how the figure was brought in.")
             figure.head = head.parent
@@ -275,13 +277,13 @@ class Studio:
         Raises NotThere, Conflict, Refused.
         """
         with self.sessions.begin() as session:
-            figure, head = self._at(session, number, seen)
+            figure, head = self.at(session, number, seen)
             child = self._child(session, head)
             if child is None:
                 raise Refused("There is nothing to redo.")
             figure.head = child
 
-    # Previews and releases
+    # Trying
 
     def preview(self, key: str, finding: int, remedy: int, figure_number: int) -> Job:
         """The job that makes the parts as they would be after a remedy.
@@ -291,7 +293,7 @@ class Studio:
         figure, head, record, _ = self.figure(figure_number)
         if record is None or record.key != key:
             raise NotThere("The figure has changed since; look at it again.")
-        recipe, edition = self.changed(head, self.remedy(record, finding, remedy))
+        recipe, edition = self.changed(*self.asked(head), self.remedy(record, finding, remedy))
         return self.supervisor.submit(
             "preview",
             build_key(recipe, edition),
@@ -304,64 +306,15 @@ class Studio:
             figure.id,
         )
 
-    def release(self, number: int) -> Job:
-        """The job that packages a figure's head for release, once it is built.
-
-        Raises NotThere, Refused.
-        """
-        figure, head, record, _ = self.figure(number)
-        if record is None:
-            raise Refused("The figure is still being checked: make the release when that is done.")
-
-        def keep(result: dict[str, Any]) -> dict[str, Any]:
-            with self.sessions.begin() as session:
-                row = ReleaseRow(figure_id=number, revision_id=head.id, **result)
-                session.add(row)
-                session.flush()
-                return {"release": row.id, "file_name": row.file_name}
-
-        return self.supervisor.submit(
-            "release",
-            f"{number} {record.key}",
-            {
-                "recipe": head.recipe,
-                "edition": head.edition,
-                "name": figure.name,
-                "record": record.model_dump(mode="json"),
-            },
-            f"Packing {figure.name}",
-            2.0,
-            figure.id,
-            then=keep,
-        )
-
-    def releases(self, number: int) -> Sequence[ReleaseRow]:
-        """Releases of a figure, the newest first."""
-        with self.sessions() as session:
-            return session.scalars(
-                select(ReleaseRow).where(ReleaseRow.figure_id == number).order_by(ReleaseRow.id.desc())
-            ).all()
-
-    def one_release(self, release: int) -> ReleaseRow:
-        """One release.
-
-        Raises NotThere.
-        """
-        with self.sessions() as session:
-            row = session.get(ReleaseRow, release)
-        if row is None:
-            raise NotThere("There is no such release.")
-        return row
-
     # Parts of the above
 
     def asked(self, revision: Revision) -> tuple[Recipe, Edition]:
         """What a revision asks for."""
         return Recipe.model_validate(revision.recipe), Edition.model_validate(revision.edition)
 
-    def changed(self, head: Revision, remedy: Remedy) -> tuple[Recipe, Edition]:
+    @staticmethod
+    def changed(recipe: Recipe, edition: Edition, remedy: Remedy) -> tuple[Recipe, Edition]:
         """Recipe and edition after a remedy."""
-        recipe, edition = self.asked(head)
         match remedy.change:
             case AddSteps(steps=steps):
                 return with_steps_added(recipe, steps), edition
@@ -387,18 +340,22 @@ class Studio:
             return record.findings[finding].remedies[remedy]
         raise NotThere("That remedy is no longer offered; look at the figure again.")
 
-    def _keep_build(self, result: dict[str, Any]) -> dict[str, Any]:
+    def keep_build(self, result: dict[str, Any]) -> dict[str, Any]:
         with self.sessions.begin() as session:
             session.merge(BuildRow(key=result["key"], record=result))
         return {"build": result["key"]}
 
-    def _record(self, session: Session, revision: Revision | None) -> BuildRecord | None:
+    def record(self, session: Session, revision: Revision | None) -> BuildRecord | None:
+        """The finished build of a revision, if there is one."""
         if revision is None:
             return None
-        row = session.get(BuildRow, build_key(*self.asked(revision)))
-        return BuildRecord.model_validate(row.record) if row else None
+        return read_record(session.get(BuildRow, build_key(*self.asked(revision))))
 
-    def _at(self, session: Session, number: int, seen: int) -> tuple[Figure, Revision]:
+    def at(self, session: Session, number: int, seen: int) -> tuple[Figure, Revision]:
+        """A figure and its head, which must be the one that was seen.
+
+        Raises NotThere, Conflict.
+        """
         figure = self._figure(session, number)
         head = self._head(figure)
         if head.number != seen:
@@ -409,9 +366,10 @@ class Studio:
         return figure, head
 
     @staticmethod
-    def _is_there(recipe: Recipe, place: int) -> None:
+    def _step(recipe: Recipe, place: int) -> Step:
         if not 0 <= place < len(recipe.steps):
             raise NotThere("That sentence is no longer in the record.")
+        return recipe.steps[place]
 
     @staticmethod
     def _figure(session: Session, number: int) -> Figure:

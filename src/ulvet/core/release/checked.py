@@ -22,7 +22,7 @@ class Checked:
     parts: tuple[Part, ...]
     facts: tuple[Facts, ...]
     findings: tuple[Finding, ...]
-    estimates: tuple[Estimate, ...]
+    estimates: tuple[Estimate | None, ...]
     unseen: tuple[Unseen, ...]
     pictures: tuple[bytes, ...]
     """A PNG of each part from its front."""

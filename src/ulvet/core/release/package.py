@@ -110,7 +110,7 @@ def _manifest(checked: Checked, files: Sequence[ReleaseFile], closes: dict[str, 
         "printer": setup.printer.name,
         "material": setup.material.name,
         "parts": [facts.model_dump(mode="json") for facts in checked.facts],
-        "estimates": [estimate.model_dump(mode="json") for estimate in checked.estimates],
+        "estimates": [estimate and estimate.model_dump(mode="json") for estimate in checked.estimates],
         "proofed": "not proofed: no test print of exactly these files is on record",
         "open_findings": [_open(finding) for finding in checked.findings],
         "not_looked_at": [gap.model_dump(mode="json") for gap in checked.unseen],
@@ -146,6 +146,7 @@ def _note(checked: Checked) -> str:
         f"Estimate: {estimate.layers:,} layers, {estimate.seconds / 3600:.1f} h, {estimate.material_ml:.1f} ml. "
         f"{estimate.model}"
         for estimate in checked.estimates
+        if estimate
     ]
     lines += ["Not proofed: no test print of exactly these files is on record.", "", "Open findings"]
     lines += [f"- {finding.severity}: {finding.title}. {finding.why}" for finding in checked.findings] or ["- none"]

@@ -1,7 +1,6 @@
 """The sheet of a release: one PDF for buyers and for the wall of the workshop, with pictures, facts and cautions."""
 
 import io
-from collections.abc import Sequence
 from functools import cache
 from importlib.resources import files
 from typing import Any
@@ -60,10 +59,7 @@ def sheet_pdf(checked: Checked) -> bytes:
 
 
 def _by_part(checked: Checked) -> list[tuple[bytes, Facts, Estimate | None]]:
-    # A part whose layers were not seen has no estimate; then none can be told apart.
-    whole = len(checked.estimates) == len(checked.facts)
-    estimates: Sequence[Estimate | None] = checked.estimates if whole else [None] * len(checked.facts)
-    return list(zip(checked.pictures, checked.facts, estimates, strict=True))
+    return list(zip(checked.pictures, checked.facts, checked.estimates, strict=True))
 
 
 def _part(picture: bytes, facts: Facts, estimate: Estimate | None, style: dict[str, ParagraphStyle]) -> Table:

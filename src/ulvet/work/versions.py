@@ -1,0 +1,80 @@
+"""Versions of a figure: freezing them, and setting one against another."""
+
+from collections.abc import Sequence
+
+from sqlalchemy import func, select
+
+from ulvet.store.models import BuildRow, Version
+from ulvet.work.record import BuildRecord, Comparison
+from ulvet.work.studio import NotThere, Refused, Studio, read_record
+from ulvet.work.supervisor import Job
+
+__all__ = ["compare", "comparison", "freeze", "versions_of"]
+
+_SECONDS_A_TRIANGLE = 12e-6
+
+
+def freeze(studio: Studio, number: int, seen: int, says: str) -> Version:
+    """Freeze a figure's head, as it was seen and built, under the next number.
+
+    Raises NotThere, Conflict, and Refused for one that is still being checked or is frozen already.
+    """
+    with studio.sessions.begin() as session:
+        figure, head = studio.at(session, number, seen)
+        record = studio.record(session, head)
+        if record is None:
+            raise Refused("The figure is still being checked: freeze it when that is done.")
+        known = session.scalar(select(Version.number).where(Version.revision_id == head.id))
+        if known is not None:
+            raise Refused(f"This is version {known} already: change something before you freeze another.")
+        last = session.scalar(select(func.max(Version.number)).where(Version.figure_id == figure.id))
+        version = Version(
+            figure_id=figure.id, number=(last or 0) + 1, revision_id=head.id, build_key=record.key, says=says[:400]
+        )
+        session.add(version)
+    return version
+
+
+def versions_of(studio: Studio, number: int) -> Sequence[tuple[Version, BuildRecord | None]]:
+    """Versions of a figure with their builds, the newest first."""
+    with studio.sessions() as session:
+        rows = session.scalars(select(Version).where(Version.figure_id == number).order_by(Version.number.desc())).all()
+        return [(row, read_record(session.get(BuildRow, row.build_key))) for row in rows]
+
+
+def compare(studio: Studio, number: int, before: int, after: int | None) -> Job:
+    """The job that sets a version against a later one, or against the figure as it is now.
+
+    Raises NotThere, Refused.
+    """
+    figure, _, now, _ = studio.figure(number)
+    builds = {version.number: record for version, record in versions_of(studio, number)}
+    old, new = builds.get(before), now if after is None else builds.get(after)
+    if old is None:
+        raise NotThere(f"There is no version {before} of this figure that can still be read.")
+    if new is None:
+        raise Refused(
+            "The figure is still being checked: compare when that is done."
+            if after is None
+            else f"There is no version {after} of this figure that can still be read."
+        )
+    triangles = sum(part.facts.triangles for record in (old, new) for part in record.parts)
+    return studio.supervisor.submit(
+        "compare",
+        f"{old.key} {new.key}",
+        {"before": old.model_dump(mode="json"), "after": new.model_dump(mode="json")},
+        f"Comparing {figure.name}",
+        2 + triangles * _SECONDS_A_TRIANGLE,
+        figure.id,
+    )
+
+
+def comparison(studio: Studio, name: str) -> Comparison:
+    """A finished comparison, by the name of its blob.
+
+    Raises NotThere where it is none.
+    """
+    try:
+        return Comparison.model_validate_json(bytes(studio.blobs.read(name)))
+    except ValueError as error:
+        raise NotThere("That is no comparison; ask for it again.") from error
