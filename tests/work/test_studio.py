@@ -27,11 +27,13 @@ class OnTheSpot:
     """Does every job at once and in this process, or fails it when told to."""
 
     def __init__(self, folder):
-        self.folder, self.fails, self.done = folder, False, []
+        self.folder, self.fails, self.dies, self.done = folder, False, False, []
         self.numbers = itertools.count(1)
         self.last = {}
 
-    def submit(self, kind, key, values, says, expected=5.0, figure=None, then=lambda result: None):
+    def submit(
+        self, kind, key, values, says, expected=5.0, figure=None, memory=0, then=lambda r: None, after=lambda j: None
+    ):
         job = Job(next(self.numbers), kind, key, says, expected, figure)
         self.done.append(kind)
         self.last[kind, key] = job
@@ -40,6 +42,8 @@ class OnTheSpot:
             return job
         result = JOBS[kind](self.folder, values, lambda share, says: None)
         job.result, job.state = then(result) or result, JobState.DONE
+        if not self.dies:
+            after(job)
         return job
 
     def latest(self, kind, key):
@@ -201,7 +205,11 @@ def test_a_release_waits_for_the_check_and_stays_when_the_figure_moves_on(studio
     releasing.make_release(studio, number)
     names = [row.file_name for row in releasing.releases_of(studio, number)]
     assert names == ["post_release.zip", "post_release.zip"]
-    assert releasing.one_release(studio, first).zip_hash == kept.zip_hash != releasing.releases_of(studio, number)[0].zip_hash
+    assert (
+        releasing.one_release(studio, first).zip_hash
+        == kept.zip_hash
+        != releasing.releases_of(studio, number)[0].zip_hash
+    )
     assert studio.blobs.path(kept.zip_hash).stat().st_size == kept.zip_bytes
     with pytest.raises(NotThere):
         releasing.one_release(studio, 99)
@@ -212,7 +220,9 @@ def test_the_same_job_done_twice_gives_the_same_bytes(studio):
     studio.want_build(number)
     one = releasing.make_release(studio, number).result
     two = releasing.make_release(studio, number).result
-    assert releasing.one_release(studio, one["release"]).zip_hash == releasing.one_release(studio, two["release"]).zip_hash
+    assert (
+        releasing.one_release(studio, one["release"]).zip_hash == releasing.one_release(studio, two["release"]).zip_hash
+    )
 
 
 def test_a_studio_opened_again_finds_everything(studio, tmp_path):
@@ -298,3 +308,27 @@ def test_a_figure_is_stood_in_one_change(studio):
     assert len(record.parts[0].tips) == len(stance.contacts)
     with pytest.raises(Refused):
         studio.set_steps(figure, 2, [("orient", {"up": (0, 0, 0)})], "nowhere")
+
+
+def test_a_release_under_way_when_the_server_ends_is_made_once(studio):
+    figure = shelved(studio)
+    studio.want_build(figure)
+    studio.supervisor.dies = True  # all was done, but nobody lived to take the note away
+    releasing.make_release(studio, figure)
+    studio.supervisor.dies = False
+    releasing.resume_releases(studio)
+    assert studio.supervisor.done.count("release") == 2
+    assert len(releasing.releases_of(studio, figure)) == 1
+    releasing.resume_releases(studio)
+    assert studio.supervisor.done.count("release") == 2
+
+
+def test_a_release_of_what_has_changed_since_is_not_taken_up(studio):
+    figure = shelved(studio)
+    studio.want_build(figure)
+    studio.supervisor.dies = True
+    releasing.make_release(studio, figure)
+    studio.set_edition(figure, 1, Edition(height=PrintMM(40)))
+    releasing.resume_releases(studio)
+    assert studio.supervisor.done.count("release") == 1
+    assert not list(studio.folder.wanted.iterdir())

@@ -1,3 +1,5 @@
+import errno
+import multiprocessing
 import os
 import signal
 import time
@@ -9,6 +11,8 @@ from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.io import stl_bytes
 from ulvet.store.blobs import Blobs
 from ulvet.store.folder import DataFolder
+from ulvet.work.jobs import JOBS
+from ulvet.work.process import run_one_job
 from ulvet.work.supervisor import JobState, Supervisor
 
 pytestmark = pytest.mark.slow
@@ -135,3 +139,69 @@ def _alive(process):
         return process.is_alive()
     except ValueError:  # closed, so it was ended and reaped
         return False
+
+
+def test_jobs_wait_until_their_memory_finds_room_and_begin_in_order(tmp_path):
+    supervisor = Supervisor(tmp_path, memory=1000)
+    try:
+        folder = DataFolder(tmp_path)
+        first = supervisor.submit("build", "a", long_build(folder), "A", memory=700)
+        second = supervisor.submit("build", "b", long_build(folder), "B", memory=700)
+        small = supervisor.submit("bring-in", "c", upload(folder), "C", memory=10)
+        until(lambda: first.state is JobState.RUNNING)
+        time.sleep(0.3)
+        # The small one would fit, but what came before it must not wait for ever.
+        assert (second.state, small.state) == (JobState.QUEUED, JobState.QUEUED)
+        supervisor.cancel(first.id)
+        until(lambda: second.state is JobState.RUNNING)
+        assert small.ended.wait(60) and small.state is JobState.DONE
+        alone = supervisor.submit("bring-in", "d", upload(folder), "D", memory=5000)
+        time.sleep(0.3)
+        assert alone.state is JobState.QUEUED
+        supervisor.cancel(second.id)
+        assert alone.ended.wait(60) and alone.state is JobState.DONE
+    finally:
+        supervisor.close()
+
+
+def test_a_job_that_waits_is_cancelled_at_once(tmp_path):
+    supervisor = Supervisor(tmp_path, memory=1000)
+    try:
+        folder = DataFolder(tmp_path)
+        supervisor.submit("build", "a", long_build(folder), "A", memory=900)
+        waiting = supervisor.submit("build", "b", long_build(folder), "B", memory=900)
+        supervisor.cancel(waiting.id)
+        assert waiting.ended.wait(2) and waiting.state is JobState.CANCELLED
+    finally:
+        supervisor.close()
+
+
+def test_what_is_expected_follows_how_long_the_kind_took_before(tmp_path, supervisor):
+    folder = DataFolder(tmp_path)
+    values = upload(folder)
+    first = supervisor.submit("bring-in", "a", values, "A", expected=1000.0)
+    assert first.ended.wait(60)
+    assert supervisor.submit("bring-in", "b", values, "B", expected=1000.0).expected < 100
+
+
+@pytest.mark.parametrize(
+    ("wrong", "answer"),
+    [
+        (OSError(errno.ENOSPC, "no space"), ("refused", "The disk is full")),
+        (MemoryError(), ("refused", "not enough memory")),
+        (OSError(errno.EACCES, "denied"), ("failed", "Traceback")),
+    ],
+)
+def test_what_the_machine_lacks_is_a_sentence_and_all_else_a_mistake(tmp_path, monkeypatch, wrong, answer):
+    def do(folder, values, told):
+        raise wrong
+
+    monkeypatch.setitem(JOBS, "do", do)
+    before = signal.getsignal(signal.SIGINT)
+    ours, theirs = multiprocessing.Pipe()
+    ours.send(("do", {}))
+    run_one_job(theirs, str(tmp_path))
+    signal.signal(signal.SIGINT, before)
+    assert ours.recv() == ("ready",)
+    kind, said = ours.recv()
+    assert kind == answer[0] and answer[1] in said

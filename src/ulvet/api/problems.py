@@ -3,11 +3,12 @@
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
+from sqlalchemy.exc import OperationalError
 from starlette.exceptions import HTTPException
 
 from ulvet.core.bench import UnknownOnBench
 from ulvet.core.io import UnreadableFile
-from ulvet.store.blobs import MissingBlob
+from ulvet.store.blobs import DISK_FULL, DISK_FULL_SAYS, MissingBlob
 from ulvet.work.studio import Conflict, NotThere, Refused
 
 __all__ = ["install_problems", "problem"]
@@ -35,6 +36,18 @@ def install_problems(app: FastAPI) -> None:
     """Turn every error the studio raises for its user into a problem."""
     for kind, (status, title) in _STATUS.items():
         app.add_exception_handler(kind, _handler(status, title))
+
+    @app.exception_handler(OSError)
+    def _disk(request: Request, error: OSError) -> JSONResponse:
+        if error.errno not in DISK_FULL:
+            raise error
+        return problem(507, "Disk full", DISK_FULL_SAYS)
+
+    @app.exception_handler(OperationalError)
+    def _database(request: Request, error: OperationalError) -> JSONResponse:
+        if "disk is full" not in str(error.orig):
+            raise error
+        return problem(507, "Disk full", DISK_FULL_SAYS)
 
     @app.exception_handler(RequestValidationError)
     def _invalid(request: Request, error: RequestValidationError) -> JSONResponse:

@@ -28,8 +28,10 @@ from ulvet.core.stations import Station
 from ulvet.core.tolerances import BENCH_TOLERANCES
 from ulvet.core.topology import edges_of, face_shells, is_watertight, without_repeats
 
-__all__ = ["Build", "Facts", "build_figure", "build_pictures", "in_order", "whole_size"]
+__all__ = ["CHECK_SECONDS_A_TRIANGLE", "Build", "Facts", "build_figure", "build_pictures", "in_order", "whole_size"]
 
+CHECK_SECONDS_A_TRIANGLE = 28e-6
+"""What all checks together take, roughly, to say beforehand how long a build will be."""
 _ORDER = {Severity.STOP: 0, Severity.CAUTION: 1, Severity.NOTE: 2}
 _MOSTLY_OPEN = 0.25
 _NO_WALLS = (
@@ -101,7 +103,9 @@ def build_figure(
     memory = memory or NoMemory()
     clock = time.perf_counter
     began = clock()
-    run = run_recipe(recipe, sources, edition, memory, lambda share, says: told(0.2 * share, says))
+    ahead = recipe.seconds(1)
+    begin = ahead / (ahead + CHECK_SECONDS_A_TRIANGLE)
+    run = run_recipe(recipe, sources, edition, memory, lambda share, says: told(begin * share, says))
     factor = run.factor
     seconds = {"recipe": clock() - began}
     findings: list[Finding] = []
@@ -111,14 +115,14 @@ def build_figure(
     thickness: list[Thickness] = []
     layers: list[LayersReport | None] = []
     unseen: list[Unseen] = []
-    for part in run.parts:
-        told(0.2, "mend: edges, faces, shells")
+    for at, part in enumerate(run.parts):
+        told(begin + (1 - begin) * (at + 0.0) / len(run.parts), "mend: edges, faces, shells")
         began = clock()
         wrong = _mended_findings(part, factor, memory)
         found = [*wrong, *check_fit(part, factor, setup, edition)]
         seconds["mend"] = seconds.get("mend", 0.0) + clock() - began
 
-        told(0.4, "gauge: walls")
+        told(begin + (1 - begin) * (at + 0.3) / len(run.parts), "gauge: walls")
         began = clock()
         seen = Part(part.name, orient_faces(without_repeats(part.mesh))[0]) if wrong else part
         walls = _walls(seen.mesh, memory)
@@ -129,7 +133,7 @@ def build_figure(
         thickness.append(walls or Thickness.unknown(seen.mesh))
         seconds["gauge"] = seconds.get("gauge", 0.0) + clock() - began
 
-        told(0.8, "layers: outlines and islands")
+        told(begin + (1 - begin) * (at + 0.9) / len(run.parts), "layers: outlines and islands")
         began = clock()
         try:
             report = check_layers(part, factor, setup)

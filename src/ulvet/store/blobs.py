@@ -1,5 +1,6 @@
 """Blobs: bytes under their own SHA-256, written whole or not at all."""
 
+import errno
 import hashlib
 import mmap
 import os
@@ -9,7 +10,14 @@ from pathlib import Path
 
 from ulvet.core.mesh import Mesh
 
-__all__ = ["Blobs", "MissingBlob", "write_whole"]
+__all__ = ["DISK_FULL", "DISK_FULL_SAYS", "Blobs", "MissingBlob", "write_whole"]
+
+DISK_FULL = frozenset({errno.ENOSPC, errno.EDQUOT})
+"""Error numbers of the system for a disk, or one's share of it, that is full."""
+DISK_FULL_SAYS = (
+    "The disk is full, and this could not be kept; everything saved before is safe. "
+    "Make room, or run “ulvet check --collect” to remove what nothing needs, and try again."
+)
 
 
 _NAME_LENGTH = 64

@@ -37,6 +37,11 @@ class DataFolder:
     def uploads(self) -> Path:
         return self._made(self.root / "uploads")
 
+    @property
+    def wanted(self) -> Path:
+        """Notes of work that is to be taken up again should the server end before it is done."""
+        return self._made(self.root / "wanted")
+
     @contextmanager
     def lock(self) -> Iterator[None]:
         """Keep every other Ulvet off the folder. The system lets go of the lock when the process ends, however it does.

@@ -11,6 +11,11 @@ __all__ = ["THREAD_LIMITS", "run_one_job"]
 THREAD_LIMITS = dict.fromkeys(("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS", "NUMBA_NUM_THREADS"), "1")
 """One thread for each library: two jobs share the machine, and the layer raster brings threads of its own."""
 
+_TOO_LARGE = (
+    "There is not enough memory for this; everything saved is safe. "
+    "Close other programs and try again, or bring in a lighter mesh."
+)
+
 
 def run_one_job(pipe: Connection, data: str) -> None:
     """Wait for one job on the pipe, run it, answer, and end.
@@ -23,6 +28,7 @@ def run_one_job(pipe: Connection, data: str) -> None:
     os.environ.update(THREAD_LIMITS)
     from ulvet.core.bench import UnknownOnBench
     from ulvet.core.io import UnreadableFile
+    from ulvet.store.blobs import DISK_FULL, DISK_FULL_SAYS
     from ulvet.store.folder import DataFolder
     from ulvet.work.jobs import JOBS
 
@@ -35,6 +41,13 @@ def run_one_job(pipe: Connection, data: str) -> None:
         done = JOBS[kind](DataFolder(Path(data)), values, lambda share, says: pipe.send(("told", share, says)))
     except (UnreadableFile, UnknownOnBench) as refusal:
         pipe.send(("refused", str(refusal)))
+    except MemoryError:
+        pipe.send(("refused", _TOO_LARGE))
+    except OSError as error:
+        if error.errno not in DISK_FULL:
+            pipe.send(("failed", traceback.format_exc()))
+        else:
+            pipe.send(("refused", DISK_FULL_SAYS))
     except Exception:
         pipe.send(("failed", traceback.format_exc()))
     else:

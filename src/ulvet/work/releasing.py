@@ -1,33 +1,50 @@
 """Releases of a figure: packing them, and finding those that were made."""
 
+import json
 from collections.abc import Sequence
 from typing import Any
 
 from sqlalchemy import select
 
+from ulvet.core.recipe.runner import Recipe
+from ulvet.store.blobs import write_whole
 from ulvet.store.models import ReleaseRow
+from ulvet.work.memory import build_memory
 from ulvet.work.studio import NotThere, Refused, Studio
 from ulvet.work.supervisor import Job
 
-__all__ = ["make_release", "one_release", "releases_of"]
+__all__ = ["make_release", "one_release", "releases_of", "resume_releases"]
+
+_SECONDS_A_TRIANGLE = 8e-6
 
 
 def make_release(studio: Studio, number: int) -> Job:
     """The job that packages a figure's head for release, once it is built.
+
+    A note in the data folder has it made again should the server end before it is done.
 
     Raises NotThere, Refused.
     """
     figure, head, record, _ = studio.figure(number)
     if record is None:
         raise Refused("The figure is still being checked: make the release when that is done.")
+    note = studio.folder.wanted / f"release-{number}-{record.key}.json"
+    write_whole(note, json.dumps({"figure": number, "build": record.key}).encode())
 
     def keep(result: dict[str, Any]) -> dict[str, Any]:
         with studio.sessions.begin() as session:
-            row = ReleaseRow(figure_id=number, revision_id=head.id, **result)
-            session.add(row)
-            session.flush()
+            same = select(ReleaseRow).where(
+                ReleaseRow.revision_id == head.id, ReleaseRow.zip_hash == result["zip_hash"]
+            )
+            # Made again after a crash it is the same release, since its bytes are.
+            row = session.scalar(same)
+            if row is None:
+                row = ReleaseRow(figure_id=number, revision_id=head.id, **result)
+                session.add(row)
+                session.flush()
             return {"release": row.id, "file_name": row.file_name}
 
+    triangles = sum(part.facts.triangles for part in record.parts)
     return studio.supervisor.submit(
         "release",
         f"{number} {record.key}",
@@ -38,10 +55,25 @@ def make_release(studio: Studio, number: int) -> Job:
             "record": record.model_dump(mode="json"),
         },
         f"Packing {figure.name}",
-        2.0,
+        2 + triangles * _SECONDS_A_TRIANGLE,
         figure.id,
+        build_memory(Recipe(steps=()), triangles),
         then=keep,
+        after=lambda job: note.unlink(missing_ok=True),
     )
+
+
+def resume_releases(studio: Studio) -> None:
+    """Take up the releases that were under way when the server last ended, unless the figure has changed since."""
+    for note in sorted(studio.folder.wanted.glob("release-*.json")):
+        said = json.loads(note.read_bytes())
+        note.unlink()
+        try:
+            _, _, record, _ = studio.figure(said["figure"])
+        except NotThere:
+            continue
+        if record is not None and record.key == said["build"]:
+            make_release(studio, said["figure"])
 
 
 def releases_of(studio: Studio, number: int) -> Sequence[ReleaseRow]:

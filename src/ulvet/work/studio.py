@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session, selectinload
 
 from ulvet.core.bench import Edition, setup_for
 from ulvet.core.bring_in.steps import BringIn
+from ulvet.core.build import CHECK_SECONDS_A_TRIANGLE
 from ulvet.core.findings import AddSteps, ReadSourceAs, Remedy, SetEdition, SetStep
 from ulvet.core.recipe.changing import (
     IllegalOrder,
@@ -27,12 +28,11 @@ from ulvet.store.blobs import Blobs, write_whole
 from ulvet.store.database import open_database
 from ulvet.store.folder import DataFolder
 from ulvet.store.models import BuildRow, Figure, Revision, Source
+from ulvet.work.memory import bring_in_memory, build_memory
 from ulvet.work.record import BuildRecord, build_key
 from ulvet.work.supervisor import Job, JobState, Supervisor
 
 __all__ = ["Conflict", "NotThere", "Refused", "Studio", "read_record"]
-
-_SECONDS_A_TRIANGLE = 16e-6
 
 
 class NotThere(LookupError):
@@ -95,13 +95,14 @@ class Studio:
             path.unlink(missing_ok=True)
             note.unlink(missing_ok=True)
 
-        expected = 2 + path.stat().st_size * 2e-8
+        size = path.stat().st_size
         return self.supervisor.submit(
             "bring-in",
             path.name,
             {"path": str(path), "name": file_name},
             f"Bringing in {file_name}",
-            expected,
+            2 + size * 2e-8,
+            memory=bring_in_memory(size),
             then=lambda result: {"figure": self.add_figure(name, file_name, result, path.stem)},
             after=forget,
         )
@@ -169,14 +170,15 @@ class Studio:
         before = self.supervisor.latest("build", build_key(recipe, edition))
         if before and before.state is not JobState.DONE and not again:
             return before
-        mesh = self.blobs.mesh(figure.sources[0].mesh_hash)
+        triangles = len(self.blobs.mesh(figure.sources[0].mesh_hash).faces)
         return self.supervisor.submit(
             "build",
             build_key(recipe, edition),
             {"recipe": head.recipe, "edition": head.edition},
             f"Checking {figure.name}",
-            3 + len(mesh.faces) * _SECONDS_A_TRIANGLE,
+            3 + recipe.seconds(triangles) + triangles * CHECK_SECONDS_A_TRIANGLE,
             figure.id,
+            build_memory(recipe, triangles),
             then=self.keep_build,
         )
 
@@ -304,6 +306,7 @@ class Studio:
             f"Trying a remedy on {figure.name}",
             2.0,
             figure.id,
+            build_memory(recipe, sum(part.facts.triangles for part in record.parts)),
         )
 
     # Parts of the above

@@ -11,16 +11,21 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from multiprocessing.connection import Connection
 from pathlib import Path
+from statistics import median
 from typing import Any
 
 import structlog
 
+from ulvet.work.memory import memory_for_jobs
 from ulvet.work.process import THREAD_LIMITS, run_one_job
 
 __all__ = ["Job", "JobState", "Supervisor"]
 
 _AT_ONCE = 2
+_WATCHED = 16
+"""Jobs that are watched, or wait for their turn, each in a thread; more are queued behind them."""
 _ATTEMPTS = 2
+_PACES = 5
 _KEPT = 50
 _POLL = 0.05
 _CRASHED = (
@@ -54,6 +59,8 @@ class Job:
     expected: float
     """Seconds it will take, as far as can be said before it starts."""
     figure: int | None = None
+    memory: int = 0
+    """Bytes it takes at its peak, as far as can be said before it starts."""
     state: JobState = JobState.QUEUED
     share: float = 0.0
     doing: str = "waiting"
@@ -64,15 +71,19 @@ class Job:
     ended: threading.Event = field(default_factory=threading.Event)
 
     def remaining(self) -> float | None:
-        """Seconds still to go, estimated from the share done or, early on, from what was expected."""
+        """Seconds still to go: what was expected, and the more is done the more what the share done says.
+
+        None once it takes longer than either had led to expect, for then nobody knows.
+        """
         if self.state in ENDED:
             return 0.0
         if self.began is None:
             return self.expected
         elapsed = time.monotonic() - self.began
-        if self.share >= 0.3:
-            return elapsed * (1 - self.share) / self.share
-        return max(self.expected - elapsed, 1.0)
+        by_plan = self.expected - elapsed
+        by_share = elapsed * (1 - self.share) / self.share if self.share > 0 else by_plan
+        left = (1 - self.share) * by_plan + self.share * by_share
+        return left if left > 0 else None
 
 
 Then = Callable[[dict[str, Any]], dict[str, Any] | None]
@@ -82,16 +93,21 @@ After = Callable[[Job], None]
 class Supervisor:
     """Runs jobs, each in a spawned process used once. One more process waits, started and loaded, for the next job."""
 
-    def __init__(self, data: Path, heard: Callable[[Job], None] = lambda job: None) -> None:
+    def __init__(self, data: Path, heard: Callable[[Job], None] = lambda job: None, memory: int | None = None) -> None:
         self._data = data
+        self._memory = memory_for_jobs() if memory is None else memory
         self._heard = heard
         self._spawn = multiprocessing.get_context("spawn")
-        self._threads = ThreadPoolExecutor(_AT_ONCE, thread_name_prefix="job")
+        self._threads = ThreadPoolExecutor(_WATCHED, thread_name_prefix="job")
         self._numbers = itertools.count(1)
         self._lock = threading.Lock()
         self._jobs: dict[int, Job] = {}
         self._spare: tuple[Any, Connection] | None = None
         self._running: dict[int, Any] = {}
+        self._room = threading.Condition()
+        self._waiting: list[Job] = []
+        self._admitted: list[Job] = []
+        self._paces: dict[str, list[float]] = {}
         self._closing = False
 
     def start(self) -> None:
@@ -106,10 +122,15 @@ class Supervisor:
         says: str,
         expected: float = 5.0,
         figure: int | None = None,
+        memory: int = 0,
         then: Then = lambda result: None,
         after: After = lambda job: None,
     ) -> Job:
         """Queue a job, or return the one under way with the same kind and key.
+
+        Jobs begin in the order in which they come, at most two at once, and only when what they declare to take of
+        ``memory`` finds room beside those at work; one that takes more than there is runs alone. ``expected`` seconds
+        are set right by how long jobs of the kind took before.
 
         ``then`` runs in the server when the job is done, before anybody hears of it; what it returns is the result.
         ``after`` runs in the server when the job is over, however it ended, but not when the server itself ends. A
@@ -119,7 +140,8 @@ class Supervisor:
             for job in self._jobs.values():
                 if (job.kind, job.key) == (kind, key) and job.state not in ENDED:
                     return job
-            job = Job(next(self._numbers), kind, key, says, expected, figure)
+            job = Job(next(self._numbers), kind, key, says, expected * self._pace(kind), figure, memory)
+            self._waiting.append(job)
             self._jobs[job.id] = job
             for old in [j for j in self._jobs.values() if j.state in ENDED][:-_KEPT]:
                 del self._jobs[old.id]
@@ -165,6 +187,7 @@ class Supervisor:
 
     def _run(self, job: Job, values: dict[str, Any], then: Then, after: After) -> None:
         try:
+            self._admit(job)
             for attempt in range(_ATTEMPTS):
                 if job.cancelled.is_set():
                     job.state, job.doing = JobState.CANCELLED, "stopped"
@@ -180,6 +203,7 @@ class Supervisor:
             log.exception("job failed in the server", kind=job.kind, key=job.key)
             job.state, job.error = JobState.FAILED, _CRASHED
         finally:
+            self._leave(job)
             try:
                 if not self._closing:
                     after(job)
@@ -188,6 +212,31 @@ class Supervisor:
                 self._heard(job)
                 if not self._closing:
                     self._refill()
+
+    def _admit(self, job: Job) -> None:
+        """Wait until it is the job's turn and there is room for it, or it is cancelled."""
+        with self._room:
+            while not (job.cancelled.is_set() or self._fits(job)):
+                self._room.wait(_POLL)
+            self._waiting.remove(job)
+            self._admitted.append(job)
+
+    def _fits(self, job: Job) -> bool:
+        if not self._admitted:
+            return self._waiting[0] is job
+        taken = sum(other.memory for other in self._admitted)
+        return self._waiting[0] is job and len(self._admitted) < _AT_ONCE and taken + job.memory <= self._memory
+
+    def _leave(self, job: Job) -> None:
+        with self._room:
+            if job in self._admitted:
+                self._admitted.remove(job)
+            self._room.notify_all()
+
+    def _pace(self, kind: str) -> float:
+        """How much longer than expected the last jobs of a kind took; 1 until one is done."""
+        known = self._paces.get(kind)
+        return median(known) if known else 1.0
 
     def _attempt(self, job: Job, values: dict[str, Any], then: Then) -> bool:
         """Run a job once in a process of its own; False when that died before it was done."""
@@ -235,6 +284,9 @@ class Supervisor:
                     )
                     return True
                 case ("done", result):
+                    if job.began is not None and job.expected > 0:
+                        took = (time.monotonic() - job.began) / (job.expected / self._pace(job.kind))
+                        self._paces[job.kind] = [*self._paces.get(job.kind, []), took][-_PACES:]
                     job.result = then(result) or result
                     job.share, job.state, job.doing = 1.0, JobState.DONE, "done"
                     return True

@@ -4,7 +4,9 @@ from collections.abc import Sequence
 
 from sqlalchemy import func, select
 
+from ulvet.core.recipe.runner import Recipe
 from ulvet.store.models import BuildRow, Version
+from ulvet.work.memory import build_memory
 from ulvet.work.record import BuildRecord, Comparison
 from ulvet.work.studio import NotThere, Refused, Studio, read_record
 from ulvet.work.supervisor import Job
@@ -66,6 +68,7 @@ def compare(studio: Studio, number: int, before: int, after: int | None) -> Job:
         f"Comparing {figure.name}",
         2 + triangles * _SECONDS_A_TRIANGLE,
         figure.id,
+        build_memory(Recipe(steps=()), triangles),
     )
 
 

@@ -27,6 +27,8 @@ class Thicken(Step):
 
     needs: ClassVar[tuple[str, ...]] = ("factor",)
 
+    seconds_a_triangle: ClassVar[float] = 20e-6
+
     kind: Literal["thicken"] = "thicken"
     wall: PrintMM = Field(gt=0, le=20)
     fade: PrintMM = Field(default=PrintMM(2.0), gt=0, le=50)

@@ -25,6 +25,10 @@ class Recipe(BaseModel):
 
     steps: tuple[AnyStep, ...]
 
+    def seconds(self, triangles: int) -> float:
+        """What all its steps take on so many triangles when none is remembered, roughly."""
+        return triangles * sum(step.seconds_a_triangle for step in self.steps if step.on)
+
 
 @dataclass(frozen=True)
 class Run:
@@ -102,8 +106,11 @@ def run_recipe(
     }
     parts: tuple[Part, ...] = ()
     receipts = []
+    ahead = recipe.seconds(1)
+    done = 0.0
     for number, step in enumerate(recipe.steps):
-        told(number / len(recipe.steps), f"step {number + 1} of {len(recipe.steps)}")
+        told(done / max(ahead, 1e-12), f"step {number + 1} of {len(recipe.steps)}: {step.kind.replace('-', ' ')}")
+        done += step.seconds_a_triangle * step.on
         if not step.on:
             receipts.append(Receipt(not_done="switched off"))
             continue

@@ -140,6 +140,8 @@ class Step(BaseModel):
     """Order within the phase, where there is one; steps of one rank may change places."""
     once: ClassVar[bool] = False
     """Whether adding the step again for the same scope replaces the one that is there."""
+    seconds_a_triangle: ClassVar[float] = 2e-6
+    """What it takes, roughly, to say beforehand how long a build will be."""
     places_figure: ClassVar[bool] = False
     """Whether the edition's factor is fixed by the height after this step."""
 

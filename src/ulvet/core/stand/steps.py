@@ -30,6 +30,7 @@ class Orient(Step):
     needs: ClassVar[tuple[str, ...]] = _NEEDS
     phase: ClassVar[Phase] = Phase.STAND
     once: ClassVar[bool] = True
+    seconds_a_triangle: ClassVar[float] = 60e-6
 
     kind: Literal["orient"] = "orient"
     up: Vector | None = None
@@ -84,6 +85,7 @@ class Support(Step):
     phase: ClassVar[Phase] = Phase.STAND
     rank: ClassVar[int] = 1
     once: ClassVar[bool] = True
+    seconds_a_triangle: ClassVar[float] = 20e-6
 
     kind: Literal["support"] = "support"
     lift: PrintMM | None = Field(default=None, ge=0, le=50)
