@@ -1,11 +1,15 @@
 """PLY, 3MF, GLB and packed figures: in and out, each against a library that Ulvet does not use for it."""
 
+import base64
 import io
 import json
 import locale
 import struct
+import subprocess
 import warnings
 import zipfile
+import zlib
+from pathlib import Path
 
 import lib3mf
 import meshio
@@ -18,10 +22,20 @@ from hypothesis import strategies as st
 
 from tests.shapes import ball, box, joined
 from ulvet.core.inspect import bring_in_step
-from ulvet.core.io import UnreadableFile, glb_bytes, ply_bytes, read_file, read_mesh, stl_bytes, threemf_bytes
+from ulvet.core.io import (
+    MOST_BYTES,
+    UnreadableFile,
+    glb_bytes,
+    ply_bytes,
+    read_file,
+    read_mesh,
+    stl_bytes,
+    threemf_bytes,
+)
 from ulvet.core.mesh import Mesh, bounds, volume
 from ulvet.core.topology import edges_of, face_shells, is_watertight
 
+FRONT_END = Path(__file__).parents[2] / "frontend"
 PARTS = [("heron", ball(6, rounds=3)), ('punt & "otter" <2>', box(8, 3, 2, at=(10, 0, 0)))]
 WRITERS = {
     ".ply": lambda: ply_bytes(PARTS[0][1]),
@@ -326,3 +340,46 @@ def test_damaged_files_of_every_kind_give_a_mesh_or_a_sentence(tmp_path, ending,
             assert str(refusal).endswith(".")
         else:
             assert isinstance(mesh, Mesh)
+
+
+def test_a_written_glb_passes_the_validator_without_a_word(tmp_path):
+    path = kept(tmp_path, "figure.glb", glb_bytes(PARTS))
+    script = (
+        "require('gltf-validator').validateBytes(new Uint8Array(require('fs').readFileSync(process.argv[1])))"
+        ".then(said => console.log(JSON.stringify(said.issues)))"
+    )
+    run = subprocess.run(["node", "-e", script, str(path)], cwd=FRONT_END, capture_output=True, text=True, check=True)
+    issues = json.loads(run.stdout)
+    assert issues["messages"] == [], issues
+
+
+def test_a_picture_of_a_billion_pixels_in_a_scene_is_not_unfolded(tmp_path):
+    plain = glb_bytes(PARTS)
+    document = pygltflib.GLTF2.load_from_bytes(plain)
+    head = struct.pack(">IIBBBBB", 40_000, 40_000, 8, 2, 0, 0, 0)
+    chunk = b"IHDR" + head
+    picture = b"\x89PNG\r\n\x1a\n" + struct.pack(">I", 13) + chunk + struct.pack(">I", zlib.crc32(chunk))
+    uri = "data:image/png;base64," + base64.b64encode(picture).decode()
+    document.images = [pygltflib.Image(uri=uri)]
+    document.textures = [pygltflib.Texture(source=0)]
+    read = read_file(kept(tmp_path, "painted.glb", b"".join(document.save_to_bytes())))
+    assert len(read.mesh.faces) == sum(len(mesh.faces) for _, mesh in PARTS)
+
+
+def test_larger_files_than_can_be_read_are_refused_before_they_are(tmp_path):
+    path = tmp_path / "huge.stl"
+    with path.open("wb") as file:
+        file.truncate(MOST_BYTES + 1)  # takes no room on the disk
+    with pytest.raises(UnreadableFile, match=r"more than 1\.5 GB are not read"):
+        read_file(path)
+
+
+def test_a_heap_of_dust_is_refused_and_a_thousand_bits_are_not(tmp_path, monkeypatch):
+    bits = stl_bytes(joined(*[box(1, 1, 1, at=(2 * k, 0, 0)) for k in range(1000)]))
+    path = kept(tmp_path, "dust.stl", bits)
+    assert len(read_mesh(path).faces) == 12_000
+    monkeypatch.setattr("ulvet.core.io.read.MOST_SHELLS", 999)
+    with pytest.raises(UnreadableFile, match="1,000 separate shells"):
+        read_mesh(path)
+    monkeypatch.setattr("ulvet.core.io.read.MOST_SHELLS", 1000)
+    assert len(read_mesh(path).faces) == 12_000

@@ -1771,6 +1771,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description A number as the database counts. */
                 number: number;
             };
             cookie?: never;
@@ -1802,6 +1803,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description A number as the database counts. */
                 number: number;
             };
             cookie?: never;
@@ -1837,6 +1839,7 @@ export interface operations {
             };
             header?: never;
             path: {
+                /** @description A number as the database counts. */
                 number: number;
             };
             cookie?: never;
@@ -1871,6 +1874,7 @@ export interface operations {
                 "If-Match": number;
             };
             path: {
+                /** @description A number as the database counts. */
                 number: number;
             };
             cookie?: never;
@@ -1906,6 +1910,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description A number as the database counts. */
                 number: number;
             };
             cookie?: never;
@@ -1944,6 +1949,7 @@ export interface operations {
                 "If-Match": number;
             };
             path: {
+                /** @description A number as the database counts. */
                 number: number;
             };
             cookie?: never;
@@ -1982,6 +1988,7 @@ export interface operations {
                 "If-Match": number;
             };
             path: {
+                /** @description A number as the database counts. */
                 number: number;
                 step: number;
             };
@@ -2021,6 +2028,7 @@ export interface operations {
                 "If-Match": number;
             };
             path: {
+                /** @description A number as the database counts. */
                 number: number;
                 step: number;
             };
@@ -2060,6 +2068,7 @@ export interface operations {
                 "If-Match": number;
             };
             path: {
+                /** @description A number as the database counts. */
                 number: number;
             };
             cookie?: never;
@@ -2091,6 +2100,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description A number as the database counts. */
                 number: number;
             };
             cookie?: never;
@@ -2122,6 +2132,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description A number as the database counts. */
                 number: number;
             };
             cookie?: never;
@@ -2156,6 +2167,7 @@ export interface operations {
                 "If-Match": number;
             };
             path: {
+                /** @description A number as the database counts. */
                 number: number;
             };
             cookie?: never;
@@ -2194,6 +2206,7 @@ export interface operations {
                 "If-Match": number;
             };
             path: {
+                /** @description A number as the database counts. */
                 number: number;
             };
             cookie?: never;
@@ -2232,6 +2245,7 @@ export interface operations {
                 "If-Match": number;
             };
             path: {
+                /** @description A number as the database counts. */
                 number: number;
             };
             cookie?: never;
@@ -2263,6 +2277,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description A number as the database counts. */
                 number: number;
             };
             cookie?: never;
@@ -2297,6 +2312,7 @@ export interface operations {
                 "If-Match": number;
             };
             path: {
+                /** @description A number as the database counts. */
                 number: number;
             };
             cookie?: never;
@@ -2352,6 +2368,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description A number as the database counts. */
                 number: number;
             };
             cookie?: never;
@@ -2383,6 +2400,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description A number as the database counts. */
                 number: number;
             };
             cookie?: never;
@@ -2414,6 +2432,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description A number as the database counts. */
                 release: number;
             };
             cookie?: never;

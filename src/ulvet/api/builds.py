@@ -6,7 +6,7 @@ import numpy as np
 from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel
 
-from ulvet.api.views import AtStudio
+from ulvet.api.views import AtStudio, RowNumber
 from ulvet.core.section import cut_section, plane_through
 from ulvet.core.stations import Station
 from ulvet.work.layer_store import layer_png, layers_from
@@ -92,7 +92,7 @@ def layer_picture(key: str, part: int, layer: int, studio: AtStudio) -> Response
     return Response(picture, media_type="image/png", headers=_FOR_EVER)
 
 
-def _part(record: BuildRecord, number: int) -> PartRecord:
+def _part(record: BuildRecord, number: RowNumber) -> PartRecord:
     if not 0 <= number < len(record.parts):
         raise NotThere("That part is not in this build.")
     return record.parts[number]

@@ -5,7 +5,7 @@ from typing import Literal
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
-from ulvet.api.views import AtStudio, FigurePage, IfMatch, JobView, figure_page, job_view
+from ulvet.api.views import AtStudio, FigurePage, IfMatch, JobView, RowNumber, figure_page, job_view
 from ulvet.core.bench import Edition
 from ulvet.work.studio import NotThere, Studio
 
@@ -57,20 +57,20 @@ class SetSteps(BaseModel):
 
 
 @router.get("")
-def look(number: int, studio: AtStudio) -> FigurePage:
+def look(number: RowNumber, studio: AtStudio) -> FigurePage:
     """The figure at its head; starts the build when there is none."""
     return _page(studio, number)
 
 
 @router.post("/builds")
-def check_again(number: int, studio: AtStudio) -> FigurePage:
+def check_again(number: RowNumber, studio: AtStudio) -> FigurePage:
     """Start a check anew that failed or was stopped."""
     studio.want_build(number, again=True)
     return _page(studio, number)
 
 
 @router.post("/remedies")
-def apply(number: int, remedy: ApplyRemedy, seen: IfMatch, studio: AtStudio) -> FigurePage:
+def apply(number: RowNumber, remedy: ApplyRemedy, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Apply a remedy. 412 when the figure was changed since the given revision."""
     _, _, record, _ = studio.figure(number)
     if record is None or record.key != remedy.build:
@@ -80,60 +80,60 @@ def apply(number: int, remedy: ApplyRemedy, seen: IfMatch, studio: AtStudio) -> 
 
 
 @router.post("/previews", status_code=202)
-def preview(number: int, remedy: ApplyRemedy, studio: AtStudio) -> JobView:
+def preview(number: RowNumber, remedy: ApplyRemedy, studio: AtStudio) -> JobView:
     """Make the parts as they would be after a remedy, without keeping the change."""
     return job_view(studio.preview(remedy.build, remedy.finding, remedy.remedy, number))
 
 
 @router.put("/record")
-def edit(number: int, edit: EditNumber, seen: IfMatch, studio: AtStudio) -> FigurePage:
+def edit(number: RowNumber, edit: EditNumber, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Change a number in the record."""
     studio.edit_step(number, seen, edit.step, edit.field, edit.value)
     return _page(studio, number)
 
 
 @router.put("/record/{step}/switch")
-def switch(number: int, step: int, switched: SwitchStep, seen: IfMatch, studio: AtStudio) -> FigurePage:
+def switch(number: RowNumber, step: int, switched: SwitchStep, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Switch a step of the record on or off."""
     studio.switch_step(number, seen, step, switched.on)
     return _page(studio, number)
 
 
 @router.put("/record/{step}/place")
-def move(number: int, step: int, moved: MoveStep, seen: IfMatch, studio: AtStudio) -> FigurePage:
+def move(number: RowNumber, step: int, moved: MoveStep, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Move a step of the record; 422 where the recipe could not be run in that order."""
     studio.move_step(number, seen, step, moved.to)
     return _page(studio, number)
 
 
 @router.put("/steps")
-def set_steps(number: int, asked: SetSteps, seen: IfMatch, studio: AtStudio) -> FigurePage:
+def set_steps(number: RowNumber, asked: SetSteps, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Set fields of the last step of each kind; a step is added where there is none."""
     studio.set_steps(number, seen, [(step.kind, step.values) for step in asked.steps], asked.says)
     return _page(studio, number)
 
 
 @router.put("/edition")
-def set_edition(number: int, edition: Edition, seen: IfMatch, studio: AtStudio) -> FigurePage:
+def set_edition(number: RowNumber, edition: Edition, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Make the figure for another size, printer or material."""
     studio.set_edition(number, seen, edition)
     return _page(studio, number)
 
 
 @router.post("/undo")
-def undo(number: int, seen: IfMatch, studio: AtStudio) -> FigurePage:
+def undo(number: RowNumber, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Take the last change back."""
     studio.undo(number, seen)
     return _page(studio, number)
 
 
 @router.post("/redo")
-def redo(number: int, seen: IfMatch, studio: AtStudio) -> FigurePage:
+def redo(number: RowNumber, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Make the change again that was taken back last."""
     studio.redo(number, seen)
     return _page(studio, number)
 
 
-def _page(studio: Studio, number: int) -> FigurePage:
+def _page(studio: Studio, number: RowNumber) -> FigurePage:
     job = studio.want_build(number)
     return figure_page(*studio.figure(number), job)

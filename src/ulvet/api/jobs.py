@@ -10,7 +10,7 @@ from typing import Annotated
 from fastapi import APIRouter, Header, Request
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
-from ulvet.api.views import AtStudio, JobView, job_view
+from ulvet.api.views import AtStudio, JobView, RowNumber, job_view
 from ulvet.work.studio import NotThere
 from ulvet.work.supervisor import Job
 
@@ -86,7 +86,7 @@ def jobs(studio: AtStudio) -> list[JobView]:
 
 
 @router.get("/jobs/{number}")
-def one_job(number: int, studio: AtStudio) -> JobView:
+def one_job(number: RowNumber, studio: AtStudio) -> JobView:
     """One job as it stands."""
     job = studio.supervisor.job(number)
     if job is None:
@@ -95,7 +95,7 @@ def one_job(number: int, studio: AtStudio) -> JobView:
 
 
 @router.delete("/jobs/{number}")
-def stop(number: int, studio: AtStudio) -> JobView:
+def stop(number: RowNumber, studio: AtStudio) -> JobView:
     """End a job at once; nothing that was saved is lost."""
     job = studio.supervisor.cancel(number)
     if job is None:

@@ -6,7 +6,7 @@ from fastapi import APIRouter
 from fastapi.responses import FileResponse
 from pydantic import BaseModel
 
-from ulvet.api.views import AtStudio, JobView, job_view
+from ulvet.api.views import AtStudio, JobView, RowNumber, job_view
 from ulvet.work import releasing
 
 __all__ = ["router"]
@@ -34,13 +34,13 @@ class ReleaseView(BaseModel):
 
 
 @router.post("/figures/{number}/releases", status_code=202)
-def make_release(number: int, studio: AtStudio) -> JobView:
+def make_release(number: RowNumber, studio: AtStudio) -> JobView:
     """Package the figure at its head. Open findings do not hold it back; they are named in it."""
     return job_view(releasing.make_release(studio, number))
 
 
 @router.get("/figures/{number}/releases")
-def list_releases(number: int, studio: AtStudio) -> list[ReleaseView]:
+def list_releases(number: RowNumber, studio: AtStudio) -> list[ReleaseView]:
     """Releases of a figure, the newest first."""
     return [
         ReleaseView(
@@ -56,7 +56,7 @@ def list_releases(number: int, studio: AtStudio) -> list[ReleaseView]:
 
 
 @router.get("/releases/{release}.zip", response_class=FileResponse)
-def download(release: int, studio: AtStudio) -> FileResponse:
+def download(release: RowNumber, studio: AtStudio) -> FileResponse:
     """The ZIP of a release."""
     row = releasing.one_release(studio, release)
     return FileResponse(studio.blobs.path(row.zip_hash), media_type="application/zip", filename=row.file_name)

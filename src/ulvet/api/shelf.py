@@ -8,7 +8,7 @@ from anyio import open_file, to_thread
 from fastapi import APIRouter, Query, Request
 
 from ulvet.api.views import AtStudio, JobView, ShelfFigure, job_view, shelf_figure
-from ulvet.core.io import FORMATS, PACKED
+from ulvet.core.io import FORMATS, MOST_BYTES, PACKED
 from ulvet.work.studio import Refused
 from ulvet.work.supervisor import JobState
 
@@ -16,8 +16,6 @@ __all__ = ["router"]
 
 router = APIRouter(tags=["shelf"])
 
-MOST_BYTES = 700_000_000
-"""Largest upload: a binary STL of 14 million triangles."""
 _PATIENCE = 20.0
 
 
@@ -83,6 +81,6 @@ async def bring_in(
 def _check_size(size: int) -> None:
     if size > MOST_BYTES:
         raise Refused(
-            f"The file is larger than {MOST_BYTES // 1_000_000} MB: thin out its triangles, "
+            f"The file is larger than {MOST_BYTES / 1e9:.1f} GB: thin out its triangles, "
             "which print finer than they need to be, and bring it in again."
         )

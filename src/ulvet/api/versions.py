@@ -6,7 +6,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
-from ulvet.api.views import AtStudio, IfMatch, JobView, Marks, job_view, marks_of
+from ulvet.api.views import AtStudio, IfMatch, JobView, Marks, RowNumber, job_view, marks_of
 from ulvet.store.models import Version
 from ulvet.work import versions
 from ulvet.work.record import BuildRecord, Comparison
@@ -33,20 +33,20 @@ class VersionView(BaseModel):
 
 
 @router.post("/figures/{number}/versions", status_code=201)
-def freeze(number: int, asked: Freeze, seen: IfMatch, studio: AtStudio) -> VersionView:
+def freeze(number: RowNumber, asked: Freeze, seen: IfMatch, studio: AtStudio) -> VersionView:
     """Freeze the figure as it is under the next number. 412 when it was changed since the given revision."""
     return _view(versions.freeze(studio, number, seen, asked.says), studio.figure(number)[2])
 
 
 @router.get("/figures/{number}/versions")
-def list_versions(number: int, studio: AtStudio) -> list[VersionView]:
+def list_versions(number: RowNumber, studio: AtStudio) -> list[VersionView]:
     """Versions of a figure, the newest first."""
     return [_view(version, record) for version, record in versions.versions_of(studio, number)]
 
 
 @router.post("/figures/{number}/comparisons", status_code=202)
 def compare(
-    number: int,
+    number: RowNumber,
     studio: AtStudio,
     before: Annotated[int, Query(ge=1)],
     after: Annotated[int | None, Query(ge=1, description="The figure as it is now when left out.")] = None,

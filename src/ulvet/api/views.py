@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Annotated
 
-from fastapi import Depends, Header, Request
+from fastapi import Depends, Header, Path, Request
 from pydantic import BaseModel, Field
 
 from ulvet.core.bench import Edition, setup_for
@@ -21,6 +21,7 @@ __all__ = [
     "IfMatch",
     "JobView",
     "Marks",
+    "RowNumber",
     "ShelfFigure",
     "SourceView",
     "StationView",
@@ -37,6 +38,7 @@ def _studio(request: Request) -> Studio:
 
 
 AtStudio = Annotated[Studio, Depends(_studio)]
+RowNumber = Annotated[int, Path(ge=0, le=2**63 - 1, description="A number as the database counts.")]
 IfMatch = Annotated[int, Header(alias="If-Match", description="Number of the revision that was seen.")]
 
 

@@ -4,7 +4,7 @@ from ulvet.core.io.errors import UnreadableFile
 from ulvet.core.io.glb import glb_bytes
 from ulvet.core.io.obj import obj_bytes
 from ulvet.core.io.ply import ply_bytes
-from ulvet.core.io.read import FORMATS, PACKED, read_file, read_mesh
+from ulvet.core.io.read import FORMATS, MOST_BYTES, PACKED, read_file, read_mesh
 from ulvet.core.io.reading import Reading
 from ulvet.core.io.stl import stl_bytes
 from ulvet.core.io.threemf import threemf_bytes
@@ -12,6 +12,7 @@ from ulvet.core.io.write import WRITTEN, bytes_for
 
 __all__ = [
     "FORMATS",
+    "MOST_BYTES",
     "PACKED",
     "WRITTEN",
     "Reading",

@@ -13,13 +13,18 @@ from ulvet.core.io.reading import Reading
 from ulvet.core.io.stl import read_ascii_stl, read_binary_stl, stl_kind
 from ulvet.core.io.threemf import read_3mf
 from ulvet.core.mesh import Mesh, bounds
+from ulvet.core.topology import joined_groups
 
-__all__ = ["FORMATS", "PACKED", "read_file", "read_mesh"]
+__all__ = ["FORMATS", "MOST_BYTES", "PACKED", "read_file", "read_mesh"]
 
 FORMATS = (".stl", ".obj", ".ply", ".3mf", ".glb")
 """Endings of the figures that can be read."""
 PACKED = ".zip"
 """Ending of an archive with one of them inside, as figures with textures come."""
+MOST_SHELLS = 100_000
+"""More separate shells than this are taken for dust (bench default)."""
+MOST_BYTES = 1_500_000_000
+"""Larger files are not read (bench default): five million triangles as text take less."""
 _NAMES = "STL, OBJ, PLY, 3MF and GLB"
 
 
@@ -53,6 +58,11 @@ def read_file(path: Path | str) -> Reading:
         ) from error
     if not size:
         raise UnreadableFile(f"{path.name} is empty: export it again.")
+    if size > MOST_BYTES:
+        raise UnreadableFile(
+            f"{path.name} is {size / 1e9:.1f} GB, and more than {MOST_BYTES / 1e9:.1f} GB are not read: thin out its "
+            "triangles, which print finer than they need to be, and bring it in again."
+        )
     if kind == PACKED:
         with open_archive(path) as archive, unpacked_member(path, archive, FORMATS) as inner:
             try:
@@ -65,7 +75,23 @@ def read_file(path: Path | str) -> Reading:
         raise UnreadableFile(f"{path.name} holds no faces: export the figure as triangles, not as points or curves.")
     if not (np.ptp(bounds(mesh), axis=0) > 0).any():
         raise UnreadableFile(f"{path.name} has no size, all its corners are at one point: export it again.")
+    _refuse_dust(path, mesh)
     return read
+
+
+def _refuse_dust(path: Path, mesh: Mesh) -> None:
+    # Euler: closed shells without holes have half as many corners as faces, and two more each. Fewer corners than
+    # that many shells would need, and they need not be counted.
+    if len(mesh.vertices) - len(mesh.faces) / 2 < 2 * MOST_SHELLS:
+        return
+    sides = mesh.faces[:, [0, 1, 1, 2]].reshape(-1, 2).astype(np.int64)
+    used = np.unique(mesh.faces)
+    shells = joined_groups(len(mesh.vertices), sides)[0] - (len(mesh.vertices) - len(used))
+    if shells > MOST_SHELLS:
+        raise UnreadableFile(
+            f"{path.name} holds {shells:,} separate shells, which is dust and no figure: drop loose specks where it "
+            "was scanned or sculpted, and bring it in again."
+        )
 
 
 def _read(path: Path, kind: str, head: bytes, size: int) -> Reading:
