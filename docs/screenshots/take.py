@@ -3,12 +3,13 @@
 import tempfile
 import threading
 import time
+from collections.abc import Callable
 from pathlib import Path
 
 import uvicorn
 from playwright.sync_api import Page, sync_playwright
-
 from tests.e2e.conftest import ARGUMENTS
+
 from ulvet.api.app import create_app
 from ulvet.demo.shelf import fill_shelf
 
@@ -50,6 +51,7 @@ def take(page: Page, address: str) -> None:
     page.wait_for_selector(".drawing path[stroke-dasharray='5 4']")
     settled(page)
     shot("gauge")
+    _versions(page, address, shot)
     page.goto(f"{address}/figures/1/release")
     settled(page)
     page.get_by_role("button", name="Pack a release").click()
@@ -60,6 +62,30 @@ def take(page: Page, address: str) -> None:
     page.keyboard.press("n")
     settled(page)
     shot("night")
+
+
+def _versions(page: Page, address: str, shot: Callable[[str], None]) -> None:
+    """Freeze a version, change the figure, stand it, and look at what became of it."""
+    page.goto(f"{address}/figures/1/versions")
+    page.get_by_label("What this version is for").fill("mended, the beak still thin")
+    page.get_by_role("button", name="Freeze as version 1").click()
+    page.wait_for_selector(".version-list li")
+    page.goto(f"{address}/figures/1/gauge")
+    settled(page)
+    page.keyboard.press("a")
+    page.wait_for_selector('.notes[aria-busy="true"]')
+    settled(page)
+    page.goto(f"{address}/figures/1/stand")
+    settled(page)
+    page.get_by_role("button", name="Lean it the best way and hold it").click()
+    page.wait_for_selector('.notes[aria-busy="true"]')
+    settled(page)
+    shot("stand")
+    page.goto(f"{address}/figures/1/versions")
+    page.wait_for_selector("table.measures", timeout=120_000)
+    page.wait_for_selector('.chart[data-settled="true"]')
+    time.sleep(2)
+    shot("versions")
 
 
 def main() -> None:

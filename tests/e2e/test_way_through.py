@@ -1,4 +1,5 @@
 import base64
+import io
 import json
 import zipfile
 
@@ -6,7 +7,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.conftest import dirty_figure, sent
-from tests.shapes import ball
+from tests.shapes import ball, box, joined
 from ulvet.core.io import read_mesh, stl_bytes
 from ulvet.core.mesh import bounds
 from ulvet.core.topology import edges_of, is_watertight
@@ -148,3 +149,88 @@ def test_a_sheet_that_does_not_exist_says_so(page, served):
     expect(page.get_by_role("heading", name="No such sheet")).to_be_visible()
     page.get_by_role("link", name="Back to the shelf").click()
     expect(page.get_by_role("heading", name="The shelf is empty")).to_be_visible()
+
+
+def hanging_figure():
+    """A post with an arm, from which a bar hangs over the plate."""
+    return joined(box(4, 4, 40), box(20, 4, 3, (0, 0, 37)), box(3, 4, 30, (17, 0, 8)))
+
+
+def test_a_figure_is_held_and_held_anew_at_another_size(page, served):
+    sent(served, "hook.stl", stl_bytes(hanging_figure()))
+    page.goto(f"{served}/figures/1/layers")
+    settled(page)
+    expect(page.locator(".notes h2")).to_contain_text("1 island")
+    page.keyboard.press("]")
+    page.keyboard.press("a")
+    record = page.get_by_role("region", name="Record")
+    expect(record).to_contain_text("Held by", timeout=60_000)
+    settled(page)
+    expect(station(page, "Layers")).to_have_text("Layers")  # nothing open there any more
+    first = record.inner_text()
+
+    page.get_by_role("button", name="Height, 40.0 mm; edit").click()
+    page.keyboard.type("60")
+    page.keyboard.press("Enter")
+    expect(page.locator(".calipers")).to_contain_text("tall 60.0", timeout=60_000)
+    settled(page)
+    second = record.inner_text()
+    assert "Held by" in second and second != first
+    expect(station(page, "Layers")).to_have_text("Layers")
+
+    # Another thing that was pointed at by keyboard alone: the side that shows.
+    page.keyboard.press("7")
+    page.get_by_label("Side that shows").click()
+    page.get_by_role("option", name="front").click()
+    expect(record).to_contain_text("the side that shows kept clean", timeout=60_000)
+
+
+def test_two_tabs_cannot_overwrite_each_other(page, served):
+    sent(served, "hook.stl", stl_bytes(hanging_figure()))
+    other = page.context.new_page()
+    other.route("**/api/events", lambda route: route.abort())
+    for tab in (page, other):
+        tab.goto(f"{served}/figures/1/stand")
+        settled(tab)
+    page.get_by_role("button", name="Hold it upright").click()
+    expect(page.locator(".notes h2")).to_contain_text("held by", timeout=60_000)
+    # The other has heard nothing; what it asks for is refused with a sentence, and then it sees what is there.
+    record = other.get_by_role("region", name="Record")
+    expect(record).not_to_contain_text("Held by")
+    other.get_by_role("button", name="Height, 40.0 mm; edit").click()
+    other.keyboard.type("50")
+    other.keyboard.press("Enter")
+    expect(other.get_by_role("alert")).to_contain_text("changed elsewhere in the meantime, and nothing was overwritten")
+    expect(record).to_contain_text("Held by", timeout=60_000)
+    expect(other.locator(".calipers")).to_contain_text("tall 40.0")
+    other.close()
+
+
+def test_a_hostile_3mf_leaves_a_sentence_and_nothing_else(page, served):
+    packed = io.BytesIO()
+    with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("3D/3dmodel.model", '<!DOCTYPE x [<!ENTITY a "aaaa">]><model>&a;</model>')
+    drop(page, "gift.3mf", packed.getvalue())
+    said = page.get_by_role("alert")
+    expect(said).to_contain_text("gift.3mf declares a document type or entities")
+    page.reload()
+    expect(page.get_by_role("heading", name="The shelf is empty")).to_be_visible()
+
+
+def test_a_version_is_frozen_and_set_against_what_came_after(page, served):
+    sent(served, "heron_post.stl", stl_bytes(dirty_figure()))
+    page.goto(f"{served}/figures/1/mend")
+    settled(page)
+    page.get_by_role("link", name="versions").click()
+    page.get_by_label("What this version is for").fill("as it came")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("button", name="Version 1 as it came")).to_be_visible()
+    page.get_by_role("link", name="Heron post").click()
+    settled(page)
+    page.keyboard.press("3")
+    page.keyboard.press("a")
+    settled(page)
+    page.get_by_role("link", name="versions").click()
+    expect(page.get_by_role("heading", name="Fixed")).to_be_visible(timeout=60_000)
+    expect(page.get_by_text("4 faces turned the wrong way")).to_be_visible()
+    expect(page.get_by_text("the surface did not move")).to_be_visible()
