@@ -792,6 +792,11 @@ export interface components {
             /** Id */
             id: number;
             job: components["schemas"]["JobView"] | null;
+            /**
+             * Look
+             * @description Display mesh of the source, to look at until the first build is done.
+             */
+            look: string | null;
             /** Name */
             name: string;
             /** Revision */

@@ -9,6 +9,7 @@ import { LightSwitch } from '../app/LightSwitch';
 import { useKeys } from '../app/useKeys';
 import { count, mm } from '../app/units';
 import { Chart } from '../chart/Chart';
+import { FirstLook } from '../chart/FirstLook';
 import { wallTints } from '../chart/levels';
 import { isStation, STATIONS } from '../stations/names';
 import {
@@ -255,6 +256,8 @@ export default function FigurePage() {
                 printer={['stand', 'layers'].includes(here) ? printer : undefined}
                 picked={picking ? point : undefined}
               />
+            ) : page.data.look ? (
+              <FirstLook name={page.data.look} />
             ) : (
               <div className="chart">
                 <p className="empty soft">The chart is drawn when the figure is measured.</p>

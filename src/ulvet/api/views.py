@@ -105,6 +105,7 @@ class FigurePage(BaseModel):
     edition: Edition
     sources: list[SourceView]
     stations: list[StationView]
+    look: str | None = Field(description="Display mesh of the source, to look at until the first build is done.")
     build: BuildRecord | None
     job: JobView | None
     cautions: list[str]
@@ -160,6 +161,7 @@ def figure_page(
         edition=edition,
         sources=[SourceView(file_name=s.file_name, bytes=s.file_bytes, sha256=s.file_hash) for s in figure.sources],
         stations=[StationView(station=station, surveyed=station in SURVEYED) for station in Station],
+        look=figure.sources[0].look if figure.sources and record is None else None,
         build=record,
         job=job_view(job) if job else None,
         cautions=list(cautions_for(setup_for(edition.printer, edition.material).printer.process)),

@@ -46,7 +46,12 @@ def check_folder(folder: DataFolder, collect: bool = False) -> FolderReport:
         run = session.connection().exec_driver_sql
         complaints = [str(row[0]) for row in run("PRAGMA integrity_check") if row[0] != "ok"]
         lost = [f"{row[0]} refers to a row of {row[2]} that is not there" for row in run("PRAGMA foreign_key_check")]
-        pinned = {name for row in session.execute(select(Source.file_hash, Source.mesh_hash)) for name in row}
+        pinned = {
+            name
+            for row in session.execute(select(Source.file_hash, Source.mesh_hash, Source.look))
+            for name in row
+            if name
+        }
         pinned.update(session.scalars(select(ReleaseRow.zip_hash)))
         for recipe in session.scalars(select(Revision.recipe)):
             pinned.update(piece["mesh"] for step in recipe["steps"] for piece in step.get("pieces", []))

@@ -69,6 +69,8 @@ class Source(Base):
     mesh_hash: Mapped[str] = mapped_column(String(64))
     upload: Mapped[str | None] = mapped_column(String(40), unique=True)
     """The upload it came by, so that one taken up again after a crash is not brought in twice."""
+    look: Mapped[str | None] = mapped_column(String(64))
+    """Blob of a display mesh to look at until the first build is done."""
     brought: Mapped[datetime] = mapped_column(Moment, default=_now)
 
     figure: Mapped[Figure] = relationship(back_populates="sources")

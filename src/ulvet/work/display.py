@@ -11,12 +11,13 @@ from ulvet.core.mesh import Mesh, bounds
 from ulvet.core.topology import without_repeats
 from ulvet.work.record import Sounding
 
-__all__ = ["MOST_TRIANGLES", "display_bytes", "soundings"]
+__all__ = ["MOST_TRIANGLES", "display_bytes", "first_look_bytes", "soundings"]
 
 MOST_TRIANGLES = 120_000
 """More are not seen on a screen and slow drawing in software."""
 _HEAD = struct.Struct("<4sII")
 _NO_WALL = 1e6
+_FINEST_LOOK = 200  # cells along the longest side
 
 
 def display_bytes(mesh: Mesh, thickness: Thickness) -> bytes:
@@ -40,6 +41,22 @@ def display_bytes(mesh: Mesh, thickness: Thickness) -> bytes:
     return b"".join(
         [head, vertices.astype("<f4").tobytes(), walls.astype("<f4").tobytes(), faces.astype("<u4").tobytes()]
     )
+
+
+def first_look_bytes(mesh: Mesh) -> bytes:
+    """A display mesh made in a moment, without walls, to be looked at while the figure is measured.
+
+    A mesh of too many triangles is rounded to a grid, the coarser the more it has; what shrinks to nothing falls away.
+    """
+    seen = without_repeats(mesh)
+    size = float(np.ptp(bounds(seen), axis=0).max()) or 1.0
+    cells = _FINEST_LOOK
+    while len(seen.faces) > MOST_TRIANGLES:
+        place = np.floor((mesh.vertices - bounds(mesh)[0]) / size * cells).astype(np.int64)
+        _, first, group = np.unique(place @ np.array([1 << 40, 1 << 20, 1]), return_index=True, return_inverse=True)
+        seen = without_repeats(Mesh(mesh.vertices[first], group[mesh.faces].astype(np.int32)))
+        cells = int(cells * 0.8)
+    return display_bytes(seen, Thickness.unknown(seen))
 
 
 def soundings(mesh: Mesh, thickness: Thickness, count: int = 160) -> list[Sounding]:

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from ulvet.core.bench import Edition
+from ulvet.core.bring_in import placement_of
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.build import Told, build_figure, build_pictures, whole_size
 from ulvet.core.compare import match_findings, moved_surface
@@ -22,7 +23,7 @@ from ulvet.core.release import Checked, release_files, safe_name, zip_bytes
 from ulvet.store.blobs import Blobs
 from ulvet.store.folder import DataFolder
 from ulvet.store.results import DiskMemory
-from ulvet.work.display import display_bytes, soundings
+from ulvet.work.display import display_bytes, first_look_bytes, soundings
 from ulvet.work.layer_store import layers_bytes
 from ulvet.work.record import BuildRecord, Comparison, LayerFrame, PartMoved, PartRecord, SaidStep, Sounding, build_key
 
@@ -47,8 +48,10 @@ def bring_in(folder: DataFolder, values: Values, told: Told) -> Values:
     step = bring_in_step(source, values["name"])
     for mesh in source.meshes.values():
         blobs.put_mesh(mesh)
+    placed = placement_of(source.mesh, step.unit, step.up).placed(source.mesh)
     return {
         "step": step.model_dump(mode="json"),
+        "look": blobs.put(first_look_bytes(placed)),
         "mesh_hash": source.mesh.hash,
         "file_hash": blobs.put_file(path),
         "file_bytes": size,

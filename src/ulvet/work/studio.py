@@ -122,6 +122,7 @@ class Studio:
                     file_bytes=brought["file_bytes"],
                     mesh_hash=brought["mesh_hash"],
                     upload=upload,
+                    look=brought.get("look"),
                 )
             )
             session.add(figure)

@@ -42,6 +42,7 @@ _SIDE_ROOM = 4.0  # mm kept free beside the figure for columns and feet
 _FLAT_SHARE = 0.35  # of the footprint that must lie on the plate for the figure to stand there
 _FLAT_NEAR = 0.05  # mm
 _THREADS = 2
+_COARSER = 2  # than the printer's pixel: ways are told apart as well; the one chosen is looked at in full
 Told = Callable[[float, str], None]
 
 
@@ -75,6 +76,8 @@ def orient_figure(mesh: Mesh, setup: Setup, show: Points | None, told: Told = la
     """
     holding = holding_for(setup.printer.process)
     told(0.0, "screening ways to stand")
+    # Faces beside each other in memory are fetched once: files often have them in any order.
+    mesh = Mesh(mesh.vertices, mesh.faces[np.argsort(mesh.faces.min(axis=1), kind="stable")])
     found = screen_directions(mesh, directions_for(mesh), holding.flattest, show, _FLAT_NEAR)
     minutes = _screened_minutes(found, setup, holding)
     corners = corners_of(mesh)
@@ -159,8 +162,8 @@ def _exact(mesh: Mesh, way: Weighed, setup: Setup, holding: Holding, found: Scre
     up = np.array(way.up)
     k = int((found.directions @ up).argmax())
     turned = Mesh(mesh.vertices @ turn_to(up).T, mesh.faces)
-    stack = raster_layers(turned, setup.printer.layer, setup.printer.pixel)
-    islands = len(find_islands(stack, island_dilation(setup), ISLAND_LEAST_AREA))
+    stack = raster_layers(turned, setup.printer.layer, _COARSER * setup.printer.pixel)
+    islands = len(find_islands(stack, _COARSER * island_dilation(setup), ISLAND_LEAST_AREA))
     estimate = estimate_print(stack, setup)
     cell = holding.spacing**2
     lift = 0.0 if found.flat[k] else holding.lift
