@@ -147,14 +147,15 @@ def test_jobs_wait_until_their_memory_finds_room_and_begin_in_order(tmp_path):
         folder = DataFolder(tmp_path)
         first = supervisor.submit("build", "a", long_build(folder), "A", memory=700)
         second = supervisor.submit("build", "b", long_build(folder), "B", memory=700)
-        small = supervisor.submit("bring-in", "c", upload(folder), "C", memory=10)
+        small = supervisor.submit("build", "c", long_build(folder), "C", memory=10)
         until(lambda: first.state is JobState.RUNNING)
         time.sleep(0.3)
         # The small one would fit, but what came before it must not wait for ever.
         assert (second.state, small.state) == (JobState.QUEUED, JobState.QUEUED)
         supervisor.cancel(first.id)
         until(lambda: second.state is JobState.RUNNING)
-        assert small.ended.wait(60) and small.state is JobState.DONE
+        until(lambda: small.state is JobState.RUNNING)
+        supervisor.cancel(small.id)
         alone = supervisor.submit("bring-in", "d", upload(folder), "D", memory=5000)
         time.sleep(0.3)
         assert alone.state is JobState.QUEUED
@@ -205,3 +206,15 @@ def test_what_the_machine_lacks_is_a_sentence_and_all_else_a_mistake(tmp_path, m
     assert ours.recv() == ("ready",)
     kind, said = ours.recv()
     assert kind == answer[0] and answer[1] in said
+
+
+def test_a_file_that_is_brought_in_does_not_wait_for_checks(tmp_path):
+    supervisor = Supervisor(tmp_path)
+    try:
+        folder = DataFolder(tmp_path)
+        checks = [supervisor.submit("build", str(k), long_build(folder), "A") for k in range(4)]
+        brought = supervisor.submit("bring-in", "b", upload(folder), "B")
+        assert brought.ended.wait(60) and brought.state is JobState.DONE
+        assert [job.state for job in checks].count(JobState.QUEUED) == 2
+    finally:
+        supervisor.close()

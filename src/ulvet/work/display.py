@@ -17,7 +17,6 @@ MOST_TRIANGLES = 120_000
 """More are not seen on a screen and slow drawing in software."""
 _HEAD = struct.Struct("<4sII")
 _NO_WALL = 1e6
-_FINEST_LOOK = 200  # cells along the longest side
 
 
 def display_bytes(mesh: Mesh, thickness: Thickness) -> bytes:
@@ -48,14 +47,18 @@ def first_look_bytes(mesh: Mesh) -> bytes:
 
     A mesh of too many triangles is rounded to a grid, the coarser the more it has; what shrinks to nothing falls away.
     """
-    seen = without_repeats(mesh)
-    size = float(np.ptp(bounds(seen), axis=0).max()) or 1.0
-    cells = _FINEST_LOOK
+    seen = mesh
+    low, high = bounds(mesh)
+    size = float((high - low).max()) or 1.0
+    # A surface as large as the sides of its box is crossed by about six cells squared, of two triangles each.
+    cells = (MOST_TRIANGLES / 12) ** 0.5 * 1.6
     while len(seen.faces) > MOST_TRIANGLES:
-        place = np.floor((mesh.vertices - bounds(mesh)[0]) / size * cells).astype(np.int64)
+        place = ((mesh.vertices - low) * (cells / size)).astype(np.int64)
         _, first, group = np.unique(place @ np.array([1 << 40, 1 << 20, 1]), return_index=True, return_inverse=True)
-        seen = without_repeats(Mesh(mesh.vertices[first], group[mesh.faces].astype(np.int32)))
-        cells = int(cells * 0.8)
+        corners = group.astype(np.int32)[mesh.faces]
+        a, b, c = corners.T
+        seen = Mesh(mesh.vertices[first], corners[(a != b) & (b != c) & (c != a)])
+        cells *= 0.8
     return display_bytes(seen, Thickness.unknown(seen))
 
 

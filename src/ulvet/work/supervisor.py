@@ -22,6 +22,8 @@ from ulvet.work.process import THREAD_LIMITS, run_one_job
 __all__ = ["Job", "JobState", "Supervisor"]
 
 _AT_ONCE = 2
+_LOOKED_ON = frozenset({"bring-in", "preview"})
+"""Short jobs that somebody waits for: one more of them may run beside the others."""
 _WATCHED = 16
 """Jobs that are watched, or wait for their turn, each in a thread; more are queued behind them."""
 _ATTEMPTS = 2
@@ -129,7 +131,8 @@ class Supervisor:
         """Queue a job, or return the one under way with the same kind and key.
 
         Jobs begin in the order in which they come, at most two at once, and only when what they declare to take of
-        ``memory`` finds room beside those at work; one that takes more than there is runs alone. ``expected`` seconds
+        ``memory`` finds room beside those at work; one that takes more than there is runs alone. Files brought in and
+        remedies tried go first, and one of them beside the two. ``expected`` seconds
         are set right by how long jobs of the kind took before.
 
         ``then`` runs in the server when the job is done, before anybody hears of it; what it returns is the result.
@@ -141,7 +144,7 @@ class Supervisor:
                 if (job.kind, job.key) == (kind, key) and job.state not in ENDED:
                     return job
             job = Job(next(self._numbers), kind, key, says, expected * self._pace(kind), figure, memory)
-            self._waiting.append(job)
+            self._queue(job)
             self._jobs[job.id] = job
             for old in [j for j in self._jobs.values() if j.state in ENDED][:-_KEPT]:
                 del self._jobs[old.id]
@@ -221,11 +224,20 @@ class Supervisor:
             self._waiting.remove(job)
             self._admitted.append(job)
 
+    def _queue(self, job: Job) -> None:
+        """Behind those that wait; what somebody looks on at goes before what is merely to be checked."""
+        with self._room:
+            ahead = len(self._waiting)
+            if job.kind in _LOOKED_ON:
+                ahead = sum(other.kind in _LOOKED_ON for other in self._waiting)
+            self._waiting.insert(ahead, job)
+
     def _fits(self, job: Job) -> bool:
-        if not self._admitted:
-            return self._waiting[0] is job
+        if self._waiting[0] is not job:
+            return False
         taken = sum(other.memory for other in self._admitted)
-        return self._waiting[0] is job and len(self._admitted) < _AT_ONCE and taken + job.memory <= self._memory
+        places = _AT_ONCE + (job.kind in _LOOKED_ON)
+        return not self._admitted or (len(self._admitted) < places and taken + job.memory <= self._memory)
 
     def _leave(self, job: Job) -> None:
         with self._room:

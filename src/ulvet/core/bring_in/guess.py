@@ -58,8 +58,8 @@ def guess_up(mesh: Mesh) -> Guess[Axis]:
     at least a tenth of it and four times that of z (bench defaults).
     """
     size = np.ptp(bounds(mesh), axis=0)
-    base_y, base_z = _base_share(mesh, 1), _base_share(mesh, 2)
-    if size[1] > size[2] * 1.05 and size[1] >= size[0] and base_y > max(0.1, 4 * base_z):
+    longest_along_y = size[1] > size[2] * 1.05 and size[1] >= size[0]
+    if longest_along_y and _base_share(mesh, 1) > max(0.1, 4 * _base_share(mesh, 2)):
         return Guess("y", False, "longest along y, with a flat base there and hardly one along z: y up?")
     return Guess("z", True, "z up, as is usual")
 
@@ -70,5 +70,5 @@ def _base_share(mesh: Mesh, axis: int) -> float:
     beneath = float(np.prod(np.delete(size, axis)))
     height = mesh.vertices[:, axis] - low[axis]
     lying = (height[mesh.faces] <= _FLAT * size.max()).all(axis=1)
-    covered = float(np.maximum(-face_cross(mesh)[lying, axis] / 2, 0).sum())
+    covered = float(np.maximum(-face_cross(Mesh(mesh.vertices, mesh.faces[lying]))[:, axis] / 2, 0).sum())
     return covered / beneath if beneath > 0 else 0.0
