@@ -1,0 +1,219 @@
+"""Stand as a station: its findings, its place in a build, and files stood without a page."""
+
+import json
+from itertools import pairwise
+
+import numpy as np
+import pytest
+from typer.testing import CliRunner
+
+from tests.core.test_stand import RESIN, hook, on_plate, unheld
+from tests.shapes import ball, box, cylinder, joined
+from ulvet.cli import app
+from ulvet.core.as_it_lies import layers_of_file, stand_file
+from ulvet.core.bench import Edition, holding_for, setup_for
+from ulvet.core.bring_in.steps import BringIn
+from ulvet.core.build import build_figure
+from ulvet.core.findings import SetStep, Severity
+from ulvet.core.gauge import Thickness
+from ulvet.core.io import UnreadableFile, bytes_for, obj_bytes, read_file, read_mesh, stl_bytes
+from ulvet.core.layers import raster_layers
+from ulvet.core.lengths import PrintMM
+from ulvet.core.mesh import Mesh, bounds, moved, volume
+from ulvet.core.recipe.runner import Recipe, run_recipe
+from ulvet.core.recipe.step import Part
+from ulvet.core.release import Checked, release_files
+from ulvet.core.stance import Contact, Stance
+from ulvet.core.stand import check_stand
+from ulvet.core.stand.room import make_room
+from ulvet.core.stand.steps import Orient, Support
+from ulvet.work.display import MOST_TRIANGLES, display_bytes, first_look_bytes
+
+STANDING = (Orient(up=(0.3, 0.1, 1.0)), Support())
+
+
+def stood(mesh, *steps, edition=None):
+    recipe = Recipe(steps=(BringIn(source=mesh.hash, name="x.stl"), *steps))
+    return build_figure(recipe, edition or Edition(), {mesh.hash: mesh})
+
+
+def codes(build):
+    return {finding.code: finding for finding in build.findings}
+
+
+# Findings
+
+
+def test_what_a_figure_wants_is_offered_and_then_gone():
+    bare = codes(stood(hook()))["island"]
+    assert [remedy.label for remedy in bare.remedies] == ["Lean it the best way and hold it", "Hold it as it stands"]
+    for remedy in bare.remedies:
+        assert "island" not in codes(stood(hook(), *remedy.change.steps))
+
+
+def test_contacts_on_the_side_that_shows_are_told_at_their_place():
+    build = stood(hook(), Orient(up=(0, 0, 1), show_side=(0, 0, -1)), Support())
+    found = codes(build)["supports-show"]
+    assert found.severity is Severity.CAUTION
+    # The bar's foot, where an island begins: in figure axes, whatever the lift.
+    assert any(abs(place.point[2] - 8) < 0.1 and 17 <= place.point[0] + 10 <= 20 for place in found.places)
+
+
+def test_struts_are_told_and_held():
+    walls = box(17, 17, 17, (1.5, 1.5, 1.5))
+    shut = joined(box(20, 20, 20), Mesh(walls.vertices, walls.faces[:, ::-1]), ball(2, (10, 10, 10)))
+    found = codes(stood(shut, Support()))
+    assert found["struts-on-figure"].count == 1
+    assert "island" not in found
+
+
+def test_a_load_that_no_tip_bears_is_told_where_it_is_with_closer_contacts_as_remedy():
+    contacts = tuple(Contact(point=(x, 0, 5), tip_mm=PrintMM(0.6), load_N=load) for x, load in ((0, 0.5), (3, 2.0)))
+    stance = Stance(up=(0, 0, 1), lift=PrintMM(5), contacts=contacts)
+    (found,) = check_stand(Part("figure", box(8, 8, 8, (-4, -4, 0)), stance), 0.5, RESIN)
+    assert (found.code, found.count, found.measured) == ("weak-hold", 1, 2.0)
+    assert found.where.point == pytest.approx((6, 0, 0))  # at half size, three print mm are six of the figure
+    change = found.remedies[0].change
+    assert isinstance(change, SetStep) and change.kind == "support"
+    assert change.values["spacing"] < holding_for("resin").spacing
+
+
+def test_a_wide_underside_is_held_by_as_many_as_bear_it():
+    bolt = joined(cylinder(2, 20), cylinder(20, 2, at=(0, 0, 19)))
+    build = stood(bolt, Support(spacing=PrintMM(15)))
+    assert "weak-hold" not in codes(build)
+    loads = [contact.load_N for contact in build.facts[0].stance.contacts]
+    assert sum(loads) >= 0.9 * np.pi * 20**2 * holding_for("resin").pull
+
+
+def test_a_figure_too_long_to_stand_is_turned_so_that_it_fits():
+    build = stood(cylinder(5, 170))
+    found = codes(build)["too-large-for-printer"]
+    assert found.remedies[0].label == "Turn it so that it fits, and hold it"
+    assert "too-large-for-printer" not in codes(stood(cylinder(5, 170), *found.remedies[0].change.steps))
+
+
+# In a build
+
+
+def test_supports_stay_in_print_mm_and_are_made_anew_at_every_size():
+    small, large = (stood(hook(), *STANDING, edition=Edition(factor=factor)) for factor in (1.0, 2.0))
+    for build in (small, large):
+        assert min(contact.tip_mm for contact in build.facts[0].stance.contacts) >= 0.2
+        assert build.facts[0].stance.lift == pytest.approx(5)
+    assert len(large.facts[0].stance.contacts) > len(small.facts[0].stance.contacts)
+    assert large.parts[0].mesh.hash == small.parts[0].mesh.hash, "the figure itself does not turn or grow"
+
+
+@pytest.mark.parametrize("threads", [1, 3])
+def test_threads_and_repetition_change_no_byte(threads, monkeypatch):
+    mesh = hook()
+    recipe = Recipe(steps=(BringIn(source=mesh.hash, name="x"), Orient(), Support(lift=PrintMM(4))))
+    one = run_recipe(recipe, {mesh.hash: mesh}, Edition()).parts[0]
+    for module in ("layers.raster", "stand.screening", "stand.orienting", "stand.room"):
+        monkeypatch.setattr(f"ulvet.core.{module}._THREADS", threads)
+    two = run_recipe(recipe, {mesh.hash: mesh}, Edition()).parts[0]
+    assert one.stance == two.stance
+    assert one.supports.hash == two.supports.hash
+
+
+def test_a_release_holds_the_figure_as_it_lies_in_the_printer():
+    build = stood(hook(), *STANDING)
+    files = {file.name: file for file in release_files(Checked.of("Hook", build))}
+    path = "hook_40.0mm_supported.stl"
+    assert path in files and b"supports" not in files["hook_recipe.json"].data[:10]
+    manifest = json.loads(files["hook_manifest.json"].data)
+    assert manifest["parts"][0]["stance"]["contacts"]
+
+
+# Room
+
+
+def test_the_air_about_a_block_is_known_and_a_way_down_keeps_clear_of_it():
+    table = joined(box(30, 30, 3, (0, 0, 20)), box(4, 4, 20, (13, 13, 0)))
+    stack = raster_layers(table, 0.05, 0.05)
+    room = make_room(stack, 0.0, 0.8)
+    beside = np.array([[20.0, 15.0, 10.0]])
+    assert room.air_at(beside)[0] == pytest.approx(3.0, abs=0.3)
+    assert room.air_at(np.array([[15.0, 15.0, 10.0]]))[0] == 0
+    assert np.isinf(room.cost_at(np.array([[15.0, 15.0, 30.0]]))[0])  # above the table there is no way down
+    above = np.array([15.0, 19.0, 18.4])
+    way = room.way_down(above)
+    assert way[-1, 2] == 0 and (way[0] == above).all()
+    steps = np.concatenate([a + (b - a) * np.linspace(0, 1, 60)[:, None] for a, b in pairwise(way)])
+    assert room.air_at(steps[5:]).min() >= 0.5
+
+
+# Files
+
+
+def test_a_file_is_stood_and_what_is_written_has_no_island(tmp_path):
+    path, out = tmp_path / "hook.stl", tmp_path / "held.stl"
+    dumb_bell = joined(ball(6), ball(5, at=(14, 3, 2)), ball(3, at=(7, 1, 1)))
+    path.write_bytes(stl_bytes(moved(dumb_bell, np.array([100.0, -40, 7]))))
+    data, said = stand_file(path, out, RESIN, (0, -1, 0), "auto")
+    out.write_bytes(data)
+    assert said["unheld_islands"] == 0 and said["contacts"] and said["fits"]
+    assert said["directions"] >= 500
+    again = layers_of_file(out, RESIN)
+    assert again["islands"] == []
+    low, high = bounds(read_mesh(out))
+    assert low[2] == pytest.approx(0, abs=1e-6)
+    assert high[2] == pytest.approx(said["height_mm"], abs=1e-3)
+    assert said["resin_ml"] - volume(dumb_bell) / 1000 < said["support_volume_ml"] + 0.1
+
+
+def test_kept_as_it_lies_nothing_turns(tmp_path):
+    path = tmp_path / "hook.stl"
+    path.write_bytes(stl_bytes(hook()))
+    data, said = stand_file(path, tmp_path / "held.ply", RESIN, None, "keep")
+    assert said["lean_degrees"] == 0 and data.startswith(b"ply")
+    with pytest.raises(UnreadableFile, match=r"\.stl, \.ply, \.obj, \.3mf, \.glb"):
+        stand_file(path, tmp_path / "held.doc", RESIN, None, "keep")
+
+
+def test_the_command_stands_a_file_and_refuses_what_it_cannot(tmp_path):
+    path, out = tmp_path / "hook.stl", tmp_path / "held.3mf"
+    path.write_bytes(stl_bytes(hook()))
+    run = CliRunner().invoke(app, ["stand", str(path), "-o", str(out), "--orient", "keep", "--json"])
+    assert run.exit_code == 0
+    assert json.loads(run.stdout)["unheld_islands"] == 0
+    assert [piece.name for piece in read_file(out).pieces] == ["figure", "supports"]
+    for wrong in (["--show-side", "0,0"], ["--show-side", "0,0,0"], ["--orient", "best"], ["--printer", "none"]):
+        before = out.read_bytes()
+        run = CliRunner().invoke(app, ["stand", str(path), "-o", str(out), *wrong])
+        assert run.exit_code == 2
+        assert out.read_bytes() == before
+
+
+def test_parts_are_written_in_text_by_name(tmp_path):
+    text = obj_bytes([("he\nron; x", box(1, 2, 3)), ("", ball(1, rounds=1))]).decode()
+    assert [line for line in text.splitlines() if line.startswith("o ")] == ["o he-ron-x", "o part"]
+    path = tmp_path / "two.obj"
+    path.write_bytes(bytes_for(path, [("a", box(1, 2, 3)), ("b", box(1, 1, 1, (5, 0, 0)))]))
+    assert volume(read_mesh(path)) == pytest.approx(7)
+
+
+def test_a_first_look_is_light_and_as_large_as_the_figure():
+    heavy = ball(20, rounds=8)
+    look = first_look_bytes(heavy)
+    count, triangles = np.frombuffer(look[4:12], "<u4")
+    assert 20_000 < triangles <= MOST_TRIANGLES
+    points = np.frombuffer(look[12 : 12 + 12 * count], "<f4").reshape(-1, 3)
+    assert np.ptp(points, axis=0) == pytest.approx([40, 40, 40], rel=0.02)
+    light = ball(5, rounds=2)
+    assert first_look_bytes(light) == display_bytes(light, Thickness.unknown(light))
+
+
+def test_a_held_figure_is_held_in_filament_too():
+    figure = on_plate(hook(), np.array([0.0, 0, 1]))
+    build = stood(figure, Support(), edition=Edition(printer="long-reed-300", material="matt-filament"))
+    assert "island" not in codes(build)
+    assert unheld(figure, _Held(build), setup_for("long-reed-300")) == 0
+
+
+class _Held:
+    """A stood part in the place of what ``hold_figure`` gives."""
+
+    def __init__(self, build):
+        self.lift, self.supports = build.parts[0].stance.lift, moved(build.parts[0].supports, np.array([10.0, 2, 0]))
