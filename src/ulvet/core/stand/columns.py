@@ -10,7 +10,7 @@ from scipy.spatial.distance import cdist
 
 from ulvet.core.mesh import Floats, Mesh, Points, joined
 
-__all__ = ["Column", "bars_mesh", "column_mesh", "supports_mesh"]
+__all__ = ["Column", "column_mesh", "supports_mesh"]
 
 _SIDES = 10
 _BAR_WIDTH = 1.2
@@ -61,7 +61,7 @@ def column_mesh(axis: Points, radii: Floats) -> Mesh:
     return Mesh(np.concatenate([vertices, axis[:1], axis[-1:]]), faces)
 
 
-def bars_mesh(feet: Points, thickness: float) -> list[Mesh]:
+def _bars_mesh(feet: Points, thickness: float) -> list[Mesh]:
     """Level bars on the plate between neighbouring feet (f, 2), so that all hang together.
 
     The tree that joins all with the least length, and every pair of near neighbours.
@@ -88,7 +88,7 @@ def supports_mesh(columns: Sequence[Column], raft: float, with_bars: bool) -> Me
             axis, radii = _footed(column, raft)
             feet.append(axis[-1, :2])
         meshes.append(column_mesh(axis, radii))
-    bars = bars_mesh(np.array(feet).reshape(-1, 2), raft) if with_bars else []
+    bars = _bars_mesh(np.array(feet).reshape(-1, 2), raft) if with_bars else []
     whole = joined(*meshes, *bars)
     # A slanting ring close to the plate would reach through it.
     return Mesh(np.maximum(whole.vertices, [-np.inf, -np.inf, 0]), whole.faces)

@@ -1,6 +1,5 @@
 """Choosing how a figure stands: screening many ways, then looking at the layers of the best."""
 
-from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
@@ -43,22 +42,17 @@ _FLAT_SHARE = 0.35  # of the footprint that must lie on the plate for the figure
 _FLAT_NEAR = 0.05  # mm
 _THREADS = 2
 _COARSER = 2  # than the printer's pixel: ways are told apart as well; the one chosen is looked at in full
-Told = Callable[[float, str], None]
 
 
 @dataclass(frozen=True)
 class Weighed:
-    """One way to stand and what it costs, in minutes of hands; ``exact`` when its layers were looked at."""
+    """One way to stand and what it costs, in minutes of hands; ``islands`` once its layers were looked at."""
 
     up: tuple[float, float, float]
     spin: float
     fits: bool
     minutes: float
     islands: int | None = None
-
-    @property
-    def exact(self) -> bool:
-        return self.islands is not None
 
 
 @dataclass(frozen=True)
@@ -69,13 +63,12 @@ class Orienting:
     screened: int
 
 
-def orient_figure(mesh: Mesh, setup: Setup, show: Points | None, told: Told = lambda share, says: None) -> Orienting:
+def orient_figure(mesh: Mesh, setup: Setup, show: Points | None) -> Orienting:
     """Weigh the ways a mesh in print mm could stand. ``show`` (3,) is the side that must stay clean, if any.
 
     Raises TooManyLayers when the layers of one of the best ways cannot be looked at.
     """
     holding = holding_for(setup.printer.process)
-    told(0.0, "screening ways to stand")
     # Faces beside each other in memory are fetched once: files often have them in any order.
     mesh = Mesh(mesh.vertices, mesh.faces[np.argsort(mesh.faces.min(axis=1), kind="stable")])
     found = screen_directions(mesh, directions_for(mesh), holding.flattest, show, _FLAT_NEAR)
@@ -90,7 +83,6 @@ def orient_figure(mesh: Mesh, setup: Setup, show: Points | None, told: Told = la
         (chosen if said.fits else spare).append(said)
         if len(chosen) == EXACT:
             break
-    told(0.3, f"layers of the {EXACT} best ways")
     ways = (chosen or spare)[:EXACT]
     # Finding islands keeps one core busy: meanwhile the next way's layers are made.
     with ThreadPoolExecutor(_THREADS) as pool:

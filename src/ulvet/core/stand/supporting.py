@@ -1,6 +1,5 @@
 """Holding a figure: contacts at islands and under overhangs, columns to the plate, and a look at the layers again."""
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -34,7 +33,6 @@ _SAME = 0.4  # mm: two contacts nearer than this are one
 _FOOT = 1.3  # mm by which a foot is wider than its column all round
 _SLIM = 0.6  # of the usual column, where that has no way down
 Bools = NDArray[np.bool_]
-Told = Callable[[float, str], None]
 
 
 @dataclass(frozen=True)
@@ -66,29 +64,27 @@ def hold_figure(
     show: Points | None = None,
     lift: float | None = None,
     spacing: float | None = None,
-    told: Told = lambda share, says: None,
 ) -> Held:
     """Hold a turned figure, in print mm with its lowest point at z = 0.
 
     Every island is held first, also on the show side ``show`` (3,); undersides are held elsewhere only. ``lift`` mm,
     rounded to whole layers; None stands what lies flat on the plate and hangs the rest. ``spacing`` mm replaces the
-    process's own. After each round the layers
-    of figure and supports are looked at again, and what still begins in the air is held too, until nothing does or
-    no way is left.
+    process's own.
+
+    After each round the layers of figure and supports are looked at again, and what still begins in the air is held
+    too, until nothing does or no way is left.
 
     Raises TooManyLayers.
     """
     holding, printer = holding_for(setup.printer.process), setup.printer
     if spacing is not None:
         holding = holding.model_copy(update={"spacing": PrintMM(spacing)})
-    told(0.05, "layers without supports")
     stack = raster_layers(figure, printer.layer, printer.pixel)
     if lift is None:
         lift = 0.0 if lies_flat(figure) else holding.lift
     lift = PrintMM(round(lift / printer.layer) * printer.layer)
     work = _Work(moved(figure, np.array([0.0, 0, lift])), stack, setup, holding, show, lift)
     islands = find_islands(stack, island_dilation(setup), ISLAND_LEAST_AREA)
-    told(0.2, "contacts and columns")
     if lift > 0:
         # Lifted off the plate, the lowest layer begins in the air like any island.
         work.hold_places(_first_layer(stack) + np.array([0, 0, lift]))
@@ -98,8 +94,7 @@ def hold_figure(
     contacts: list[Contact] = []
     supports: Mesh | None = None
     whole = stack
-    for number in range(_ROUNDS):
-        told(0.4 + 0.6 * number / _ROUNDS, f"layers with {len(work.holds):,} supports")
+    for _ in range(_ROUNDS):
         contacts, columns = work.columns()
         supports = supports_mesh(columns, holding.raft, with_bars=lift > 0)
         if supports is None:
