@@ -11,7 +11,7 @@ import { count, mm } from '../app/units';
 import { Chart } from '../chart/Chart';
 import { FirstLook } from '../chart/FirstLook';
 import { wallTints } from '../chart/levels';
-import { isStation, STATIONS } from '../stations/names';
+import { isStation, STATION_NAMES, STATIONS } from '../stations/names';
 import {
   BringInPanel,
   ClearPanel,
@@ -21,6 +21,7 @@ import {
   UnsurveyedPanel,
 } from '../stations/panels';
 import { pointedAt, StandPanel } from '../stations/StandPanel';
+import { Acts, type Act } from './Acts';
 import { KeysSheet } from './KeysSheet';
 import { Line } from './Line';
 import { Note, useChosenRemedy } from './Note';
@@ -44,6 +45,7 @@ export default function FigurePage() {
   const [previewing, setPreviewing] = useState(false);
   const [swapped, setSwapped] = useState(false);
   const [keysShown, setKeysShown] = useState(false);
+  const [actsShown, setActsShown] = useState(false);
   const [wall, setWall] = useState<number | null>(null);
   const [picking, setPicking] = useState(false);
   const [chosenPart, choosePart] = useState<string | null>(null);
@@ -107,6 +109,8 @@ export default function FigurePage() {
     ']': () => turnRemedy(1),
     n: turnLight,
     '?': () => setKeysShown(true),
+    '/': () => setActsShown(true),
+    'ctrl+k': () => setActsShown(true),
     u: () => void undo(),
     U: () => void redo(),
     'ctrl+z': () => void undo(),
@@ -114,6 +118,27 @@ export default function FigurePage() {
     ...byNumber,
   });
 
+  const possible: Act[] = [
+    ...(canApply ? (current?.finding.remedies ?? []) : []).map((offered, k) => ({
+      name: offered.label,
+      ...(k === remedy && { key: 'A' }),
+      act: () => current && acts.apply(current.number, k),
+    })),
+    ...STATIONS.map((station, k) => ({
+      name: `Go to ${STATION_NAMES[station]}`,
+      ...(k < 9 && { key: String(k + 1) }),
+      act: () => go(station),
+    })),
+    ...(place + 1 < places ? [{ name: 'Next finding', key: 'J', act: () => look(place + 1) }] : []),
+    ...(place > 0 ? [{ name: 'Finding before', key: 'K', act: () => look(place - 1) }] : []),
+    ...(page.data?.can_undo ? [{ name: 'Undo', key: 'U', act: () => void undo() }] : []),
+    ...(page.data?.can_redo ? [{ name: 'Redo', key: 'Shift U', act: () => void redo() }] : []),
+    { name: swapped ? 'Larger chart' : 'Larger drawing', key: 'X', act: () => setSwapped(!swapped) },
+    { name: 'Turn day into night, or night into day', key: 'N', act: turnLight },
+    { name: 'Versions', act: () => void navigate(`/figures/${number}/versions`) },
+    { name: 'Back to the shelf', act: () => void navigate('/') },
+    { name: 'All keys', key: '?', act: () => setKeysShown(true) },
+  ];
   if (page.isError) return <Missing says={page.error.message} />;
   if (!page.data) return <p className="empty">Unrolling the sheet …</p>;
   const part = shownPart(build, chosenPart, current?.finding.part);
@@ -150,6 +175,7 @@ export default function FigurePage() {
         </span>
       </header>
       <KeysSheet open={keysShown} close={() => setKeysShown(false)} />
+      <Acts open={actsShown} close={() => setActsShown(false)} acts={possible} />
       <main className="sheet">
         <Line
           stations={page.data.stations}
@@ -239,6 +265,9 @@ export default function FigurePage() {
               <span>
                 <kbd>1</kbd>–<kbd>9</kbd> stations
               </span>
+              <button className="plain" onClick={() => setActsShown(true)}>
+                <kbd>/</kbd> by name
+              </button>
               <button className="plain" onClick={() => setKeysShown(true)}>
                 <kbd>?</kbd> all keys
               </button>

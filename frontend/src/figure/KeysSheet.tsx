@@ -10,6 +10,7 @@ const KEYS: [keys: string[], does: string][] = [
   [['1 – 9'], 'stations, as they stand on the line'],
   [['N'], 'night chart, day chart'],
   [['←', '→', '↑', '↓'], 'turn the figure, while the chart has the focus'],
+  [['/'], 'do anything by its name; Ctrl K too'],
   [['?'], 'this sheet'],
 ];
 

@@ -1,0 +1,40 @@
+import Autocomplete from '@mui/material/Autocomplete';
+import Dialog from '@mui/material/Dialog';
+import TextField from '@mui/material/TextField';
+
+/** Something that can be done now, by its name. */
+export interface Act {
+  name: string;
+  /** The key that does it without this sheet. */
+  key?: string;
+  act: () => void;
+}
+
+/** Everything that can be done here, found by typing a part of its name. */
+export function Acts({ open, close, acts }: { open: boolean; close: () => void; acts: Act[] }) {
+  return (
+    <Dialog open={open} onClose={close} aria-label="What to do" fullWidth maxWidth="sm">
+      <div className="acts-sheet">
+        <Autocomplete
+          open
+          autoHighlight
+          disablePortal
+          options={acts}
+          getOptionLabel={(option) => option.name}
+          noOptionsText="Nothing here goes by that name."
+          onChange={(_, chosen) => {
+            close();
+            chosen?.act();
+          }}
+          renderOption={({ key, ...props }, option) => (
+            <li key={key} {...props}>
+              <span>{option.name}</span>
+              {option.key && <kbd>{option.key}</kbd>}
+            </li>
+          )}
+          renderInput={(props) => <TextField {...props} autoFocus label="What to do" />}
+        />
+      </div>
+    </Dialog>
+  );
+}
