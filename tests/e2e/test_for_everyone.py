@@ -31,10 +31,17 @@ def complaints(page):
 
 
 def test_no_view_breaks_the_rules_for_accessible_pages(figure):
-    for name in ("Bring in", "Size", "Mend", "Gauge", "Hollow", "Layers", "Release"):
+    for name in ("Bring in", "Size", "Mend", "Gauge", "Hollow", "Stand", "Layers", "Release"):
         station(figure, name).click()
         figure.wait_for_timeout(300)
         assert complaints(figure) == [], name
+    figure.keyboard.press("/")
+    expect(figure.get_by_role("dialog", name="What to do")).to_be_visible()
+    figure.keyboard.type("versions")
+    assert complaints(figure) == []
+    figure.keyboard.press("Enter")
+    expect(figure.get_by_role("heading", name="Nothing frozen yet")).to_be_visible()
+    assert complaints(figure) == []
     figure.get_by_role("link", name="Shelf").click()
     expect(figure.get_by_role("heading", name="Post")).to_be_visible()
     assert complaints(figure) == []

@@ -119,9 +119,11 @@ def test_every_station_can_be_reached_and_says_honestly_what_it_is(page, clean_s
     page.get_by_label("Choose a figure’s file").set_input_files(clean_stl)
     page.wait_for_url("**/figures/1")
     settled(page)
-    for name in ("Hollow", "Part", "Stand", "Proof", "Finish"):
+    for name in ("Hollow", "Part", "Proof", "Finish"):
         station(page, name).click()
         expect(page.get_by_role("heading", level=2, name="Not surveyed yet")).to_be_visible()
+    station(page, "Stand").click()
+    expect(page.get_by_role("heading", level=2, name="Stands upright on the plate")).to_be_visible()
     station(page, "Layers").click()
     expect(page.get_by_text("layer 1 of 300")).to_be_visible()
     page.get_by_label("Layer", exact=True).focus()

@@ -15,7 +15,7 @@ function opened() {
     { name: 'Go to Stand', key: '7', act: stand },
   ];
   render(<Acts open close={close} acts={acts} />);
-  return { undo, stand, close, input: screen.getByLabelText('What to do', { selector: 'input' }) };
+  return { undo, stand, close, input: screen.getByLabelText('A part of its name', { selector: 'input' }) };
 }
 
 it('does what its name is typed for, and leaves', () => {

@@ -13,8 +13,9 @@ export interface Act {
 /** Everything that can be done here, found by typing a part of its name. */
 export function Acts({ open, close, acts }: { open: boolean; close: () => void; acts: Act[] }) {
   return (
-    <Dialog open={open} onClose={close} aria-label="What to do" fullWidth maxWidth="sm">
+    <Dialog open={open} onClose={close} aria-labelledby="acts-title" fullWidth maxWidth="sm">
       <div className="acts-sheet">
+        <h2 id="acts-title">What to do</h2>
         <Autocomplete
           open
           autoHighlight
@@ -32,7 +33,7 @@ export function Acts({ open, close, acts }: { open: boolean; close: () => void; 
               {option.key && <kbd>{option.key}</kbd>}
             </li>
           )}
-          renderInput={(props) => <TextField {...props} autoFocus label="What to do" />}
+          renderInput={(props) => <TextField {...props} autoFocus label="A part of its name" />}
         />
       </div>
     </Dialog>

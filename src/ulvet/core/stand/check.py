@@ -29,7 +29,7 @@ def check_stand(part: Part, factor: float, setup: Setup) -> list[Finding]:
     if shown:
         findings.append(
             _finding(
-                part, factor, "supports-show", Severity.CAUTION, shown,
+                part, factor, shown, code="supports-show", severity=Severity.CAUTION,
                 title=f"{says(len(shown), 'contact')} on the side that shows",
                 measured=len(shown), limit=0, unit="contacts",
                 why="Islands begin there, and an island without a hold is lost. Each leaves a mark to sand; "
@@ -39,7 +39,7 @@ def check_stand(part: Part, factor: float, setup: Setup) -> list[Finding]:
     if struts:
         findings.append(
             _finding(
-                part, factor, "struts-on-figure", Severity.NOTE, struts,
+                part, factor, struts, code="struts-on-figure", severity=Severity.NOTE,
                 title=f"{says(len(struts), 'support')} standing on the figure",
                 measured=len(struts), limit=0, unit="supports",
                 why="No way leads from there down to the plate, so each stands on the figure below and marks it at "
@@ -50,7 +50,7 @@ def check_stand(part: Part, factor: float, setup: Setup) -> list[Finding]:
         closer = PrintMM(max(holding.spacing * _CLOSER, _LEAST_SPACING))
         findings.append(
             _finding(
-                part, factor, "weak-hold", Severity.CAUTION, torn,
+                part, factor, torn, code="weak-hold", severity=Severity.CAUTION,
                 title=f"{says(len(torn), 'contact')} may tear off",
                 measured=torn[0].load_N, limit=bears, unit="N",
                 why=f"The layers above pull with an estimated {torn[0].load_N:.1f} N at most, and a tip of "
@@ -69,8 +69,8 @@ def check_stand(part: Part, factor: float, setup: Setup) -> list[Finding]:
 
 
 def _finding(
-    part: Part, factor: float, code: str, severity: Severity, contacts: list[Contact],
-    *, title: str, measured: float, limit: float, unit: str, why: str, remedies: tuple[Remedy, ...] = (),
+    part: Part, factor: float, contacts: list[Contact], *, code: str, severity: Severity,
+    title: str, measured: float, limit: float, unit: str, why: str, remedies: tuple[Remedy, ...] = (),
 ) -> Finding:  # fmt: skip
     points = part.stance.in_figure(np.array([contact.point for contact in contacts]), part.mesh, factor)
     x, y, z = (-part.stance.turn[2]).tolist()
