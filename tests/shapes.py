@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ulvet.core.mesh import Mesh
+from ulvet.core.mesh import Mesh, joined
 
 __all__ = ["ball", "box", "cylinder", "joined", "subdivided", "tube"]
 
@@ -34,15 +34,6 @@ def cylinder(radius: float, height: float, sides: int = 64, at: tuple[float, flo
 def tube(outer: float, inner: float, height: float, sides: int = 96) -> Mesh:
     """An upright tube open at both ends, its wall ``outer - inner``."""
     return _turned([(outer, 0), (outer, height), (inner, height), (inner, 0)], sides, (0, 0, 0), closed=True)
-
-
-def joined(*meshes: Mesh) -> Mesh:
-    """Several shells in one mesh."""
-    starts = np.cumsum([0] + [len(mesh.vertices) for mesh in meshes[:-1]])
-    return Mesh(
-        np.concatenate([mesh.vertices for mesh in meshes]),
-        np.concatenate([mesh.faces + start for mesh, start in zip(meshes, starts, strict=True)]),
-    )
 
 
 def subdivided(mesh: Mesh) -> Mesh:
