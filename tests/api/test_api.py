@@ -268,3 +268,64 @@ def test_a_page_is_served_for_every_sheet_but_not_for_the_api(served):
 
 def _top_of_bar(drawing):
     return max(y for line in drawing["outlines"] for _, y in line if abs(y) < 2)
+
+
+def test_the_record_is_switched_moved_and_set_only_where_it_was_seen_and_can_be_run(client, clean_stl):
+    figure = brought(client, clean_stl)
+    built(client, figure)
+
+    def put(path, body, seen):
+        return client.put(f"/figures/{figure}/{path}", json=body, headers={"If-Match": str(seen)})
+
+    stand = {
+        "says": "stood",
+        "steps": [
+            {"kind": "orient", "values": {"up": [0, 0, 1], "show_side": [0, -1, 0]}},
+            {"kind": "support", "values": {"lift": 4.0}},
+        ],
+    }
+    page = put("steps", stand, 1).json()
+    assert (page["revision"], page["says"]) == (2, "stood")
+    page = built(client, figure)
+    assert [step["kind"] for step in page["build"]["steps"]] == ["bring-in", "orient", "support"]
+    stance = page["build"]["parts"][0]["facts"]["stance"]
+    assert stance["lift"] == pytest.approx(4) and stance["contacts"] and stance["show"] == [0, -1, 0]
+    name = page["build"]["parts"][0]["supports_display"]
+    assert client.get(f"/blobs/{name}").content.startswith(b"ULD1")
+
+    assert put("steps", stand, 1).status_code == 412
+    refused = put("record/2/place", {"to": 1}, 2)
+    assert refused.status_code == 422 and "then how it is held" in refused.json()["detail"]
+    assert put("record/9/switch", {"on": False}, 2).status_code == 404
+    assert put("record/0/switch", {"on": False}, 2).status_code == 422
+    nowhere = {"says": "x", "steps": [{"kind": "orient", "values": {"up": [0, 0, 0]}}]}
+    assert put("steps", nowhere, 2).status_code == 422
+    assert put("record/2/switch", {"on": False}, 2).json()["revision"] == 3
+    off = built(client, figure)["build"]
+    assert off["parts"][0]["supports"] is None
+    assert off["steps"][2]["sentence"] == ["Support: switched off."]
+
+
+def test_versions_are_frozen_listed_and_compared_over_the_api(client, clean_stl):
+    figure = brought(client, clean_stl)
+    built(client, figure)
+
+    def freeze(seen, says=""):
+        return client.post(f"/figures/{figure}/versions", json={"says": says}, headers={"If-Match": str(seen)})
+
+    first = freeze(1, "as it came")
+    assert first.status_code == 201
+    assert (first.json()["number"], first.json()["says"]) == (1, "as it came")
+    assert freeze(1).status_code == 422
+    taller = {"height": 30, "printer": "lantern-6", "material": "tough-grey"}
+    client.put(f"/figures/{figure}/edition", json=taller, headers={"If-Match": "1"})
+    assert freeze(1).status_code == 412
+    built(client, figure)
+    assert [v["number"] for v in client.get(f"/figures/{figure}/versions").json()] == [1]
+    job = finished(client, client.post(f"/figures/{figure}/comparisons", params={"before": 1}).json())
+    said = client.get(f"/comparisons/{job['made']['comparison']}").json()
+    (moved,) = said["moved"]
+    # Twice as large about the middle of its foot: the top rises by what it was tall.
+    assert moved["greatest"] == pytest.approx((15**2 + 10**2 + 5**2) ** 0.5, rel=0.01)
+    assert client.post(f"/figures/{figure}/comparisons", params={"before": 3}).status_code == 404
+    assert client.get(f"/comparisons/{'0' * 64}").status_code == 404
