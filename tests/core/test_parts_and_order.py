@@ -14,6 +14,7 @@ from ulvet.core.io import glb_bytes, read_file, threemf_bytes
 from ulvet.core.io.reading import MOST_PIECES, named_pieces
 from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.mend.steps import CloseHoles, DropFaces, OrientFaces, Weld
+from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.changing import (
     IllegalOrder,
     with_fields,
@@ -27,7 +28,7 @@ from ulvet.core.release import Checked, release_files
 from ulvet.core.stand.steps import Orient, Support
 
 HERON, OTTER = subdivided(box(8, 6, 20)), box(5, 5, 6, at=(20, 0, 0))
-THICKEN = Thicken(wall=PrintMM(0.8), places=((FigureMM(0), FigureMM(0), FigureMM(5)),), reach=FigureMM(4))
+THICKEN = Thicken(wall=PrintMM(0.8), places=(Anchor(point=(FigureMM(0), FigureMM(0), FigureMM(5))),), reach=FigureMM(4))
 
 
 @pytest.fixture

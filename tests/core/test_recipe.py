@@ -10,6 +10,7 @@ from ulvet.core.build import build_figure
 from ulvet.core.gauge.steps import Thicken
 from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.mend.steps import CloseHoles, DropFaces
+from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.runner import Recipe, recipe_hash, run_recipe, step_key
 from ulvet.core.recipe.step import Context, Part, Step, StepResult
 from ulvet.core.recipe.union import step_adapter, step_kinds
@@ -91,7 +92,9 @@ def test_a_step_cannot_read_what_it_did_not_declare():
 
 def test_the_factor_is_fixed_by_what_was_brought_in():
     bar = cylinder(0.2, 20, 24)
-    thicken = Thicken(wall=PrintMM(0.8), places=((FigureMM(0), FigureMM(0), FigureMM(10)),), reach=FigureMM(30))
+    thicken = Thicken(
+        wall=PrintMM(0.8), places=(Anchor(point=(FigureMM(0), FigureMM(0), FigureMM(10))),), reach=FigureMM(30)
+    )
     run = run_recipe(recipe_for(bar, thicken), {bar.hash: bar}, Edition(height=PrintMM(10)))
     assert run.factor == 0.5  # although the thickened bar is taller
 
@@ -100,7 +103,9 @@ def test_walls_stay_in_print_mm_whatever_the_size():
     plate = box(20, 20, 0.6)
     for _ in range(3):
         plate = subdivided(plate)
-    thicken = Thicken(wall=PrintMM(0.8), places=((FigureMM(0), FigureMM(0), FigureMM(0)),), reach=FigureMM(30))
+    thicken = Thicken(
+        wall=PrintMM(0.8), places=(Anchor(point=(FigureMM(0), FigureMM(0), FigureMM(0))),), reach=FigureMM(30)
+    )
     for factor in (0.5, 1.0):
         build = build_figure(recipe_for(plate, thicken), Edition(factor=factor), {plate.hash: plate})
         assert build.facts[0].size_mm[2] == pytest.approx(0.8, rel=0.02)
@@ -108,7 +113,9 @@ def test_walls_stay_in_print_mm_whatever_the_size():
 
 def test_a_recipe_run_twice_gives_the_same_bytes():
     plate = subdivided(subdivided(box(20, 20, 0.3)))
-    thicken = Thicken(wall=PrintMM(0.8), places=((FigureMM(0), FigureMM(0), FigureMM(0)),), reach=FigureMM(30))
+    thicken = Thicken(
+        wall=PrintMM(0.8), places=(Anchor(point=(FigureMM(0), FigureMM(0), FigureMM(0))),), reach=FigureMM(30)
+    )
     first, second = (
         run_recipe(recipe_for(plate, thicken), {plate.hash: plate}, Edition()).parts[0].mesh.hash for _ in range(2)
     )

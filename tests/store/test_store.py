@@ -1,3 +1,4 @@
+import json
 import sqlite3
 
 import pytest
@@ -7,6 +8,8 @@ from sqlalchemy import create_engine, inspect, select
 from sqlalchemy.exc import IntegrityError
 
 from tests.shapes import ball, box
+from ulvet.core.bring_in.steps import BringIn
+from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.step import Part, Receipt, StepResult
 from ulvet.store.blobs import Blobs, MissingBlob, write_whole
 from ulvet.store.checking import check_folder
@@ -120,6 +123,8 @@ def test_a_database_of_the_first_revision_is_carried_over_with_everything_in_it(
     engine.dispose()
     old = sqlite3.connect(folder.database)
     now = "2026-01-02 03:04:05"
+    brought_in = BringIn(source="m", name="toll.stl").model_dump(mode="json")
+    thickened = {"kind": "thicken", "wall": 0.8, "places": [[1.0, 2.0, 3.0]], "reach": 2.0}
     old.execute("INSERT INTO figures (id, name, created) VALUES (1, 'Toll keeper', ?)", [now])
     old.execute(
         "INSERT INTO sources (id, figure_id, file_name, file_hash, file_bytes, mesh_hash, brought) "
@@ -128,8 +133,8 @@ def test_a_database_of_the_first_revision_is_carried_over_with_everything_in_it(
     )
     old.execute(
         "INSERT INTO revisions (id, figure_id, number, recipe, edition, says, created) "
-        "VALUES (1, 1, 1, '{}', '{}', 'brought in', ?)",
-        [now],
+        "VALUES (1, 1, 1, ?, '{}', 'brought in', ?)",
+        [json.dumps({"steps": [brought_in, thickened]}), now],
     )
     old.execute("UPDATE figures SET head_id = 1")
     old.commit()
@@ -138,6 +143,8 @@ def test_a_database_of_the_first_revision_is_carried_over_with_everything_in_it(
         (figure,) = session.scalars(select(Figure)).all()
         assert (figure.name, figure.head.says) == ("Toll keeper", "brought in")
         assert [(source.file_name, source.upload) for source in figure.sources] == [("toll.stl", None)]
+        step = Recipe.model_validate(figure.head.recipe).steps[1]
+        assert [anchor.point for anchor in step.places] == [(1.0, 2.0, 3.0)]
         assert not session.connection().exec_driver_sql("PRAGMA foreign_key_check").all()
 
 

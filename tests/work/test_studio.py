@@ -14,13 +14,14 @@ from ulvet.core.inspect import bring_in_step
 from ulvet.core.io import Reading
 from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.mend.steps import CloseHoles, OrientFaces
+from ulvet.core.recipe.anchors import Anchor
 from ulvet.store.folder import DataFolder
 from ulvet.work import releasing, versions
 from ulvet.work.jobs import JOBS
 from ulvet.work.studio import Conflict, NotThere, Refused, Studio
 from ulvet.work.supervisor import Job, JobState
 
-THICKEN = Thicken(wall=PrintMM(0.8), places=((FigureMM(0), FigureMM(0), FigureMM(5)),), reach=FigureMM(4))
+THICKEN = Thicken(wall=PrintMM(0.8), places=(Anchor(point=(FigureMM(0), FigureMM(0), FigureMM(5))),), reach=FigureMM(4))
 
 
 class OnTheSpot:
@@ -187,7 +188,7 @@ def test_remedies_and_trials_belong_to_the_build_they_were_offered_for(studio):
         with pytest.raises(NotThere):
             studio.remedy(record, finding, remedy)
     trial = studio.preview(record.key, thin, 0, number)
-    assert studio.blobs.mesh(trial.result["meshes"][0]).hash != record.parts[0].mesh
+    assert studio.blobs.mesh(trial.result["meshes"]["figure"]).hash != record.parts[0].mesh
     studio.set_edition(number, 1, Edition(height=PrintMM(40)))
     with pytest.raises(NotThere, match="changed since"):
         studio.preview(record.key, thin, 0, number)
@@ -261,7 +262,7 @@ def test_versions_are_numbered_and_freeze_what_was_seen(studio):
 def test_a_version_outlives_undo_and_is_compared_with_what_came_after(studio):
     figure = shelved(studio)
     versions.freeze(studio, figure, seen(studio, figure), "")
-    places = tuple((FigureMM(0), FigureMM(0), FigureMM(z)) for z in (11, 13, 15))
+    places = tuple(Anchor(point=(FigureMM(0), FigureMM(0), FigureMM(z))) for z in (11, 13, 15))
     thick = THICKEN.model_copy(update={"places": places})
     studio.apply(figure, 1, Remedy(label="thicker", change=AddSteps(steps=(thick,))))
     studio.want_build(figure)

@@ -557,6 +557,31 @@ export interface components {
             steps: components["schemas"]["Step"][];
         };
         /**
+         * Anchor
+         * @description A point picked on a surface: in figure mm, with the outward normal there and the source it was picked on.
+         *
+         *     ``normal`` is of length one; without one, any side will do. ``source`` is the hash of the source's mesh.
+         */
+        Anchor: {
+            /** Normal */
+            normal?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+        };
+        /**
          * ApplyRemedy
          * @description A remedy, by its place in a finding of a build.
          */
@@ -902,7 +927,9 @@ export interface components {
              * @description What a finished job made, by name.
              */
             made: {
-                [key: string]: number | string | string[];
+                [key: string]: number | string | {
+                    [key: string]: string;
+                };
             };
             /** Says */
             says: string;
@@ -912,6 +939,7 @@ export interface components {
             share: number;
             state: components["schemas"]["JobState"];
         };
+        JsonValue: unknown;
         /**
          * LayerFrame
          * @description Where the pictures of a part's layers lie in print axes, mm.
@@ -936,6 +964,21 @@ export interface components {
          * @enum {string}
          */
         LimitOrigin: "bench default" | "user" | "learnt";
+        /**
+         * LostAnchor
+         * @description An anchor that found no surface: its number in its step, and the nearest surface that looks its way.
+         */
+        LostAnchor: {
+            /** Away */
+            away: number;
+            /** Limit */
+            limit: number;
+            nearest: components["schemas"]["Anchor"];
+            /** Number */
+            number: number;
+            /** Part */
+            part: string;
+        };
         /**
          * Marks
          * @description Open findings by severity.
@@ -1123,6 +1166,16 @@ export interface components {
              */
             greatest_movement: number;
             /**
+             * Idle
+             * @default false
+             */
+            idle: boolean;
+            /**
+             * Lost
+             * @default []
+             */
+            lost: components["schemas"]["LostAnchor"][];
+            /**
              * Measures
              * @default {}
              */
@@ -1252,7 +1305,9 @@ export interface components {
         };
         /**
          * SetStep
-         * @description Set fields of the last step of a kind, which is added where there is none.
+         * @description Set fields of the step of this kind at a place of the recipe.
+         *
+         *     Without a place it is the last of its kind, which is added where there is none.
          */
         SetStep: {
             /**
@@ -1262,13 +1317,11 @@ export interface components {
             does: "set-step";
             /** Kind */
             kind: string;
+            /** Place */
+            place?: number | null;
             /** Values */
             values: {
-                [key: string]: number | string | [
-                    number,
-                    number,
-                    number
-                ] | null;
+                [key: string]: components["schemas"]["JsonValue"];
             };
         };
         /**

@@ -50,8 +50,8 @@ export function Note(props: Props) {
   });
   const proposal = useQuery({
     queryKey: ['preview', build.key, number, remedy],
-    queryFn: () => propose(figure, build.key, number, remedy),
-    enabled: previewing && chosen?.change.does === 'add-steps',
+    queryFn: () => propose(figure, build.key, number, finding.part, remedy),
+    enabled: previewing && (chosen?.change.does === 'add-steps' || chosen?.change.does === 'set-step'),
     staleTime: Infinity,
   });
   return (
@@ -87,7 +87,7 @@ export function Note(props: Props) {
   );
 }
 
-async function propose(figure: number, build: string, finding: number, remedy: number) {
+async function propose(figure: number, build: string, finding: number, part: string, remedy: number) {
   const job = await told<JobView>(
     api.POST('/api/figures/{number}/previews', {
       params: { path: { number: figure } },
@@ -95,12 +95,13 @@ async function propose(figure: number, build: string, finding: number, remedy: n
     }),
   );
   const done = await ended(job);
-  const meshes = done.made.meshes;
-  if (done.state !== 'done' || !Array.isArray(meshes))
-    throw new Error(done.error || 'The trial was stopped.');
+  const meshes = done.made.meshes as Record<string, string> | undefined;
+  if (done.state !== 'done' || !meshes) throw new Error(done.error || 'The trial was stopped.');
+  const mesh = meshes[part];
+  if (!mesh) throw new Error(`After it there is no part ${part}; apply it to see what there is.`);
   return told<SectionDrawing>(
     api.GET('/api/builds/{key}/sections/{finding}', {
-      params: { path: { key: build, finding }, query: { mesh: meshes[0] } },
+      params: { path: { key: build, finding }, query: { mesh } },
     }),
   );
 }

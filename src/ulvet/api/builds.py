@@ -8,7 +8,6 @@ from pydantic import BaseModel
 
 from ulvet.api.views import AtStudio, RowNumber
 from ulvet.core.section import cut_section, plane_through
-from ulvet.core.stations import Station
 from ulvet.work.layer_store import layer_png, layers_from
 from ulvet.work.record import BuildRecord, PartRecord
 from ulvet.work.studio import NotThere
@@ -63,7 +62,7 @@ def section(
         None if where.along is None else np.array(where.along),
     )
     extent = (where.extent or 0.0) / factor
-    is_wall = found.station is Station.GAUGE
+    is_wall = found.code == "thin-wall"
     if is_wall:
         limit = found.limit / factor
         reach = float(np.clip(0.7 * extent, 3 * limit, 9 * limit))

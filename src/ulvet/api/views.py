@@ -54,7 +54,7 @@ class JobView(BaseModel):
     seconds_left: float | None
     error: str
     figure: int | None
-    made: dict[str, int | str | list[str]] = Field(description="What a finished job made, by name.")
+    made: dict[str, int | str | dict[str, str]] = Field(description="What a finished job made, by name.")
 
 
 class Marks(BaseModel):

@@ -4,7 +4,7 @@ import hashlib
 import json
 import time
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, TypeAdapter
@@ -19,6 +19,7 @@ from ulvet.core.layers import Estimate, LayersReport, TooManyLayers, check_layer
 from ulvet.core.mend import check_mesh, orient_faces
 from ulvet.core.mesh import Floats, Mesh, area, bounds, joined, volume
 from ulvet.core.picture import picture_png
+from ulvet.core.recipe.check import check_recipe
 from ulvet.core.recipe.runner import Memory, NoMemory, Recipe, run_recipe
 from ulvet.core.recipe.step import Part, Receipt
 from ulvet.core.size import check_fit
@@ -108,7 +109,7 @@ def build_figure(
     run = run_recipe(recipe, sources, edition, memory, lambda share, says: told(begin * share, says))
     factor = run.factor
     seconds = {"recipe": clock() - began}
-    findings: list[Finding] = []
+    findings = check_recipe(recipe, run.receipts, run.parts, factor)
     first = next((step for step in recipe.steps if isinstance(step, BringIn)), None)
     if first and run.parts:
         findings += check_unit(first, joined(*(part.mesh for part in run.parts)), edition)
@@ -124,7 +125,7 @@ def build_figure(
 
         told(begin + (1 - begin) * (at + 0.3) / len(run.parts), "gauge: walls")
         began = clock()
-        seen = Part(part.name, orient_faces(without_repeats(part.mesh))[0]) if wrong else part
+        seen = replace(part, mesh=orient_faces(without_repeats(part.mesh))[0]) if wrong else part
         walls = _walls(seen.mesh, memory)
         if walls is None:
             unseen.append(Unseen(station=Station.GAUGE, part=part.name, why=_NO_WALLS))

@@ -3,7 +3,7 @@
 from enum import StrEnum
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, JsonValue
 
 from ulvet.core.bench import Edition
 from ulvet.core.lengths import PrintMM
@@ -12,6 +12,7 @@ from ulvet.core.stations import Station
 
 __all__ = [
     "AddSteps",
+    "Change",
     "Cost",
     "Finding",
     "LimitOrigin",
@@ -75,11 +76,15 @@ class AddSteps(_Value):
 
 
 class SetStep(_Value):
-    """Set fields of the last step of a kind, which is added where there is none."""
+    """Set fields of the step of this kind at a place of the recipe.
+
+    Without a place it is the last of its kind, which is added where there is none.
+    """
 
     does: Literal["set-step"] = "set-step"
     kind: str
-    values: dict[str, float | str | Vector | None]
+    place: int | None = None
+    values: dict[str, JsonValue]
 
 
 class SetEdition(_Value):
@@ -98,6 +103,7 @@ class ReadSourceAs(_Value):
 
 
 Change = Annotated[AddSteps | SetStep | SetEdition | ReadSourceAs, Field(discriminator="does")]
+"""What a remedy does to the recipe or its edition."""
 
 
 class Remedy(_Value):

@@ -35,6 +35,7 @@ class DiskMemory:
                 "mesh": self._blobs.put_mesh(part.mesh),
                 "stance": part.stance.model_dump(mode="json"),
                 "supports": None if part.supports is None else self._blobs.put_mesh(part.supports),
+                "source": part.source,
             }
             for part in result.parts
         ]
@@ -54,6 +55,6 @@ class DiskMemory:
         """Keep what a check measured."""
         write_whole(self._folder / f"{key}.measured", hashlib.sha256(measured).digest() + measured)
 
-    def _part(self, name: str, mesh: str, stance: dict[str, object], supports: str | None) -> Part:
+    def _part(self, name: str, mesh: str, stance: dict[str, object], supports: str | None, source: str) -> Part:
         held = None if supports is None else self._blobs.mesh(supports)
-        return Part(name, self._blobs.mesh(mesh), Stance.model_validate(stance), held)
+        return Part(name, self._blobs.mesh(mesh), Stance.model_validate(stance), held, source)

@@ -116,11 +116,11 @@ def build(folder: DataFolder, values: Values, told: Told) -> Values:
 
 
 def preview(folder: DataFolder, values: Values, told: Told) -> Values:
-    """Run ``recipe`` in ``edition`` without checks. Gives the hash of each part's mesh."""
+    """Run ``recipe`` in ``edition`` without checks. Gives the hash of each part's mesh by its name."""
     recipe, edition = _asked(values)
     run = run_recipe(recipe, _sources(folder, recipe), edition, DiskMemory(folder), told)
     blobs = Blobs(folder.blobs)
-    return {"meshes": [blobs.put_mesh(part.mesh) for part in run.parts]}
+    return {"meshes": {part.name: blobs.put_mesh(part.mesh) for part in run.parts}}
 
 
 def compare(folder: DataFolder, values: Values, told: Told) -> Values:

@@ -10,17 +10,16 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session, selectinload
 
 from ulvet.core.bench import Edition, setup_for
-from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.build import CHECK_SECONDS_A_TRIANGLE
-from ulvet.core.findings import AddSteps, ReadSourceAs, Remedy, SetEdition, SetStep
+from ulvet.core.findings import Remedy
 from ulvet.core.recipe.changing import (
     IllegalOrder,
     with_fields,
     with_step_moved,
     with_step_set,
     with_step_switched,
-    with_steps_added,
 )
+from ulvet.core.recipe.remedies import after_change
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.step import Step
 from ulvet.core.recipe.union import step_adapter
@@ -190,7 +189,7 @@ class Studio:
 
         Raises NotThere, Conflict, Refused.
         """
-        self._change(number, seen, remedy.label, lambda recipe, edition: self.changed(recipe, edition, remedy))
+        self._change(number, seen, remedy.label, lambda recipe, edition: after_change(recipe, edition, remedy.change))
 
     def edit_step(self, number: int, seen: int, place: int, field: str, value: float) -> None:
         """Change a number in a sentence of the record, as a new revision.
@@ -296,7 +295,7 @@ class Studio:
         figure, head, record, _ = self.figure(figure_number)
         if record is None or record.key != key:
             raise NotThere("The figure has changed since; look at it again.")
-        recipe, edition = self.changed(*self.asked(head), self.remedy(record, finding, remedy))
+        recipe, edition = after_change(*self.asked(head), self.remedy(record, finding, remedy).change)
         return self.supervisor.submit(
             "preview",
             build_key(recipe, edition),
@@ -315,24 +314,6 @@ class Studio:
     def asked(self, revision: Revision) -> tuple[Recipe, Edition]:
         """What a revision asks for."""
         return Recipe.model_validate(revision.recipe), Edition.model_validate(revision.edition)
-
-    @staticmethod
-    def changed(recipe: Recipe, edition: Edition, remedy: Remedy) -> tuple[Recipe, Edition]:
-        """Recipe and edition after a remedy."""
-        match remedy.change:
-            case AddSteps(steps=steps):
-                return with_steps_added(recipe, steps), edition
-            case SetStep(kind=kind, values=values):
-                return with_step_set(recipe, kind, values), edition
-            case SetEdition(edition=other):
-                return recipe, other
-            case ReadSourceAs(unit=unit, up=up):
-                first = recipe.steps[0]
-                if not isinstance(first, BringIn):
-                    raise Refused("The recipe does not begin with a source.")
-                given = {name: value for name, value in (("unit", unit), ("up", up)) if value}
-                read = BringIn.model_validate({**first.model_dump(), **given, "doubt": ""})
-                return Recipe(steps=(read, *recipe.steps[1:])), edition
 
     @staticmethod
     def remedy(record: BuildRecord, finding: int, remedy: int) -> Remedy:

@@ -46,7 +46,7 @@ class BringIn(Step):
         # All pieces stand as they lie to each other.
         placement = placement_of(sources[self.source], self.unit, self.up)
         pieces = self.pieces or (SourcePiece(name="figure", mesh=self.source),)
-        brought = tuple(Part(piece.name, placement.placed(sources[piece.mesh])) for piece in pieces)
+        brought = tuple(Part(piece.name, placement.placed(sources[piece.mesh]), source=self.source) for piece in pieces)
         inside = sum(volume(part.mesh) for part in brought)
         triangles = sum(len(part.mesh.faces) for part in brought)
         receipt = Receipt(

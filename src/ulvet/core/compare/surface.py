@@ -4,7 +4,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from ulvet.core.mesh import Floats, Mesh, Points
+from ulvet.core.mesh import Floats, Mesh
+from ulvet.core.nearest import nearest_on_triangles
 
 __all__ = ["moved_surface"]
 
@@ -34,7 +35,7 @@ def moved_surface(before: Mesh, after: Mesh) -> Floats:
         middles = by_middle.query(points, k=count)[1].reshape(len(some), -1)
         ends = by_corner.query(points, k=min(_NEAREST, len(before.vertices)))[1].reshape(len(some), -1)
         faces = np.concatenate([middles, beside[ends].reshape(len(some), -1)], axis=1)
-        far[some] = _to_triangles(points, corners, faces).min(axis=1)
+        far[some] = nearest_on_triangles(points, corners, faces)[1].min(axis=1)
     return far
 
 
@@ -47,28 +48,3 @@ def _a_face_of_each_vertex(mesh: Mesh) -> NDArray[np.int64]:
     used = last >= first
     picks = np.stack([first, (first + last) // 2, last], axis=1)
     return np.where(used[:, None], face[np.clip(picks, 0, len(face) - 1)], 0)
-
-
-def _to_triangles(points: Points, corners: Points, faces: NDArray[np.int64]) -> Floats:
-    """Distance of points (n, 3) to each of their candidate faces (n, c); (n, c) (Ericson 2004, 5.1.5)."""
-    a, b, c = (corners[faces, k] for k in range(3))
-    p = points[:, None]
-    ab, ac = b - a, c - a
-
-    def dot(u: Points, v: Points) -> Floats:
-        return np.einsum("ijk,ijk->ij", u, v)
-
-    normal = np.cross(ab, ac)
-    square = np.maximum(dot(normal, normal), 1e-300)
-    over = p - a
-    height = dot(over, normal)
-    v = dot(np.cross(over, ac), normal) / square
-    w = dot(np.cross(ab, over), normal) / square
-    above = (v >= 0) & (w >= 0) & (v + w <= 1)
-    nearest = np.where(above, np.abs(height) / np.sqrt(square), np.inf)
-    for start, end in ((a, b), (b, c), (c, a)):
-        side = end - start
-        t = np.clip(dot(p - start, side) / np.maximum(dot(side, side), 1e-300), 0, 1)
-        gap = p - start - t[..., None] * side
-        nearest = np.minimum(nearest, np.sqrt(dot(gap, gap)))
-    return np.asarray(nearest)

@@ -8,8 +8,9 @@ from ulvet.core.gauge.places import ThinPlace, thin_places
 from ulvet.core.gauge.steps import Thicken
 from ulvet.core.gauge.thickness import Thickness
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
-from ulvet.core.mesh import Points, bounds, volume
+from ulvet.core.mesh import bounds, volume
 from ulvet.core.places import gathered, where_said
+from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.step import Part, says
 from ulvet.core.stations import Station
 
@@ -66,7 +67,7 @@ def _finding(part: Part, places: list[ThinPlace], factor: float, setup: Setup, e
         )
         + f"; here it is {spoken(wall)} mm, {reach}.",
         remedies=(
-            *[_thicker(places, to, factor, high - low) for to in _goals(material, stops)],
+            *[_thicker(part, places, to, factor) for to in _goals(material, stops)],
             *_larger(part, wall, limit, factor, setup, edition),
             *_tougher(wall, edition, setup),
         ),
@@ -87,14 +88,14 @@ def _goals(material: Material, stops: bool) -> tuple[PrintMM, ...]:
     return (material.wall_caution, material.wall_stop) if stops else (material.wall_caution,)
 
 
-def _thicker(places: list[ThinPlace], limit: PrintMM, factor: float, size: Points) -> Remedy:
+def _thicker(part: Part, places: list[ThinPlace], limit: PrintMM, factor: float) -> Remedy:
     # A little over the limit, so that rounding in a written file does not bring the finding back.
     wall = PrintMM(np.ceil(limit * _MARGIN * 100) / 100)
     reach = max(place.reach for place in places) + limit / factor
     step = Thicken(
         wall=wall,
-        places=tuple(tuple(map(FigureMM, place.point)) for place in places[:_PLACES]),
-        reach=FigureMM(min(reach, float(size.max()))),
+        places=tuple(Anchor.at(place.point, place.normal, part.source) for place in places[:_PLACES]),
+        reach=FigureMM(min(reach, float(np.ptp(bounds(part.mesh), axis=0).max()))),
     )
     where = "here" if len(places) == 1 else f"at {says(len(places), 'place')}"
     return Remedy(

@@ -29,12 +29,14 @@ def with_steps_added(recipe: Recipe, steps: tuple[Step, ...]) -> Recipe:
     return Recipe(steps=tuple(found))
 
 
-def with_step_set(recipe: Recipe, kind: str, values: dict[str, Any]) -> Recipe:
-    """Fields of the last step of a kind set; the step is added where there is none.
+def with_step_set(recipe: Recipe, kind: str, values: dict[str, Any], place: int | None = None) -> Recipe:
+    """Fields of the step of a kind at ``place`` set; without a place of the last one, which is added if there is none.
 
-    Raises pydantic's ValidationError for values the step cannot take.
+    Raises pydantic's ValidationError for values the step cannot take, IllegalOrder for a place without such a step.
     """
-    places = [k for k, step in enumerate(recipe.steps) if step.kind == kind]
+    places = [k for k, step in enumerate(recipe.steps) if step.kind == kind and place in (None, k)]
+    if place is not None and not places:
+        raise IllegalOrder("That sentence is no longer in the record; look at the figure again.")
     if not places:
         return with_steps_added(recipe, (step_adapter().validate_python({"kind": kind, **values}),))
     return with_fields(recipe, places[-1], values)

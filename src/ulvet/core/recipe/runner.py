@@ -77,7 +77,8 @@ def step_key(step: Step, parts: tuple[Part, ...], context: Context) -> str:
     """The cache key: kind and parameters, inputs, declared context, and what the core itself is made of."""
     said = {name: _identity(value) for name, value in context.items()}
     inputs = [
-        (part.name, part.mesh.hash, part.stance.model_dump(mode="json"), _identity(part.supports)) for part in parts
+        (part.name, part.mesh.hash, part.stance.model_dump(mode="json"), _identity(part.supports), part.source)
+        for part in parts
     ]
     return _sha256([step.model_dump(mode="json"), inputs, said, core_digest()])
 
@@ -112,7 +113,7 @@ def run_recipe(
         told(done / max(ahead, 1e-12), f"step {number + 1} of {len(recipe.steps)}: {step.kind.replace('-', ' ')}")
         done += step.seconds_a_triangle * step.on
         if not step.on:
-            receipts.append(Receipt(not_done="switched off"))
+            receipts.append(Receipt(idle=True, not_done="switched off"))
             continue
         seen = Context(context, step.needs)
         result = _done(step, parts, seen, memory)
@@ -140,6 +141,8 @@ def _done(step: Step, parts: tuple[Part, ...], context: Context, memory: Memory)
         result = _remembered(step_key(step, (part,), context), change, memory)
         done += result.parts
         receipts.append(result.receipt)
+    if not receipts:
+        return StepResult(parts, Receipt(idle=True, not_done=f"there is no part {step.scope or 'at all'}"))
     return StepResult(tuple(done), Receipt.together(receipts))
 
 

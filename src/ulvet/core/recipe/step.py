@@ -5,27 +5,30 @@ from dataclasses import dataclass, field
 from enum import IntEnum
 from typing import Any, ClassVar, get_args
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field
 
 from ulvet.core.mesh import Mesh, joined
+from ulvet.core.recipe.anchors import Anchor, LostAnchor
 from ulvet.core.stance import AS_IT_STANDS, Stance
+from ulvet.core.stations import Station
 
-__all__ = ["Context", "Number", "Part", "Phase", "Receipt", "Sentence", "Step", "StepResult", "says"]
+__all__ = ["AnchoredStep", "Context", "Number", "Part", "Phase", "Receipt", "Sentence", "Step", "StepResult", "says"]
 
 
 @dataclass(frozen=True)
 class Part:
     """One printed piece.
 
-    ``name`` is its lineage id, which survives an edit of the cut that made it; ``mesh`` is in figure mm. ``supports``
-    is in print mm on the plate: one closed shell a column, a foot and a bar; they overlap and reach a little into the
-    figure.
+    ``name`` is its lineage id, which survives an edit of the cut that made it; ``mesh`` is in figure mm; ``source`` is
+    the hash of the mesh it was brought in with. ``supports`` is in print mm on the plate: one closed shell a column, a
+    foot and a bar; they overlap and reach a little into the figure.
     """
 
     name: str
     mesh: Mesh
     stance: Stance = AS_IT_STANDS
     supports: Mesh | None = None
+    source: str = ""
 
     def whole(self, factor: float) -> Mesh:
         """The part with its supports as it lies in the printer, print mm; the plate is at z = 0."""
@@ -65,6 +68,10 @@ class Receipt(BaseModel):
     volume_after: float = 0.0
     not_done: str = ""
     """What the step left as it was, and why."""
+    idle: bool = False
+    """Whether the step was switched off, or found no part to work on."""
+    lost: tuple[LostAnchor, ...] = ()
+    """Points of the step that found no surface."""
 
     @classmethod
     def together(cls, receipts: Sequence["Receipt"]) -> "Receipt":
@@ -91,6 +98,7 @@ class Receipt(BaseModel):
             greatest_movement=max((receipt.greatest_movement for receipt in receipts), default=0.0),
             volume_before=sum(receipt.volume_before for receipt in receipts),
             volume_after=sum(receipt.volume_after for receipt in receipts),
+            lost=_lost_everywhere([receipt.lost for receipt in receipts]),
             not_done=" ".join(dict.fromkeys(receipt.not_done for receipt in receipts if receipt.not_done)),
         )
 
@@ -177,8 +185,26 @@ class Step(BaseModel):
         )
 
     def said(self, receipt: Receipt) -> Sentence:
-        """Its sentence, or that it is switched off."""
-        return self.sentence(receipt) if self.on else (f"{self.kind.replace('-', ' ').capitalize()}: switched off.",)
+        """Its sentence, or why it did nothing."""
+        if not receipt.idle:
+            return self.sentence(receipt)
+        return (f"{self.kind.replace('-', ' ').capitalize()}: {receipt.not_done}.",)
+
+
+class AnchoredStep(Step):
+    """A step that works at points picked on the figure."""
+
+    station: ClassVar[Station]
+    """Where a finding about its points belongs."""
+
+    places: tuple[Anchor, ...] = Field(min_length=1)
+
+
+def _lost_everywhere(losses: Sequence[tuple[LostAnchor, ...]]) -> tuple[LostAnchor, ...]:
+    """Of a step on several parts a point is lost only where no part has it; what is told is the nearest part."""
+    found = [{one.number: one for one in lost} for lost in losses]
+    everywhere = set.intersection(*map(set, found)) if found else set()
+    return tuple(min((lost[k] for lost in found), key=lambda one: one.away) for k in sorted(everywhere))
 
 
 def says(count: int, one: str, many: str | None = None) -> str:

@@ -9,7 +9,7 @@ from typing import Annotated, Any
 from pydantic import BeforeValidator, Field, SerializeAsAny, TypeAdapter
 
 import ulvet.core
-from ulvet.core.recipe.step import Step
+from ulvet.core.recipe.step import AnchoredStep, Step
 
 __all__ = ["AnyStep", "step_adapter", "step_kinds"]
 
@@ -21,7 +21,8 @@ def step_kinds() -> dict[str, type[Step]]:
         names = iter_modules([f"{path}/{station.name}" for path in ulvet.core.__path__])
         if station.ispkg and any(module.name == "steps" for module in names):
             import_module(f"ulvet.core.{station.name}.steps")
-    kinds = {kind.model_fields["kind"].default: kind for kind in Step.__subclasses__()}
+    subclasses = [*Step.__subclasses__(), *AnchoredStep.__subclasses__()]
+    kinds = {kind.model_fields["kind"].default: kind for kind in subclasses if kind is not AnchoredStep}
     return dict(sorted(kinds.items()))
 
 

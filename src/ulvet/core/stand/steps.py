@@ -60,7 +60,7 @@ class Orient(Step):
             lift = holding_for(setup.printer.process).lift
             up, spin = self.up, fitting_spin(corners_of(mesh), np.array(self.up), setup.printer, lift) or 0.0
         stance = Stance(up=up, spin=spin, show=self.show_side)
-        return Part(part.name, part.mesh, stance), Receipt(
+        return replace(part, stance=stance, supports=None), Receipt(
             counts={"screened": screened}, measures={"lean": stance.lean}
         )
 

@@ -1,0 +1,117 @@
+"""Points picked on a surface, found again on whatever the surface has become."""
+
+from collections.abc import Sequence
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict, Field, field_validator
+
+from ulvet.core.lengths import FigureMM
+from ulvet.core.mesh import Mesh, Points, bounds, face_normals
+from ulvet.core.nearest import nearest_on_triangles
+
+__all__ = ["STRAYS", "Anchor", "LostAnchor", "project_anchors"]
+
+STRAYS = 0.03
+"""Farther than this share of a part's longest side an anchor is lost (bench default)."""
+_ON_IT = 1e-6
+
+Place = tuple[FigureMM, FigureMM, FigureMM]
+
+
+class Anchor(BaseModel):
+    """A point picked on a surface: in figure mm, with the outward normal there and the source it was picked on.
+
+    ``normal`` is of length one; without one, any side will do. ``source`` is the hash of the source's mesh.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    point: Place
+    normal: tuple[float, float, float] | None = None
+    source: str = Field(default="", max_length=64)
+
+    @field_validator("normal")
+    @classmethod
+    def _unit(cls, value: tuple[float, float, float] | None) -> tuple[float, float, float] | None:
+        if value is None:
+            return None
+        length = float(np.linalg.norm(value))
+        if not np.isfinite(length) or length < 1e-9:
+            raise ValueError("A normal needs a length.")
+        x, y, z = (float(v) / length for v in value)
+        return x, y, z
+
+    @classmethod
+    def at(cls, point: Points, normal: Points | None, source: str) -> "Anchor":
+        """An anchor from a point (3,) in figure mm and its normal (3,)."""
+        x, y, z = (FigureMM(v) for v in point)
+        if normal is None or not np.any(normal):
+            return cls(point=(x, y, z), source=source)
+        return cls(point=(x, y, z), normal=(float(normal[0]), float(normal[1]), float(normal[2])), source=source)
+
+
+class LostAnchor(BaseModel):
+    """An anchor that found no surface: its number in its step, and the nearest surface that looks its way."""
+
+    model_config = ConfigDict(frozen=True)
+
+    number: int
+    part: str
+    nearest: Anchor
+    away: FigureMM
+    limit: FigureMM
+
+
+def project_anchors(
+    anchors: Sequence[Anchor], mesh: Mesh, part: str, source: str
+) -> tuple[Points, tuple[LostAnchor, ...]]:
+    """Anchors on the surface of a part: points (k, 3) of those that landed, in order, and those that are lost.
+
+    An anchor lands on the nearest surface that looks less than a right angle away from its normal; it is lost where
+    that is farther than ``STRAYS`` of the part's longest side. ``part`` and ``source`` are what the mesh is of.
+    """
+    corners, normals = mesh.vertices[mesh.faces], face_normals(mesh)
+    low, high = corners.min(axis=1), corners.max(axis=1)
+    longest = float(np.ptp(bounds(mesh), axis=0).max()) if len(mesh.faces) else 0.0
+    landed: list[Points] = []
+    lost: list[LostAnchor] = []
+    for number, anchor in enumerate(anchors):
+        point = np.array(anchor.point, dtype=float)
+        # A picked corner may look where none of its faces does, so what lies on the surface has landed.
+        best = _nearest(point, corners, low, high, np.ones(len(corners), bool))
+        if anchor.normal is not None and (best is None or best[2] > _ON_IT * longest):
+            best = _nearest(point, corners, low, high, normals @ np.array(anchor.normal) > 0)
+        if best is not None and best[2] <= STRAYS * longest:
+            landed.append(best[0])
+            continue
+        at, face, away = best or (point, -1, float(np.inf))
+        if face < 0:
+            at, away = corners.reshape(-1, 3).mean(axis=0) if len(corners) else point, longest
+        lost.append(
+            LostAnchor(
+                number=number,
+                part=part,
+                nearest=Anchor.at(at, normals[face] if face >= 0 else None, source),
+                away=FigureMM(away),
+                limit=FigureMM(STRAYS * longest),
+            )
+        )
+    return np.array(landed).reshape(-1, 3), tuple(lost)
+
+
+def _nearest(
+    point: Points, corners: Points, low: Points, high: Points, may: np.ndarray[tuple[int], np.dtype[np.bool_]]
+) -> tuple[Points, int, float] | None:
+    """Nearest point on the faces that may be, its face and distance; None where there is none."""
+    which = np.flatnonzero(may)
+    if not len(which):
+        return None
+    gap = np.maximum(np.maximum(low[which] - point, point - high[which]), 0)
+    least = np.einsum("ij,ij->i", gap, gap)
+    # No face is farther than its first corner, none nearer than its box.
+    first = corners[which, 0] - point
+    bound = np.einsum("ij,ij->i", first, first).min()
+    near = which[least <= bound * (1 + 1e-12)]
+    at, away = nearest_on_triangles(point[None], corners, near[None])
+    k = int(away[0].argmin())
+    return at[0, k], int(near[k]), float(away[0, k])

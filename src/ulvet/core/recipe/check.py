@@ -1,0 +1,102 @@
+"""What of a recipe no longer lands on the figure."""
+
+from collections.abc import Sequence
+
+from ulvet.core.findings import Cost, Finding, Remedy, SetStep, Severity, Where
+from ulvet.core.lengths import spoken
+from ulvet.core.recipe.anchors import LostAnchor
+from ulvet.core.recipe.runner import Recipe
+from ulvet.core.recipe.step import AnchoredStep, Part, Receipt, Step, says
+from ulvet.core.stations import Station
+
+__all__ = ["check_recipe"]
+
+_PARTS_OFFERED = 3
+
+
+def check_recipe(recipe: Recipe, receipts: Sequence[Receipt], parts: Sequence[Part], factor: float) -> list[Finding]:
+    """``lost-anchor`` for a step with points that found no surface, ``lost-part`` for one whose part is not there."""
+    names = [part.name for part in parts]
+    found = []
+    for place, (step, receipt) in enumerate(zip(recipe.steps, receipts, strict=True)):
+        if receipt.lost and isinstance(step, AnchoredStep):
+            found.append(_lost_anchors(place, step, receipt.lost, factor))
+        if step.on and step.scope is not None and step.scope not in names and names:
+            found.append(_lost_part(place, step, step.scope, names))
+    return found
+
+
+def _lost_anchors(place: int, step: AnchoredStep, lost: tuple[LostAnchor, ...], factor: float) -> Finding:
+    worst = max(lost, key=lambda one: one.away)
+    away, limit = worst.away.printed(factor), worst.limit.printed(factor)
+    wheres = tuple(
+        Where(point=one.nearest.point, normal=one.nearest.normal, extent=one.away.printed(factor)) for one in lost
+    )
+    alone, all_of_it = len(lost) == 1, len(lost) == len(step.places)
+    nearest = {one.number: one.nearest for one in lost}
+    back = [nearest.get(k, anchor).model_dump(mode="json") for k, anchor in enumerate(step.places)]
+    kept = [anchor.model_dump(mode="json") for k, anchor in enumerate(step.places) if k not in nearest]
+    act = step.kind.replace("-", " ")
+    return Finding(
+        code="lost-anchor",
+        station=step.station,
+        severity=Severity.CAUTION,
+        part=worst.part,
+        title=f"{says(len(lost), 'point').capitalize()} to {act} off the figure, by {spoken(away)} mm",
+        measured=away,
+        limit=limit,
+        unit="mm",
+        count=len(lost),
+        where=wheres[lost.index(worst)],
+        places=wheres,
+        why=(
+            f"The figure is another than when {'this was' if alone else 'these were'} picked: no surface that looks "
+            f"the same way lies within {spoken(limit)} mm, so sentence {place + 1} did nothing there."
+        ),
+        remedies=(
+            Remedy(
+                label="Put it back here" if alone else f"Put all {len(lost)} back at the nearest surface",
+                change=SetStep(kind=step.kind, place=place, values={"places": back}),
+                cost=Cost(says=f"{spoken(away)} mm from where it was picked; see it first"),
+            ),
+            Remedy(
+                label=f"Leave {'it' if alone else 'them'} out",
+                change=SetStep(kind=step.kind, place=place, values={"on": False} if all_of_it else {"places": kept}),
+                cost=Cost(says=f"sentence {place + 1} is switched off" if all_of_it else "its other points stay"),
+            ),
+        ),
+    )
+
+
+def _lost_part(place: int, step: Step, scope: str, names: list[str]) -> Finding:
+    station = step.station if isinstance(step, AnchoredStep) else Station.MEND
+    return Finding(
+        code="lost-part",
+        station=station,
+        severity=Severity.CAUTION,
+        part=names[0],
+        title=f"No part {scope} for sentence {place + 1}",
+        measured=0,
+        limit=1,
+        unit="parts",
+        where=Where(point=(0.0, 0.0, 0.0)),
+        why=(
+            f"Sentence {place + 1} works on the part {scope}, and the figure has none of that name, so it did "
+            "nothing. A part keeps its name from the file it came in."
+        ),
+        remedies=(
+            *[
+                Remedy(
+                    label=f"Do it on {name}",
+                    change=SetStep(kind=step.kind, place=place, values={"scope": name}),
+                    cost=Cost(says="its points are looked for there"),
+                )
+                for name in names[:_PARTS_OFFERED]
+            ],
+            Remedy(
+                label="Leave it out",
+                change=SetStep(kind=step.kind, place=place, values={"on": False}),
+                cost=Cost(says="the sentence is switched off"),
+            ),
+        ),
+    )

@@ -1,0 +1,28 @@
+"""What a remedy makes of a recipe and its edition."""
+
+from ulvet.core.bench import Edition
+from ulvet.core.bring_in.steps import BringIn
+from ulvet.core.findings import AddSteps, Change, ReadSourceAs, SetEdition, SetStep
+from ulvet.core.recipe.changing import IllegalOrder, with_fields, with_step_set, with_steps_added
+from ulvet.core.recipe.runner import Recipe
+
+__all__ = ["after_change"]
+
+
+def after_change(recipe: Recipe, edition: Edition, change: Change) -> tuple[Recipe, Edition]:
+    """Recipe and edition after a change.
+
+    Raises IllegalOrder and pydantic's ValidationError where the recipe does not bear it.
+    """
+    match change:
+        case AddSteps(steps=steps):
+            return with_steps_added(recipe, steps), edition
+        case SetStep(kind=kind, values=values, place=place):
+            return with_step_set(recipe, kind, values, place), edition
+        case SetEdition(edition=other):
+            return recipe, other
+        case ReadSourceAs(unit=unit, up=up):
+            if not isinstance(recipe.steps[0], BringIn):
+                raise IllegalOrder("The recipe does not begin with a source.")
+            given = {name: value for name, value in (("unit", unit), ("up", up)) if value}
+            return with_fields(recipe, 0, {**given, "doubt": ""}), edition
