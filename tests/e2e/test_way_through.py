@@ -108,7 +108,7 @@ def check_release(folder):
 def test_a_file_that_cannot_be_used_leaves_a_sentence_and_a_usable_shelf(page, clean_stl):
     drop(page, "broken.stl", b"this is no figure " * 10)
     expect(page.get_by_role("alert")).to_contain_text("broken.stl is cut off or not an STL")
-    page.get_by_label("Choose a figure’s file").set_input_files(clean_stl)
+    page.get_by_label("Bring in a figure: choose its file").set_input_files(clean_stl)
     page.wait_for_url("**/figures/1")
     settled(page)
     page.keyboard.press("3")
@@ -116,7 +116,7 @@ def test_a_file_that_cannot_be_used_leaves_a_sentence_and_a_usable_shelf(page, c
 
 
 def test_every_station_can_be_reached_and_says_honestly_what_it_is(page, clean_stl):
-    page.get_by_label("Choose a figure’s file").set_input_files(clean_stl)
+    page.get_by_label("Bring in a figure: choose its file").set_input_files(clean_stl)
     page.wait_for_url("**/figures/1")
     settled(page)
     for name in ("Hollow", "Part", "Proof", "Finish"):

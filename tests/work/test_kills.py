@@ -18,6 +18,7 @@ from tests.shapes import ball
 from ulvet.core.io import stl_bytes
 from ulvet.store.checking import check_folder
 from ulvet.store.folder import DataFolder
+from ulvet.work.bringing import add_figure, resume_uploads
 from ulvet.work.studio import Studio
 from ulvet.work.supervisor import Supervisor
 
@@ -87,14 +88,14 @@ def test_an_upload_that_was_whole_is_taken_up_and_one_that_was_cut_off_is_cleare
         (folder.uploads / "abc.json").write_text('{"file": "abc.stl", "file_name": "moon.stl", "name": "Moon"}')
         (folder.uploads / "cut.stl").write_bytes(b"half a")
         (folder.uploads / "gone.json").write_text('{"file": "gone.stl", "file_name": "gone.stl", "name": "Gone"}')
-        studio.resume()
+        resume_uploads(studio)
         for job in supervisor.jobs():
             assert job.ended.wait(60)
         assert [figure.name for figure, _, _ in studio.shelf()] == ["Moon"]
         assert not list(folder.uploads.iterdir())
         # Killed between the row and the clearing away, it is taken up again and is no second figure.
         brought = {"step": studio.figure(1)[1].recipe["steps"][0], "mesh_hash": "m", "file_hash": "f", "file_bytes": 1}
-        assert studio.add_figure("Moon", "moon.stl", brought, "abc") == 1
+        assert add_figure(studio, "Moon", "moon.stl", brought, "abc") == 1
         assert len(studio.shelf()) == 1
     finally:
         supervisor.close()

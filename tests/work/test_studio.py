@@ -5,18 +5,19 @@ import threading
 
 import pytest
 
-from tests.shapes import box, cylinder, joined
+from tests.shapes import ball, box, cylinder, joined
 from ulvet.core.bench import Edition, UnknownOnBench
 from ulvet.core.compare import Verdict
 from ulvet.core.findings import AddSteps, ReadSourceAs, Remedy, SetEdition
 from ulvet.core.gauge.steps import Thicken
 from ulvet.core.inspect import bring_in_step
-from ulvet.core.io import Reading
+from ulvet.core.io import Reading, stl_bytes
 from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.mend.steps import CloseHoles, OrientFaces
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.store.folder import DataFolder
 from ulvet.work import releasing, versions
+from ulvet.work.bringing import add_figure, bring_in
 from ulvet.work.jobs import JOBS
 from ulvet.work.studio import Conflict, NotThere, Refused, Studio
 from ulvet.work.supervisor import Job, JobState
@@ -62,7 +63,7 @@ def shelved(studio, mesh=None, name="Post"):
     studio.blobs.put_mesh(mesh)
     step = bring_in_step(Reading(mesh), "post.stl")
     brought = {"step": step.model_dump(mode="json"), "mesh_hash": mesh.hash, "file_hash": "0" * 64, "file_bytes": 9}
-    return studio.add_figure(name, "post.stl", brought)
+    return add_figure(studio, name, "post.stl", brought)
 
 
 def kinds(studio, number):
@@ -333,3 +334,50 @@ def test_a_release_of_what_has_changed_since_is_not_taken_up(studio):
     releasing.resume_releases(studio)
     assert studio.supervisor.done.count("release") == 1
     assert not list(studio.folder.wanted.iterdir())
+
+
+def renew(studio, number, mesh, name="post.stl", upload="later"):
+    path = studio.folder.uploads / f"{upload}.stl"
+    path.write_bytes(stl_bytes(mesh))
+    return bring_in(studio, path, name, "Post", renews=number)
+
+
+def test_a_new_sculpt_goes_under_the_same_recipe_and_undo_brings_the_old_one_back(studio):
+    number = shelved(studio)
+    studio.apply(number, 1, Remedy(label="inches", change=ReadSourceAs(unit="cm", up="y")))
+    studio.apply(number, 2, Remedy(label="turn", change=AddSteps(steps=(OrientFaces(),))))
+    longer = joined(box(6, 6, 12), cylinder(0.2, 8, 24, at=(3, 3, 11)))
+    assert renew(studio, number, longer).result == {"figure": number}
+    figure, head, _, _ = studio.figure(number)
+    assert (head.number, head.says) == (4, "new sculpt post.stl")
+    first, second = head.recipe["steps"]
+    assert (first["unit"], first["up"], second["kind"]) == ("cm", "y", "orient-faces")
+    assert studio.blobs.mesh(studio.source(figure, head).mesh_hash).hash == first["source"]
+    # Taken up once more after a crash it is no second change.
+    renew(studio, number, longer)
+    assert studio.figure(number)[1].number == 4
+    studio.undo(number, 4)
+    figure, head, _, _ = studio.figure(number)
+    assert len(figure.sources) == 2 and studio.source(figure, head) is figure.sources[0]
+    assert not list(studio.folder.uploads.iterdir())
+
+
+def test_a_new_sculpt_of_another_kind_is_read_as_its_file_says(studio):
+    number = shelved(studio)
+    studio.apply(number, 1, Remedy(label="inches", change=ReadSourceAs(unit="in")))
+    renew(studio, number, ball(20, rounds=2), name="post.ply")
+    assert studio.figure(number)[1].recipe["steps"][0]["unit"] == "mm"
+
+
+def test_points_are_looked_for_on_the_new_sculpt_and_lost_ones_are_found(studio):
+    number = shelved(studio)
+    studio.apply(number, 1, Remedy(label="thicken", change=AddSteps(steps=(THICKEN,))))
+    renew(studio, number, box(40, 40, 40))
+    studio.want_build(number)
+    record = studio.figure(number)[2]
+    (lost,) = [finding for finding in record.findings if finding.code == "lost-anchor"]
+    place = record.findings.index(lost)
+    studio.apply(number, 3, studio.remedy(record, place, 0))
+    studio.want_build(number)
+    again = studio.figure(number)[2]
+    assert "lost-anchor" not in {finding.code for finding in again.findings}

@@ -391,6 +391,28 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/figures/{number}/source": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Renew
+         * @description Bring in a new sculpt of a figure, sent as the body; the rest of its recipe stays as it is.
+         *
+         *     Answers like bringing in a figure. 412 when the figure was changed since the given revision.
+         */
+        put: operations["renew_api_figures__number__source_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/figures/{number}/steps": {
         parameters: {
             query?: never;
@@ -1396,6 +1418,8 @@ export interface components {
             bytes: number;
             /** File Name */
             file_name: string;
+            /** Now */
+            now: boolean;
             /** Sha256 */
             sha256: string;
         };
@@ -2243,6 +2267,47 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    renew_api_figures__number__source_put: {
+        parameters: {
+            query: {
+                file_name: string;
+            };
+            header: {
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
                 };
             };
             /** @description Validation Error */

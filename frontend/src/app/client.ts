@@ -54,11 +54,25 @@ export async function told<T>(
   throw new Told(detailOf(got.error));
 }
 
+/** The figure whose source a file is to replace, and its revision that was seen. */
+export interface Renewed {
+  figure: number;
+  revision: number;
+}
+
 /** Bring in a file, hearing how much of it is sent (0 to 1). */
-export function sendFile(file: File, heard: (share: number) => void): Promise<JobView> {
+export function sendFile(
+  file: File,
+  heard: (share: number) => void,
+  renewed: Renewed | null,
+): Promise<JobView> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
-    request.open('POST', `/api/figures?file_name=${encodeURIComponent(file.name)}`);
+    const query = `file_name=${encodeURIComponent(file.name)}`;
+    if (renewed) {
+      request.open('PUT', `/api/figures/${renewed.figure}/source?${query}`);
+      request.setRequestHeader('If-Match', String(renewed.revision));
+    } else request.open('POST', `/api/figures?${query}`);
     request.setRequestHeader(WRITE_HEADER, 'page');
     request.setRequestHeader('Content-Type', 'application/octet-stream');
     request.upload.onprogress = (event) => heard(event.total ? event.loaded / event.total : 0);

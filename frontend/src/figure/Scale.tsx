@@ -56,7 +56,7 @@ export function Scale({ finding, material }: { finding: Finding; material: strin
         {mm(limit)} mm {wants}
       </text>
       <text x={WIDTH} y={49} fontSize="12" textAnchor="end" fill="var(--soft)">
-        {finding.station === 'gauge' ? `${material}, ` : ''}
+        {finding.code === 'thin-wall' ? `${material}, ` : ''}
         {finding.limit_origin}
       </text>
     </svg>

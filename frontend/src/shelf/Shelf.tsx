@@ -1,12 +1,11 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useRef, useState } from 'react';
-import { Link, useNavigate } from 'react-router';
+import { useQuery } from '@tanstack/react-query';
+import { Link } from 'react-router';
 
-import { api, sendFile, told, type JobView, type ShelfFigure } from '../app/client';
+import { Coming, FilePicker, useBringIn } from '../app/bringIn';
+import { api, told, type ShelfFigure } from '../app/client';
 import { JobLine } from '../app/JobLine';
 import { turnLight } from '../app/light';
 import { LightSwitch } from '../app/LightSwitch';
-import { ended } from '../app/jobs';
 import { MarkCounts } from '../app/Mark';
 import { mm, roundLength } from '../app/units';
 import { useKeys } from '../app/useKeys';
@@ -21,28 +20,7 @@ export function Shelf() {
     queryKey: ['shelf'],
     queryFn: () => told<ShelfFigure[]>(api.GET('/api/shelf')),
   });
-  const [coming, setComing] = useState<{ says: string; share: number; job?: JobView } | null>(null);
-  const [error, setError] = useState('');
-  const client = useQueryClient();
-  const navigate = useNavigate();
-  const picker = useRef<HTMLInputElement>(null);
-
-  async function bringIn(file: File) {
-    setError('');
-    setComing({ says: `Sending ${file.name}`, share: 0 });
-    try {
-      const job = await sendFile(file, (share) => setComing({ says: `Sending ${file.name}`, share }));
-      setComing({ says: file.name, share: 1, job });
-      const done = await ended(job);
-      await client.invalidateQueries({ queryKey: ['shelf'] });
-      if (done.state === 'failed') setError(done.error);
-      else if (done.made.figure) await navigate(`/figures/${done.made.figure}`);
-    } catch (problem) {
-      setError((problem as Error).message);
-    } finally {
-      setComing(null);
-    }
-  }
+  const { coming, error, bringIn } = useBringIn();
 
   useKeys({ n: turnLight });
   const dropping = useFileDrop((file) => void bringIn(file));
@@ -55,28 +33,9 @@ export function Shelf() {
           Shelf of <b>Sedgewater</b>
         </span>
         <span className="right">
-          {coming && !coming.job && (
-            <span className="job" role="status">
-              <progress max={1} value={coming.share} aria-label={coming.says} /> {coming.says}
-            </span>
-          )}
-          <JobLine job={coming?.job} />
+          <Coming coming={coming} />
           <LightSwitch />
-          <button className="ruled" onClick={() => picker.current?.click()}>
-            Bring in a figure
-          </button>
-          <input
-            ref={picker}
-            type="file"
-            accept=".stl,.obj,.ply,.3mf,.glb,.zip"
-            hidden
-            aria-label="Choose a figure’s file"
-            onChange={(event) => {
-              const file = event.target.files?.[0];
-              event.target.value = '';
-              if (file) void bringIn(file);
-            }}
-          />
+          <FilePicker says="Bring in a figure" take={(file) => void bringIn(file)} />
         </span>
       </header>
       <main className="sheet">

@@ -14,6 +14,7 @@ import {
   type Printer,
   type ReleaseView,
 } from '../app/client';
+import { Coming, FilePicker, useBringIn } from '../app/bringIn';
 import { ended } from '../app/jobs';
 import { Mark } from '../app/Mark';
 import { bytes, count, duration, mm } from '../app/units';
@@ -32,12 +33,15 @@ interface Props {
 }
 
 /** Bring in: what the source is. */
-export function BringInPanel({ page, build, part = build.parts[0] }: Props) {
+export function BringInPanel({ page, build, acts, part = build.parts[0] }: Props) {
   const facts = part?.facts;
+  const { coming, error, bringIn } = useBringIn();
+  const now = page.sources.filter((source) => source.now);
+  const before = page.sources.filter((source) => !source.now);
   return (
     <>
       <h2>Where it came from</h2>
-      {page.sources.map((source) => (
+      {now.map((source) => (
         <dl className="facts" key={source.sha256}>
           <dt>file</dt>
           <dd>
@@ -57,6 +61,24 @@ export function BringInPanel({ page, build, part = build.parts[0] }: Props) {
         </dl>
       ))}
       <p>{build.steps[0]?.sentence.join('')}</p>
+      <p style={{ margin: '10px 0' }}>
+        <FilePicker
+          says="Bring in a new sculpt"
+          disabled={acts.busy || coming !== null}
+          take={(file) => void bringIn(file, { figure: page.id, revision: page.revision })}
+        />{' '}
+        <Coming coming={coming} />
+      </p>
+      <p className="error" role="alert">
+        {error}
+      </p>
+      <p className="soft">
+        The record is run again on it: size, remedies and supports stay, points are looked for on the new
+        surface, and what no longer lands is told. Undo brings the sculpt from before back.
+      </p>
+      {before.length > 0 && (
+        <p className="soft">Kept from before: {before.map((source) => source.file_name).join(', ')}.</p>
+      )}
     </>
   );
 }

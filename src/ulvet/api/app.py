@@ -16,6 +16,7 @@ from ulvet.api.guard import Guard
 from ulvet.api.jobs import Newsroom
 from ulvet.api.problems import install_problems
 from ulvet.store.folder import DataFolder
+from ulvet.work.bringing import resume_uploads
 from ulvet.work.releasing import resume_releases
 from ulvet.work.studio import Studio
 from ulvet.work.supervisor import Supervisor
@@ -37,6 +38,7 @@ def create_app(data: Path, front_end: Path | None = None) -> FastAPI:
             app.state.studio = Studio(folder, supervisor)
             newsroom.open()
             supervisor.start()
+            resume_uploads(app.state.studio)
             app.state.studio.resume()
             resume_releases(app.state.studio)
             yield

@@ -136,4 +136,5 @@ def redo(number: RowNumber, seen: IfMatch, studio: AtStudio) -> FigurePage:
 
 def _page(studio: Studio, number: RowNumber) -> FigurePage:
     job = studio.want_build(number)
-    return figure_page(*studio.figure(number), job)
+    figure, head, record, can_redo = studio.figure(number)
+    return figure_page(figure, head, record, can_redo, job, studio.source(figure, head))

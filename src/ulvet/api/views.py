@@ -10,7 +10,7 @@ from ulvet.core.bench import Edition, setup_for
 from ulvet.core.findings import Finding
 from ulvet.core.release import cautions_for
 from ulvet.core.stations import SURVEYED, Station
-from ulvet.store.models import Figure, Revision
+from ulvet.store.models import Figure, Revision, Source
 from ulvet.work.record import BuildRecord
 from ulvet.work.studio import Studio
 from ulvet.work.supervisor import Job, JobState
@@ -78,6 +78,8 @@ class SourceView(BaseModel):
     file_name: str
     bytes: int
     sha256: str
+    now: bool
+    """Whether the figure is made from it at its head."""
 
 
 class ShelfFigure(BaseModel):
@@ -147,9 +149,9 @@ def shelf_figure(figure: Figure, head: Revision, record: BuildRecord | None, job
 
 
 def figure_page(
-    figure: Figure, head: Revision, record: BuildRecord | None, can_redo: bool, job: Job | None
+    figure: Figure, head: Revision, record: BuildRecord | None, can_redo: bool, job: Job | None, now: Source
 ) -> FigurePage:
-    """A figure's page."""
+    """A figure's page; ``now`` is the source it is made from."""
     edition = Edition.model_validate(head.edition)
     return FigurePage(
         id=figure.id,
@@ -159,9 +161,12 @@ def figure_page(
         can_undo=head.parent_id is not None,
         can_redo=can_redo,
         edition=edition,
-        sources=[SourceView(file_name=s.file_name, bytes=s.file_bytes, sha256=s.file_hash) for s in figure.sources],
+        sources=[
+            SourceView(file_name=source.file_name, bytes=source.file_bytes, sha256=source.file_hash, now=source is now)
+            for source in figure.sources
+        ],
         stations=[StationView(station=station, surveyed=station in SURVEYED) for station in Station],
-        look=figure.sources[0].look if figure.sources and record is None else None,
+        look=now.look if record is None else None,
         build=record,
         job=job_view(job) if job else None,
         cautions=list(cautions_for(setup_for(edition.printer, edition.material).printer.process)),

@@ -14,6 +14,7 @@ from ulvet.demo.ferrywoman import ferrywoman
 from ulvet.demo.reed_imp import reed_imp
 from ulvet.store.folder import DataFolder, default_data_folder
 from ulvet.store.models import BuildRow, Source
+from ulvet.work.bringing import add_figure
 from ulvet.work.jobs import JOBS
 from ulvet.work.record import build_key
 from ulvet.work.studio import Studio
@@ -47,7 +48,7 @@ def _fill(studio: Studio, say: Callable[[str], None]) -> None:
             path.write_bytes(written)
             brought = JOBS["bring-in"](folder, {"path": str(path), "name": file_name}, lambda share, says: None)
             path.unlink()
-            number = studio.add_figure(name, file_name, brought)
+            number = add_figure(studio, name, file_name, brought)
             studio.set_edition(number, 1, edition)
         _build(studio, number, name, say)
 

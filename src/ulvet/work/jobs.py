@@ -34,7 +34,10 @@ Values = dict[str, Any]
 
 
 def bring_in(folder: DataFolder, values: Values, told: Told) -> Values:
-    """Read an uploaded file: ``path``, ``name``. Gives the first step, and hashes of file and mesh."""
+    """Read an uploaded file: ``path``, ``name``, and ``like`` what it is read where it does not say so itself.
+
+    Gives the first step, and hashes of file and mesh.
+    """
     path = Path(values["path"])
     told(0.05, "reading the file")
     try:
@@ -45,7 +48,8 @@ def bring_in(folder: DataFolder, values: Values, told: Told) -> Values:
     told(0.7, "keeping the mesh")
     blobs = Blobs(folder.blobs)
     size = path.stat().st_size
-    step = bring_in_step(source, values["name"])
+    like = values.get("like") or {}
+    step = bring_in_step(source, values["name"], source.unit or like.get("unit"), source.up or like.get("up"))
     for mesh in source.meshes.values():
         blobs.put_mesh(mesh)
     placed = placement_of(source.mesh, step.unit, step.up).placed(source.mesh)

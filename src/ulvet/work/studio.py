@@ -1,8 +1,6 @@
 """The studio: figures with their revisions, and the jobs that follow from every change."""
 
-import json
 from collections.abc import Callable, Sequence
-from pathlib import Path
 from typing import Any
 
 from pydantic import ValidationError
@@ -22,12 +20,11 @@ from ulvet.core.recipe.changing import (
 from ulvet.core.recipe.remedies import after_change
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.step import Step
-from ulvet.core.recipe.union import step_adapter
-from ulvet.store.blobs import Blobs, write_whole
+from ulvet.store.blobs import Blobs
 from ulvet.store.database import open_database
 from ulvet.store.folder import DataFolder
 from ulvet.store.models import BuildRow, Figure, Revision, Source
-from ulvet.work.memory import bring_in_memory, build_memory
+from ulvet.work.memory import build_memory
 from ulvet.work.record import BuildRecord, build_key
 from ulvet.work.supervisor import Job, JobState, Supervisor
 
@@ -63,71 +60,11 @@ class Studio:
         self.supervisor = supervisor
         self.sessions = open_database(folder.database)
 
-    # Bringing in
-
     def resume(self) -> None:
-        """Take up what was under way when the server last ended: whole uploads, and checks that were not finished."""
-        uploads = self.folder.uploads
-        notes = {path: json.loads(path.read_bytes()) for path in sorted(uploads.glob("*.json"))}
-        for path in list(uploads.iterdir()):
-            if path not in notes and path.with_suffix(".json") not in notes:
-                path.unlink()  # cut off half-way, so its sender was never told that it had come
-        for note, said in notes.items():
-            path = uploads / said["file"]
-            if path.is_file():
-                self.bring_in(path, said["file_name"], said["name"])
-            else:
-                note.unlink()
+        """Take up the checks that were not finished when the server last ended."""
         for figure, _, record in self.shelf():
             if record is None:
                 self.want_build(figure.id)
-
-    def bring_in(self, path: Path, file_name: str, name: str) -> Job:
-        """Read an uploaded file and, when it can be read, put a new figure on the shelf.
-
-        A note beside the upload has it taken up again should the server end before that.
-        """
-        note = path.with_suffix(".json")
-        write_whole(note, json.dumps({"file": path.name, "file_name": file_name, "name": name}).encode())
-
-        def forget(job: Job) -> None:
-            path.unlink(missing_ok=True)
-            note.unlink(missing_ok=True)
-
-        size = path.stat().st_size
-        return self.supervisor.submit(
-            "bring-in",
-            path.name,
-            {"path": str(path), "name": file_name},
-            f"Bringing in {file_name}",
-            2 + size * 2e-8,
-            memory=bring_in_memory(size),
-            then=lambda result: {"figure": self.add_figure(name, file_name, result, path.stem)},
-            after=forget,
-        )
-
-    def add_figure(self, name: str, file_name: str, brought: dict[str, Any], upload: str | None = None) -> int:
-        """Put a figure on the shelf from the result of a ``bring-in`` job; its number. Twice for one upload is once."""
-        recipe = Recipe(steps=(step_adapter().validate_python(brought["step"]),))
-        with self.sessions.begin() as session:
-            known = session.scalar(select(Source.figure_id).where(Source.upload == upload)) if upload else None
-            if known is not None:
-                return known
-            figure = Figure(name=name)
-            figure.sources.append(
-                Source(
-                    file_name=file_name,
-                    file_hash=brought["file_hash"],
-                    file_bytes=brought["file_bytes"],
-                    mesh_hash=brought["mesh_hash"],
-                    upload=upload,
-                    look=brought.get("look"),
-                )
-            )
-            session.add(figure)
-            session.flush()
-            self._revise(session, figure, recipe, Edition(), f"brought in {file_name}")
-            return figure.id
 
     # Looking
 
@@ -170,7 +107,7 @@ class Studio:
         before = self.supervisor.latest("build", build_key(recipe, edition))
         if before and before.state is not JobState.DONE and not again:
             return before
-        triangles = len(self.blobs.mesh(figure.sources[0].mesh_hash).faces)
+        triangles = len(self.blobs.mesh(self.source(figure, head).mesh_hash).faces)
         return self.supervisor.submit(
             "build",
             build_key(recipe, edition),
@@ -260,7 +197,7 @@ class Studio:
                 raise Refused(f"That cannot be used: {error.errors()[0]['msg'].lower()}.") from error
             except IllegalOrder as error:
                 raise Refused(str(error)) from error
-            self._revise(session, figure, recipe, edition, says)
+            self.revise(session, figure, recipe, edition, says)
 
     def undo(self, number: int, seen: int) -> None:
         """Move the head back to what it was made from.
@@ -315,6 +252,17 @@ class Studio:
         """What a revision asks for."""
         return Recipe.model_validate(revision.recipe), Edition.model_validate(revision.edition)
 
+    def source(self, figure: Figure, revision: Revision) -> Source:
+        """The source that a revision of a figure brings in.
+
+        Raises NotThere.
+        """
+        first = revision.recipe["steps"][0].get("source")
+        for source in figure.sources:
+            if source.mesh_hash == first:
+                return source
+        raise NotThere("The figure's source is not in this data folder.")
+
     @staticmethod
     def remedy(record: BuildRecord, finding: int, remedy: int) -> Remedy:
         """One remedy of one finding of a build.
@@ -336,14 +284,14 @@ class Studio:
             return None
         return read_record(session.get(BuildRow, build_key(*self.asked(revision))))
 
-    def at(self, session: Session, number: int, seen: int) -> tuple[Figure, Revision]:
-        """A figure and its head, which must be the one that was seen.
+    def at(self, session: Session, number: int, seen: int | None = None) -> tuple[Figure, Revision]:
+        """A figure and its head, which must be the one that was seen, if one was.
 
         Raises NotThere, Conflict.
         """
         figure = self._figure(session, number)
         head = self._head(figure)
-        if head.number != seen:
+        if seen not in (None, head.number):
             raise Conflict(
                 "The figure was changed elsewhere in the meantime, and nothing was overwritten: "
                 "look at it again, then repeat the change."
@@ -376,7 +324,8 @@ class Studio:
         ).first()
 
     @staticmethod
-    def _revise(session: Session, figure: Figure, recipe: Recipe, edition: Edition, says: str) -> None:
+    def revise(session: Session, figure: Figure, recipe: Recipe, edition: Edition, says: str) -> None:
+        """Make this the figure's head, as a new revision."""
         last = session.scalar(select(func.max(Revision.number)).where(Revision.figure_id == figure.id))
         revision = Revision(
             figure_id=figure.id,

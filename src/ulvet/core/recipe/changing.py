@@ -6,7 +6,15 @@ from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.step import Phase, Step
 from ulvet.core.recipe.union import step_adapter
 
-__all__ = ["IllegalOrder", "with_fields", "with_step_moved", "with_step_set", "with_step_switched", "with_steps_added"]
+__all__ = [
+    "IllegalOrder",
+    "with_fields",
+    "with_source",
+    "with_step_moved",
+    "with_step_set",
+    "with_step_switched",
+    "with_steps_added",
+]
 
 
 class IllegalOrder(ValueError):
@@ -40,6 +48,11 @@ def with_step_set(recipe: Recipe, kind: str, values: dict[str, Any], place: int 
     if not places:
         return with_steps_added(recipe, (step_adapter().validate_python({"kind": kind, **values}),))
     return with_fields(recipe, places[-1], values)
+
+
+def with_source(recipe: Recipe, source: Step) -> Recipe:
+    """The recipe with another source, and everything after it as it was."""
+    return Recipe(steps=(source, *recipe.steps[1:]))
 
 
 def with_fields(recipe: Recipe, place: int, values: dict[str, Any]) -> Recipe:

@@ -36,13 +36,12 @@ def _lost_anchors(place: int, step: AnchoredStep, lost: tuple[LostAnchor, ...], 
     nearest = {one.number: one.nearest for one in lost}
     back = [nearest.get(k, anchor).model_dump(mode="json") for k, anchor in enumerate(step.places)]
     kept = [anchor.model_dump(mode="json") for k, anchor in enumerate(step.places) if k not in nearest]
-    act = step.kind.replace("-", " ")
     return Finding(
         code="lost-anchor",
         station=step.station,
         severity=Severity.CAUTION,
         part=worst.part,
-        title=f"{says(len(lost), 'point').capitalize()} to {act} off the figure, by {spoken(away)} mm",
+        title=f"{says(len(lost), 'point').capitalize()} to {_act(step)} off the figure, by {spoken(away)} mm",
         measured=away,
         limit=limit,
         unit="mm",
@@ -51,7 +50,7 @@ def _lost_anchors(place: int, step: AnchoredStep, lost: tuple[LostAnchor, ...], 
         places=wheres,
         why=(
             f"The figure is another than when {'this was' if alone else 'these were'} picked: no surface that looks "
-            f"the same way lies within {spoken(limit)} mm, so sentence {place + 1} did nothing there."
+            f"the same way lies within {spoken(limit)} mm, so the record's step did nothing there."
         ),
         remedies=(
             Remedy(
@@ -62,7 +61,7 @@ def _lost_anchors(place: int, step: AnchoredStep, lost: tuple[LostAnchor, ...], 
             Remedy(
                 label=f"Leave {'it' if alone else 'them'} out",
                 change=SetStep(kind=step.kind, place=place, values={"on": False} if all_of_it else {"places": kept}),
-                cost=Cost(says=f"sentence {place + 1} is switched off" if all_of_it else "its other points stay"),
+                cost=Cost(says="the step is switched off" if all_of_it else "its other points stay"),
             ),
         ),
     )
@@ -75,13 +74,13 @@ def _lost_part(place: int, step: Step, scope: str, names: list[str]) -> Finding:
         station=station,
         severity=Severity.CAUTION,
         part=names[0],
-        title=f"No part {scope} for sentence {place + 1}",
+        title=f"No part {scope} to {_act(step)}",
         measured=0,
         limit=1,
         unit="parts",
         where=Where(point=(0.0, 0.0, 0.0)),
         why=(
-            f"Sentence {place + 1} works on the part {scope}, and the figure has none of that name, so it did "
+            f"A step of the record works on the part {scope}, and the figure has none of that name, so it did "
             "nothing. A part keeps its name from the file it came in."
         ),
         remedies=(
@@ -96,7 +95,11 @@ def _lost_part(place: int, step: Step, scope: str, names: list[str]) -> Finding:
             Remedy(
                 label="Leave it out",
                 change=SetStep(kind=step.kind, place=place, values={"on": False}),
-                cost=Cost(says="the sentence is switched off"),
+                cost=Cost(says="the step is switched off"),
             ),
         ),
     )
+
+
+def _act(step: Step) -> str:
+    return step.kind.replace("-", " ")

@@ -1,0 +1,83 @@
+import { useQueryClient } from '@tanstack/react-query';
+import { useRef, useState } from 'react';
+import { useNavigate } from 'react-router';
+
+import { sendFile, type JobView, type Renewed } from './client';
+import { JobLine } from './JobLine';
+import { ended } from './jobs';
+
+interface OnItsWay {
+  says: string;
+  share: number;
+  job?: JobView;
+}
+
+/** Bringing in a file: as a new figure, whose sheet is then shown, or as the new sculpt of one. */
+export function useBringIn() {
+  const [coming, setComing] = useState<OnItsWay | null>(null);
+  const [error, setError] = useState('');
+  const client = useQueryClient();
+  const navigate = useNavigate();
+
+  async function bringIn(file: File, renewed: Renewed | null = null) {
+    setError('');
+    setComing({ says: `Sending ${file.name}`, share: 0 });
+    try {
+      const sent = (share: number) => setComing({ says: `Sending ${file.name}`, share });
+      const job = await sendFile(file, sent, renewed);
+      setComing({ says: file.name, share: 1, job });
+      const done = await ended(job);
+      await client.invalidateQueries({ queryKey: renewed ? ['figure', renewed.figure] : ['shelf'] });
+      if (done.state === 'failed') setError(done.error);
+      else if (done.made.figure && !renewed) await navigate(`/figures/${done.made.figure}`);
+    } catch (problem) {
+      setError((problem as Error).message);
+    } finally {
+      setComing(null);
+    }
+  }
+  return { coming, error, bringIn };
+}
+
+/** How far a file on its way is: sent, then read. */
+export function Coming({ coming }: { coming: OnItsWay | null }) {
+  if (!coming) return null;
+  if (coming.job) return <JobLine job={coming.job} />;
+  return (
+    <span className="job" role="status">
+      <progress max={1} value={coming.share} aria-label={coming.says} /> {coming.says}
+    </span>
+  );
+}
+
+/** A button that asks for a figure's file. */
+export function FilePicker({
+  says,
+  take,
+  disabled = false,
+}: {
+  says: string;
+  take: (file: File) => void;
+  disabled?: boolean;
+}) {
+  const input = useRef<HTMLInputElement>(null);
+  return (
+    <>
+      <button className="ruled" disabled={disabled} onClick={() => input.current?.click()}>
+        {says}
+      </button>
+      <input
+        ref={input}
+        type="file"
+        accept=".stl,.obj,.ply,.3mf,.glb,.zip"
+        hidden
+        aria-label={`${says}: choose its file`}
+        onChange={(event) => {
+          const file = event.target.files?.[0];
+          event.target.value = '';
+          if (file) take(file);
+        }}
+      />
+    </>
+  );
+}
