@@ -52,7 +52,7 @@ format: $(STAMPS)/dev $(STAMPS)/npm
 	@$(BIN)/ruff format src tests benchmarks && $(BIN)/ruff check --fix src tests benchmarks
 	@cd frontend && npm run -s format > /dev/null
 
-benchmark: $(STAMPS)/dev
+benchmark: $(STAMPS)/dev $(STAMPS)/front chromium
 	@$(BIN)/ulvet warm
 	@$(BIN)/python -m benchmarks
 

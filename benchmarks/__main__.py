@@ -6,6 +6,7 @@ from pathlib import Path
 
 import numpy as np
 
+from benchmarks.browser import first_picture
 from benchmarks.measured import Measured, measured
 from benchmarks.subjects import (
     choose_ours,
@@ -59,6 +60,10 @@ def main() -> int:
             f"  {'kept' if kept else 'MISSED'}: {replay.seconds:.2f} s against {alone.seconds:.2f} s, "
             f"ratio {replay.seconds / alone.seconds:.2f} of 1.2 allowed"
         )
+        million = Path(folder) / "million.stl"
+        million.write_bytes(stl_bytes(_wavy_ball(708, 30.0)))
+        print(f"the first picture of {_triangles(million):,} triangles in the page, from the end of its upload")
+        good &= _limit("drawn and at rest", first_picture(million), 4)
     return 0 if good and kept else 1
 
 

@@ -15,6 +15,7 @@ from ulvet.core.layers import find_islands, raster_layers
 from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.mend.steps import CloseHoles, DropFaces, OrientFaces
 from ulvet.core.mesh import Mesh, bounds, moved
+from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.changing import with_steps_added
 from ulvet.core.recipe.runner import Recipe, run_recipe
 from ulvet.core.recipe.step import Context
@@ -89,7 +90,7 @@ def step_ours(path: str) -> int:
     part = run_recipe(_mended(mesh), {mesh.hash: mesh}, Edition()).parts[0]
     context = Context({"factor": 1.0}, ("factor",))
     with clock():
-        changed, _ = _thicker(0.9).change(part, context)
+        changed, _ = _thicker(0.9, part.mesh).change(part, context)
     return len(changed.mesh.faces)
 
 
@@ -97,11 +98,12 @@ def replay_ours(path: str) -> int:
     """The whole recipe again, with another last step and everything before it remembered on disk."""
     mesh = read_mesh(path)
     recipe = _mended(mesh)
+    placed = run_recipe(recipe, {mesh.hash: mesh}, Edition()).parts[0].mesh
     with TemporaryDirectory() as folder:
         memory = DiskMemory(DataFolder(Path(folder)))
-        run_recipe(with_steps_added(recipe, (_thicker(0.8),)), {mesh.hash: mesh}, Edition(), memory)
+        run_recipe(with_steps_added(recipe, (_thicker(0.8, placed),)), {mesh.hash: mesh}, Edition(), memory)
         with clock():
-            run = run_recipe(with_steps_added(recipe, (_thicker(0.9),)), {mesh.hash: mesh}, Edition(), memory)
+            run = run_recipe(with_steps_added(recipe, (_thicker(0.9, placed),)), {mesh.hash: mesh}, Edition(), memory)
     return len(run.parts[0].mesh.faces)
 
 
@@ -109,6 +111,7 @@ def _mended(mesh: Mesh) -> Recipe:
     return Recipe(steps=(BringIn(source=mesh.hash, name="figure.stl"), DropFaces(), OrientFaces(), CloseHoles()))
 
 
-def _thicker(wall: float) -> Thicken:
-    middle = (FigureMM(0), FigureMM(0), FigureMM(30))
-    return Thicken(wall=PrintMM(wall), places=(middle,), reach=FigureMM(60))
+def _thicker(wall: float, mesh: Mesh) -> Thicken:
+    middle = bounds(mesh).mean(axis=0)
+    nearest = mesh.vertices[np.linalg.norm(mesh.vertices - middle, axis=1).argmin()]
+    return Thicken(wall=PrintMM(wall), places=(Anchor.at(nearest, None, ""),), reach=FigureMM(60))

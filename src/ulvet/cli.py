@@ -11,7 +11,7 @@ from ulvet.core.as_it_lies import layers_of_file, stand_file
 from ulvet.core.bench import MATERIALS, PRINTERS, Edition, UnknownOnBench, setup_for
 from ulvet.core.build import Build, build_figure
 from ulvet.core.findings import Severity
-from ulvet.core.inspect import inspect_file, inspection_json
+from ulvet.core.inspect import inspect_file, inspection_json, inspection_walls
 from ulvet.core.io import UnreadableFile, read_file
 from ulvet.core.layers import TooManyLayers
 from ulvet.core.lengths import PrintMM, spoken
@@ -44,6 +44,9 @@ def inspect(
     scale: Annotated[float | None, typer.Option(help="Factor from figure to print.")] = None,
     material: Annotated[str | None, typer.Option(help="Id of a material on the bench.")] = None,
     printer: Annotated[str | None, typer.Option(help="Id of a printer on the bench.")] = None,
+    walls: Annotated[
+        Path | None, typer.Option(help="ZIP to write: the figure where it lies, its walls as tints (OBJ with texture).")
+    ] = None,
     as_json: AsJson = False,
 ) -> None:
     """Say what is wrong with a figure at print size. Exit code 0: nothing stops; 1: something does; 2: not usable."""
@@ -57,6 +60,10 @@ def inspect(
         inspection = inspect_file(file, edition, unit, up)  # type: ignore[arg-type]  # both checked above
     except (UnreadableFile, UnknownOnBench) as error:
         _refuse(str(error), as_json)
+    if walls is not None:
+        from ulvet.store.blobs import write_whole  # here, as reading commands need nothing of the store
+
+        write_whole(walls, inspection_walls(inspection))
     if as_json:
         typer.echo(json.dumps(inspection_json(inspection), ensure_ascii=False))
     else:

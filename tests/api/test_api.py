@@ -329,3 +329,13 @@ def test_versions_are_frozen_listed_and_compared_over_the_api(client, clean_stl)
     assert moved["greatest"] == pytest.approx((15**2 + 10**2 + 5**2) ** 0.5, rel=0.01)
     assert client.post(f"/figures/{figure}/comparisons", params={"before": 3}).status_code == 404
     assert client.get(f"/comparisons/{'0' * 64}").status_code == 404
+
+
+def test_the_walls_can_be_taken_away_painted_on_the_figure(client, dirty_stl):
+    figure = brought(client, dirty_stl)
+    built(client, figure)
+    answer = client.get(f"/figures/{figure}/walls.zip")
+    assert answer.headers["content-disposition"] == 'attachment; filename="heron-post_walls.zip"'
+    with zipfile.ZipFile(io.BytesIO(answer.content)) as archive:
+        assert sorted(archive.namelist()) == ["figure.mtl", "figure.obj", "walls.png"]
+    assert client.get("/figures/99/walls.zip").status_code == 404

@@ -1,5 +1,7 @@
 """The server, killed at any moment, with everything it had started."""
 
+import io
+import itertools
 import os
 import random
 import signal
@@ -7,6 +9,7 @@ import socket
 import subprocess
 import sys
 import time
+import zipfile
 from contextlib import suppress
 from pathlib import Path
 
@@ -15,6 +18,7 @@ import pytest
 
 from tests.conftest import sent
 from tests.shapes import ball
+from ulvet.api.guard import WRITE_HEADER
 from ulvet.core.io import stl_bytes
 from ulvet.store.checking import check_folder
 from ulvet.store.folder import DataFolder
@@ -50,33 +54,66 @@ class Served:
     def shelf(self):
         return httpx.get(f"{self.address}/api/shelf", timeout=30).json()
 
-    def kill(self):
-        os.killpg(self.process.pid, signal.SIGKILL)
+    def releases(self, figure):
+        return httpx.get(f"{self.address}/api/figures/{figure}/releases", timeout=30).json()
+
+    def ask_release(self, figure):
+        """Whether the release of a figure was taken on."""
+        address = f"{self.address}/api/figures/{figure}/releases"
+        return httpx.post(address, headers={WRITE_HEADER: "test"}, timeout=30).status_code == 202
+
+    def workers(self):
+        children = Path(f"/proc/{self.process.pid}/task/{self.process.pid}/children").read_text().split()
+        return [int(child) for child in children if b"spawn_main" in Path(f"/proc/{child}/cmdline").read_bytes()]
+
+    def kill(self, what="both"):
+        """Kill the server, a worker of its, or both; whether the server is gone."""
+        with suppress(ProcessLookupError, FileNotFoundError):
+            if what == "worker":
+                for worker in self.workers():
+                    os.kill(worker, signal.SIGKILL)
+                return False
+            if what == "both":
+                os.killpg(self.process.pid, signal.SIGKILL)
+            self.process.kill()
         self.process.wait()
+        return True
 
 
-def test_whatever_was_sent_whole_is_on_the_shelf_once_however_often_everything_is_killed(tmp_path):
-    rng, names = random.Random(7), []
+def test_whatever_was_sent_whole_is_on_the_shelf_once_however_often_anything_is_killed(tmp_path):
+    rng, names, asked = random.Random(7), [], set()
+    served = Served(tmp_path)
     for number in range(ROUNDS):
-        served = Served(tmp_path)
         names.append(f"Ball {number}")
         answer = sent(served.address, f"ball_{number}.stl", stl_bytes(ball(5 + number, rounds=4)))
         assert answer.status_code == 202
+        checked = [figure["id"] for figure in served.shelf() if figure["size_mm"]]
+        if checked and served.ask_release(figure := rng.choice(checked)):
+            asked.add(figure)
         time.sleep(rng.uniform(0, 2.5))
-        served.kill()
-    served = Served(tmp_path)
+        if served.kill(["server", "worker", "both"][number % 3]):
+            served = Served(tmp_path)
     try:
-        for _ in range(600):
+        for _ in range(1200):
             shelf = served.shelf()
-            if len(shelf) >= ROUNDS and all(figure["size_mm"] for figure in shelf):
+            checks = len(shelf) >= ROUNDS and all(figure["size_mm"] for figure in shelf)
+            if checks and all(served.releases(figure) for figure in asked):
                 break
             time.sleep(0.1)
+        packed = {figure: served.releases(figure) for figure in asked}
+        for release in itertools.chain.from_iterable(packed.values()):
+            content = httpx.get(f"{served.address}/api/releases/{release['id']}.zip", timeout=30).content
+            with zipfile.ZipFile(io.BytesIO(content)) as archive:
+                assert archive.testzip() is None
     finally:
         served.kill()
     assert sorted(figure["name"] for figure in shelf) == sorted(names)
     assert all(figure["picture"] for figure in shelf), "checks that were cut off are made up for"
+    assert asked, "nothing was there to be released; kill later"
+    assert all(packed.values()), "releases that were cut off are made up for"
     assert check_folder(DataFolder(tmp_path)).whole
     assert not list(DataFolder(tmp_path).uploads.iterdir())
+    assert not list(DataFolder(tmp_path).wanted.iterdir())
 
 
 def test_an_upload_that_was_whole_is_taken_up_and_one_that_was_cut_off_is_cleared_away(tmp_path):

@@ -1,6 +1,6 @@
 import { ThemeProvider } from '@mui/material/styles';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
-import { lazy, Suspense } from 'react';
+import { lazy, Suspense, useEffect } from 'react';
 import { createBrowserRouter, RouterProvider } from 'react-router';
 
 import { Shelf } from '../shelf/Shelf';
@@ -8,8 +8,10 @@ import { useEvents } from './jobs';
 import { useLight } from './light';
 import { themeFor } from './theme';
 
-// The chart's libraries are the larger half of the program; the shelf does not wait for them.
-const FigurePage = lazy(() => import('../figure/FigurePage'));
+// The chart's libraries are the larger half of the program; the shelf does not wait for them, but fetches them once it
+// is drawn, so that the first figure does not wait either.
+const figurePage = () => import('../figure/FigurePage');
+const FigurePage = lazy(figurePage);
 const VersionsPage = lazy(() => import('../versions/VersionsPage'));
 
 const client = new QueryClient({
@@ -39,6 +41,10 @@ const router = createBrowserRouter([
 
 function Listening() {
   useEvents();
+  useEffect(() => {
+    const later = window.setTimeout(() => void figurePage(), 500);
+    return () => window.clearTimeout(later);
+  }, []);
   return <RouterProvider router={router} />;
 }
 

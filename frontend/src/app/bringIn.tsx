@@ -27,7 +27,7 @@ export function useBringIn() {
       const job = await sendFile(file, sent, renewed);
       setComing({ says: file.name, share: 1, job });
       const done = await ended(job);
-      await client.invalidateQueries({ queryKey: renewed ? ['figure', renewed.figure] : ['shelf'] });
+      void client.invalidateQueries({ queryKey: renewed ? ['figure', renewed.figure] : ['shelf'] });
       if (done.state === 'failed') setError(done.error);
       else if (done.made.figure && !renewed) await navigate(`/figures/${done.made.figure}`);
     } catch (problem) {

@@ -258,6 +258,13 @@ export function ReleasePanel({ page, build, acts }: Props) {
           </li>
         ))}
       </ul>
+      <p className="soft">
+        For your own work:{' '}
+        <a href={`/api/figures/${page.id}/walls.zip`} download>
+          the walls in their tints
+        </a>
+        , an OBJ with texture that lies exactly over your sculpt.
+      </p>
       {open.length + unseen.length > 0 && <h3>Named in it</h3>}
       <ul className="plain-list">
         {unseen.map((gap) => (

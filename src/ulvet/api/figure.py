@@ -2,11 +2,16 @@
 
 from typing import Literal
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
 from ulvet.api.views import AtStudio, FigurePage, IfMatch, JobView, RowNumber, figure_page, job_view
-from ulvet.core.bench import Edition
+from ulvet.core.bench import Edition, setup_for
+from ulvet.core.bring_in import placement_of
+from ulvet.core.bring_in.steps import BringIn
+from ulvet.core.gauge.tints import walls_zip_bytes
+from ulvet.core.release import safe_name
+from ulvet.work.display import display_from
 from ulvet.work.studio import NotThere, Studio
 
 __all__ = ["router"]
@@ -60,6 +65,23 @@ class SetSteps(BaseModel):
 def look(number: RowNumber, studio: AtStudio) -> FigurePage:
     """The figure at its head; starts the build when there is none."""
     return _page(studio, number)
+
+
+@router.get("/walls.zip", response_class=Response)
+def walls(number: RowNumber, studio: AtStudio) -> Response:
+    """The figure as it is drawn, in the tints of its walls, where it lies in its file: OBJ, MTL and texture, packed."""
+    figure, head, record, _ = studio.figure(number)
+    recipe, edition = studio.asked(head)
+    first = recipe.steps[0]
+    if record is None or not isinstance(first, BringIn):
+        raise NotThere("The figure is still being checked: its walls are not known yet.")
+    placement = placement_of(studio.blobs.mesh(first.source), first.unit, first.up)
+    material = setup_for(edition.printer, edition.material).material
+    parts = [(part.facts.part, *display_from(studio.blobs.read(part.display))) for part in record.parts]
+    packed = walls_zip_bytes(parts, placement, material, record.parts[0].facts.factor)
+    name = f"{safe_name(figure.name)}_walls.zip"
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return Response(packed, media_type="application/zip", headers=headers)
 
 
 @router.post("/builds")

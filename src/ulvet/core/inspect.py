@@ -8,17 +8,18 @@ from typing import Any
 
 import numpy as np
 
-from ulvet.core.bench import Edition
+from ulvet.core.bench import Edition, setup_for
 from ulvet.core.bring_in import Placement, guess_unit, guess_up, placement_of
 from ulvet.core.bring_in.steps import BringIn, SourcePiece
 from ulvet.core.build import Build, Told, build_figure, whole_size
 from ulvet.core.findings import Finding, Where
+from ulvet.core.gauge.tints import walls_zip_bytes
 from ulvet.core.io import Reading, read_file
 from ulvet.core.layers import printed_together
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.units import Axis, Unit
 
-__all__ = ["Inspection", "bring_in_step", "inspect_file", "inspection_json"]
+__all__ = ["Inspection", "bring_in_step", "inspect_file", "inspection_json", "inspection_walls"]
 
 
 _OF_A_PART = {"part", "size_mm", "triangles", "shells", "watertight", "volume_mm3"}
@@ -77,6 +78,17 @@ def inspect_file(
         build=build,
         seconds={"read": read, **build.seconds},
     )
+
+
+def inspection_walls(inspection: Inspection) -> bytes:
+    """The figure in the tints of its walls, where it lies in its file: a ZIP with an OBJ."""
+    build = inspection.build
+    parts = [
+        (part.name, part.mesh, walls.walls[: len(part.mesh.vertices)])
+        for part, walls in zip(build.parts, build.thickness, strict=True)
+    ]
+    material = setup_for(build.edition.printer, build.edition.material).material
+    return walls_zip_bytes(parts, inspection.placement, material, build.facts[0].factor)
 
 
 def inspection_json(inspection: Inspection) -> dict[str, Any]:

@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from ulvet.core.gauge.thickness import Thickness
+from ulvet.core.gauge.tints import STONE, TINTS
 from ulvet.core.mesh import Mesh, bounds
 from ulvet.core.rays import Rays
 
@@ -14,8 +15,7 @@ __all__ = ["draw_figure", "picture_png"]
 
 _ASIDE = np.deg2rad(-35.0)
 _INK = np.array([34, 38, 46])
-_STONE = np.array([226, 219, 200])
-_TINTS = np.array([[47, 107, 148], [104, 158, 192], [160, 198, 216], [208, 226, 228]])
+_STONE, _TINTS = np.array(STONE), np.array(TINTS)
 _TINT_STEPS = (1.0, 1.6, 2.4, 3.8)
 """Where the depth tints end, in times the wall that stops."""
 _LIGHT = np.array([-0.45, -0.7, 0.55]) / np.linalg.norm([-0.45, -0.7, 0.55])

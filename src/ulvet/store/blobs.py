@@ -10,7 +10,7 @@ from pathlib import Path
 
 from ulvet.core.mesh import Mesh
 
-__all__ = ["DISK_FULL", "DISK_FULL_SAYS", "Blobs", "MissingBlob", "write_whole"]
+__all__ = ["DISK_FULL", "DISK_FULL_SAYS", "Blobs", "MissingBlob", "file_hash", "write_whole"]
 
 DISK_FULL = frozenset({errno.ENOSPC, errno.EDQUOT})
 """Error numbers of the system for a disk, or one's share of it, that is full."""
@@ -41,6 +41,12 @@ def write_whole(path: Path, data: bytes) -> None:
         raise
 
 
+def file_hash(path: Path) -> str:
+    """What a file would be kept under."""
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
+
+
 class Blobs:
     """A folder of blobs, spread over 256 subfolders."""
 
@@ -56,16 +62,14 @@ class Blobs:
             write_whole(path, data)
         return name
 
-    def put_file(self, source: Path) -> str:
-        """Keep a finished file on the same disk, which stays where it is, and return its hash."""
+    def put_file(self, source: Path, name: str) -> None:
+        """Keep a finished file on the same disk, which stays where it is, under its hash."""
         with source.open("rb") as file:
-            name = hashlib.file_digest(file, "sha256").hexdigest()
             os.fsync(file.fileno())
         path = self._path(name)
         path.parent.mkdir(parents=True, exist_ok=True)
         with suppress(FileExistsError):
             os.link(source, path)
-        return name
 
     def names(self) -> list[str]:
         """The name of every blob, sorted."""

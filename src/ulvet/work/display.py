@@ -7,11 +7,11 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from ulvet.core.gauge import Thickness
-from ulvet.core.mesh import Mesh, bounds
+from ulvet.core.mesh import Floats, Mesh, bounds
 from ulvet.core.topology import without_repeats
 from ulvet.work.record import Sounding
 
-__all__ = ["MOST_TRIANGLES", "display_bytes", "first_look_bytes", "soundings"]
+__all__ = ["MOST_TRIANGLES", "display_bytes", "display_from", "first_look_bytes", "soundings"]
 
 MOST_TRIANGLES = 120_000
 """More are not seen on a screen and slow drawing in software."""
@@ -42,6 +42,16 @@ def display_bytes(mesh: Mesh, thickness: Thickness) -> bytes:
     )
 
 
+def display_from(data: bytes | memoryview) -> tuple[Mesh, Floats]:
+    """Mesh and walls (n,) of what ``display_bytes`` gives; a wall that is not known is infinite."""
+    _, n, m = _HEAD.unpack_from(data)
+    at = _HEAD.size
+    vertices = np.frombuffer(data, "<f4", 3 * n, at).reshape(-1, 3)
+    walls = np.frombuffer(data, "<f4", n, at + 12 * n).astype(float)
+    faces = np.frombuffer(data, "<u4", 3 * m, at + 16 * n).reshape(-1, 3)
+    return Mesh(vertices.astype(float), faces.astype(np.int32)), np.where(walls >= _NO_WALL, np.inf, walls)
+
+
 def first_look_bytes(mesh: Mesh) -> bytes:
     """A display mesh made in a moment, without walls, to be looked at while the figure is measured.
 
@@ -53,12 +63,17 @@ def first_look_bytes(mesh: Mesh) -> bytes:
     # A surface as large as the sides of its box is crossed by about six cells squared, of two triangles each.
     cells = (MOST_TRIANGLES / 12) ** 0.5 * 1.6
     while len(seen.faces) > MOST_TRIANGLES:
-        place = ((mesh.vertices - low) * (cells / size)).astype(np.int64)
-        _, first, group = np.unique(place @ np.array([1 << 40, 1 << 20, 1]), return_index=True, return_inverse=True)
-        corners = group.astype(np.int32)[mesh.faces]
+        across = int(cells)
+        place = np.minimum((mesh.vertices - low) * (across / size), across - 1).astype(np.int32)
+        cell = (place[:, 0] * across + place[:, 1]) * across + place[:, 2]
+        speaks = np.zeros(across**3, np.int32)
+        speaks[cell[::-1]] = np.arange(len(cell) - 1, -1, -1, dtype=np.int32)  # the first vertex in a cell for all
+        corners = speaks[cell][mesh.faces]
         a, b, c = corners.T
-        seen = Mesh(mesh.vertices[first], corners[(a != b) & (b != c) & (c != a)])
-        cells *= 0.8
+        corners = corners[(a != b) & (b != c) & (c != a)]
+        used, corners = np.unique(corners, return_inverse=True)
+        seen = Mesh(mesh.vertices[used], corners.reshape(-1, 3).astype(np.int32))
+        cells *= min(0.9, 0.97 * (MOST_TRIANGLES / max(len(seen.faces), 1)) ** 0.5)
     return display_bytes(seen, Thickness.unknown(seen))
 
 

@@ -1,6 +1,7 @@
 """The jobs: functions of plain values that run in a process of their own. Done twice, they do the same."""
 
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -20,7 +21,7 @@ from ulvet.core.mesh import Mesh, scaled
 from ulvet.core.recipe.runner import Recipe, run_recipe
 from ulvet.core.recipe.step import Part
 from ulvet.core.release import Checked, release_files, safe_name, zip_bytes
-from ulvet.store.blobs import Blobs
+from ulvet.store.blobs import Blobs, file_hash
 from ulvet.store.folder import DataFolder
 from ulvet.store.results import DiskMemory
 from ulvet.work.display import display_bytes, first_look_bytes, soundings
@@ -40,14 +41,16 @@ def bring_in(folder: DataFolder, values: Values, told: Told) -> Values:
     """
     path = Path(values["path"])
     told(0.05, "reading the file")
-    try:
-        source = read_file(path)
-    except UnreadableFile as refusal:
-        # The upload lies under a name of our own; the user knows it by theirs.
-        raise UnreadableFile(str(refusal).replace(path.name, values["name"])) from refusal
+    with ThreadPoolExecutor(1) as beside:
+        hashed = beside.submit(file_hash, path)
+        try:
+            source = read_file(path)
+        except UnreadableFile as refusal:
+            # The upload lies under a name of our own; the user knows it by theirs.
+            raise UnreadableFile(str(refusal).replace(path.name, values["name"])) from refusal
     told(0.7, "keeping the mesh")
     blobs = Blobs(folder.blobs)
-    size = path.stat().st_size
+    blobs.put_file(path, hashed.result())
     like = values.get("like") or {}
     step = bring_in_step(source, values["name"], source.unit or like.get("unit"), source.up or like.get("up"))
     for mesh in source.meshes.values():
@@ -57,8 +60,8 @@ def bring_in(folder: DataFolder, values: Values, told: Told) -> Values:
         "step": step.model_dump(mode="json"),
         "look": blobs.put(first_look_bytes(placed)),
         "mesh_hash": source.mesh.hash,
-        "file_hash": blobs.put_file(path),
-        "file_bytes": size,
+        "file_hash": hashed.result(),
+        "file_bytes": path.stat().st_size,
     }
 
 

@@ -6,7 +6,11 @@ import traceback
 from multiprocessing.connection import Connection
 from pathlib import Path
 
-__all__ = ["THREAD_LIMITS", "run_one_job"]
+__all__ = ["LOOKED_ON", "THREAD_LIMITS", "run_one_job"]
+
+LOOKED_ON = frozenset({"bring-in", "preview"})
+"""Short jobs that somebody waits for; the others leave the processor to them, to the server and to the browser."""
+_YIELDS = 10
 
 THREAD_LIMITS = dict.fromkeys(("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS", "NUMBA_NUM_THREADS"), "1")
 """One thread for each library: two jobs share the machine, and the layer raster brings threads of its own."""
@@ -37,6 +41,8 @@ def run_one_job(pipe: Connection, data: str) -> None:
         kind, values = pipe.recv()
     except (EOFError, OSError):
         return
+    if kind not in LOOKED_ON:
+        os.nice(_YIELDS)
     try:
         done = JOBS[kind](DataFolder(Path(data)), values, lambda share, says: pipe.send(("told", share, says)))
     except (UnreadableFile, UnknownOnBench) as refusal:

@@ -17,13 +17,11 @@ from typing import Any
 import structlog
 
 from ulvet.work.memory import memory_for_jobs
-from ulvet.work.process import THREAD_LIMITS, run_one_job
+from ulvet.work.process import LOOKED_ON, THREAD_LIMITS, run_one_job
 
 __all__ = ["Job", "JobState", "Supervisor"]
 
 _AT_ONCE = 2
-_LOOKED_ON = frozenset({"bring-in", "preview"})
-"""Short jobs that somebody waits for: one more of them may run beside the others."""
 _WATCHED = 16
 """Jobs that are watched, or wait for their turn, each in a thread; more are queued behind them."""
 _ATTEMPTS = 2
@@ -228,15 +226,15 @@ class Supervisor:
         """Behind those that wait; what somebody looks on at goes before what is merely to be checked."""
         with self._room:
             ahead = len(self._waiting)
-            if job.kind in _LOOKED_ON:
-                ahead = sum(other.kind in _LOOKED_ON for other in self._waiting)
+            if job.kind in LOOKED_ON:
+                ahead = sum(other.kind in LOOKED_ON for other in self._waiting)
             self._waiting.insert(ahead, job)
 
     def _fits(self, job: Job) -> bool:
         if self._waiting[0] is not job:
             return False
         taken = sum(other.memory for other in self._admitted)
-        places = _AT_ONCE + (job.kind in _LOOKED_ON)
+        places = _AT_ONCE + (job.kind in LOOKED_ON)
         return not self._admitted or (len(self._admitted) < places and taken + job.memory <= self._memory)
 
     def _leave(self, job: Job) -> None:

@@ -1,17 +1,18 @@
-"""ZIP archives from strangers: nothing is unpacked before its bytes are counted, and no name becomes a path."""
+"""ZIP archives. Nothing from strangers is unpacked before its bytes are counted, and no name becomes a path."""
 
+import io
 import lzma
 import struct
 import zipfile
 import zlib
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path, PurePosixPath
 from tempfile import TemporaryDirectory
 
 from ulvet.core.io.errors import UnreadableFile
 
-__all__ = ["MOST_UNPACKED", "open_archive", "refuse_document_types", "unpacked_member"]
+__all__ = ["MOST_UNPACKED", "archive_bytes", "open_archive", "refuse_document_types", "unpacked_member"]
 
 MOST_UNPACKED = 2_000_000_000
 """Bytes an archive may unpack to, all members together."""
@@ -34,6 +35,18 @@ _DAMAGED = (
 _DECLARATIONS = tuple(
     word.encode(coding) for word in ("<!DOCTYPE", "<!ENTITY") for coding in ("utf-8", "utf-16-le", "utf-16-be")
 )
+
+
+def archive_bytes(files: Sequence[tuple[str, bytes]]) -> bytes:
+    """Named files as a ZIP with fixed dates, so that equal files give equal bytes."""
+    buffer = io.BytesIO()
+    with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED, compresslevel=6) as archive:
+        for name, data in files:
+            entry = zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0))
+            entry.compress_type = zipfile.ZIP_DEFLATED
+            entry.external_attr = 0o644 << 16
+            archive.writestr(entry, data)
+    return buffer.getvalue()
 
 
 @contextmanager

@@ -13,7 +13,7 @@ from ulvet.core.io.lines import Block, line_blocks, numbers_of, starts_with
 from ulvet.core.mesh import Faces, Mesh, Points
 from ulvet.core.welding import weld_within
 
-__all__ = ["obj_bytes", "read_obj"]
+__all__ = ["obj_bytes", "obj_name", "read_obj"]
 
 _SLASHES = re.compile(rb"/\S*")
 _NOT_A_NAME = re.compile(r"[^\w.-]+")
@@ -57,11 +57,16 @@ def obj_bytes(parts: Sequence[tuple[str, Mesh]]) -> bytes:
     buffer.seek(0, io.SEEK_END)
     first = 1
     for name, mesh in parts:
-        buffer.write(f"o {_NOT_A_NAME.sub('-', name) or 'part'}\n".encode())
+        buffer.write(f"o {obj_name(name)}\n".encode())
         np.savetxt(buffer, mesh.vertices, "v %.5f %.5f %.5f")
         np.savetxt(buffer, mesh.faces + first, "f %d %d %d")
         first += len(mesh.vertices)
     return buffer.getvalue()
+
+
+def obj_name(name: str) -> str:
+    """A name as OBJ can hold it, in one word."""
+    return _NOT_A_NAME.sub("-", name) or "part"
 
 
 def _unfolded(block: Block) -> Block:

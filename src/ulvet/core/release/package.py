@@ -1,11 +1,9 @@
 """The files of a release: figure, recipe, manifest, readable note; equal builds give equal bytes."""
 
 import hashlib
-import io
 import json
 import re
 import unicodedata
-import zipfile
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -13,6 +11,7 @@ from ulvet import __version__
 from ulvet.core.bench import setup_for
 from ulvet.core.findings import Finding
 from ulvet.core.io import stl_bytes, threemf_bytes
+from ulvet.core.io.archive import archive_bytes
 from ulvet.core.io.stl import read_back
 from ulvet.core.lengths import spoken
 from ulvet.core.mesh import scaled
@@ -78,15 +77,8 @@ def release_files(checked: Checked) -> tuple[ReleaseFile, ...]:
 
 
 def zip_bytes(files: Sequence[ReleaseFile]) -> bytes:
-    """The files as a ZIP with fixed dates, so that equal files give equal bytes."""
-    buffer = io.BytesIO()
-    with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED, compresslevel=6) as archive:
-        for file in files:
-            entry = zipfile.ZipInfo(file.name, (1980, 1, 1, 0, 0, 0))
-            entry.compress_type = zipfile.ZIP_DEFLATED
-            entry.external_attr = 0o644 << 16
-            archive.writestr(entry, file.data)
-    return buffer.getvalue()
+    """The files as a ZIP; equal files give equal bytes."""
+    return archive_bytes([(file.name, file.data) for file in files])
 
 
 def safe_name(text: str) -> str:
