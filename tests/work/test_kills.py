@@ -4,21 +4,15 @@ import io
 import itertools
 import os
 import random
-import signal
-import socket
-import subprocess
-import sys
 import time
 import zipfile
-from contextlib import suppress
-from pathlib import Path
 
 import httpx
 import pytest
 
 from tests.conftest import sent
+from tests.served import Served
 from tests.shapes import ball
-from ulvet.api.guard import WRITE_HEADER
 from ulvet.core.io import stl_bytes
 from ulvet.store.checking import check_folder
 from ulvet.store.folder import DataFolder
@@ -29,55 +23,6 @@ from ulvet.work.supervisor import Supervisor
 pytestmark = pytest.mark.slow
 
 ROUNDS = int(os.environ.get("ULVET_KILLS", "4"))
-
-
-class Served:
-    """`ulvet serve` as a process group of its own."""
-
-    def __init__(self, data):
-        with socket.socket() as probe:
-            probe.bind(("127.0.0.1", 0))
-            port = probe.getsockname()[1]
-        self.address = f"http://127.0.0.1:{port}"
-        self.process = subprocess.Popen(
-            [Path(sys.executable).with_name("ulvet"), "serve", "--port", str(port), "--data", str(data)],
-            start_new_session=True,
-            stdout=subprocess.DEVNULL,
-        )
-        for _ in range(600):
-            with suppress(httpx.TransportError):
-                httpx.get(f"{self.address}/api/jobs")
-                return
-            time.sleep(0.05)
-        raise AssertionError("the server did not start")
-
-    def shelf(self):
-        return httpx.get(f"{self.address}/api/shelf", timeout=30).json()
-
-    def releases(self, figure):
-        return httpx.get(f"{self.address}/api/figures/{figure}/releases", timeout=30).json()
-
-    def ask_release(self, figure):
-        """Whether the release of a figure was taken on."""
-        address = f"{self.address}/api/figures/{figure}/releases"
-        return httpx.post(address, headers={WRITE_HEADER: "test"}, timeout=30).status_code == 202
-
-    def workers(self):
-        children = Path(f"/proc/{self.process.pid}/task/{self.process.pid}/children").read_text().split()
-        return [int(child) for child in children if b"spawn_main" in Path(f"/proc/{child}/cmdline").read_bytes()]
-
-    def kill(self, what="both"):
-        """Kill the server, a worker of its, or both; whether the server is gone."""
-        with suppress(ProcessLookupError, FileNotFoundError):
-            if what == "worker":
-                for worker in self.workers():
-                    os.kill(worker, signal.SIGKILL)
-                return False
-            if what == "both":
-                os.killpg(self.process.pid, signal.SIGKILL)
-            self.process.kill()
-        self.process.wait()
-        return True
 
 
 def test_whatever_was_sent_whole_is_on_the_shelf_once_however_often_anything_is_killed(tmp_path):

@@ -4,7 +4,7 @@ import { act, cleanup, render, screen } from '@testing-library/react';
 import type { ReactNode } from 'react';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 
-import type { JobView } from './client';
+import { api, type JobView } from './client';
 import { JobLine } from './JobLine';
 import { ended, useEvents } from './jobs';
 
@@ -88,6 +88,16 @@ describe('a job', () => {
 
   it('that is over already keeps nobody waiting', async () => {
     expect((await ended(job({ state: 'failed', error: 'It broke.' }))).error).toBe('It broke.');
+  });
+
+  it('that a server started anew no longer knows is over, one it knows is set right', async () => {
+    show();
+    const [lost, kept] = [ended(job()), ended(job({ id: number + 5000 }))];
+    const known = [job({ id: number + 5000, state: 'done' })];
+    vi.spyOn(api, 'GET').mockResolvedValue({ data: known, response: new Response() } as never);
+    act(() => FakeSource.last.say('hello', 'anew'));
+    expect((await lost).error).toContain('started again');
+    expect((await kept).state).toBe('done');
   });
 
   it('has its own figure and the shelf looked at again when it is over, and nothing before', () => {

@@ -1,7 +1,11 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useSyncExternalStore } from 'react';
 
-import type { JobView } from './client';
+import { api, told, type JobView } from './client';
+
+const RESTARTED =
+  'The server was started again; everything saved is safe, and what had come whole is taken up by itself. ' +
+  'Look whether it is there before you repeat it.';
 
 const jobs = new Map<number, JobView>();
 const listeners = new Set<() => void>();
@@ -26,6 +30,9 @@ export function useJob(job: JobView | null | undefined): JobView | null {
   return (job && all.find((other) => other.id === job.id)) ?? job ?? null;
 }
 
+/** Jobs that are waited for, each with what to do when the server has forgotten it. */
+const waited = new Map<number, () => void>();
+
 /** Resolves when a job is over. */
 export function ended(job: JobView): Promise<JobView> {
   return new Promise((resolve) => {
@@ -33,11 +40,23 @@ export function ended(job: JobView): Promise<JobView> {
       const now = jobs.get(job.id) ?? job;
       if (!isOver(now)) return;
       stop();
+      waited.delete(job.id);
       resolve(now);
     };
     const stop = subscribe(look);
+    waited.set(job.id, () => hear({ ...job, state: 'failed', error: RESTARTED }));
     look();
   });
+}
+
+/** Sets jobs right after words may have been missed: those the server no longer knows are over. */
+async function lookAgain(): Promise<void> {
+  const known = await told<JobView[]>(api.GET('/api/jobs'));
+  for (const [id, forgotten] of [...waited]) {
+    const now = known.find((job) => job.id === id);
+    if (now) hear(now);
+    else forgotten();
+  }
 }
 
 /** Listens to the server's events and has pages look again when a job is over. */
@@ -55,7 +74,9 @@ export function useEvents(): void {
     });
     // Taken up "again", the stream makes up for what was missed; "anew" means that words may be lost.
     source.addEventListener('hello', (event) => {
-      if (event.data !== 'again') void client.invalidateQueries();
+      if (event.data === 'again') return;
+      void client.invalidateQueries();
+      if (waited.size) void lookAgain();
     });
     return () => source.close();
   }, [client]);

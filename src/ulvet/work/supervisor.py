@@ -99,7 +99,8 @@ class Supervisor:
         self._heard = heard
         self._spawn = multiprocessing.get_context("spawn")
         self._threads = ThreadPoolExecutor(_WATCHED, thread_name_prefix="job")
-        self._numbers = itertools.count(1)
+        # None that an earlier server gave, whose jobs a page that stayed open may still know.
+        self._numbers = itertools.count(int(time.time() * 1000))
         self._lock = threading.Lock()
         self._jobs: dict[int, Job] = {}
         self._spare: tuple[Any, Connection] | None = None
