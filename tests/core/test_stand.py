@@ -292,3 +292,11 @@ def test_holding_twice_gives_the_same():
     first, second = (hold_figure(figure, RESIN) for _ in range(2))
     assert first.contacts == second.contacts
     assert first.supports.hash == second.supports.hash
+
+
+@pytest.mark.parametrize(("printer", "seed"), [("lantern-10", 0), ("lantern-6", 4), ("long-reed-300", 3)])
+def test_islands_shut_in_by_others_are_held_at_last_by_a_pin(printer, seed):
+    rng, setup = np.random.default_rng(seed), setup_for(printer)
+    heap = joined(*[ball(0.6, at=tuple(at), rounds=2) for at in rng.uniform(0, [10, 10, 8], (120, 3))])
+    heap = moved(heap, -bounds(heap)[0])
+    assert unheld(heap, hold_figure(heap, setup), setup) == 0

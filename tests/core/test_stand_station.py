@@ -217,3 +217,14 @@ class _Held:
 
     def __init__(self, build):
         self.lift, self.supports = build.parts[0].stance.lift, moved(build.parts[0].supports, np.array([10.0, 2, 0]))
+
+
+def test_long_steps_say_how_far_they_are_and_never_go_back():
+    figure = joined(ball(6, at=(0, 0, 20)), cylinder(1, 22, 24))
+    recipe = Recipe(steps=(BringIn(source=figure.hash, name="lolly.stl"), Orient(), Support()))
+    heard = []
+    run_recipe(recipe, {figure.hash: figure}, Edition(), told=lambda share, says: heard.append((share, says)))
+    shares = [share for share, _ in heard]
+    assert shares == sorted(shares) and shares[0] == 0 and shares[-1] < 1
+    of_orient = [says for _, says in heard if says.startswith("step 2 of 3: orient, ")]
+    assert len(set(of_orient)) >= 5

@@ -3,7 +3,7 @@
 import hashlib
 import json
 import time
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -26,6 +26,7 @@ from ulvet.core.size import check_fit
 from ulvet.core.stance import Stance, Vector
 from ulvet.core.stand import check_stand
 from ulvet.core.stations import Station
+from ulvet.core.told import Told, unheard, within
 from ulvet.core.tolerances import BENCH_TOLERANCES
 from ulvet.core.topology import edges_of, face_shells, is_watertight, without_repeats
 
@@ -40,7 +41,6 @@ _NO_WALLS = (
     "mend the surface first."
 )
 _FINDINGS = TypeAdapter(list[Finding])
-Told = Callable[[float, str], None]
 
 
 class Facts(BaseModel):
@@ -94,7 +94,7 @@ def build_figure(
     edition: Edition,
     sources: Mapping[str, Mesh],
     memory: Memory | None = None,
-    told: Told = lambda share, says: None,
+    told: Told = unheard,
 ) -> Build:
     """Run the recipe, then every check at print size. ``told`` hears the share done (0 to 1) and what is being done.
 
@@ -106,7 +106,7 @@ def build_figure(
     began = clock()
     ahead = recipe.seconds(1)
     begin = ahead / (ahead + CHECK_SECONDS_A_TRIANGLE)
-    run = run_recipe(recipe, sources, edition, memory, lambda share, says: told(begin * share, says))
+    run = run_recipe(recipe, sources, edition, memory, within(told, 0.0, begin))
     factor = run.factor
     seconds = {"recipe": clock() - began}
     findings = check_recipe(recipe, run.receipts, run.parts, factor)

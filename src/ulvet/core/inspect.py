@@ -11,12 +11,13 @@ import numpy as np
 from ulvet.core.bench import Edition, setup_for
 from ulvet.core.bring_in import Placement, guess_unit, guess_up, placement_of
 from ulvet.core.bring_in.steps import BringIn, SourcePiece
-from ulvet.core.build import Build, Told, build_figure, whole_size
+from ulvet.core.build import Build, build_figure, whole_size
 from ulvet.core.findings import Finding, Where
 from ulvet.core.gauge.tints import walls_zip_bytes
 from ulvet.core.io import Reading, read_file
 from ulvet.core.layers import printed_together
 from ulvet.core.recipe.runner import Recipe
+from ulvet.core.told import Told, unheard
 from ulvet.core.units import Axis, Unit
 
 __all__ = ["Inspection", "bring_in_step", "inspect_file", "inspection_json", "inspection_walls"]
@@ -56,7 +57,7 @@ def inspect_file(
     edition: Edition,
     unit: Unit | None = None,
     up: Axis | None = None,
-    told: Told = lambda share, says: None,
+    told: Told = unheard,
 ) -> Inspection:
     """Read a file and build it as it is.
 

@@ -10,6 +10,7 @@ from ulvet.core.bench import Edition
 from ulvet.core.io import stl_bytes
 from ulvet.core.lengths import PrintMM
 from ulvet.core.mesh import Mesh
+from ulvet.core.told import unheard
 from ulvet.demo.ferrywoman import ferrywoman
 from ulvet.demo.reed_imp import reed_imp
 from ulvet.store.folder import DataFolder, default_data_folder
@@ -46,7 +47,7 @@ def _fill(studio: Studio, say: Callable[[str], None]) -> None:
             written = stl_bytes(make())
             path = folder.uploads / f"demo-{hashlib.sha256(written).hexdigest()[:12]}.stl"
             path.write_bytes(written)
-            brought = JOBS["bring-in"](folder, {"path": str(path), "name": file_name}, lambda share, says: None)
+            brought = JOBS["bring-in"](folder, {"path": str(path), "name": file_name}, unheard)
             path.unlink()
             number = add_figure(studio, name, file_name, brought)
             studio.set_edition(number, 1, edition)
@@ -64,6 +65,6 @@ def _build(studio: Studio, number: int, name: str, say: Callable[[str], None]) -
         return
     say(f"checking the {name}")
     asked = {"recipe": head.recipe, "edition": head.edition}
-    result = JOBS["build"](studio.folder, asked, lambda share, says: None)
+    result = JOBS["build"](studio.folder, asked, unheard)
     with studio.sessions.begin() as session:
         session.merge(BuildRow(key=build_key(*studio.asked(head)), record=result))

@@ -11,7 +11,7 @@ import numpy as np
 from ulvet.core.bench import Edition
 from ulvet.core.bring_in import placement_of
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.build import Told, build_figure, build_pictures, whole_size
+from ulvet.core.build import build_figure, build_pictures, whole_size
 from ulvet.core.compare import match_findings, moved_surface
 from ulvet.core.gauge import Thickness
 from ulvet.core.inspect import bring_in_step
@@ -21,6 +21,7 @@ from ulvet.core.mesh import Mesh, scaled
 from ulvet.core.recipe.runner import Recipe, run_recipe
 from ulvet.core.recipe.step import Part
 from ulvet.core.release import Checked, release_files, safe_name, zip_bytes
+from ulvet.core.told import Told, within
 from ulvet.store.blobs import Blobs, file_hash
 from ulvet.store.folder import DataFolder
 from ulvet.store.results import DiskMemory
@@ -73,7 +74,7 @@ def build(folder: DataFolder, values: Values, told: Told) -> Values:
         edition,
         _sources(folder, recipe),
         DiskMemory(folder),
-        lambda share, says: told(0.9 * share, says),
+        within(told, 0.0, 0.9),
     )
     told(0.92, "drawing")
     blobs = Blobs(folder.blobs)

@@ -14,6 +14,7 @@ from ulvet.core.lengths import FigureMM
 from ulvet.core.mesh import Mesh, bounds
 from ulvet.core.recipe.step import Context, Part, Receipt, Step, StepResult
 from ulvet.core.recipe.union import AnyStep
+from ulvet.core.told import Told, unheard, within
 
 __all__ = ["Memory", "NoMemory", "Recipe", "Run", "recipe_hash", "run_recipe", "step_key"]
 
@@ -88,7 +89,7 @@ def run_recipe(
     sources: Mapping[str, Mesh],
     edition: Edition,
     memory: Memory | None = None,
-    told: Callable[[float, str], None] = lambda share, says: None,
+    told: Told = unheard,
 ) -> Run:
     """Run every step in order; ``told`` hears the share done.
 
@@ -110,12 +111,14 @@ def run_recipe(
     ahead = recipe.seconds(1)
     done = 0.0
     for number, step in enumerate(recipe.steps):
-        told(done / max(ahead, 1e-12), f"step {number + 1} of {len(recipe.steps)}: {step.kind.replace('-', ' ')}")
+        begin, span = done / max(ahead, 1e-12), step.seconds_a_triangle / max(ahead, 1e-12)
+        step_says = f"step {number + 1} of {len(recipe.steps)}: {step.kind.replace('-', ' ')}"
+        told(begin, step_says)
         done += step.seconds_a_triangle * step.on
         if not step.on:
             receipts.append(Receipt(idle=True, not_done="switched off"))
             continue
-        seen = Context(context, step.needs)
+        seen = Context(context, step.needs, within(told, begin, span, step_says))
         result = _done(step, parts, seen, memory)
         parts = result.parts
         receipts.append(result.receipt)

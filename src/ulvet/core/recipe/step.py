@@ -11,6 +11,7 @@ from ulvet.core.mesh import Mesh, joined
 from ulvet.core.recipe.anchors import Anchor, LostAnchor
 from ulvet.core.stance import AS_IT_STANDS, Stance
 from ulvet.core.stations import Station
+from ulvet.core.told import Told, unheard
 
 __all__ = ["AnchoredStep", "Context", "Number", "Part", "Phase", "Receipt", "Sentence", "Step", "StepResult", "says"]
 
@@ -37,10 +38,14 @@ class Part:
 
 
 class Context(Mapping[str, Any]):
-    """The values a step declared in ``needs``; reading any other raises KeyError."""
+    """The values a step declared in ``needs``; reading any other raises KeyError.
 
-    def __init__(self, values: Mapping[str, Any], needs: tuple[str, ...]) -> None:
+    ``told`` hears how far the step is; it is no part of what the step is made from.
+    """
+
+    def __init__(self, values: Mapping[str, Any], needs: tuple[str, ...], told: Told = unheard) -> None:
         self._values = {name: values[name] for name in needs}
+        self.told = told
 
     def __getitem__(self, name: str) -> Any:
         return self._values[name]

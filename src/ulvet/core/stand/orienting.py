@@ -14,6 +14,7 @@ from ulvet.core.layers.raster import raster_layers
 from ulvet.core.mesh import Floats, Mesh, Points
 from ulvet.core.stance import turn_to
 from ulvet.core.stand.screening import Screened, directions_for, screen_directions
+from ulvet.core.told import Told, unheard
 
 __all__ = [
     "EXACT",
@@ -41,6 +42,7 @@ _SIDE_ROOM = 4.0  # mm kept free beside the figure for columns and feet
 _FLAT_SHARE = 0.35  # of the footprint that must lie on the plate for the figure to stand there
 _FLAT_NEAR = 0.05  # mm
 _THREADS = 2
+_SCREENING = 0.3  # of the time
 _COARSER = 2  # than the printer's pixel: ways are told apart as well; the one chosen is looked at in full
 
 
@@ -63,14 +65,17 @@ class Orienting:
     screened: int
 
 
-def orient_figure(mesh: Mesh, setup: Setup, show: Points | None) -> Orienting:
+def orient_figure(mesh: Mesh, setup: Setup, show: Points | None, told: Told = unheard) -> Orienting:
     """Weigh the ways a mesh in print mm could stand. ``show`` (3,) is the side that must stay clean, if any.
+
+    ``told`` hears how far it is.
 
     Raises TooManyLayers when the layers of one of the best ways cannot be looked at.
     """
     holding = holding_for(setup.printer.process)
     # Faces beside each other in memory are fetched once: files often have them in any order.
     mesh = Mesh(mesh.vertices, mesh.faces[np.argsort(mesh.faces.min(axis=1), kind="stable")])
+    told(0.0, "looking at every way")
     found = screen_directions(mesh, directions_for(mesh), holding.flattest, show, _FLAT_NEAR)
     minutes = _screened_minutes(found, setup, holding)
     corners = corners_of(mesh)
@@ -86,7 +91,11 @@ def orient_figure(mesh: Mesh, setup: Setup, show: Points | None) -> Orienting:
     ways = (chosen or spare)[:EXACT]
     # Finding islands keeps one core busy: meanwhile the next way's layers are made.
     with ThreadPoolExecutor(_THREADS) as pool:
-        weighed = list(pool.map(lambda way: _exact(mesh, way, setup, holding, found), ways))
+        weighed = []
+        for way in pool.map(lambda way: _exact(mesh, way, setup, holding, found), ways):
+            weighed.append(way)
+            share = _SCREENING + (1 - _SCREENING) * len(weighed) / len(ways)
+            told(share, f"layers of way {len(weighed)} of {len(ways)}")
     best = sorted(weighed, key=lambda way: way.minutes)
     return Orienting(tuple(best), len(found.directions))
 

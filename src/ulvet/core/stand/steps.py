@@ -49,10 +49,10 @@ class Orient(Step):
 
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
         setup, mesh = Setup(context["printer"], context["material"]), scaled(part.mesh, context["factor"])
-        screened = 0
+        show, screened = None if self.show_side is None else np.array(self.show_side), 0
         if self.up is None:
             try:
-                ways = orient_figure(mesh, setup, None if self.show_side is None else np.array(self.show_side))
+                ways = orient_figure(mesh, setup, show, context.told)
             except TooManyLayers as refusal:
                 return part, Receipt(not_done=str(refusal))
             up, spin, screened = ways.best[0].up, ways.best[0].spin, ways.screened
@@ -96,7 +96,7 @@ class Support(Step):
         bare = stance.model_copy(update={"lift": PrintMM(0)}).in_print(part.mesh, context["factor"])
         show = None if stance.show is None else np.asarray(stance.turn @ np.array(stance.show))
         try:
-            held = hold_figure(bare, setup, show, self.lift, self.spacing)
+            held = hold_figure(bare, setup, show, self.lift, self.spacing, context.told)
         except TooManyLayers as refusal:
             return part, Receipt(not_done=str(refusal))
         stood = {"lift": held.lift, "contacts": held.contacts, "support_ml": held.support_ml}

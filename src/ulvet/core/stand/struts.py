@@ -7,7 +7,7 @@ from ulvet.core.mesh import Points
 from ulvet.core.rays import Rays
 from ulvet.core.stand.columns import Column
 
-__all__ = ["strut_below"]
+__all__ = ["pin_below", "strut_below"]
 
 _TILTS = (0.0, 15.0, 30.0, 45.0)
 _AROUND = 12
@@ -39,3 +39,16 @@ def strut_below(point: Points, normal: Points, rays: Rays, holding: Holding) -> 
     middle = max(min(holding.column * 0.3, length / 8), tip)
     at = np.array([-_INTO, 0.0, 0.3 * length, 0.7 * length, length, length + _INTO])
     return Column(point + at[:, None] * way, np.array([tip, tip, middle, middle, tip, tip]), 0.0)
+
+
+def pin_below(place: Points, rays: Rays, holding: Holding, layer: float) -> Column:
+    """A pin straight down from where an island begins at ``place`` (3,), to whatever lies there first, or to the plate.
+
+    The last way when no other is left: it is as thin as a tip and may touch the figure beside it.
+    """
+    start = place - [0, 0, layer]
+    distance, face = rays.first(start[None], np.array([[0.0, 0, -1]]))
+    foot = start[2] - float(distance[0]) if face[0] >= 0 else 0.0
+    x, y, z = place
+    ends = np.array([[x, y, z + _INTO + layer], [x, y, max(foot - _INTO, 0.0)]])
+    return Column(ends, np.full(2, holding.tip_least / 2), 0.0)

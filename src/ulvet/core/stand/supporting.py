@@ -21,8 +21,9 @@ from ulvet.core.stand.contacts import find_tips, loads_of, spread_contacts, stro
 from ulvet.core.stand.orienting import lies_flat
 from ulvet.core.stand.room import Room, make_room
 from ulvet.core.stand.screening import SHOWN
-from ulvet.core.stand.struts import strut_below
+from ulvet.core.stand.struts import pin_below, strut_below
 from ulvet.core.stand.undersides import Undersides, skin_above, undersides_of
+from ulvet.core.told import Told, unheard
 from ulvet.core.topology import without_repeats
 
 __all__ = ["Held", "hold_figure"]
@@ -30,6 +31,7 @@ __all__ = ["Held", "hold_figure"]
 _ROUNDS = 6
 _STRONGER_ROUNDS = 4
 _SAME = 0.4  # mm: two contacts nearer than this are one
+_NEAR = 0.8  # mm: an island no farther than this from a contact was to be held by it
 _FOOT = 1.3  # mm by which a foot is wider than its column all round
 _SLIM = 0.6  # of the usual column, where that has no way down
 Bools = NDArray[np.bool_]
@@ -64,6 +66,7 @@ def hold_figure(
     show: Points | None = None,
     lift: float | None = None,
     spacing: float | None = None,
+    told: Told = unheard,
 ) -> Held:
     """Hold a turned figure, in print mm with its lowest point at z = 0.
 
@@ -72,14 +75,16 @@ def hold_figure(
     process's own.
 
     After each round the layers of figure and supports are looked at again, and what still begins in the air is held
-    too, until nothing does or no way is left.
+    too, until nothing does or no way is left. ``told`` hears how far it is.
 
     Raises TooManyLayers.
     """
     holding, printer = holding_for(setup.printer.process), setup.printer
     if spacing is not None:
         holding = holding.model_copy(update={"spacing": PrintMM(spacing)})
+    told(0.0, "layers of the figure")
     stack = raster_layers(figure, printer.layer, printer.pixel)
+    told(0.2, "where it must be held")
     if lift is None:
         lift = 0.0 if lies_flat(figure) else holding.lift
     lift = PrintMM(round(lift / printer.layer) * printer.layer)
@@ -94,14 +99,15 @@ def hold_figure(
     contacts: list[Contact] = []
     supports: Mesh | None = None
     whole = stack
-    for _ in range(_ROUNDS):
+    for number in range(_ROUNDS):
+        told(0.6 + 0.4 * number / _ROUNDS, f"columns and the layers again, round {number + 1}")
         contacts, columns = work.columns()
         supports = supports_mesh(columns, holding.raft, with_bars=lift > 0)
         if supports is None:
             break
         whole = raster_layers(joined(work.figure, supports), printer.layer, printer.pixel)
         unheld = find_islands(whole, island_dilation(setup), ISLAND_LEAST_AREA)
-        if not unheld or not work.hold_islands(unheld, 0.0):
+        if not unheld or not work.hold_left(unheld):
             break
     added = float(whole.areas.sum() - stack.areas.sum()) * printer.layer / 1000
     return Held(lift, tuple(contacts), supports, len(islands), tuple(unheld), max(added, 0.0))
@@ -128,14 +134,29 @@ class _Work:
         self._show = show
         self._able = self._tips.found & ~self._shows(self._under.normals)
 
-    def hold_islands(self, islands: list[Island], lift: float) -> bool:
-        """Hold where islands begin, ``lift`` mm above the layers they were found in; whether any was added."""
-        layer = self._setup.printer.layer
-        return self.hold_places(np.array([[i.x, i.y, lift + (i.layer + 0.5) * layer] for i in islands]).reshape(-1, 3))
+    def hold_islands(self, islands: list[Island], lift: float) -> None:
+        """Hold where islands begin, ``lift`` mm above the layers they were found in."""
+        self.hold_places(self._places(islands, lift))
 
-    def hold_places(self, places: Points) -> bool:
-        """Hold the skin at some places (n, 3), from the plate or, where no way leads down, from the figure."""
+    def hold_left(self, islands: list[Island]) -> bool:
+        """Hold what begins in the air although it was held: another way, at last with a pin; whether any was added."""
         before = len(self.holds)
+        for place in self._places(islands, 0.0):
+            away = np.linalg.norm(self._held() - place, axis=1)
+            held = len(self.holds)
+            if not (away < _NEAR).any():
+                self.hold_places(place[None])
+            if len(self.holds) == held and not (away < 1e-9).any():
+                pin = pin_below(place, self._rays, self._holding, self._setup.printer.layer)
+                self.holds.append(_Hold(place, None, None, pin))
+        return len(self.holds) > before
+
+    def _places(self, islands: list[Island], lift: float) -> Points:
+        layer = self._setup.printer.layer
+        return np.array([[i.x, i.y, lift + (i.layer + 0.5) * layer] for i in islands]).reshape(-1, 3)
+
+    def hold_places(self, places: Points) -> None:
+        """Hold the skin at some places (n, 3), from the plate or, where no way leads down, from the figure."""
         printer, holding = self._setup.printer, self._holding
         points, normals = skin_above(self._rays, places, 3 * printer.layer + 2 * printer.pixel)
         tips = find_tips(points, normals, self._rays, self._room, holding)
@@ -152,7 +173,6 @@ class _Work:
                 self.holds.append(_Hold(point, tip.heads[0], slim, shows=bool(shows)))
             elif strut := strut_below(point, normal, self._rays, holding):
                 self.holds.append(_Hold(point, None, None, strut, bool(shows)))
-        return len(self.holds) > before
 
     def hold_undersides(self) -> None:
         """Hold undersides, then more about every contact that would tear."""
@@ -181,7 +201,7 @@ class _Work:
                     point=(x, y, z),
                     tip_mm=PrintMM(tip),
                     load_N=float(load),
-                    on_figure=hold.strut is not None,
+                    on_figure=hold.strut is not None and hold.strut.axis[-1, 2] > 0,
                     shows=hold.shows,
                 )
             )
