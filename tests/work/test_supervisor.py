@@ -13,7 +13,7 @@ from ulvet.store.blobs import Blobs
 from ulvet.store.folder import DataFolder
 from ulvet.work.jobs import JOBS
 from ulvet.work.process import run_one_job
-from ulvet.work.supervisor import JobState, Supervisor
+from ulvet.work.supervisor import Job, JobState, Supervisor
 
 pytestmark = pytest.mark.slow
 
@@ -218,3 +218,20 @@ def test_a_file_that_is_brought_in_does_not_wait_for_checks(tmp_path):
         assert [job.state for job in checks].count(JobState.QUEUED) == 2
     finally:
         supervisor.close()
+
+
+def test_the_time_left_counts_down_and_believes_the_share_the_more_is_done(monkeypatch):
+    now = 100.0
+    monkeypatch.setattr("ulvet.work.supervisor.time.monotonic", lambda: now)
+    job = Job(1, "build", "k", "Checking", expected=40.0)
+    assert job.remaining() == 40
+    job.state, job.began = JobState.RUNNING, 100.0
+    now = 110.0
+    assert job.remaining() == 30, "nothing heard yet, so the plan, less what has gone by"
+    job.share, job.heard = 0.5, 110.0
+    assert 10 < job.remaining() < 20, "between what the share says and what was planned"
+    before = job.remaining()
+    now = 113.0
+    assert job.remaining() == pytest.approx(before - 3)
+    now = 200.0
+    assert job.remaining() is None

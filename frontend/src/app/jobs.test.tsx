@@ -72,6 +72,16 @@ describe('a job', () => {
     expect(screen.queryByRole('status')).toBeNull();
   });
 
+  it('counts the time down between words', () => {
+    vi.useFakeTimers();
+    show(<JobLine job={job({ seconds_left: 12 })} />);
+    act(() => void vi.advanceTimersByTime(5000));
+    expect(screen.getByRole('status').textContent).toContain('about 7 s left');
+    act(() => void vi.advanceTimersByTime(9000));
+    expect(screen.getByRole('status').textContent).toContain('longer than expected');
+    vi.useRealTimers();
+  });
+
   it('is not taken for another one', () => {
     show(<JobLine job={job()} />);
     act(() => FakeSource.last.say('job', job({ id: 9999, state: 'done' })));

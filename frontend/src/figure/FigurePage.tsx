@@ -1,7 +1,7 @@
 import { useCallback, useMemo, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 
-import type { BuildRecord, Finding, Station, Unseen } from '../app/client';
+import type { BuildRecord, Finding, JobView, Station, Unseen } from '../app/client';
 import { JobLine } from '../app/JobLine';
 import { useJob } from '../app/jobs';
 import { turnLight } from '../app/light';
@@ -118,6 +118,7 @@ export default function FigurePage() {
     ...byNumber,
   });
 
+  const unchecked = page.data && !page.data.build ? whyUnchecked(job) : null;
   const possible: Act[] = [
     ...(canApply ? (current?.finding.remedies ?? []) : []).map((offered, k) => ({
       name: offered.label,
@@ -156,9 +157,9 @@ export default function FigurePage() {
         </h1>
         <span className="right">
           <JobLine job={page.data.job} />
-          {job && (job.state === 'failed' || job.state === 'cancelled') && (
+          {unchecked && (
             <span className="error" role="alert">
-              {job.state === 'failed' ? job.error : 'The check was stopped; what is shown is from before.'}{' '}
+              {unchecked}{' '}
               <button className="plain" onClick={acts.checkAgain}>
                 <u>Check again</u>
               </button>
@@ -335,6 +336,13 @@ export default function FigurePage() {
       </main>
     </div>
   );
+}
+
+/** Why a figure that has no build is not being checked either; null while it is. */
+function whyUnchecked(job: JobView | null): string | null {
+  if (!job) return 'The figure was not checked yet.';
+  if (job.state === 'failed') return job.error;
+  return job.state === 'cancelled' ? 'The check was stopped; what is shown is from before.' : null;
 }
 
 function Panel({

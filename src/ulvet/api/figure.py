@@ -63,7 +63,7 @@ class SetSteps(BaseModel):
 
 @router.get("")
 def look(number: RowNumber, studio: AtStudio) -> FigurePage:
-    """The figure at its head; starts the build when there is none."""
+    """The figure at its head, with its build or the job that makes it."""
     return _page(studio, number)
 
 
@@ -98,7 +98,7 @@ def apply(number: RowNumber, remedy: ApplyRemedy, seen: IfMatch, studio: AtStudi
     if record is None or record.key != remedy.build:
         raise NotThere("The figure has changed since; look at it again.")
     studio.apply(number, seen, studio.remedy(record, remedy.finding, remedy.remedy))
-    return _page(studio, number)
+    return _changed(studio, number)
 
 
 @router.post("/previews", status_code=202)
@@ -111,52 +111,58 @@ def preview(number: RowNumber, remedy: ApplyRemedy, studio: AtStudio) -> JobView
 def edit(number: RowNumber, edit: EditNumber, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Change a number in the record."""
     studio.edit_step(number, seen, edit.step, edit.field, edit.value)
-    return _page(studio, number)
+    return _changed(studio, number)
 
 
 @router.put("/record/{step}/switch")
 def switch(number: RowNumber, step: int, switched: SwitchStep, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Switch a step of the record on or off."""
     studio.switch_step(number, seen, step, switched.on)
-    return _page(studio, number)
+    return _changed(studio, number)
 
 
 @router.put("/record/{step}/place")
 def move(number: RowNumber, step: int, moved: MoveStep, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Move a step of the record; 422 where the recipe could not be run in that order."""
     studio.move_step(number, seen, step, moved.to)
-    return _page(studio, number)
+    return _changed(studio, number)
 
 
 @router.put("/steps")
 def set_steps(number: RowNumber, asked: SetSteps, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Set fields of the last step of each kind; a step is added where there is none."""
     studio.set_steps(number, seen, [(step.kind, step.values) for step in asked.steps], asked.says)
-    return _page(studio, number)
+    return _changed(studio, number)
 
 
 @router.put("/edition")
 def set_edition(number: RowNumber, edition: Edition, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Make the figure for another size, printer or material."""
     studio.set_edition(number, seen, edition)
-    return _page(studio, number)
+    return _changed(studio, number)
 
 
 @router.post("/undo")
 def undo(number: RowNumber, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Take the last change back."""
     studio.undo(number, seen)
-    return _page(studio, number)
+    return _changed(studio, number)
 
 
 @router.post("/redo")
 def redo(number: RowNumber, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Make the change again that was taken back last."""
     studio.redo(number, seen)
+    return _changed(studio, number)
+
+
+def _changed(studio: Studio, number: RowNumber) -> FigurePage:
+    """The figure after a change, which is being checked."""
+    studio.want_build(number)
     return _page(studio, number)
 
 
 def _page(studio: Studio, number: RowNumber) -> FigurePage:
-    job = studio.want_build(number)
     figure, head, record, can_redo = studio.figure(number)
+    job = None if record else studio.build_job(head)
     return figure_page(figure, head, record, can_redo, job, studio.source(figure, head))

@@ -17,7 +17,7 @@ router = APIRouter(tags=["shelf"])
 def shelf(studio: AtStudio) -> list[ShelfFigure]:
     """Every figure, in the order they came."""
     return [
-        shelf_figure(figure, head, record, None if record else studio.want_build(figure.id))
+        shelf_figure(figure, head, record, None if record else studio.build_job(head))
         for figure, head, record in studio.shelf()
     ]
 

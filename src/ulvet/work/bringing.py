@@ -22,7 +22,7 @@ __all__ = ["add_figure", "bring_in", "renew_source", "resume_uploads"]
 
 
 def bring_in(studio: Studio, path: Path, file_name: str, name: str, renews: int | None = None) -> Job:
-    """Read an uploaded file and, when it can be read, put a new figure on the shelf.
+    """Read an uploaded file and, when it can be read, put a new figure on the shelf and check it.
 
     With ``renews`` it becomes the source of that figure instead, and the rest of its recipe stays. A note beside the
     upload has it taken up again should the server end before that.
@@ -33,8 +33,11 @@ def bring_in(studio: Studio, path: Path, file_name: str, name: str, renews: int 
 
     def keep(result: dict[str, Any]) -> dict[str, Any]:
         if renews is None:
-            return {"figure": add_figure(studio, name, file_name, result, path.stem)}
-        return {"figure": renew_source(studio, renews, file_name, result, path.stem)}
+            number = add_figure(studio, name, file_name, result, path.stem)
+        else:
+            number = renew_source(studio, renews, file_name, result, path.stem)
+        studio.want_build(number)
+        return {"figure": number}
 
     def forget(job: Job) -> None:
         path.unlink(missing_ok=True)

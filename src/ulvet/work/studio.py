@@ -95,6 +95,10 @@ class Studio:
             raise NotThere("That build is not finished, or was never asked for.")
         return record
 
+    def build_job(self, revision: Revision) -> Job | None:
+        """The last job that was to build a revision, under way or ended, as far as it is remembered."""
+        return self.supervisor.latest("build", build_key(*self.asked(revision)))
+
     def want_build(self, number: int, again: bool = False) -> Job | None:
         """The job that builds a figure's head, started if need be; None when the build is there.
 
@@ -104,7 +108,7 @@ class Studio:
         if record is not None:
             return None
         recipe, edition = self.asked(head)
-        before = self.supervisor.latest("build", build_key(recipe, edition))
+        before = self.build_job(head)
         if before and before.state is not JobState.DONE and not again:
             return before
         triangles = len(self.blobs.mesh(self.source(figure, head).mesh_hash).faces)

@@ -67,11 +67,14 @@ class Job:
     error: str = ""
     result: dict[str, Any] = field(default_factory=dict)
     began: float | None = None
+    heard: float | None = None
+    """When its share was last told."""
     cancelled: threading.Event = field(default_factory=threading.Event)
     ended: threading.Event = field(default_factory=threading.Event)
 
     def remaining(self) -> float | None:
-        """Seconds still to go: what was expected, and the more is done the more what the share done says.
+        """Seconds still to go: what was expected, and the more is done the more what the share done says, less what
+        has gone by since that was heard.
 
         None once it takes longer than either had led to expect, for then nobody knows.
         """
@@ -79,10 +82,11 @@ class Job:
             return 0.0
         if self.began is None:
             return self.expected
-        elapsed = time.monotonic() - self.began
-        by_plan = self.expected - elapsed
-        by_share = elapsed * (1 - self.share) / self.share if self.share > 0 else by_plan
-        left = (1 - self.share) * by_plan + self.share * by_share
+        now = time.monotonic()
+        heard = self.heard or self.began
+        by_plan = (1 - self.share) * self.expected
+        by_share = (heard - self.began) * (1 - self.share) / self.share if self.share > 0 else by_plan
+        left = (1 - self.share) * by_plan + self.share * by_share - (now - heard)
         return left if left > 0 else None
 
 
@@ -194,7 +198,7 @@ class Supervisor:
                 if job.cancelled.is_set():
                     job.state, job.doing = JobState.CANCELLED, "stopped"
                     break
-                job.state, job.began, job.share = JobState.RUNNING, time.monotonic(), 0.0
+                job.state, job.began, job.heard, job.share = JobState.RUNNING, time.monotonic(), None, 0.0
                 job.doing = "starting again" if attempt else "starting"
                 self._heard(job)
                 if self._attempt(job, values, then):
@@ -281,7 +285,7 @@ class Supervisor:
                     asked = True
                     pipe.send((job.kind, values))
                 case ("told", share, says):
-                    job.share, job.doing = share, says
+                    job.share, job.doing, job.heard = share, says, time.monotonic()
                     self._heard(job)
                 case ("refused", sentence):
                     job.state, job.error = JobState.FAILED, sentence
