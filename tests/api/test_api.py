@@ -10,9 +10,11 @@ from pathlib import Path
 import httpx
 import pytest
 import trimesh
+from typer.testing import CliRunner
 
 from tests.core.test_io import BAD
 from ulvet.api.guard import WRITE_HEADER
+from ulvet.cli import app
 from ulvet.store.folder import DataFolder, FolderInUse
 
 pytestmark = pytest.mark.slow
@@ -339,3 +341,20 @@ def test_the_walls_can_be_taken_away_painted_on_the_figure(client, dirty_stl):
     with zipfile.ZipFile(io.BytesIO(answer.content)) as archive:
         assert sorted(archive.namelist()) == ["figure.mtl", "figure.obj", "walls.png"]
     assert client.get("/figures/99/walls.zip").status_code == 404
+
+
+def test_a_recipe_taken_from_the_page_makes_the_same_release_without_the_server(client, dirty_stl, tmp_path):
+    figure = brought(client, dirty_stl)
+    built(client, figure)
+    made = finished(client, client.post(f"/figures/{figure}/releases").json())["made"]
+    packed = client.get(f"/releases/{made['release']}.zip").content
+    recipe = client.get(f"/figures/{figure}/recipe.json")
+    path = dirty_stl.parent / "taken.json"
+    path.write_bytes(recipe.content)
+    out = tmp_path / "out"
+    result = CliRunner().invoke(app, ["build", str(path), "-o", str(out)])
+    assert result.exit_code in (0, 1), result.output
+    with zipfile.ZipFile(io.BytesIO(packed)) as archive:
+        assert {name: archive.read(name) for name in archive.namelist()} == {
+            file.name: file.read_bytes() for file in out.iterdir()
+        }

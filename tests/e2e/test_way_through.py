@@ -7,7 +7,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.conftest import dirty_figure, sent
-from tests.shapes import ball, box, joined
+from tests.shapes import ball, box, cylinder, joined
 from ulvet.core.io import read_mesh, stl_bytes
 from ulvet.core.mesh import bounds
 from ulvet.core.topology import edges_of, is_watertight
@@ -236,3 +236,35 @@ def test_a_version_is_frozen_and_set_against_what_came_after(page, served):
     expect(page.get_by_role("heading", name="Fixed")).to_be_visible(timeout=60_000)
     expect(page.get_by_text("4 faces turned the wrong way")).to_be_visible()
     expect(page.get_by_text("the surface did not move")).to_be_visible()
+
+
+def test_a_new_sculpt_goes_under_the_record_and_a_point_that_is_lost_is_put_back(page, tmp_path):
+    def post(x):
+        path = tmp_path / f"post_{x}.stl"
+        path.write_bytes(stl_bytes(joined(box(24, 12, 8), cylinder(0.2, 12, 24, at=(x, 6, 7)))))
+        return path
+
+    page.get_by_label("Bring in a figure: choose its file").set_input_files(post(4))
+    page.wait_for_url("**/figures/1")
+    settled(page)
+    page.keyboard.press("4")
+    expect(page.get_by_role("heading", level=2, name="Wall 0.40 mm")).to_be_visible()
+    page.keyboard.press("a")
+    record = page.get_by_role("region", name="Record")
+    expect(record).to_contain_text("Thickened to 0.74 mm at 1 place")
+    settled(page)
+    page.keyboard.press("1")
+    page.get_by_label("Bring in a new sculpt: choose its file").set_input_files(post(18))
+    expect(record).to_contain_text("Brought in post_18.stl")
+    settled(page)
+    expect(record).to_contain_text("nothing there is thinner")
+    page.keyboard.press("4")
+    page.get_by_role("button", name="1 point to thicken off the figure").click()
+    expect(page.get_by_role("heading", level=2, name="1 point to thicken off the figure, by")).to_be_visible()
+    page.keyboard.press("a")
+    settled(page)
+    expect(page.get_by_role("heading", level=2, name="1 point to thicken off the figure, by")).to_have_count(0)
+    page.keyboard.press("u")
+    expect(record).to_contain_text("revision 3")
+    page.keyboard.press("u")
+    expect(record).to_contain_text("Brought in post_4.stl")

@@ -176,7 +176,7 @@ export interface paths {
         };
         /**
          * Look
-         * @description The figure at its head; starts the build when there is none.
+         * @description The figure at its head, with its build or the job that makes it.
          */
         get: operations["look_api_figures__number__get"];
         put?: never;
@@ -261,6 +261,26 @@ export interface paths {
          * @description Make the parts as they would be after a remedy, without keeping the change.
          */
         post: operations["preview_api_figures__number__previews_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/figures/{number}/recipe.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Recipe
+         * @description The recipe at the figure's head as the file that ``ulvet build`` follows, with the source beside it.
+         */
+        get: operations["recipe_api_figures__number__recipe_json_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2031,6 +2051,36 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["JobView"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    recipe_api_figures__number__recipe_json_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

@@ -42,7 +42,10 @@ export function Record({
         <div className="soft" style={{ fontSize: 12.5 }}>
           revision {page.revision}
         </div>
-        <Link to={`/figures/${page.id}/versions`}>versions</Link>
+        <Link to={`/figures/${page.id}/versions`}>versions</Link>{' '}
+        <a href={`/api/figures/${page.id}/recipe.json`} download>
+          as a file
+        </a>
         <div style={{ display: 'flex', gap: 8, marginTop: 8 }}>
           <button
             className="plain"

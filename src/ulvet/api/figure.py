@@ -10,7 +10,7 @@ from ulvet.core.bench import Edition, setup_for
 from ulvet.core.bring_in import placement_of
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.gauge.tints import walls_zip_bytes
-from ulvet.core.release import safe_name
+from ulvet.core.release import RecipeFile, safe_name
 from ulvet.work.display import display_from
 from ulvet.work.studio import NotThere, Studio
 
@@ -67,6 +67,14 @@ def look(number: RowNumber, studio: AtStudio) -> FigurePage:
     return _page(studio, number)
 
 
+@router.get("/recipe.json", response_class=Response)
+def recipe(number: RowNumber, studio: AtStudio) -> Response:
+    """The recipe at the figure's head as the file that ``ulvet build`` follows, with the source beside it."""
+    figure, head, _, _ = studio.figure(number)
+    said = RecipeFile.of(figure.name, *studio.asked(head)).to_bytes()
+    return _attachment(said, "application/json", f"{safe_name(figure.name)}_recipe.json")
+
+
 @router.get("/walls.zip", response_class=Response)
 def walls(number: RowNumber, studio: AtStudio) -> Response:
     """The figure as it is drawn, in the tints of its walls, where it lies in its file: OBJ, MTL and texture, packed."""
@@ -79,9 +87,7 @@ def walls(number: RowNumber, studio: AtStudio) -> Response:
     material = setup_for(edition.printer, edition.material).material
     parts = [(part.facts.part, *display_from(studio.blobs.read(part.display))) for part in record.parts]
     packed = walls_zip_bytes(parts, placement, material, record.parts[0].facts.factor)
-    name = f"{safe_name(figure.name)}_walls.zip"
-    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
-    return Response(packed, media_type="application/zip", headers=headers)
+    return _attachment(packed, "application/zip", f"{safe_name(figure.name)}_walls.zip")
 
 
 @router.post("/builds")
@@ -166,3 +172,8 @@ def _page(studio: Studio, number: RowNumber) -> FigurePage:
     figure, head, record, can_redo = studio.figure(number)
     job = None if record else studio.build_job(head)
     return figure_page(figure, head, record, can_redo, job, studio.source(figure, head))
+
+
+def _attachment(data: bytes, kind: str, name: str) -> Response:
+    # The name holds only letters, digits, dots and hyphens, so that it needs no escaping.
+    return Response(data, media_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
