@@ -4,6 +4,7 @@ import pytest
 from tests.shapes import ball, box, cylinder, joined, tube
 from ulvet.core.bench import setup_for
 from ulvet.core.layers import TooManyLayers, check_layers, estimate_print, find_islands, raster_layers
+from ulvet.core.layers.limits import island_dilation
 from ulvet.core.mesh import Mesh
 from ulvet.core.recipe.step import Part
 
@@ -151,3 +152,17 @@ def test_sheets_behind_sheets_without_end_are_refused_before_time_is():
     crowd = Mesh(np.tile(sheet.vertices, (4000, 1)), np.concatenate([sheet.faces + 8 * k for k in range(4000)]))
     with pytest.raises(TooManyLayers, match="surface lies behind surface"):
         stack_of(crowd)
+
+
+def test_no_island_is_told_where_the_surface_does_not_close_and_every_other_one_is():
+    body = ball(8, at=(0, 0, 8), rounds=4)
+    beside = body.vertices[body.faces].mean(axis=1)
+    hole = (beside[:, 0] > 5) & (np.abs(beside[:, 2] - 8) < 4)
+    torn, hanging = Mesh(body.vertices, body.faces[~hole]), box(2, 2, 3, at=(-16, 0, 6))
+    setup = setup_for()
+    found = find_islands(
+        raster_layers(joined(torn, hanging), setup.printer.layer, setup.printer.pixel), island_dilation(setup), 0.02
+    )
+    assert [(island.x, island.layer * setup.printer.layer) for island in found] == [
+        (pytest.approx(-15, abs=1.1), pytest.approx(6, abs=0.1))
+    ]

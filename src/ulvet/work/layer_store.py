@@ -17,7 +17,7 @@ _BELOW = (205, 214, 214)
 
 
 def layers_bytes(stack: LayerStack) -> bytes:
-    """Head (magic "ULL1", length of the JSON), JSON of the plain values, then the arrays."""
+    """Head (magic "ULL2", length of the JSON), JSON of the plain values, then the arrays."""
     said = json.dumps(
         {
             "layer": stack.layer,
@@ -26,12 +26,13 @@ def layers_bytes(stack: LayerStack) -> bytes:
             "shape": stack.shape,
             "layers": stack.count,
             "runs": len(stack.row),
+            "torn": len(stack.torn),
         },
         sort_keys=True,
     ).encode()
     said += b" " * (-(len(said) + _HEAD.size) % 8)
-    arrays = (stack.starts, stack.unbalanced, stack.row, stack.begin, stack.end)
-    return b"".join([_HEAD.pack(b"ULL1", len(said)), said, *(array.tobytes() for array in arrays)])
+    arrays = (stack.starts, stack.torn, stack.row, stack.begin, stack.end, stack.torn_begin, stack.torn_end)
+    return b"".join([_HEAD.pack(b"ULL2", len(said)), said, *(array.tobytes() for array in arrays)])
 
 
 def layers_from(data: memoryview) -> LayerStack:
@@ -42,14 +43,16 @@ def layers_from(data: memoryview) -> LayerStack:
     arrays = []
     for dtype, count in (
         ("<i8", said["layers"] + 1),
-        ("<i8", said["layers"]),
+        ("<i8", said["torn"]),
         ("<i4", said["runs"]),
         ("<i4", said["runs"]),
         ("<i4", said["runs"]),
+        ("<i4", said["torn"]),
+        ("<i4", said["torn"]),
     ):
         arrays.append(np.frombuffer(data, dtype, count, at))
         at += arrays[-1].nbytes
-    starts, unbalanced, row, begin, end = arrays
+    starts, torn, row, begin, end, torn_begin, torn_end = arrays
     return LayerStack(
         layer=said["layer"],
         pixel=said["pixel"],
@@ -59,7 +62,9 @@ def layers_from(data: memoryview) -> LayerStack:
         row=row,
         begin=begin,
         end=end,
-        unbalanced=unbalanced,
+        torn=torn,
+        torn_begin=torn_begin,
+        torn_end=torn_end,
     )
 
 

@@ -30,10 +30,14 @@ def find_islands(stack: LayerStack, dilation: float, least_area: float) -> list[
     held by the plate. A component that is not held, grown on from smaller ones that were not, is an island once its
     area reaches ``least_area`` mm²; from there on it counts as held, so that it is told once. What never grows
     that large, or meets held solid before, is none. Each island is told with the layer and place where it began.
+    Where a row in or under a component is torn there is no telling what holds it, so it counts as held.
     """
     pixels = max(round(dilation / stack.pixel), 0)
     least = max(int(np.ceil(least_area / stack.pixel**2 - 1e-9)), 1)
-    layer, x, y, area = _islands(stack.starts, stack.row, stack.begin, stack.end, stack.shape[0], pixels, least)
+    layer, x, y, area = _islands(
+        stack.starts, stack.row, stack.begin, stack.end, stack.torn, stack.torn_begin, stack.torn_end,
+        stack.shape[0], pixels, least,
+    )  # fmt: skip
     x0, y0 = stack.origin
     return [
         Island(int(k), x0 + float(i) * stack.pixel, y0 + float(j) * stack.pixel, int(n) * stack.pixel**2)
@@ -65,8 +69,12 @@ def _label(row, begin, end, first, last, parent):  # type: ignore[no-untyped-def
             other += 1
 
 
-@kernel(typed.Tuple((_i64s, _f8s, _f8s, _i64s))(_i64s, _i32s, _i32s, _i32s, typed.int64, typed.int64, typed.int64))
-def _islands(starts, row, begin, end, rows, reach, least):  # type: ignore[no-untyped-def]
+@kernel(
+    typed.Tuple((_i64s, _f8s, _f8s, _i64s))(
+        _i64s, _i32s, _i32s, _i32s, _i64s, _i32s, _i32s, typed.int64, typed.int64, typed.int64
+    )
+)
+def _islands(starts, row, begin, end, torn, torn_begin, torn_end, rows, reach, least):  # type: ignore[no-untyped-def]
     runs = len(row)
     parent = np.empty(runs, np.int64)
     size = np.zeros(runs, np.int64)
@@ -75,12 +83,18 @@ def _islands(starts, row, begin, end, rows, reach, least):  # type: ignore[no-un
     since = np.empty(runs, np.int64)
     x, y = np.empty(runs), np.empty(runs)
     below = np.zeros(rows + 1, np.int64)
+    # Of every row, the last one torn.
+    torn_last = np.full(rows, -1, np.int64)
+    next_torn = 0
     found = 0
     out_layer, out_area = np.empty(64, np.int64), np.empty(64, np.int64)
     out_x, out_y = np.empty(64), np.empty(64)
     for k in range(len(starts) - 1):
         first, last = starts[k], starts[k + 1]
         _label(row, begin, end, first, last, parent)
+        while next_torn < len(torn) and torn[next_torn] < (k + 1) * rows:
+            torn_last[torn[next_torn] - k * rows] = next_torn
+            next_torn += 1
         for run in range(first, last):
             root = _root(parent, run)
             size[root] += end[run] - begin[run]
@@ -90,6 +104,11 @@ def _islands(starts, row, begin, end, rows, reach, least):  # type: ignore[no-un
         if k > 0:
             for run in range(first, last):
                 root = _root(parent, run)
+                for r in range(max(row[run] - reach - 1, 0), min(row[run] + reach + 2, rows)):
+                    t = torn_last[r]
+                    lately = t >= 0 and torn[t] >= (k - 1) * rows
+                    if lately and begin[run] < torn_end[t] + reach and end[run] > torn_begin[t] - reach:
+                        held[root] = True
                 for r in range(max(row[run] - reach, 0), min(row[run] + reach + 1, rows)):
                     for other in range(below[r], below[r + 1]):
                         if begin[other] >= end[run] + reach:

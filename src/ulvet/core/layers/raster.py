@@ -33,8 +33,8 @@ class LayerStack:
 
     Layer k is cut at (k + 0.5) ``layer`` mm. Its runs are ``starts[k]`` to ``starts[k + 1]`` of ``row``, ``begin``
     and ``end`` (r,): pixels begin to end - 1 of a row, sorted by row, then place. Pixel (i, row) has its middle at
-    ``origin`` + (i + 0.5, row + 0.5) ``pixel`` mm. ``unbalanced`` (layers,) counts rows in which the surface does
-    not close.
+    ``origin`` + (i + 0.5, row + 0.5) ``pixel`` mm. ``torn`` names the rows in which the surface does not close, as
+    layer times rows plus row, rising; from ``torn_begin`` to ``torn_end`` - 1 there is no telling what is solid.
     """
 
     layer: float
@@ -45,12 +45,19 @@ class LayerStack:
     row: Int32s
     begin: Int32s
     end: Int32s
-    unbalanced: Ints
+    torn: Ints
+    torn_begin: Int32s
+    torn_end: Int32s
 
     @property
     def count(self) -> int:
         """Number of layers."""
         return len(self.starts) - 1
+
+    @property
+    def unbalanced(self) -> Ints:
+        """Rows in which the surface does not close, of every layer, (layers,)."""
+        return np.bincount(self.torn // self.shape[0], minlength=self.count)
 
     @property
     def areas(self) -> Floats:
@@ -104,7 +111,9 @@ def raster_layers(mesh: Mesh, layer: float, pixel: float) -> LayerStack:
         row=row,
         begin=begin,
         end=end,
-        unbalanced=np.concatenate([chunk[4] for chunk in chunks]),
+        torn=np.concatenate([chunk[4] for chunk in chunks]),
+        torn_begin=np.concatenate([chunk[5] for chunk in chunks]),
+        torn_end=np.concatenate([chunk[6] for chunk in chunks]),
     )
 
 
@@ -160,17 +169,18 @@ def _sort_row(crossing, sign):  # type: ignore[no-untyped-def]
 
 
 @kernel(
-    typed.Tuple((_i32s, _i32s, _i32s, _i64s, _i64s))(
+    typed.Tuple((_i32s, _i32s, _i32s, _i64s, _i64s, _i32s, _i32s))(
         _read_f8, _read_i4, _i32s, _i64s, typed.float64, typed.float64, typed.int64, typed.int64, typed.int64
     )
 )
 def _scan(vertices, faces, order, starts, layer, pixel, rows, first, last):  # type: ignore[no-untyped-def]
-    """Runs of layers first to last - 1: row, begin, end, runs in each layer, unbalanced rows in each layer."""
+    """Runs of layers first to last - 1: row, begin, end, runs in each layer, and the rows that are torn."""
     room = 1024
     row, begin, end = np.empty(room, np.int32), np.empty(room, np.int32), np.empty(room, np.int32)
     runs = 0
     per_layer = np.zeros(last - first, np.int64)
-    unbalanced = np.zeros(last - first, np.int64)
+    torn, torn_rows = np.empty(64, np.int64), 0
+    torn_begin, torn_end = np.empty(64, np.int32), np.empty(64, np.int32)
     segments = np.empty((1024, 4))
     crossing, sign = np.empty(4096), np.empty(4096, np.int8)
     in_row, at = np.empty(rows + 1, np.int64), np.empty(rows, np.int64)
@@ -236,5 +246,15 @@ def _scan(vertices, faces, order, starts, layer, pixel, rows, first, last):  # t
                     runs += 1
                     per_layer[k - first] += 1
             if winding != 0:
-                unbalanced[k - first] += 1
-    return row[:runs].copy(), begin[:runs].copy(), end[:runs].copy(), per_layer, unbalanced
+                if torn_rows == len(torn):
+                    torn = np.concatenate((torn, np.empty(torn_rows, np.int64)))
+                    torn_begin = np.concatenate((torn_begin, np.empty(torn_rows, np.int32)))
+                    torn_end = np.concatenate((torn_end, np.empty(torn_rows, np.int32)))
+                torn[torn_rows] = k * rows + r
+                torn_begin[torn_rows] = int(np.ceil(opened / pixel - 0.5))
+                torn_end[torn_rows] = int(np.ceil(crossing[in_row[r + 1] - 1] / pixel - 0.5)) + 1
+                torn_rows += 1
+    return (
+        row[:runs].copy(), begin[:runs].copy(), end[:runs].copy(), per_layer,
+        torn[:torn_rows].copy(), torn_begin[:torn_rows].copy(), torn_end[:torn_rows].copy(),
+    )  # fmt: skip
