@@ -66,8 +66,8 @@ class Mesh:
         return head + self.vertices.tobytes() + self.faces.tobytes()
 
     @classmethod
-    def from_bytes(cls, data: bytes | memoryview) -> "Mesh":
-        """The mesh of ``to_bytes``; a memory map is read without copying.
+    def from_bytes(cls, data: bytes | memoryview, known: str | None = None) -> "Mesh":
+        """The mesh of ``to_bytes``; a memory map is read without copying. Its hash, where ``known``, is believed.
 
         Raises ValueError when the bytes are not a whole mesh.
         """
@@ -78,7 +78,10 @@ class Mesh:
             raise ValueError("These bytes are not a whole mesh.")
         vertices = np.frombuffer(data, "<f8", 3 * n, _HEAD.size).reshape(n, 3)
         faces = np.frombuffer(data, "<i4", 3 * m, _HEAD.size + 24 * n).reshape(m, 3)
-        return cls(vertices, faces)
+        mesh = cls(vertices, faces)
+        if known is not None:
+            mesh.__dict__["hash"] = known
+        return mesh
 
     @cached_property
     def cross(self) -> Floats:

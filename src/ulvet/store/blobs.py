@@ -87,7 +87,11 @@ class Blobs:
 
     def put_mesh(self, mesh: Mesh) -> str:
         """Keep a mesh; its blob hash is its own."""
-        return self.put(mesh.to_bytes())
+        path = self._path(mesh.hash)
+        if not path.exists():
+            path.parent.mkdir(parents=True, exist_ok=True)
+            write_whole(path, mesh.to_bytes())
+        return mesh.hash
 
     def path(self, name: str) -> Path:
         """The file of a blob.
@@ -112,7 +116,7 @@ class Blobs:
 
         Raises MissingBlob.
         """
-        return Mesh.from_bytes(self.read(name))
+        return Mesh.from_bytes(self.read(name), name)
 
     def _path(self, name: str) -> Path:
         if len(name) != _NAME_LENGTH or not set(name) <= set("0123456789abcdef"):

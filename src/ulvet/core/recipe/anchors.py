@@ -71,7 +71,8 @@ def project_anchors(
     that is farther than ``STRAYS`` of the part's longest side. ``part`` and ``source`` are what the mesh is of.
     """
     corners, normals = mesh.vertices[mesh.faces], face_normals(mesh)
-    low, high = corners.min(axis=1), corners.max(axis=1)
+    a, b, c = (corners[:, k] for k in range(3))
+    low, high = np.minimum(np.minimum(a, b), c), np.maximum(np.maximum(a, b), c)
     longest = float(np.ptp(bounds(mesh), axis=0).max()) if len(mesh.faces) else 0.0
     landed: list[Points] = []
     lost: list[LostAnchor] = []
