@@ -7,7 +7,7 @@ from typing import Annotated, Any, NoReturn
 
 import typer
 
-from ulvet.core.as_it_lies import layers_of_file, stand_file
+from ulvet.core.as_it_lies import layers_of_file, simplify_file, stand_file
 from ulvet.core.bench import MATERIALS, PRINTERS, Edition, UnknownOnBench, setup_for
 from ulvet.core.build import Build, build_figure
 from ulvet.core.findings import Severity
@@ -61,9 +61,7 @@ def inspect(
     except (UnreadableFile, UnknownOnBench) as error:
         _refuse(str(error), as_json)
     if walls is not None:
-        from ulvet.store.blobs import write_whole  # here, as reading commands need nothing of the store
-
-        write_whole(walls, inspection_walls(inspection))
+        _write(walls, inspection_walls(inspection), as_json)
     if as_json:
         typer.echo(json.dumps(inspection_json(inspection), ensure_ascii=False))
     else:
@@ -109,18 +107,14 @@ def stand(
     as_json: AsJson = False,
 ) -> None:
     """Turn a figure for the printer and hold it. Exit code 0: no island is left; 1: one is; 2: not usable."""
-    from ulvet.store.blobs import write_whole  # here, as reading commands need nothing of the store
-
     try:
         if orient not in ("auto", "keep"):
             raise UnknownOnBench(f"There is no way to orient called {orient!r}; give auto or keep.")
         side = None if show_side is None else _direction(show_side)
         data, said = stand_file(file, out, setup_for(printer, material), side, orient)  # type: ignore[arg-type]
-        write_whole(out, data)
     except (UnreadableFile, UnknownOnBench, TooManyLayers) as error:
         _refuse(str(error), as_json)
-    except OSError as error:
-        _refuse(f"{out} could not be written ({error.strerror}): make room or name another, and try again.", as_json)
+    _write(out, data, as_json)
     if as_json:
         typer.echo(json.dumps(said, ensure_ascii=False))
     else:
@@ -137,6 +131,34 @@ def stand(
         if not said["fits"]:
             typer.echo(f"it does not fit {said['printer']}")
     raise typer.Exit(STOPS if said["unheld_islands"] or not said["fits"] else CLEAN)
+
+
+@app.command()
+def simplify(
+    file: Annotated[Path, typer.Argument(help="A figure's file.")],
+    out: Annotated[Path, typer.Option("--out", "-o", help="File to write: STL, OBJ, PLY, 3MF or GLB.")],
+    deviation: Annotated[float | None, typer.Option(help="The farthest the surface may move, mm of the file.")] = None,
+    triangles: Annotated[int | None, typer.Option(help="About how many triangles to keep.")] = None,
+    as_json: AsJson = False,
+) -> None:
+    """Thin out a mesh and say how far its surface moved, both ways. Exit code 0: done; 2: not usable."""
+    if (deviation is None) == (triangles is None):
+        _refuse("Give either a deviation or a number of triangles.", as_json)
+    try:
+        data, said = simplify_file(file, out, deviation, triangles)
+    except (UnreadableFile, ValueError) as error:
+        _refuse(str(error), as_json)
+    _write(out, data, as_json)
+    if as_json:
+        typer.echo(json.dumps(said, ensure_ascii=False))
+    else:
+        typer.echo(
+            f"{out.name}: {said['triangles_before']:,} triangles thinned to {said['triangles']:,}, at most "
+            f"{said['deviation_max_mm']:.4f} mm off, {said['deviation_mean_mm']:.4f} mm on average"
+        )
+        if said["why"]:
+            typer.echo(f"left as it was: {said['why']}")
+    raise typer.Exit(CLEAN)
 
 
 @app.command()
@@ -278,6 +300,15 @@ def _edition(height: float | None, scale: float | None, printer: str, material: 
         raise UnknownOnBench(
             "The size cannot be used: give a height above 0 up to 10,000 mm or a scale above 0, not both."
         ) from error
+
+
+def _write(out: Path, data: bytes, as_json: bool) -> None:
+    from ulvet.store.blobs import write_whole  # here, as reading commands need nothing of the store
+
+    try:
+        write_whole(out, data)
+    except OSError as error:
+        _refuse(f"{out} could not be written ({error.strerror}): make room or name another, and try again.", as_json)
 
 
 def _refuse(sentence: str, as_json: bool) -> NoReturn:

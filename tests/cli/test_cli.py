@@ -1,5 +1,6 @@
 import json
 import re
+import zipfile
 from pathlib import Path
 
 import pytest
@@ -208,3 +209,12 @@ def test_every_code_in_the_source_is_in_the_docs_and_the_other_way_round():
     codes = set(re.findall(r'code="([a-z-]+)"', calls)) | set(re.findall(r'_faces\(part, \w+, "([a-z-]+)"', calls))
     listed = set(re.findall(r"^\| `([a-z-]+)`", (DOCS / "findings.md").read_text("utf-8"), re.MULTILINE))
     assert codes == listed
+
+
+def test_walls_are_written_as_tints_or_the_reason_why_not(tmp_path):
+    figure, out = written(tmp_path, box(20, 20, 0.3)), tmp_path / "walls.zip"
+    assert inspect(figure, "--walls", str(out))[0] == 1  # the wall stops, as it would without
+    assert zipfile.is_zipfile(out)
+    (tmp_path / "folder.zip").mkdir()
+    code, said = inspect(figure, "--walls", str(tmp_path / "folder.zip"))
+    assert code == 2 and "could not be written" in said["error"]

@@ -6,7 +6,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.shapes import ball, box, subdivided
-from ulvet.core.compare import Verdict, match_findings, moved_surface
+from ulvet.core.compare import Verdict, match_findings
+from ulvet.core.deviation import distance_to
 from ulvet.core.findings import Finding, Severity, Unseen, Where
 from ulvet.core.mesh import Mesh
 from ulvet.core.stations import Station
@@ -59,13 +60,13 @@ def test_what_could_not_be_looked_at_is_not_called_fixed():
 
 def test_a_surface_that_did_not_move_is_told_so_however_it_is_cut():
     shape = box(10, 6, 3)
-    assert moved_surface(shape, subdivided(subdivided(shape))) == pytest.approx(0, abs=1e-12)
+    assert distance_to(shape, subdivided(subdivided(shape)).vertices) == pytest.approx(0, abs=1e-12)
 
 
 @given(st.floats(0.01, 2.0))
 def test_a_grown_ball_moved_by_what_it_grew(growth):
     small, large = ball(10), ball(10 + growth)
-    far = moved_surface(small, large)
+    far = distance_to(small, large.vertices)
     sag = 10 * (1 - np.cos(0.06))  # how far its facets lie inside the round
     assert far.min() >= growth - 1e-9
     assert far.max() <= growth + sag
@@ -76,6 +77,6 @@ def test_only_what_moved_is_said_to_have():
     pulled = shape.vertices.copy()
     corner = np.linalg.norm(pulled - 10, axis=1).argmin()
     pulled[corner] += 1
-    far = moved_surface(shape, Mesh(pulled, shape.faces))
+    far = distance_to(shape, Mesh(pulled, shape.faces).vertices)
     assert np.flatnonzero(far > 1e-9).tolist() == [corner]
     assert far[corner] == pytest.approx(3**0.5)

@@ -1,4 +1,4 @@
-"""One file as it lies, z up, without a recipe: what the printer sees of it, and how it is stood and held."""
+"""One file as it lies, without a recipe: thinned out, seen as the printer sees it, stood and held."""
 
 import time
 from pathlib import Path
@@ -8,6 +8,7 @@ import numpy as np
 
 from ulvet.core.bench import Setup
 from ulvet.core.bring_in import Placement, placement_of
+from ulvet.core.bring_in.simplify import simplify_to_count, simplify_within
 from ulvet.core.inspect import bring_in_step
 from ulvet.core.io import bytes_for, read_file
 from ulvet.core.layers import TooManyLayers, check_layers
@@ -18,7 +19,7 @@ from ulvet.core.stance import Vector
 from ulvet.core.stand.steps import Orient, Support
 from ulvet.core.units import Unit
 
-__all__ = ["layers_of_file", "stand_file"]
+__all__ = ["layers_of_file", "simplify_file", "stand_file"]
 
 
 def _as_it_lies(path: Path) -> tuple[Mesh, Placement, Unit]:
@@ -30,6 +31,33 @@ def _as_it_lies(path: Path) -> tuple[Mesh, Placement, Unit]:
     step = bring_in_step(source, path.name, up="z")
     placement = placement_of(source.mesh, step.unit, "z")
     return placement.placed(source.mesh), placement, step.unit
+
+
+def simplify_file(
+    path: Path, out: Path, deviation: float | None, triangles: int | None
+) -> tuple[bytes, dict[str, Any]]:
+    """A file thinned out, to a ``deviation`` in mm or about so many ``triangles``, of which one is given: the bytes of
+    ``out``, in mm where the file lies, and what was done as plain values.
+
+    Raises UnreadableFile and ValueError, both with a text for the user.
+    """
+    source = read_file(path)
+    step = bring_in_step(source, path.name, up=source.up or "z")
+    placement = placement_of(source.mesh, step.unit, step.up)
+    mesh = Mesh(source.mesh.vertices @ placement.turn.T * placement.unit_mm, source.mesh.faces)
+    thinned = simplify_within(mesh, deviation or 0.0) if triangles is None else simplify_to_count(mesh, triangles)
+    data = bytes_for(out, [("figure", thinned.mesh)])
+    return data, {
+        "file": str(path),
+        "out": str(out),
+        "unit": step.unit,
+        "triangles_before": len(mesh.faces),
+        "triangles": len(thinned.mesh.faces),
+        "deviation_max_mm": thinned.deviation.greatest,
+        "deviation_mean_mm": thinned.deviation.mean,
+        "bytes": len(data),
+        "why": thinned.why,
+    }
 
 
 def layers_of_file(path: Path, setup: Setup) -> dict[str, Any]:

@@ -7,7 +7,7 @@ from pathlib import Path
 
 __all__ = ["core_digest"]
 
-_LIBRARIES = ("edt", "embreex", "fast-simplification", "numba", "numpy", "pydantic", "scipy", "shapely")
+_LIBRARIES = ("edt", "embreex", "fast-simplification", "libigl", "numba", "numpy", "pydantic", "scipy", "shapely")
 
 
 @cache

@@ -12,7 +12,8 @@ from ulvet.core.bench import Edition
 from ulvet.core.bring_in import placement_of
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.build import build_figure, build_pictures, whole_size
-from ulvet.core.compare import match_findings, moved_surface
+from ulvet.core.compare import match_findings
+from ulvet.core.deviation import distance_to
 from ulvet.core.gauge import Thickness
 from ulvet.core.inspect import bring_in_step
 from ulvet.core.io import UnreadableFile, read_file
@@ -161,7 +162,7 @@ def _part_moved(blobs: Blobs, before: PartRecord, after: PartRecord) -> PartMove
     old = scaled(blobs.mesh(before.mesh), before.facts.factor)
     new = blobs.mesh(after.mesh)
     factor = after.facts.factor
-    far = moved_surface(old, scaled(new, factor))
+    far = distance_to(old, scaled(new, factor).vertices)
     used = np.unique(new.faces)
     most = float(far[used].max(initial=0.0))
     drawn = replace(Thickness.unknown(new), walls=(most - far) / factor)
