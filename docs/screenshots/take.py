@@ -55,7 +55,7 @@ def take(page: Page, address: str) -> None:
     page.goto(f"{address}/figures/1/release")
     settled(page)
     page.get_by_role("button", name="Pack a release").click()
-    page.wait_for_selector("a[download]", timeout=60_000)
+    page.wait_for_selector("ul[aria-label=Releases] a[download]", timeout=60_000)
     shot("release")
     page.goto(f"{address}/figures/1/gauge")
     settled(page)

@@ -42,9 +42,9 @@ export function Record({
         <div className="soft" style={{ fontSize: 12.5 }}>
           revision {page.revision}
         </div>
-        <Link to={`/figures/${page.id}/versions`}>versions</Link>{' '}
-        <a href={`/api/figures/${page.id}/recipe.json`} download>
-          as a file
+        <Link to={`/figures/${page.id}/versions`}>versions</Link>,{' '}
+        <a href={`/api/figures/${page.id}/recipe.json`} download title="The recipe as a file">
+          recipe
         </a>
         <div style={{ display: 'flex', gap: 8, marginTop: 8 }}>
           <button

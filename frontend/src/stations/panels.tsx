@@ -258,7 +258,7 @@ export function ReleasePanel({ page, build, acts }: Props) {
           </li>
         ))}
       </ul>
-      <p className="soft">
+      <p className="soft" style={{ margin: '10px 0' }}>
         For your own work:{' '}
         <a href={`/api/figures/${page.id}/walls.zip`} download>
           the walls in their tints
