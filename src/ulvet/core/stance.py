@@ -6,9 +6,23 @@ from pydantic import BaseModel, ConfigDict
 from ulvet.core.lengths import PrintMM
 from ulvet.core.mesh import Mesh, Points
 
-__all__ = ["AS_IT_STANDS", "Contact", "Stance", "Vector", "turn_to"]
+__all__ = ["AS_IT_STANDS", "Contact", "Stance", "Vector", "turn_to", "unit_vector"]
 
 Vector = tuple[float, float, float]
+
+
+def unit_vector(value: Vector | None) -> Vector | None:
+    """A direction at length one; None stays None.
+
+    Raises ValueError for one without length.
+    """
+    if value is None:
+        return None
+    length = float(np.linalg.norm(value))
+    if not np.isfinite(length) or length < 1e-9:
+        raise ValueError("A direction needs a length.")
+    x, y, z = (float(v) / length for v in value)
+    return x, y, z
 
 
 class Contact(BaseModel):

@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator
 from ulvet.core.lengths import FigureMM
 from ulvet.core.mesh import Mesh, Points, bounds, face_normals
 from ulvet.core.nearest import nearest_on_triangles
+from ulvet.core.stance import Vector, unit_vector
 
 __all__ = ["STRAYS", "Anchor", "LostAnchor", "project_anchors"]
 
@@ -27,19 +28,13 @@ class Anchor(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     point: Place
-    normal: tuple[float, float, float] | None = None
+    normal: Vector | None = None
     source: str = Field(default="", max_length=64)
 
     @field_validator("normal")
     @classmethod
-    def _unit(cls, value: tuple[float, float, float] | None) -> tuple[float, float, float] | None:
-        if value is None:
-            return None
-        length = float(np.linalg.norm(value))
-        if not np.isfinite(length) or length < 1e-9:
-            raise ValueError("A normal needs a length.")
-        x, y, z = (float(v) / length for v in value)
-        return x, y, z
+    def _unit(cls, value: Vector | None) -> Vector | None:
+        return unit_vector(value)
 
     @classmethod
     def at(cls, point: Points, normal: Points | None, source: str) -> "Anchor":

@@ -11,7 +11,7 @@ from ulvet.core.layers.raster import TooManyLayers
 from ulvet.core.lengths import PrintMM
 from ulvet.core.mesh import scaled
 from ulvet.core.recipe.step import Context, Number, Part, Phase, Receipt, Sentence, Step, says
-from ulvet.core.stance import Stance, Vector
+from ulvet.core.stance import Stance, Vector, unit_vector
 from ulvet.core.stand.orienting import corners_of, fitting_spin, orient_figure
 from ulvet.core.stand.supporting import hold_figure
 
@@ -39,13 +39,7 @@ class Orient(Step):
     @field_validator("up", "show_side")
     @classmethod
     def _unit(cls, value: Vector | None) -> Vector | None:
-        if value is None:
-            return None
-        length = float(np.linalg.norm(value))
-        if not np.isfinite(length) or length < 1e-9:
-            raise ValueError("A direction needs a length.")
-        x, y, z = (float(v) / length for v in value)
-        return x, y, z
+        return unit_vector(value)
 
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
         setup, mesh = Setup(context["printer"], context["material"]), scaled(part.mesh, context["factor"])
