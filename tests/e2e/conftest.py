@@ -1,7 +1,7 @@
 """A real browser, drawing in software."""
 
 import pytest
-from playwright.sync_api import sync_playwright
+from playwright.sync_api import expect, sync_playwright
 
 from ulvet.api.app import front_end_folder
 
@@ -17,6 +17,10 @@ ARGUMENTS = [
     "--disable-component-update",
     "--disable-sync",
 ]
+
+
+# What a check brings about is waited for on slow machines too.
+expect.set_options(timeout=30_000)
 
 
 @pytest.fixture(scope="session")

@@ -87,8 +87,8 @@ export default function FigurePage() {
     const most = (current?.finding.remedies.length ?? 1) - 1;
     chooseRemedy(Math.max(0, Math.min(most, remedy + by)));
   };
-  const undo = () => page.data?.can_undo && !acts.busy && acts.undo();
-  const redo = () => page.data?.can_redo && !acts.busy && acts.redo();
+  const undo = () => page.data?.can_undo && acts.undo();
+  const redo = () => page.data?.can_redo && acts.redo();
   const point = useCallback(
     (normal: [number, number, number]) => {
       setPicking(false);

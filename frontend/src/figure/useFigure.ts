@@ -28,7 +28,10 @@ export function useFigure(number: number) {
   const build = fresh ?? (kept?.number === number ? kept.build : null);
 
   const change = useMutation({
-    mutationFn: (act: (seen: number) => Promise<FigurePage>) => act(page.data?.revision ?? 0),
+    // One after the other, each on what the one before it left, so that quick keys are not lost.
+    scope: { id: `figure ${number}` },
+    mutationFn: (act: (seen: number) => Promise<FigurePage>) =>
+      act(client.getQueryData<FigurePage>(key)?.revision ?? 0),
     onSuccess: (data) => client.setQueryData(key, data),
     // Somebody else may have changed it: what is shown next is what is there.
     onError: () => client.invalidateQueries({ queryKey: key }),
