@@ -21,8 +21,9 @@ _TOO_LARGE = (
 )
 
 
-def run_one_job(pipe: Connection, data: str) -> None:
-    """Wait for one job on the pipe, run it, answer, and end.
+def run_one_job(pipe: Connection, data: str, yields: bool = False) -> None:
+    """Wait for one job on the pipe, run it, answer, and end. With ``yields`` it does so from its start, since its job
+    is known to be none that somebody waits for.
 
     Sends ("ready",), then ("told", share, says) any number of times, then one of ("done", values),
     ("refused", sentence) for input that cannot be used, or ("failed", traceback).
@@ -30,6 +31,8 @@ def run_one_job(pipe: Connection, data: str) -> None:
     # Ctrl-C reaches every process of the terminal; the server alone decides what ends.
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     os.environ.update(THREAD_LIMITS)
+    if yields:
+        os.nice(_YIELDS)
     from ulvet.core.bench import UnknownOnBench
     from ulvet.core.io import UnreadableFile
     from ulvet.store.blobs import DISK_FULL, DISK_FULL_SAYS
@@ -41,7 +44,7 @@ def run_one_job(pipe: Connection, data: str) -> None:
         kind, values = pipe.recv()
     except (EOFError, OSError):
         return
-    if kind not in LOOKED_ON:
+    if kind not in LOOKED_ON and not yields:
         os.nice(_YIELDS)
     try:
         done = JOBS[kind](DataFolder(Path(data)), values, lambda share, says: pipe.send(("told", share, says)))

@@ -255,7 +255,7 @@ class Supervisor:
 
     def _attempt(self, job: Job, values: dict[str, Any], then: Then) -> bool:
         """Run a job once in a process of its own; False when that died before it was done."""
-        process, pipe = self._take()
+        process, pipe = self._take(job.kind not in LOOKED_ON)
         self._running[job.id] = process
         try:
             return self._watch(job, process, pipe, values, then)
@@ -306,23 +306,23 @@ class Supervisor:
                     job.share, job.state, job.doing = 1.0, JobState.DONE, "done"
                     return True
 
-    def _take(self) -> tuple[Any, Connection]:
+    def _take(self, yields: bool) -> tuple[Any, Connection]:
         with self._lock:
             spare, self._spare = self._spare, None
         if spare and spare[0].is_alive():
             return spare
-        return self._started()
+        return self._started(yields)
 
     def _refill(self) -> None:
         with self._lock:
             if self._spare is None and not self._closing:
                 self._spare = self._started()
 
-    def _started(self) -> tuple[Any, Connection]:
+    def _started(self, yields: bool = False) -> tuple[Any, Connection]:
         ours, theirs = self._spawn.Pipe()
         # Read by the libraries when they are loaded, which is before the child's own code runs.
         os.environ.update(THREAD_LIMITS)
-        process = self._spawn.Process(target=run_one_job, args=(theirs, str(self._data)), daemon=True)
+        process = self._spawn.Process(target=run_one_job, args=(theirs, str(self._data), yields), daemon=True)
         process.start()
         theirs.close()
         return process, ours
