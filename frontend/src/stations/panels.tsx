@@ -263,7 +263,7 @@ export function ReleasePanel({ page, build, acts }: Props) {
         <a href={`/api/figures/${page.id}/walls.zip`} download>
           the walls in their tints
         </a>
-        , an OBJ with texture that lies exactly over your sculpt.
+        , as drawn here, an OBJ with texture that lies over your sculpt.
       </p>
       {open.length + unseen.length > 0 && <h3>Named in it</h3>}
       <ul className="plain-list">

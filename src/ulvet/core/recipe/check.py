@@ -75,9 +75,9 @@ def _lost_part(place: int, step: Step, scope: str, names: list[str]) -> Finding:
         severity=Severity.CAUTION,
         part=names[0],
         title=f"No part {scope} to {_act(step)}",
-        measured=0,
-        limit=1,
-        unit="parts",
+        measured=1,
+        limit=0,
+        unit="step without its part",
         where=Where(point=(0.0, 0.0, 0.0)),
         why=(
             f"A step of the record works on the part {scope}, and the figure has none of that name, so it did "
