@@ -1,0 +1,14 @@
+"""What goes out with a figure about where it came from."""
+
+from collections.abc import Sequence
+
+from ulvet.core.provenance.steps import Credit, Depict, Offer
+from ulvet.core.recipe.step import Receipt, Step
+
+__all__ = ["named_in_release"]
+
+
+def named_in_release(steps: Sequence[Step]) -> list[str]:
+    """A sentence for every source, for what is depicted, and for the terms it goes out under, as the record says it."""
+    said = [step for step in steps if isinstance(step, Credit | Depict | Offer) and step.on]
+    return ["".join(map(str, step.sentence(Receipt()))) for step in said]
