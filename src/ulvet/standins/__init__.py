@@ -1,0 +1,1 @@
+"""Simulated devices and services, so that everything can be tried without them."""
