@@ -7,6 +7,7 @@ from ulvet.core.findings import AddSteps, Cost, Finding, Remedy, SetEdition, Sev
 from ulvet.core.lengths import PrintMM, spoken
 from ulvet.core.mesh import Mesh, Points, bounds, scaled
 from ulvet.core.recipe.step import Part
+from ulvet.core.size.room import fits_standing, room_for
 from ulvet.core.stand.orienting import fits_some_way
 from ulvet.core.stand.steps import Orient, Support
 from ulvet.core.stations import Station
@@ -21,24 +22,24 @@ def largest_height(size: Points, printer: Printer) -> PrintMM:
 
     Rounded down to a tenth of a millimetre.
     """
-    return PrintMM(np.floor(size[2] * _room(size, np.array(printer.volume)) * 10) / 10)
+    return PrintMM(np.floor(size[2] * room_for(size, np.array(printer.volume)) * 10) / 10)
 
 
 def fits_printer(mesh: Mesh, printer: Printer) -> bool:
     """Whether a mesh, in print mm as it stands, fits the build volume, in the better of two quarter turns."""
     low, high = bounds(mesh)
-    return _room(high - low, np.array(printer.volume)) >= 1
+    return fits_standing(high - low, printer)
 
 
 def check_fit(part: Part, factor: float, setup: Setup, edition: Edition) -> list[Finding]:
     """``too-large-for-printer`` when a part, standing as it does with its supports, does not fit the build volume."""
     low, high = bounds(part.mesh)
     size = np.ptp(bounds(part.whole(factor)), axis=0)
-    if _room(size, np.array(setup.printer.volume)) >= 1:
+    if fits_standing(size, setup.printer):
         return []
     stands = np.ptp(bounds(part.stance.in_print(part.mesh, factor)), axis=0)
     # Lift and supports do not grow with the figure.
-    room = _room(stands, np.array(setup.printer.volume) - (size - stands))
+    room = room_for(stands, np.array(setup.printer.volume) - (size - stands))
     fits = PrintMM(np.floor((high[2] - low[2]) * factor * room * 10) / 10)
     volume = np.array(setup.printer.volume)
     turned = volume[[1, 0, 2]]
@@ -65,7 +66,7 @@ def check_fit(part: Part, factor: float, setup: Setup, edition: Edition) -> list
             ),
         )
     for printer in PRINTERS:
-        if printer.id != setup.printer.id and _room(size, np.array(printer.volume)) >= 1:
+        if printer.id != setup.printer.id and fits_standing(size, printer):
             material = setup_for(
                 printer.id, edition.material if printer.process == setup.printer.process else None
             ).material
@@ -94,9 +95,3 @@ def check_fit(part: Part, factor: float, setup: Setup, edition: Edition) -> list
             remedies=tuple(remedies),
         )
     ]
-
-
-def _room(size: Points, volume: Points) -> float:
-    """Factor by which a standing figure of ``size`` (3,) mm could still grow, in the better of two quarter turns."""
-    size, volume = np.maximum(size, 1e-9), np.maximum(volume, 0)
-    return float(max((volume / size).min(), (volume[[1, 0, 2]] / size).min()))

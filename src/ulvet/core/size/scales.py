@@ -1,0 +1,122 @@
+"""What becomes too thin at which size, before any is chosen."""
+
+from collections.abc import Sequence
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict
+
+from ulvet.core.bench import Setup
+from ulvet.core.gauge.places import WallGraph
+from ulvet.core.gauge.thickness import Thickness
+from ulvet.core.lengths import FigureMM, PrintMM
+from ulvet.core.mesh import Mesh
+
+__all__ = ["AtSize", "SizeScale", "SizeSurvey", "sizes_about", "survey_sizes"]
+
+_NEAR = 1.002
+"""Two heights nearer than this ratio are one when the smallest is looked for."""
+_TIMES = 8
+"""A figure that does not print at so many times the size asked about has other troubles than its size."""
+_LOOKS = 24
+_SMALLEST = 0.25
+_SHOWN_LINES = 2
+"""A wall narrower than so many pixels does not show for certain (bench default); in filament than one line."""
+
+
+class AtSize(BaseModel):
+    """One size: how many places are thinner than the material wants, of those how many it cannot bear, how many are
+    finer than the printer can draw, and the least wall (print mm; none where none is thin)."""
+
+    model_config = ConfigDict(frozen=True)
+
+    height: PrintMM
+    factor: float
+    thin: int
+    stops: int
+    too_fine: int
+    least: PrintMM | None
+
+
+class SizeSurvey(BaseModel):
+    """What is too thin at sizes about the one it has, the smallest first, and the smallest that prints, if any does."""
+
+    model_config = ConfigDict(frozen=True)
+
+    sizes: tuple[AtSize, ...]
+    smallest: PrintMM | None
+
+    def near(self, height: PrintMM) -> AtSize | None:
+        """The size looked at that is nearest by ratio; None for what lies beyond all of them."""
+        if not self.sizes or not 0.9 * self.sizes[0].height <= height <= 1.1 * self.sizes[-1].height:
+            return None
+        return min(self.sizes, key=lambda at: abs(np.log(at.height / height)))
+
+
+class SizeScale:
+    """The thin places of a figure at any size, from its walls measured once.
+
+    ``parts`` are its parts with their walls, ``height`` that of all of them together; sizes go down to ``smallest``.
+    Places are those of ``thin-wall`` before near ones are gathered.
+    """
+
+    def __init__(
+        self, parts: Sequence[tuple[Mesh, Thickness]], height: FigureMM, setup: Setup, smallest: PrintMM
+    ) -> None:
+        self._height, self._setup = height, setup
+        most = setup.material.wall_caution / (smallest / height)
+        self._graphs = [WallGraph(mesh, walls, most, for_many=True) for mesh, walls in parts]
+        self._smallest = smallest
+
+    def at(self, height: PrintMM) -> AtSize:
+        """What is too thin when the figure is ``height`` tall.
+
+        Raises ValueError for less than the smallest size it was made for.
+        """
+        if height < self._smallest:
+            raise ValueError("The scale was not made for sizes as small as that.")
+        factor = height / self._height
+        material, printer = self._setup.material, self._setup.printer
+        walls = np.concatenate([graph.at(material.wall_caution / factor).walls * factor for graph in self._graphs])
+        drawn = printer.line * (_SHOWN_LINES if printer.process == "resin" else 1)
+        return AtSize(
+            height=height,
+            factor=factor,
+            thin=len(walls),
+            stops=int((walls < material.wall_stop).sum()),
+            too_fine=int((walls < drawn).sum()),
+            least=PrintMM(walls.min()) if len(walls) else None,
+        )
+
+    def smallest_that_prints(self, about: PrintMM) -> PrintMM | None:
+        """The least height at which no wall stops the print, to 0.2 %, rounded up to a tenth of a millimetre.
+
+        Looked for from the smallest size of the scale to eight times ``about``, above every size that was seen to stop;
+        None where even the largest does, for then it is not the size that is wrong.
+        """
+        heights = [PrintMM(h) for h in np.geomspace(self._smallest, about * _TIMES, _LOOKS)]
+        stops = [k for k, height in enumerate(heights) if self.at(height).stops]
+        if stops and stops[-1] == _LOOKS - 1:
+            return None
+        low = heights[stops[-1]] if stops else self._smallest
+        high = heights[stops[-1] + 1] if stops else self._smallest
+        while high / low > _NEAR:
+            middle = PrintMM((low * high) ** 0.5)
+            low, high = (middle, high) if self.at(middle).stops else (low, middle)
+        return PrintMM(np.ceil(high * 10) / 10)
+
+
+def survey_sizes(
+    parts: Sequence[tuple[Mesh, Thickness]], height: FigureMM, now: PrintMM, setup: Setup
+) -> SizeSurvey | None:
+    """Sizes from a quarter to four times as tall, and the smallest that prints; None for a flat figure."""
+    if height <= 0 or now <= 0:
+        return None
+    scale = SizeScale(parts, height, setup, PrintMM(now * _SMALLEST))
+    return SizeSurvey(
+        sizes=tuple(scale.at(size) for size in sizes_about(now)), smallest=scale.smallest_that_prints(now)
+    )
+
+
+def sizes_about(height: PrintMM, count: int = 49) -> list[PrintMM]:
+    """Heights from a quarter to four times as tall, evenly by ratio; with an odd count its own is among them."""
+    return [PrintMM(height * ratio) for ratio in np.geomspace(_SMALLEST, 1 / _SMALLEST, count)]
