@@ -1,0 +1,34 @@
+"""The step that puts a bit from the shelf into a figure."""
+
+from typing import ClassVar, Literal
+
+from pydantic import Field
+
+from ulvet.core.bits.placing import PlacedStep
+from ulvet.core.bring_in.placement import placement_of
+from ulvet.core.recipe.step import Context, Number, Part, Receipt, Sentence, StepResult, says
+
+__all__ = ["AddBit"]
+
+
+class AddBit(PlacedStep):
+    """Stand a bit in a figure as a part of its own."""
+
+    needs: ClassVar[tuple[str, ...]] = ("sources",)
+
+    kind: Literal["add-bit"] = "add-bit"
+    source: str = Field(max_length=64)
+    """Hash of its mesh, in mm as it stands."""
+
+    def run(self, parts: tuple[Part, ...], context: Context) -> StepResult:
+        mesh = context["sources"][self.source]
+        return self.stood(parts, placement_of(mesh, "mm", "z").placed(mesh), self.source)
+
+    def sentence(self, receipt: Receipt) -> Sentence:
+        return (
+            f"Added {self.name}, {says(receipt.counts['triangles'], 'triangle')}, at ",
+            *self.where(),
+            ", grown by ",
+            Number(field="grow", value=self.grow, unit="times"),
+            ".",
+        )

@@ -1,0 +1,260 @@
+"""How bits hold in a figure: what touches nothing, what barely does, what would seal a cavity."""
+
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ulvet.core.bench import Setup
+from ulvet.core.bits.placing import PlacedStep
+from ulvet.core.deviation import nearest_between
+from ulvet.core.findings import AddSteps, Change, Cost, Finding, LimitOrigin, Remedy, SetStep, Severity, Where
+from ulvet.core.join import CannotJoin, TooFarApart, measure_hold
+from ulvet.core.join.steps import JoinParts
+from ulvet.core.lengths import FigureMM, PrintMM, spoken
+from ulvet.core.mesh import Mesh, bounds
+from ulvet.core.recipe.runner import Memory, Recipe, measured_key
+from ulvet.core.recipe.step import Part, Receipt
+from ulvet.core.stations import Station
+
+__all__ = ["check_kit"]
+
+_SHALLOW = PrintMM(0.3)
+"""Least depth of an overlap (bench default): less is lost to the tolerance of sculpting programs and of the process."""
+_ROUND = np.sqrt(2) - 1
+"""How far a round of radius one stands out from the corner it fills."""
+
+
+@dataclass(frozen=True)
+class _Held:
+    """How a bit holds, figure mm, and what would be changed to hold it better."""
+
+    bit: str
+    host: str
+    overlap: float
+    neck: float
+    neck_width: float
+    sealed: float
+    middle: tuple[float, float, float]
+    blend: float = 0.0
+    joined_at: int | None = None
+    """Place in the recipe of the step that joined it; None while it only overlaps."""
+    placed_at: int | None = None
+
+
+def check_kit(
+    recipe: Recipe, receipts: Sequence[Receipt], parts: Sequence[Part], factor: float, setup: Setup, memory: Memory
+) -> list[Finding]:
+    """``neck-thin``, ``overlap-shallow``, ``seals-cavity`` and ``floats-free``, of bits that were joined and of those
+    that are only there."""
+    placed = {
+        step.name: (place, step) for place, step in enumerate(recipe.steps) if isinstance(step, PlacedStep) and step.on
+    }
+    joined_to = {step.bit: step.host for step in recipe.steps if isinstance(step, JoinParts) and step.on}
+    found: list[Finding] = []
+    for place, (step, receipt) in enumerate(zip(recipe.steps, receipts, strict=True)):
+        if isinstance(step, JoinParts) and not receipt.idle:
+            said = receipt.measures
+            held = _Held(
+                step.bit, _part_now(step.host, parts, joined_to),
+                said["overlap"], said["neck"], said["neck_width"], said["sealed"],
+                (said["x"], said["y"], said["z"]), float(step.blend), place, _place_of(step.bit, placed),
+            )  # fmt: skip
+            found += _judged(held, recipe, factor, setup)
+    for part in parts:
+        at = _place_of(part.name, placed)
+        if at is not None and len(parts) > 1:
+            found += _loose(part, at, recipe, parts, factor, setup, memory)
+    return found
+
+
+def _part_now(name: str, parts: Sequence[Part], joined_to: dict[str, str]) -> str:
+    """The part that a part is in at the end, when it was joined on in its turn."""
+    names = {part.name for part in parts}
+    for _ in joined_to:
+        name = name if name in names else joined_to.get(name, name)
+    return name
+
+
+def _place_of(name: str, placed: dict[str, tuple[int, PlacedStep]]) -> int | None:
+    known = placed.get(name) or placed.get(name.rpartition(" ")[0])
+    return known[0] if known else None
+
+
+def _loose(
+    part: Part, at: int, recipe: Recipe, parts: Sequence[Part], factor: float, setup: Setup, memory: Memory
+) -> list[Finding]:
+    others = [other for other in parts if other is not part]
+    held = []
+    for other in others:
+        low, high = bounds(part.mesh)
+        there = bounds(other.mesh)
+        if (low > there[1]).any() or (high < there[0]).any():
+            continue
+        if (hold := _known_hold(other.mesh, part.mesh, memory)) is not None:
+            if not hold:
+                return []  # one of them does not close: Mend comes first
+            held.append((other.name, hold))
+    if not held:
+        return [_floats(part, at, recipe, others, factor)]
+    host, hold = max(held, key=lambda one: one[1]["neck"])
+    middle = (hold["x"], hold["y"], hold["z"])
+    together = _Held(
+        part.name, host, hold["overlap"], hold["neck"], hold["neck_width"], hold["sealed"], middle, placed_at=at
+    )
+    return _judged(together, recipe, factor, setup)
+
+
+def _known_hold(host: Mesh, bit: Mesh, memory: Memory) -> dict[str, float] | None:
+    """Measured once for every two meshes; None where they do not meet, nothing where they cannot be joined."""
+    key = measured_key("hold", host.hash, bit.hash)
+    if (kept := memory.recall_measured(key)) is not None:
+        known: dict[str, float] | None = json.loads(kept)
+        return known
+    try:
+        hold, sealed = measure_hold(host, bit)
+        x, y, z = hold.middle
+        said: dict[str, float] | None = {
+            "overlap": hold.overlap, "neck": hold.neck, "neck_width": hold.neck_width, "sealed": sealed,
+            "x": x, "y": y, "z": z,
+        }  # fmt: skip
+    except TooFarApart:
+        said = None
+    except CannotJoin:
+        said = {}
+    memory.keep_measured(key, json.dumps(said).encode())
+    return said
+
+
+def _judged(held: _Held, recipe: Recipe, factor: float, setup: Setup) -> list[Finding]:
+    found = []
+    material = setup.material
+    width = held.neck_width * factor + 2 * _ROUND * held.blend
+    if 0 < width < material.wall_caution:
+        found.append(_thin(held, width, factor, setup))
+    overlap = held.overlap * factor
+    if overlap < _SHALLOW:
+        found.append(_shallow(held, overlap, recipe, factor))
+    if held.sealed > 0:
+        found.append(_seals(held, factor))
+    return found
+
+
+def _finding(severity: Severity, held: _Held, title: str, why: str, measured: float, limit: float, unit: str,
+             remedies: Sequence[Remedy], extent: float | None = None, *, code: str) -> Finding:  # fmt: skip
+    x, y, z = map(FigureMM, held.middle)
+    return Finding(
+        code=code, station=Station.BRING_IN, severity=severity,
+        part=held.host if held.joined_at is not None else held.bit,
+        title=title, measured=measured, limit=limit, limit_origin=LimitOrigin.BENCH_DEFAULT, unit=unit,
+        where=Where(point=(x, y, z), extent=None if extent is None else PrintMM(extent)), why=why,
+        remedies=tuple(remedies),
+    )  # fmt: skip
+
+
+def _thin(held: _Held, width: float, factor: float, setup: Setup) -> Finding:
+    material = setup.material
+    stops = width < material.wall_stop
+    radius = round(float((material.wall_caution - held.neck_width * factor) / (2 * _ROUND)) + 0.05, 1)
+    change: Change = (
+        AddSteps(steps=(JoinParts(host=held.host, bit=held.bit, blend=PrintMM(radius)),))
+        if held.joined_at is None
+        else SetStep(kind="join-parts", place=held.joined_at, values={"blend": radius})
+    )
+    round_it = Remedy(
+        label=f"Join it with a round of {radius:.1f} mm",
+        change=change,
+        cost=Cost(says="thickens the neck, not a bit that is thin beyond it (estimate)"),
+    )
+    return _finding(
+        Severity.STOP if stops else Severity.CAUTION,
+        held,
+        f"{held.bit} hangs by {width:.2f} mm",
+        f"Where {held.bit} meets {held.host} the neck is {width:.2f} mm thick and {held.neck * factor**2:.2f} mm² at "
+        f"print size, and {material.name.lower()} wants {material.wall_caution:.2f} mm. It breaks there first.",
+        width,
+        float(material.wall_stop if stops else material.wall_caution),
+        "mm",
+        [round_it] if radius <= 100 else [],
+        width,
+        code="neck-thin",
+    )
+
+
+def _shallow(held: _Held, overlap: float, recipe: Recipe, factor: float) -> Finding:
+    missing = float(_SHALLOW) - overlap + 0.05
+    remedies = []
+    if held.placed_at is not None:
+        step = recipe.steps[held.placed_at]
+        if isinstance(step, PlacedStep) and step.rests_on is not None:
+            values: dict[str, float] = {"sunk": float(step.sunk) + missing / factor}
+        else:
+            values = {"z": float(getattr(step, "z", 0.0)) - missing / factor}
+        remedies.append(
+            Remedy(
+                label=f"Sink it {missing:.2f} mm deeper",
+                change=SetStep(kind=step.kind, place=held.placed_at, values=dict(values)),
+                cost=Cost(says="moves the bit; see it first"),
+            )
+        )
+    return _finding(
+        Severity.CAUTION,
+        held,
+        f"{held.bit} is only {spoken(overlap)} mm deep in {held.host}",
+        f"They reach {overlap:.2f} mm into each other at print size, and less than {_SHALLOW:.1f} mm may part again "
+        "when the mesh is rounded or the layers are drawn.",
+        overlap,
+        float(_SHALLOW),
+        "mm",
+        remedies,
+        code="overlap-shallow",
+    )
+
+
+def _seals(held: _Held, factor: float) -> Finding:
+    volume = held.sealed * factor**3
+    return _finding(
+        Severity.CAUTION,
+        held,
+        f"{held.bit} seals {volume:.1f} mm³ in",
+        f"With {held.bit} on {held.host} a room of {volume:.1f} mm³ is shut on all sides. Resin stays in it uncured "
+        "and may burst the wall later; uncured resin harms skin: keep it off, and follow its safety sheet.",
+        volume,
+        0.0,
+        "mm³ sealed",
+        [],
+        code="seals-cavity",
+    )
+
+
+def _floats(part: Part, at: int, recipe: Recipe, others: Sequence[Part], factor: float) -> Finding:
+    ours, theirs, gap = min(
+        (nearest_between(part.mesh, other.mesh) for other in others if len(other.mesh.faces)), key=lambda one: one[2]
+    )
+    step = recipe.steps[at]
+    remedies = []
+    if isinstance(step, PlacedStep):
+        way = theirs - ours
+        push = way * (1 + (float(_SHALLOW) + 0.1) / factor / max(gap, 1e-9)) if gap > 0 else way
+        values = {axis: float(getattr(step, axis)) + float(push[k]) for k, axis in enumerate("xyz")}
+        remedies.append(
+            Remedy(
+                label=f"Move it {gap * factor:.2f} mm, into what is nearest",
+                change=SetStep(kind=step.kind, place=at, values=dict(values)),
+                cost=Cost(says="moves the bit; see it first"),
+            )
+        )
+    held = _Held(part.name, "", 0.0, 0.0, 0.0, 0.0, (float(ours[0]), float(ours[1]), float(ours[2])))
+    return _finding(
+        Severity.CAUTION,
+        held,
+        f"{part.name} touches nothing",
+        f"The nearest of the figure is {gap * factor:.2f} mm away at print size. That is right for a part printed by "
+        "itself, and wrong for one that should hold to another.",
+        gap * factor,
+        0.0,
+        "mm from the nearest",
+        remedies,
+        code="floats-free",
+    )

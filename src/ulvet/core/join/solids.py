@@ -1,0 +1,109 @@
+"""Closed meshes as solids that can be added, taken away and met exactly (manifold3d)."""
+
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from typing import Any, TypeAlias
+
+import manifold3d
+import numpy as np
+from numpy.typing import NDArray
+
+from ulvet.core.mesh import Mesh, volume
+from ulvet.core.topology import Edges, edges_of, face_shells, is_watertight, without_loose, without_repeats
+
+__all__ = ["Body", "CannotJoin", "Solid", "TooFarApart", "drawn_body", "mesh_of", "shells_of", "solids_of"]
+
+Body: TypeAlias = Any
+"""A ``manifold3d.Manifold``, which comes without types."""
+
+
+@dataclass(frozen=True)
+class Solid:
+    """A mesh, the body it bounds, and the number by which faces that came from it are known."""
+
+    mesh: Mesh
+    body: Body
+    number: int
+
+
+class CannotJoin(Exception):
+    """Meshes that cannot be joined; the message says why and what to do."""
+
+
+class TooFarApart(CannotJoin):
+    """Meshes that do not reach into each other."""
+
+
+def solids_of(*meshes: Mesh) -> list[Solid]:
+    """Meshes as solids, their own overlapping shells united and their cavities kept.
+
+    A mesh that is one shell keeps every vertex and edge: no flat faces are merged. Raises CannotJoin where one does not
+    close.
+    """
+    with ThreadPoolExecutor(2) as workers:
+        return list(workers.map(_solid_of, meshes))
+
+
+def _solid_of(mesh: Mesh) -> Solid:
+    mesh = without_repeats(mesh)
+    edges = edges_of(mesh)
+    if not is_watertight(edges):
+        raise CannotJoin("One of them does not close: mend it first, then join it; nothing was changed.")
+    shells = shells_of(mesh, edges)
+    if len(shells) == 1 and volume(shells[0]) > 0:
+        body, number = _made(mesh)
+        return Solid(mesh, body, number)
+    outer = [shell for shell in shells if volume(shell) > 0]
+    hollow = [Mesh(shell.vertices, shell.faces[:, ::-1]) for shell in shells if volume(shell) < 0]
+    if not outer:
+        raise CannotJoin("One of them is inside out or flat: mend it first, then join it; nothing was changed.")
+    whole = manifold3d.Manifold.batch_boolean([_made(shell)[0] for shell in outer], manifold3d.OpType.Add)
+    if hollow:
+        whole -= manifold3d.Manifold.batch_boolean([_made(shell)[0] for shell in hollow], manifold3d.OpType.Add)
+    body = whole.as_original()
+    return Solid(mesh, body, body.original_id())
+
+
+def _made(mesh: Mesh) -> tuple[Body, int]:
+    """A body with a number of its own, every face of which is told apart from its neighbours."""
+    number = manifold3d.Manifold.reserve_ids(1)
+    body = manifold3d.Manifold(
+        manifold3d.Mesh64(
+            np.array(mesh.vertices),
+            mesh.faces.astype(np.uint64),
+            run_index=np.array([0, 3 * len(mesh.faces)], np.uint64),
+            run_original_id=np.array([number], np.uint32),
+            face_id=np.arange(len(mesh.faces), dtype=np.uint64),
+        )
+    )
+    if body.status() != manifold3d.Error.NoError:
+        raise CannotJoin(
+            "One of them has edges of more than two faces or faces turned the wrong way: mend it first, then join it; "
+            "nothing was changed."
+        )
+    return body, number
+
+
+def drawn_body(mesh: Mesh, within: float) -> Body:
+    """A surface drawn on a grid as a body, with fewer triangles, none farther than ``within`` mm off it."""
+    drawn = manifold3d.Manifold(manifold3d.Mesh64(np.array(mesh.vertices), mesh.faces.astype(np.uint64)))
+    return drawn.simplify(within).as_original()
+
+
+def mesh_of(body: Body) -> tuple[Mesh, NDArray[np.int64]]:
+    """The surface of a body, and the number of the solid each face came from, (m,)."""
+    made = body.to_mesh64()
+    faces = np.array(made.tri_verts, np.int32)
+    ends = np.array(made.run_index, np.int64) // 3
+    came = np.repeat(np.array(made.run_original_id, np.int64), np.diff(ends))
+    return Mesh(np.array(made.vert_properties[:, :3]), faces), came
+
+
+def shells_of(mesh: Mesh, edges: Edges | None = None) -> list[Mesh]:
+    """The shells of a mesh, each by itself; its edges may be given where they are known."""
+    count, shell = face_shells(mesh, edges or edges_of(mesh))
+    if count == 1:
+        return [mesh]
+    order = np.argsort(shell, kind="stable")
+    parted = np.split(mesh.faces[order], np.cumsum(np.bincount(shell, minlength=count))[:-1])
+    return [without_loose(Mesh(mesh.vertices, faces)) for faces in parted]

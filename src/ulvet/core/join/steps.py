@@ -1,0 +1,71 @@
+"""The step that joins two parts of a figure."""
+
+from dataclasses import replace
+from typing import ClassVar, Literal
+
+from pydantic import Field
+
+from ulvet.core.join import join
+from ulvet.core.join.solids import CannotJoin
+from ulvet.core.lengths import PrintMM
+from ulvet.core.mesh import volume
+from ulvet.core.recipe.step import Context, Number, Part, Receipt, Sentence, Step, StepResult
+
+__all__ = ["JoinParts"]
+
+
+class JoinParts(Step):
+    """Join a bit to its host, exactly or with a round whose radius stays in mm whatever the size."""
+
+    needs: ClassVar[tuple[str, ...]] = ("factor",)
+    by_part: ClassVar[bool] = False
+    seconds_a_triangle: ClassVar[float] = 8e-6
+
+    kind: Literal["join-parts"] = "join-parts"
+    host: str = Field(min_length=1, max_length=120)
+    """Keeps its name."""
+    bit: str = Field(min_length=1, max_length=120)
+    blend: PrintMM = Field(default=PrintMM(0), ge=0, le=100)
+
+    def run(self, parts: tuple[Part, ...], context: Context) -> StepResult:
+        named = {part.name: part for part in parts}
+        missing = next((name for name in (self.host, self.bit) if name not in named), None)
+        if missing is not None or self.host == self.bit:
+            why = f"there is no part {missing}" if missing else "a part cannot be joined to itself"
+            return StepResult(parts, Receipt(idle=True, not_done=why))
+        host, bit = named[self.host], named[self.bit]
+        try:
+            done = join(host.mesh, bit.mesh, self.blend.in_figure(context["factor"]))
+        except CannotJoin as refusal:
+            return StepResult(parts, Receipt(idle=True, not_done=str(refusal).removesuffix(".")))
+        middle = done.hold.middle
+        receipt = Receipt(
+            counts={"triangles": len(done.mesh.faces)},
+            measures={
+                "overlap": done.hold.overlap,
+                "neck": done.hold.neck,
+                "neck_width": done.hold.neck_width,
+                "sealed": done.sealed,
+                "grid": done.pitch or 0.0,
+                "x": middle[0],
+                "y": middle[1],
+                "z": middle[2],
+            },
+            surface_removed=done.hold.removed,
+            volume_before=volume(host.mesh) + volume(bit.mesh),
+            volume_after=volume(done.mesh),
+        )
+        joined = replace(host, mesh=done.mesh)
+        return StepResult(tuple(joined if part is host else part for part in parts if part is not bit), receipt)
+
+    def sentence(self, receipt: Receipt) -> Sentence:
+        held = receipt.measures
+        said = (
+            f", {held['overlap']:.2f} mm deep in it, the neck {held['neck_width']:.2f} mm thick and {held['neck']:.1f} "
+            f"mm²; {receipt.surface_removed:,.0f} mm² of inner surface taken away"
+        )
+        if held["sealed"] > 0:
+            said += f", {held['sealed']:.1f} mm³ sealed in"
+        grid = f", on a grid of {held['grid']:.3f} mm" if held["grid"] else ""
+        rounded = (" with a round of ", Number(field="blend", value=self.blend, unit="mm"), grid)
+        return (f"Joined {self.bit} to {self.host}", *rounded, said + " (of the figure).")

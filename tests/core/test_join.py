@@ -1,0 +1,154 @@
+"""Solids joined: how they hold, the round between them, and what stays to the bit."""
+
+import igl
+import numpy as np
+import pytest
+from scipy.spatial import cKDTree
+
+from tests.shapes import ball, box, cylinder, joined, tube
+from ulvet.core.join import CannotJoin, join
+from ulvet.core.mesh import Mesh, face_normals, moved, volume
+from ulvet.core.rays import Rays
+from ulvet.core.topology import edges_of, face_shells, is_watertight
+
+BLOCK = box(20, 20, 10)
+
+
+def peg(sunk=3.0, radius=2.0):
+    return cylinder(radius, 10, 96, at=(10, 10, 10 - sunk))
+
+
+def is_solid(mesh):
+    edges = edges_of(mesh)
+    return is_watertight(edges) and not edges.nonmanifold.any() and not edges.disagreeing.any()
+
+
+def crosses_itself(mesh):
+    """Whether any edge passes through a face that it shares no corner with, by rays along the edges."""
+    ends = edges_of(mesh).ends
+    a, b = mesh.vertices[ends[:, 0]], mesh.vertices[ends[:, 1]]
+    long = np.linalg.norm(b - a, axis=1)
+    kept = long > 0.02
+    a, b, long, ends = a[kept], b[kept], long[kept], ends[kept]
+    way = (b - a) / long[:, None]
+    distance, face = Rays(mesh).first(a + way * long[:, None] * 0.05, way)
+    met = distance < 0.9 * long
+    apart = ~(mesh.faces[face][:, :, None] == ends[:, None, :]).any(axis=(1, 2))
+    steep = np.abs(np.einsum("ij,ij->i", face_normals(mesh)[face], way)) > 0.02
+    return bool((met & apart & steep).any())
+
+
+@pytest.mark.parametrize("sunk", [0.5, 3.0, 6.0])
+def test_a_peg_is_measured_by_its_depth_and_its_section(sunk):
+    done = join(BLOCK, peg(sunk))
+    assert done.hold.overlap == pytest.approx(sunk, rel=0.01)
+    assert done.hold.neck == pytest.approx(np.pi * 4, rel=0.01)
+    assert done.hold.neck_width == pytest.approx(4, rel=0.01)
+    assert volume(done.mesh) == pytest.approx(4000 + np.pi * 4 * (10 - sunk), rel=1e-3)
+    assert done.sealed == 0
+    assert is_solid(done.mesh)
+
+
+def test_necks_are_of_the_least_section_whatever_meets():
+    # Two balls hold by the flat circle in which they cross, not by the caps inside.
+    balls = join(ball(10, rounds=5), ball(10, (15, 0, 0), rounds=5)).hold
+    assert balls.neck == pytest.approx(np.pi * (100 - 7.5**2), rel=0.01)
+    assert balls.overlap == pytest.approx(5, rel=0.01)
+    # A rod through and through holds by two sections.
+    rod = join(BLOCK, cylinder(2, 30, 96, at=(10, 10, -10))).hold
+    assert rod.neck == pytest.approx(2 * np.pi * 4, rel=0.01)
+    # A tube holds by its ring, whose wall is its thickness.
+    pipe = join(BLOCK, moved(tube(4, 3, 12), np.array([10.0, 10, 8]))).hold
+    assert pipe.neck == pytest.approx(np.pi * (16 - 9), rel=0.01)
+    assert pipe.neck_width == pytest.approx(1, rel=0.01)
+    assert pipe.overlap == pytest.approx(2, rel=0.01)
+    # A ring about a post holds by where it lies on it.
+    ring = join(cylinder(3, 20, 96), moved(tube(5, 2.5, 4), np.array([0.0, 0, 8]))).hold
+    assert ring.neck == pytest.approx(2 * np.pi * 3 * 4, rel=0.01)
+    # Two boxes corner by corner reach into each other by the lesser way.
+    assert join(box(10, 10, 10), box(10, 10, 10, at=(8, 1, 0))).hold.overlap == pytest.approx(2)
+    # Flush sides of equal boxes count in full.
+    assert join(box(10, 10, 10), box(10, 10, 10, at=(8, 0, 0))).hold.neck == pytest.approx(100)
+
+
+def inside_out(mesh):
+    return Mesh(mesh.vertices, mesh.faces[:, ::-1])
+
+
+def test_a_cavity_is_sealed_by_a_lid_and_an_older_one_is_not_counted():
+    bowl = join(box(20, 20, 2), joined(box(20, 20, 10), box(16, 16, 10, at=(2, 2, -1)))).mesh
+    assert face_shells(bowl, edges_of(bowl))[0] == 1
+    hollow = joined(box(20, 20, 10), inside_out(box(8, 8, 4, at=(6, 6, 3))))
+    cup = Mesh(*open_box())
+    lidded = join(cup, box(20, 20, 3, at=(0, 0, 8)))
+    assert lidded.sealed == pytest.approx(16 * 16 * 6, rel=1e-6)
+    assert join(hollow, peg()).sealed == 0
+    assert volume(join(hollow, peg()).mesh) == pytest.approx(4000 - 256 + 4 * np.pi * 7, rel=1e-3)
+
+
+def open_box():
+    """A box of 20 x 20 x 10 with a room of 16 x 16 x 8 open to the top."""
+    import manifold3d
+
+    outer, inner = (
+        manifold3d.Manifold(manifold3d.Mesh64(np.array(m.vertices), m.faces.astype(np.uint64)))
+        for m in (box(20, 20, 10), box(16, 16, 10, at=(2, 2, 2)))
+    )
+    made = (outer - inner).to_mesh64()
+    return np.array(made.vert_properties[:, :3]), np.array(made.tri_verts, np.int32)
+
+
+@pytest.mark.parametrize("radius", [0.4, 1.0, 2.0])
+def test_the_round_about_a_peg_has_the_volume_of_a_rolled_ball(radius):
+    plain, rounded = join(BLOCK, peg()), join(BLOCK, peg(), radius)
+    added = volume(rounded.mesh) - volume(plain.mesh)
+    # The corner less a quarter circle, turned about the peg's axis (Pappus).
+    turned = radius**2 * (2 + radius / 2) - np.pi / 4 * radius**2 * (2 + radius - 4 * radius / (3 * np.pi))
+    assert added == pytest.approx(2 * np.pi * turned, rel=0.05)
+    assert added < 2 * np.pi * turned
+    assert is_solid(rounded.mesh)
+    assert not crosses_itself(rounded.mesh)
+
+
+@pytest.mark.parametrize("shift", [(13, 0, 0), (11, 3, 2), (6, 6, 5)])
+def test_far_from_a_round_every_vertex_keeps_its_bits(shift):
+    a, b = ball(10, rounds=5), moved(ball(6, rounds=5), np.array(shift, float))
+    done = join(a, b, 1.0)
+    kept = {bytes(vertex) for vertex in np.ascontiguousarray(done.mesh.vertices)}
+    near = cKDTree(done.hold.rim.reshape(-1, 3))
+    for mesh, other in ((a, b), (b, a)):
+        away, _ = near.query(mesh.vertices)
+        outside = igl.winding_number(other.vertices, other.faces.astype(np.int64), mesh.vertices) < 0.5
+        far = mesh.vertices[(away > 3.0) & outside]
+        assert len(far) > 50
+        assert all(bytes(vertex) in kept for vertex in far)
+    assert is_solid(done.mesh)
+    assert not crosses_itself(done.mesh)
+    assert volume(done.mesh) > volume(join(a, b).mesh)
+
+
+def test_a_narrow_gap_beside_the_join_is_filled_without_crossing():
+    arch = join(box(12, 4, 2, at=(0, 0, 1.2)), joined(box(2, 4, 3), box(2, 4, 3, at=(10, 0, 0)))).mesh
+    done = join(box(20, 12, 2, at=(-4, -4, -1.5)), arch, 1.0)
+    assert is_solid(done.mesh)
+    assert not crosses_itself(done.mesh)
+
+
+def test_what_cannot_be_joined_is_told_with_what_to_do():
+    with pytest.raises(CannotJoin, match=r"2\.00 mm lie between"):
+        join(BLOCK, box(5, 5, 5, at=(0, 0, 12)))
+    with pytest.raises(CannotJoin, match="does not close"):
+        join(BLOCK, Mesh(BLOCK.vertices, BLOCK.faces[1:]))
+    with pytest.raises(CannotJoin, match="inside out"):
+        join(BLOCK, inside_out(peg()))
+    swallowed = join(BLOCK, box(2, 2, 2, at=(9, 9, 4)))
+    assert swallowed.hold.neck == 0
+    assert swallowed.hold.overlap == pytest.approx(5)
+
+
+def test_overlapping_shells_of_one_bit_are_united_first():
+    twin = joined(peg(3), cylinder(2, 10, 96, at=(11, 10, 7)))
+    done = join(BLOCK, twin)
+    assert face_shells(done.mesh, edges_of(done.mesh))[0] == 1
+    lens = 2 * 4 * np.arccos(0.25) - 0.5 * np.sqrt(15)
+    assert volume(done.mesh) == pytest.approx(4000 + (8 * np.pi - lens) * 7, rel=2e-3)

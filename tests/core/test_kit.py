@@ -1,0 +1,204 @@
+"""Figures put together from bits, forms and stamps: where things stand, how they hold, what is told of it."""
+
+from io import BytesIO
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from tests.shapes import box, tube
+from ulvet.core.bench import Edition
+from ulvet.core.bring_in.steps import BringIn
+from ulvet.core.build import build_figure
+from ulvet.core.first_forms import AddForm, UnusableForm, form_mesh
+from ulvet.core.join.steps import JoinParts
+from ulvet.core.mesh import bounds, volume
+from ulvet.core.recipe.anchors import Anchor
+from ulvet.core.recipe.remedies import after_change
+from ulvet.core.recipe.runner import Recipe, run_recipe
+from ulvet.core.stamp import picture_of
+from ulvet.core.stamp.steps import Stamp
+from ulvet.core.topology import edges_of, is_watertight
+
+BLOCK = box(20, 20, 10)
+FIRST = BringIn(source=BLOCK.hash, name="block.stl", unit="mm", up="z")
+
+
+def picture():
+    image = Image.new("L", (64, 64), 255)
+    image.paste(0, (24, 8, 40, 56))
+    data = BytesIO()
+    image.save(data, "PNG")
+    return picture_of(data.getvalue())
+
+
+SOURCES = {BLOCK.hash: BLOCK, "picture": picture()}
+
+
+def made(*steps, **edition):
+    return run_recipe(Recipe(steps=(FIRST, *steps)), SOURCES, Edition(**edition))
+
+
+def checked(*steps, **edition):
+    return build_figure(Recipe(steps=(FIRST, *steps)), Edition(**edition), SOURCES)
+
+
+def told(build, code):
+    return [finding for finding in build.findings if finding.code == code]
+
+
+def peg(**fields):
+    given = {"name": "peg", "form": "cylinder", "wide": 4, "tall": 10, "z": 7, **fields}
+    return AddForm(**given)
+
+
+@pytest.mark.parametrize(
+    ("form", "sizes", "expected"),
+    [
+        ("sphere", (10, 1, 1), np.pi / 6 * 1000),
+        ("capsule", (10, 1, 16), np.pi / 6 * 1000 + np.pi * 25 * 6),
+        ("box", (10, 8, 6), 480),
+        ("cylinder", (10, 1, 6), np.pi * 25 * 6),
+        ("cone", (10, 1, 6), np.pi * 25 * 2),
+        ("torus", (20, 1, 4), 2 * np.pi**2 * 8 * 4),
+    ],
+)
+def test_first_forms_have_their_volume_stand_on_the_ground_and_close(form, sizes, expected):
+    mesh = form_mesh(form, *sizes)
+    assert volume(mesh) == pytest.approx(expected, rel=0.01)
+    assert bounds(mesh)[0, 2] == pytest.approx(0, abs=1e-9)
+    assert bounds(mesh)[1, 0] == pytest.approx(sizes[0] / 2, rel=1e-6)
+    assert is_watertight(edges_of(mesh))
+
+
+def test_a_tube_follows_its_curve_and_one_that_meets_itself_is_refused():
+    straight = form_mesh("tube", 2, 1, 1, [(0, 0, 0), (30, 0, 0)])
+    assert volume(straight) == pytest.approx(np.pi * 30, rel=0.01)
+    assert is_watertight(edges_of(form_mesh("tube", 2, 1, 1, [(0, 0, 0), (10, 10, 0), (20, 0, 5), (30, 10, 0)])))
+    for curve in ([(0, 0, 0), (30, 0, 0), (30, 3, 0), (0, 3, 0)], [(0, 0, 0), (20, 20, 0), (20, 0, 0), (0, 20, 0)]):
+        with pytest.raises(UnusableForm, match="closer to itself"):
+            form_mesh("tube", 5, 1, 1, curve)
+    with pytest.raises(UnusableForm, match="two places"):
+        form_mesh("tube", 5, 1, 1, [(0, 0, 0)])
+
+
+def test_copies_go_round_and_pairs_are_mirrored_unless_handed():
+    wedge = {"name": "fin", "form": "box", "wide": 2, "deep": 6, "tall": 4, "x": 8, "y": 3, "turn": 20.0}
+    round_about = made(AddForm(**wedge, copies=3)).parts[1:]
+    assert [part.name for part in round_about] == ["fin", "fin 2", "fin 3"]
+    middles = np.array([part.mesh.vertices.mean(axis=0)[:2] for part in round_about])
+    assert np.linalg.norm(middles, axis=1) == pytest.approx(np.hypot(8, 3))
+    assert middles.sum(axis=0) == pytest.approx([0, 0], abs=1e-9)
+    one, other = (part.mesh for part in made(AddForm(**wedge, pair=True)).parts[1:])
+    assert other.vertices == pytest.approx(one.vertices * [-1, 1, 1])
+    assert volume(other) == pytest.approx(volume(one))
+    _, handed = (part.mesh for part in made(AddForm(**wedge, pair=True, handed=True)).parts[1:])
+    moved = handed.vertices - one.vertices
+    assert np.ptp(moved, axis=0) == pytest.approx([0, 0, 0], abs=1e-9)
+    assert handed.vertices[:, 0].max() < 0
+
+
+def test_what_rests_on_the_skin_follows_its_host():
+    anchor = Anchor(point=(10, 0, 5), normal=(1, 0, 0), source=BLOCK.hash)
+    knob = AddForm(name="knob", form="cylinder", wide=4, tall=6, rests_on=anchor, sunk=1)
+    low, high = bounds(made(knob).parts[1].mesh)
+    assert (low[0], high[0]) == pytest.approx((9, 15))
+    wider = box(20.8, 20, 10)
+    recipe = Recipe(steps=(FIRST.model_copy(update={"source": wider.hash}), knob))
+    low, high = bounds(run_recipe(recipe, {wider.hash: wider}, Edition()).parts[1].mesh)
+    assert (low[0], high[0]) == pytest.approx((9.4, 15.4))
+    lost = made(knob.model_copy(update={"rests_on": Anchor(point=(40, 0, 5), normal=(1, 0, 0))}))
+    assert lost.receipts[1].idle
+    assert len(lost.parts) == 1
+
+
+def test_parts_join_into_the_host_and_the_round_stays_in_print_millimetres():
+    for height in (17.0, 34.0):
+        run = made(peg(), JoinParts(host="figure", bit="peg", blend=1.0), height=height)
+        assert [part.name for part in run.parts] == ["figure"]
+        assert run.receipts[2].measures["neck"] == pytest.approx(4 * np.pi, rel=0.02)
+        assert run.receipts[2].measures["grid"] == pytest.approx(1 / run.factor / 6)
+        assert is_watertight(edges_of(run.parts[0].mesh))
+    nobody = made(peg(), JoinParts(host="figure", bit="leg"))
+    assert nobody.receipts[2].not_done == "there is no part leg"
+    assert len(nobody.parts) == 2
+
+
+def test_what_touches_nothing_is_told_and_moved_into_the_nearest():
+    floating = checked(peg(z=11.5))
+    (finding,) = told(floating, "floats-free")
+    assert finding.measured == pytest.approx(1.5)
+    recipe, _ = after_change(floating.recipe, floating.edition, finding.remedies[0].change)
+    held = build_figure(recipe, Edition(), SOURCES)
+    assert not told(held, "floats-free")
+    assert not told(held, "overlap-shallow")
+
+
+def test_a_thin_neck_is_told_and_a_round_mends_it():
+    thin = checked(peg(wide=0.5), JoinParts(host="figure", bit="peg"))
+    (finding,) = told(thin, "neck-thin")
+    assert finding.measured == pytest.approx(0.5, rel=0.03)
+    assert finding.limit == pytest.approx(0.70)
+    recipe, _ = after_change(thin.recipe, thin.edition, finding.remedies[0].change)
+    assert recipe.steps[2].blend > 0
+    assert not told(build_figure(recipe, Edition(), SOURCES), "neck-thin")
+    # Before it is joined the same is told of the bit.
+    assert told(checked(peg(wide=0.5)), "neck-thin")[0].part == "peg"
+
+
+def test_what_is_told_of_a_join_lies_on_the_part_that_is_left():
+    knob = AddForm(name="knob", form="sphere", wide=0.6, z=16.8)
+    steps = (peg(), knob, JoinParts(host="peg", bit="knob"), JoinParts(host="figure", bit="peg"))
+    build = checked(*steps)
+    assert [part.name for part in build.parts] == ["figure"]
+    (thin,) = told(build, "neck-thin")
+    assert thin.title.startswith("knob hangs by")
+    assert thin.part == "figure"
+
+
+def test_a_shallow_overlap_is_told_and_the_bit_sunk_deeper():
+    shallow = checked(peg(z=9.9))
+    (finding,) = told(shallow, "overlap-shallow")
+    assert finding.measured == pytest.approx(0.1, abs=0.01)
+    recipe, _ = after_change(shallow.recipe, shallow.edition, finding.remedies[0].change)
+    assert not told(build_figure(recipe, Edition(), SOURCES), "overlap-shallow")
+
+
+def test_a_lid_that_seals_a_cavity_is_told_in_print_volume():
+    pipe = tube(8, 6, 10)
+    sources = {pipe.hash: pipe}
+    first = FIRST.model_copy(update={"source": pipe.hash})
+    lids = [AddForm(name=name, form="cylinder", wide=16, tall=2, z=z) for name, z in (("foot", -1), ("lid", 9))]
+    steps = (first, lids[0], JoinParts(host="figure", bit="foot"), lids[1], JoinParts(host="figure", bit="lid"))
+    build = build_figure(Recipe(steps=tuple(sorted(steps, key=lambda step: step.phase))), Edition(), sources)
+    (finding,) = told(build, "seals-cavity")
+    assert finding.measured == pytest.approx(np.pi * 36 * 8, rel=0.02)
+
+
+def stamp(**fields):
+    anchor = Anchor(point=(0, 0, 10), normal=(0, 0, 1), source=BLOCK.hash)
+    return Stamp(**{"name": "mark", "picture": "picture", "places": (anchor,), "width": 6, "depth": 0.4, **fields})
+
+
+def test_a_stamp_keeps_its_print_depth_at_every_size():
+    for height in (10.0, 20.0):
+        run = made(stamp(), height=height)
+        top = bounds(run.parts[0].mesh)[1, 2] * run.factor
+        assert top == pytest.approx(height + 0.4, abs=0.02)
+        assert run.receipts[1].measures["depth"] == pytest.approx(0.4, rel=0.05)
+    text = made(stamp(picture=None, text="No. 7", sunk=True))
+    assert text.receipts[1].volume_after < text.receipts[1].volume_before
+    with pytest.raises(ValueError, match="either a picture or a text"):
+        stamp(text="both")
+
+
+def test_strokes_too_fine_and_stamps_beside_the_figure_are_told_with_a_way_out():
+    fine = checked(stamp(width=0.3, depth=0.1))
+    (finding,) = told(fine, "stamp-too-fine")
+    assert finding.measured == pytest.approx(0.3 * 16 / 64, rel=0.15)
+    recipe, _ = after_change(fine.recipe, fine.edition, finding.remedies[0].change)
+    assert not told(build_figure(recipe, Edition(), SOURCES), "stamp-too-fine")
+    (beside,) = told(checked(stamp(width=60)), "stamp-beside")
+    assert beside.measured < 60
+    (through,) = told(checked(stamp(depth=12, sunk=True)), "stamp-beside")
+    assert "too thin" in through.why
