@@ -1,0 +1,17 @@
+"""Pictures and text pressed into a figure's surface."""
+
+from ulvet.core.stamp.picture import Picture, UnusablePicture, narrowest_stroke, picture_of, picture_of_text, softened
+from ulvet.core.stamp.pressing import CannotPress, Pressed, Stamping, press
+
+__all__ = [
+    "CannotPress",
+    "Picture",
+    "Pressed",
+    "Stamping",
+    "UnusablePicture",
+    "narrowest_stroke",
+    "picture_of",
+    "picture_of_text",
+    "press",
+    "softened",
+]

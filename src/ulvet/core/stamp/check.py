@@ -1,0 +1,98 @@
+"""What will not show of a stamp, or did not land."""
+
+from collections.abc import Sequence
+
+from ulvet.core.bench import Setup
+from ulvet.core.findings import Cost, Finding, Remedy, SetStep, Severity, Where
+from ulvet.core.lengths import PrintMM
+from ulvet.core.recipe.runner import Recipe
+from ulvet.core.recipe.step import Part, Receipt
+from ulvet.core.stamp.steps import Stamp
+from ulvet.core.stations import Station
+
+__all__ = ["check_stamps"]
+
+_PIXELS_A_STROKE = 3.0
+"""Finest steps of the printer across a stroke that still shows under primer (bench default)."""
+_LANDED = 0.97
+
+
+def check_stamps(recipe: Recipe, receipts: Sequence[Receipt], parts: Sequence[Part], setup: Setup) -> list[Finding]:
+    """``stamp-too-fine`` for strokes narrower than the printer shows, ``stamp-beside`` where some or all of one found
+    no surface."""
+    found = []
+    finest = float(max(setup.printer.line, setup.printer.pixel * _PIXELS_A_STROKE))
+    for place, (step, receipt) in enumerate(zip(recipe.steps, receipts, strict=True)):
+        if not isinstance(step, Stamp) or receipt.idle or not parts:
+            continue
+        if receipt.not_done:
+            if not receipt.lost:
+                found.append(_beside(place, step, parts, 0.0, receipt.not_done))
+            continue
+        landed, narrowest = receipt.measures["landed_least"], receipt.measures["narrowest_least"]
+        if landed < _LANDED:
+            found.append(_beside(place, step, parts, landed, "the rest hangs over the edge or lies behind something"))
+        if narrowest < finest:
+            found.append(_too_fine(place, step, parts, narrowest, finest, setup))
+    return found
+
+
+def _finding(step: Stamp, parts: Sequence[Part], title: str, why: str, measured: float, limit: float,
+             unit: str, remedies: Sequence[Remedy], *, code: str) -> Finding:  # fmt: skip
+    anchor = step.places[0]
+    on = next((part.name for part in parts if part.name == step.scope), parts[0].name)
+    return Finding(
+        code=code, station=Station.BRING_IN, severity=Severity.CAUTION, part=on, title=title, measured=measured,
+        limit=limit, unit=unit, where=Where(point=anchor.point, normal=anchor.normal, extent=step.width), why=why,
+        remedies=tuple(remedies),
+    )  # fmt: skip
+
+
+def _too_fine(place: int, step: Stamp, parts: Sequence[Part], narrowest: float, finest: float, setup: Setup) -> Finding:
+    wider = round(float(step.width) * finest / max(narrowest, 1e-9) + 0.05, 1)
+    return _finding(
+        step,
+        parts,
+        f"Strokes of {step.name} are {narrowest:.2f} mm",
+        f"{setup.printer.name} shows strokes from about {finest:.2f} mm on, and primer and paint fill narrower ones. "
+        f"The narrowest here are {narrowest:.2f} mm wide.",
+        narrowest,
+        finest,
+        "mm",
+        [
+            Remedy(
+                label=f"Press it {wider:.1f} mm wide",
+                change=SetStep(kind=step.kind, place=place, values={"width": PrintMM(wider)}),
+                cost=Cost(says="takes more room on the figure"),
+            )
+        ]
+        if wider <= 1_000
+        else [],
+        code="stamp-too-fine",
+    )
+
+
+def _beside(place: int, step: Stamp, parts: Sequence[Part], landed: float, why: str) -> Finding:
+    narrower = round(float(step.width) * max(landed, 0.3) ** 0.5 * 0.95, 2)
+    return _finding(
+        step,
+        parts,
+        f"{landed:.0%} of {step.name} landed",
+        f"Of the strokes of {step.name} {landed:.0%} found surface turned towards them: {why}.",
+        landed * 100,
+        100 * _LANDED,
+        "% of its strokes",
+        [
+            Remedy(
+                label=f"Press it {narrower:g} mm wide",
+                change=SetStep(kind=step.kind, place=place, values={"width": narrower}),
+                cost=Cost(says="its strokes become finer"),
+            ),
+            Remedy(
+                label="Leave it out",
+                change=SetStep(kind=step.kind, place=place, values={"on": False}),
+                cost=Cost(says="the step is switched off"),
+            ),
+        ],
+        code="stamp-beside",
+    )

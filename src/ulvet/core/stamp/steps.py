@@ -1,0 +1,109 @@
+"""The step that presses a picture or a text into a figure."""
+
+from dataclasses import replace
+from typing import ClassVar, Literal
+
+import numpy as np
+from pydantic import Field, field_validator, model_validator
+
+from ulvet.core.lengths import PrintMM
+from ulvet.core.mesh import area, volume
+from ulvet.core.recipe.anchors import project_anchors
+from ulvet.core.recipe.step import AnchoredStep, Context, Number, Part, Receipt, Sentence, says
+from ulvet.core.stamp.picture import Picture, UnusablePicture, narrowest_stroke, picture_of_text, shipped_font, softened
+from ulvet.core.stamp.pressing import CannotPress, Stamping, press
+from ulvet.core.stance import Vector, unit_vector
+from ulvet.core.stations import Station
+
+__all__ = ["Stamp"]
+
+
+class Stamp(AnchoredStep):
+    """Press a picture, or a text, at a place: raised or sunk by a depth that stays in mm whatever the size.
+
+    Seen from ``view``, or along the skin's normal where that is not given.
+    """
+
+    needs: ClassVar[tuple[str, ...]] = ("factor", "sources")
+    station: ClassVar[Station] = Station.BRING_IN
+    seconds_a_triangle: ClassVar[float] = 8e-6
+
+    kind: Literal["stamp"] = "stamp"
+    name: str = Field(min_length=1, max_length=80)
+    picture: str | None = Field(default=None, max_length=64)
+    """Hash of a PNG or SVG."""
+    text: str = Field(default="", max_length=200)
+    view: Vector | None = None
+    width: PrintMM = Field(gt=0, le=1_000)
+    depth: PrintMM = Field(gt=0, le=100)
+    sunk: bool = False
+    inverted: bool = False
+    turn: float = Field(default=0.0, ge=-360, le=360)
+    soften: PrintMM = Field(default=PrintMM(0.05), ge=0, le=10)
+
+    @field_validator("view")
+    @classmethod
+    def _unit(cls, value: Vector | None) -> Vector | None:
+        return unit_vector(value)
+
+    @model_validator(mode="after")
+    def _one_of_them(self) -> "Stamp":
+        if (self.picture is None) == (not self.text.strip()):
+            raise ValueError("A stamp presses either a picture or a text.")
+        return self
+
+    def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
+        factor = context["factor"]
+        places, lost = project_anchors(self.places, part.mesh, part.name, part.source)
+        if not len(places):
+            return part, Receipt(lost=lost, not_done="its place is not on this part")
+        try:
+            drawn = self._drawn(context)
+            width = self.width.in_figure(factor)
+            pixel = width / drawn.strength.shape[1]
+            soft, _ = softened(drawn, self.soften.in_figure(factor) / pixel)
+            mesh, done = part.mesh, []
+            for place, anchor in zip(places, self.places, strict=False):
+                view = np.array(self.view or anchor.normal or (0, 0, 1), float)
+                stamping = Stamping(place, view, width, self.depth.in_figure(factor), self.sunk, self.turn)
+                done.append(press(mesh, soft, stamping))
+                mesh = done[-1].mesh
+        except (UnusablePicture, CannotPress) as refusal:
+            return part, Receipt(lost=lost, not_done=str(refusal).removesuffix("."))
+        grown = area(mesh) - area(part.mesh)
+        receipt = Receipt(
+            counts={"triangles": len(mesh.faces)},
+            measures={
+                "depth_least": min(one.depth_min for one in done) * factor,
+                "depth": max(one.depth_max for one in done) * factor,
+                "landed_least": min(one.landed for one in done),
+                "narrowest_least": narrowest_stroke(drawn) * pixel * factor,
+            },
+            lost=lost,
+            surface_added=max(grown, 0.0),
+            surface_removed=max(-grown, 0.0),
+            greatest_movement=max(one.depth_max for one in done),
+            volume_before=volume(part.mesh),
+            volume_after=volume(mesh),
+        )
+        return replace(part, mesh=mesh), receipt
+
+    def _drawn(self, context: Context) -> Picture:
+        if self.picture is None:
+            return picture_of_text(self.text, shipped_font())
+        picture: Picture = context["sources"][self.picture]
+        return Picture(1 - picture.strength) if self.inverted else picture
+
+    def sentence(self, receipt: Receipt) -> Sentence:
+        if receipt.not_done:
+            return (f"{self.name} was not pressed: {receipt.not_done}.",)
+        held = receipt.measures
+        return (
+            f"{self.name} pressed ",
+            Number(field="width", value=self.width, unit="mm"),
+            f" wide, {'sunk' if self.sunk else 'raised'} by ",
+            Number(field="depth", value=self.depth, unit="mm"),
+            ", turned ",
+            Number(field="turn", value=self.turn, unit="°"),
+            f": {held['landed_least']:.0%} of its strokes landed; {says(receipt.counts['triangles'], 'triangle')} now.",
+        )

@@ -1,0 +1,151 @@
+"""A surface under a brush: each sample of a stroke moves a few of its vertices."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.spatial import cKDTree
+
+from ulvet.core.kernels import kernel, typed
+from ulvet.core.mesh import Floats, Mesh, Points
+from ulvet.core.rays import Rays
+from ulvet.core.topology import edges_of
+
+__all__ = ["TOOLS", "Brush", "Tool", "Touched", "Worked"]
+
+Ints = NDArray[np.int64]
+Tool = Literal["raise", "lower", "smooth", "flatten", "crease", "thicken"]
+TOOLS: tuple[Tool, ...] = ("raise", "lower", "smooth", "flatten", "crease", "thicken")
+_i8 = typed.int64[::1]
+_i4r = typed.Array(typed.int32, 2, "C", readonly=True)
+_PINCH = 0.35
+"""How far a crease draws its sides together, as a share of the way to its middle."""
+
+
+@dataclass(frozen=True)
+class Brush:
+    """What a stroke does: ``radius`` and ``amount`` in the mm of the mesh.
+
+    The amount is how far the middle moves a sample; for smooth and flatten the share (0 to 1) of the way to the mean or
+    the plane; for thicken the wall that is wanted.
+    """
+
+    tool: Tool
+    radius: float
+    amount: float
+
+
+@dataclass(frozen=True)
+class Touched:
+    """Vertices that a sample moved, (k,), in order, and where they are now, (k, 3)."""
+
+    vertices: Ints
+    points: Points
+
+
+class Worked:
+    """A mesh while strokes are applied to it: its faces stay, its vertices move."""
+
+    def __init__(self, mesh: Mesh) -> None:
+        self._mesh = mesh
+        self.points = np.array(mesh.vertices)
+        self._tree = cKDTree(mesh.vertices)
+        self._strayed = 0.0
+        corners = mesh.faces.ravel().astype(np.int64)
+        self._face_at = np.argsort(corners, kind="stable") // 3
+        self._face_start = np.concatenate([[0], np.cumsum(np.bincount(corners, minlength=len(self.points)))])
+        ends = edges_of(mesh).ends
+        both = np.concatenate([ends, ends[:, ::-1]])
+        order = np.argsort(both[:, 0], kind="stable")
+        self._beside = both[order, 1]
+        self._beside_start = np.concatenate([[0], np.cumsum(np.bincount(both[:, 0], minlength=len(self.points)))])
+        self._rays: Rays | None = None
+
+    @property
+    def mesh(self) -> Mesh:
+        """The mesh as it is now."""
+        return Mesh(self.points, self._mesh.faces)
+
+    def sample(self, brush: Brush, point: Points, normal: Points) -> Touched:
+        """Apply a brush once at a place (3,) that looks along ``normal`` (3,); what looks away from it stays."""
+        # The tree holds where vertices were: none has gone farther from there than the strokes since have moved any.
+        near = np.array(self._tree.query_ball_point(point, brush.radius + self._strayed, return_sorted=True), np.int64)
+        near = near[np.linalg.norm(self.points[near] - point, axis=1) < brush.radius]
+        if len(near):
+            normals = self._normals(near)
+            turned = normals @ normal > 0
+            near, normals = near[turned], normals[turned]
+        if not len(near):
+            return Touched(near, np.empty((0, 3)))
+        at = self.points[near]
+        share = (1 - (np.linalg.norm(at - point, axis=1) / brush.radius) ** 2) ** 2
+        moved = at + self._move(brush, near, at, normals, share, point)
+        self.points[near] = moved
+        strayed = np.linalg.norm(moved - self._mesh.vertices[near], axis=1).max()
+        self._strayed = max(self._strayed, float(strayed))
+        return Touched(near, moved)
+
+    def _move(self, brush: Brush, near: Ints, at: Points, normals: Points, share: Floats, point: Points) -> Points:
+        up = (normals * share[:, None]).sum(axis=0)
+        up /= max(float(np.linalg.norm(up)), 1e-300)
+        match brush.tool:
+            case "raise":
+                return up * (brush.amount * share)[:, None]
+            case "lower":
+                return -up * (brush.amount * share)[:, None]
+            case "smooth":
+                return (self._mean_beside(near) - at) * (min(brush.amount, 1.0) * share)[:, None]
+            case "flatten":
+                middle = (at * share[:, None]).sum(axis=0) / share.sum()
+                return -up * (((at - middle) @ up) * min(brush.amount, 1.0) * share)[:, None]
+            case "crease":
+                inward = point - at
+                inward -= (inward @ up)[:, None] * up
+                return -up * (brush.amount * share**2)[:, None] + inward * (_PINCH * share**2)[:, None]
+            case "thicken":
+                lacking = np.maximum(brush.amount - self._walls(at, normals), 0)
+                return normals * (lacking * share)[:, None]
+
+    def _normals(self, near: Ints) -> Points:
+        """Area-weighted unit normals at some vertices, as the surface is now, (k, 3)."""
+        return np.asarray(_normals_at(near, self._face_start, self._face_at, self.points, self._mesh.faces))
+
+    def _mean_beside(self, near: Ints) -> Points:
+        vertex, beside = _gathered(near, self._beside_start, self._beside)
+        count = np.maximum(np.bincount(vertex, minlength=len(near)), 1)
+        total = [np.bincount(vertex, self.points[beside, k], minlength=len(near)) for k in range(3)]
+        return np.asarray(np.stack(total, axis=1) / count[:, None])
+
+    def _walls(self, at: Points, normals: Points) -> Floats:
+        """How far it is from vertices to the other side of the surface that was there before the stroke."""
+        if self._rays is None:
+            self._rays = Rays(self._mesh)
+        wall, _ = self._rays.first(at - normals * 4 * self._rays.grain, -normals)
+        return wall
+
+
+def _gathered(which: Ints, start: Ints, values: Ints) -> tuple[Ints, Ints]:
+    """What a table of runs holds for some entries: for each value the place of its entry in ``which``, and itself."""
+    count = start[which + 1] - start[which]
+    entry = np.repeat(np.arange(len(which)), count)
+    within = np.arange(len(entry)) - np.repeat(np.cumsum(count) - count, count)
+    return entry, values[start[which][entry] + within]
+
+
+@kernel(typed.float64[:, ::1](_i8, _i8, _i8, typed.float64[:, ::1], _i4r))
+def _normals_at(near, start, face_at, points, faces):  # type: ignore[no-untyped-def]
+    """The cross products of the faces round each vertex added up, of length one."""
+    found = np.zeros((len(near), 3))
+    for k in range(len(near)):
+        x, y, z = 0.0, 0.0, 0.0
+        for place in range(start[near[k]], start[near[k] + 1]):
+            a, b, c = faces[face_at[place], 0], faces[face_at[place], 1], faces[face_at[place], 2]
+            ux, uy, uz = points[b, 0] - points[a, 0], points[b, 1] - points[a, 1], points[b, 2] - points[a, 2]
+            vx, vy, vz = points[c, 0] - points[a, 0], points[c, 1] - points[a, 1], points[c, 2] - points[a, 2]
+            x += uy * vz - uz * vy
+            y += uz * vx - ux * vz
+            z += ux * vy - uy * vx
+        long = max(np.sqrt(x * x + y * y + z * z), 1e-300)
+        found[k, 0], found[k, 1], found[k, 2] = x / long, y / long, z / long
+    return found
