@@ -6,20 +6,23 @@ from typing import Any, Literal
 
 import numpy as np
 
-from ulvet.core.bench import Setup
+from ulvet.core.bench import Edition, Setup
 from ulvet.core.bring_in import Placement, placement_of
 from ulvet.core.bring_in.simplify import simplify_to_count, simplify_within
+from ulvet.core.gauge import measure_thickness
 from ulvet.core.inspect import bring_in_step
 from ulvet.core.io import bytes_for, read_file
 from ulvet.core.layers import TooManyLayers, check_layers
+from ulvet.core.lengths import PrintMM
 from ulvet.core.mesh import Mesh
+from ulvet.core.recipe.runner import Recipe, run_recipe
 from ulvet.core.recipe.step import Context, Part
-from ulvet.core.size import fits_printer
+from ulvet.core.size import AnyWay, fits_printer, measured, survey_sizes
 from ulvet.core.stance import Vector
 from ulvet.core.stand.steps import Orient, Support
-from ulvet.core.units import Unit
+from ulvet.core.units import Axis, Unit
 
-__all__ = ["layers_of_file", "simplify_file", "stand_file"]
+__all__ = ["layers_of_file", "simplify_file", "size_of_file", "stand_file"]
 
 
 def _as_it_lies(path: Path) -> tuple[Mesh, Placement, Unit]:
@@ -57,6 +60,48 @@ def simplify_file(
         "deviation_mean_mm": thinned.deviation.mean,
         "bytes": len(data),
         "why": thinned.why,
+    }
+
+
+def size_of_file(
+    path: Path, way: AnyWay | None, setup: Setup, unit: Unit | None = None, up: Axis | None = None
+) -> dict[str, Any]:
+    """A file at the size a way gives, as it is without one: the factor with its working, what is too thin then, and the
+    same for sizes from a quarter to four times that, as plain values.
+
+    Raises UnreadableFile and UnusableSize, both with a text for the user.
+    """
+    source = read_file(path)
+    step = bring_in_step(source, path.name, unit, up)
+    parts = [part.mesh for part in run_recipe(Recipe(steps=(step,)), source.meshes, Edition()).parts]
+    figure = measured(*parts)
+    worked = way.work(figure) if way else None
+    factor = worked.factor if worked else 1.0
+    height = PrintMM(figure.height * factor)
+    walls = [(mesh, measure_thickness(mesh)) for mesh in parts]
+    survey = survey_sizes(walls, figure.height, height, setup)
+    here = survey.near(height) if survey else None  # its own size is among those surveyed
+    return {
+        "file": str(path),
+        "unit": step.unit,
+        "unit_guessed": step.doubt or None,
+        "up": step.up,
+        "factor": factor,
+        "working": list(worked.working) if worked else [],
+        "turned": worked.turned.model_dump(mode="json") if worked and worked.turned else None,
+        "size_mm": [side * factor for side in figure.size],
+        "footprint_mm": figure.footprint * factor,
+        "printer": setup.printer.id,
+        "material": setup.material.id,
+        "thin_places": here.thin if here else 0,
+        "stopping_places": here.stops if here else 0,
+        "too_fine_places": here.too_fine if here else 0,
+        "least_wall_mm": here.least if here else None,
+        "smallest_height_mm": survey.smallest if survey else None,
+        "scale": [
+            {"height_mm": at.height, "factor": at.factor, "thin_places": at.thin, "stopping_places": at.stops}
+            for at in (survey.sizes if survey else ())
+        ],
     }
 
 

@@ -1,7 +1,5 @@
 """A build: a recipe in an edition, with its parts, findings and reports."""
 
-import hashlib
-import json
 import time
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
@@ -10,19 +8,22 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, TypeAdapter
 
 from ulvet.core.bench import Edition, setup_for
-from ulvet.core.bring_in import check_unit
+from ulvet.core.bring_in import check_facets, check_unit
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.digest import core_digest
 from ulvet.core.findings import AddSteps, Finding, Severity, Unseen
 from ulvet.core.gauge import Thickness, check_walls, measure_thickness
+from ulvet.core.join.check import check_kit
 from ulvet.core.layers import Estimate, LayersReport, TooManyLayers, check_layers
 from ulvet.core.mend import check_mesh, orient_faces
 from ulvet.core.mesh import Floats, Mesh, area, bounds, joined, volume
 from ulvet.core.picture import picture_png
+from ulvet.core.provenance import check_provenance
 from ulvet.core.recipe.check import check_recipe
-from ulvet.core.recipe.runner import Memory, NoMemory, Recipe, run_recipe
+from ulvet.core.recipe.runner import Memory, NoMemory, Recipe, Source, measured_key, run_recipe
 from ulvet.core.recipe.step import Part, Receipt
+from ulvet.core.scan import check_scan
 from ulvet.core.size import check_fit
+from ulvet.core.stamp.check import check_stamps
 from ulvet.core.stance import Stance, Vector
 from ulvet.core.stand import check_stand
 from ulvet.core.stations import Station
@@ -70,7 +71,8 @@ class Facts(BaseModel):
 
 @dataclass(frozen=True)
 class Build:
-    """What came of a recipe in an edition. ``thickness`` and ``layers`` hold one entry a part, in order."""
+    """What came of a recipe in an edition. ``thickness``, the ``walled`` meshes it is of, which agree with themselves,
+    and ``layers`` hold one entry a part, in order."""
 
     recipe: Recipe
     edition: Edition
@@ -79,6 +81,7 @@ class Build:
     facts: tuple[Facts, ...]
     findings: tuple[Finding, ...]
     thickness: tuple[Thickness, ...]
+    walled: tuple[Mesh, ...]
     layers: tuple[LayersReport | None, ...]
     unseen: tuple[Unseen, ...] = ()
     seconds: dict[str, float] = field(default_factory=dict)
@@ -92,11 +95,14 @@ class Build:
 def build_figure(
     recipe: Recipe,
     edition: Edition,
-    sources: Mapping[str, Mesh],
+    sources: Mapping[str, Source],
     memory: Memory | None = None,
     told: Told = unheard,
+    provenance: bool = False,
 ) -> Build:
     """Run the recipe, then every check at print size. ``told`` hears the share done (0 to 1) and what is being done.
+
+    ``provenance`` asks whose its sources are as well, which concerns what is to be released and no file looked at.
 
     Raises UnknownOnBench for a printer or material that does not exist.
     """
@@ -110,17 +116,24 @@ def build_figure(
     factor = run.factor
     seconds = {"recipe": clock() - began}
     findings = check_recipe(recipe, run.receipts, run.parts, factor)
+    findings += check_scan(recipe.steps, run.receipts, run.parts, factor)
+    findings += check_provenance(recipe.steps) if provenance else []
+    findings += check_stamps(recipe, run.receipts, run.parts, setup)
+    began = clock()
+    findings += check_kit(recipe, run.receipts, run.parts, factor, setup, memory)
+    seconds["kit"] = clock() - began
     first = next((step for step in recipe.steps if isinstance(step, BringIn)), None)
     if first and run.parts:
         findings += check_unit(first, joined(*(part.mesh for part in run.parts)), edition)
     thickness: list[Thickness] = []
+    walled: list[Mesh] = []
     layers: list[LayersReport | None] = []
     unseen: list[Unseen] = []
     for at, part in enumerate(run.parts):
         told(begin + (1 - begin) * (at + 0.0) / len(run.parts), "mend: edges, faces, shells")
         began = clock()
         wrong = _mended_findings(part, factor, memory)
-        found = [*wrong, *check_fit(part, factor, setup, edition)]
+        found = [*wrong, *check_facets(part, factor, setup), *check_fit(part, factor, setup, edition)]
         seconds["mend"] = seconds.get("mend", 0.0) + clock() - began
 
         told(begin + (1 - begin) * (at + 0.3) / len(run.parts), "gauge: walls")
@@ -132,6 +145,7 @@ def build_figure(
         else:
             found += check_walls(seen, walls, factor, setup, edition)
         thickness.append(walls or Thickness.unknown(seen.mesh))
+        walled.append(seen.mesh)
         seconds["gauge"] = seconds.get("gauge", 0.0) + clock() - began
 
         told(begin + (1 - begin) * (at + 0.9) / len(run.parts), "layers: outlines and islands")
@@ -153,6 +167,7 @@ def build_figure(
         facts=tuple(_facts(part, factor) for part in run.parts),
         findings=in_order(findings),
         thickness=tuple(thickness),
+        walled=tuple(walled),
         layers=tuple(layers),
         unseen=tuple(unseen),
         seconds=seconds,
@@ -177,7 +192,7 @@ def build_pictures(build: Build) -> tuple[bytes, ...]:
 
 def _mended_findings(part: Part, factor: float, memory: Memory) -> list[Finding]:
     """What Mend says of a part, measured once for every mesh and size."""
-    key = _measured_key("mend", part.name, part.mesh.hash, factor, BENCH_TOLERANCES.model_dump(mode="json"))
+    key = measured_key("mend", part.name, part.mesh.hash, factor, BENCH_TOLERANCES.model_dump(mode="json"))
     if (kept := memory.recall_measured(key)) is not None:
         return _FINDINGS.validate_json(kept)
     found = check_mesh(part, factor, BENCH_TOLERANCES)
@@ -191,17 +206,12 @@ def _walls(mesh: Mesh, memory: Memory) -> Thickness | None:
     edges = edges_of(mesh)
     if edges.open.sum() > _MOSTLY_OPEN * max(len(edges.uses), 1):
         return None
-    key = _measured_key("walls", mesh.hash)
+    key = measured_key("walls", mesh.hash)
     if (kept := memory.recall_measured(key)) is not None:
         return Thickness.from_bytes(kept)
     walls = measure_thickness(mesh)
     memory.keep_measured(key, walls.to_bytes())
     return walls
-
-
-def _measured_key(*made_of: object) -> str:
-    said = json.dumps([*made_of, core_digest()], sort_keys=True)
-    return hashlib.sha256(said.encode()).hexdigest()
 
 
 def _of_part_alone(finding: Finding) -> Finding:

@@ -6,8 +6,11 @@ import igl  # its module under a copyleft licence is never imported
 import numpy as np
 
 from ulvet.core.mesh import Floats, Mesh, Points, face_areas
+from ulvet.core.round_vertices import FacesRound
 
-__all__ = ["Deviation", "deviation_between", "distance_to"]
+__all__ = ["Deviation", "deviation_between", "distance_to", "nearest_between"]
+
+_MANY_FACES = 100_000
 
 
 @dataclass(frozen=True)
@@ -26,6 +29,17 @@ def distance_to(mesh: Mesh, points: Points) -> Floats:
     return np.asarray(np.sqrt(np.maximum(square, 0)))
 
 
+def nearest_between(a: Mesh, b: Mesh) -> tuple[Points, Points, float]:
+    """A place (3,) of each of two surfaces, the nearest to each other by a corner of either, and their distance."""
+    found = []
+    for one, other in ((a, b), (b, a)):
+        square, _, at = igl.point_mesh_squared_distance(one.vertices, other.vertices, other.faces.astype(np.int64))
+        k = int(np.argmin(square))
+        found.append((np.array(one.vertices[k]), np.array(at[k]), float(np.sqrt(max(square[k], 0.0)))))
+    (here, there, gap), (there_too, here_too, gap_too) = found
+    return (here, there, gap) if gap <= gap_too else (here_too, there_too, gap_too)
+
+
 def deviation_between(before: Mesh, after: Mesh) -> Deviation:
     """How far two surfaces lie from each other: every vertex of ``before`` from ``after``, and every vertex and middle
     of a face of ``after``, whose faces are the larger ones, from ``before``.
@@ -35,7 +49,30 @@ def deviation_between(before: Mesh, after: Mesh) -> Deviation:
     if not len(before.faces) or not len(after.faces):
         raise ValueError("A surface without faces lies nowhere.")
     there = distance_to(after, before.vertices)
-    back = distance_to(before, np.concatenate([after.vertices, after.vertices[after.faces].mean(axis=1)]))
+    back = np.concatenate([after.vertices, after.vertices[after.faces].mean(axis=1)])
     areas = face_areas(before)
     mean = float((areas * there[before.faces].mean(axis=1)).sum() / max(areas.sum(), 1e-300))
-    return Deviation(float(max(there.max(), back.max())), mean)
+    return Deviation(_greatest(before, back, float(there.max())), mean)
+
+
+def _greatest(mesh: Mesh, points: Points, known: float) -> float:
+    """The greatest distance of points from a surface, or ``known`` where none is farther.
+
+    A tree over many faces takes longest to build. So each point is first held against the faces round the vertices
+    nearest to it, which gives no less than its distance; only points that might be farther than what is known are
+    looked at exactly, against all faces that could be nearer.
+    """
+    if len(mesh.faces) < _MANY_FACES:
+        return max(known, float(distance_to(mesh, points).max()))
+    round_vertices = FacesRound(mesh)
+    bound = np.abs(round_vertices.distance(points))
+    doubtful = np.flatnonzero(bound > known)
+    if not len(doubtful):
+        return known
+    sides = np.linalg.norm(mesh.vertices[mesh.faces] - mesh.vertices[np.roll(mesh.faces, 1, axis=1)], axis=2)
+    # A face nearer than the bound has a corner no farther than that and its longest side.
+    around = round_vertices.tree.query_ball_point(points[doubtful], bound[doubtful] + float(sides.max()), workers=2)
+    corner = np.zeros(len(mesh.vertices), bool)
+    corner[np.concatenate([np.asarray(found, np.int64) for found in around])] = True
+    faces = mesh.faces[corner[mesh.faces].any(axis=1)]
+    return max(known, float(distance_to(Mesh(mesh.vertices, faces), points[doubtful]).max()))

@@ -7,7 +7,19 @@ from pathlib import Path
 
 __all__ = ["core_digest"]
 
-_LIBRARIES = ("edt", "embreex", "fast-simplification", "libigl", "numba", "numpy", "pydantic", "scipy", "shapely")
+_LIBRARIES = (
+    "edt",
+    "embreex",
+    "fast-simplification",
+    "gpytoolbox",
+    "libigl",
+    "numba",
+    "numpy",
+    "pydantic",
+    "scikit-image",
+    "scipy",
+    "shapely",
+)
 
 
 @cache
@@ -15,7 +27,7 @@ def core_digest() -> str:
     """Hex digest of every source file of the core and of the versions of the libraries it computes with."""
     digest = hashlib.sha256()
     root = Path(__file__).parent
-    for path in sorted(root.rglob("*.py")):
+    for path in sorted([*root.rglob("*.py"), *root.rglob("*.json")]):
         digest.update(path.relative_to(root).as_posix().encode() + b"\0" + path.read_bytes())
     for library in _LIBRARIES:
         digest.update(f"{library}=={version(library)}\n".encode())

@@ -128,7 +128,8 @@ class Finding(_Value):
     limit_origin: LimitOrigin = LimitOrigin.BENCH_DEFAULT
     count: int = 1
     """How many edges, faces, shells, places or islands the finding gathers."""
-    where: Where
+    where: Where | None
+    """None where it is of the figure as a whole, or of what is no longer there."""
     places: tuple[Where, ...] = ()
     """Every place it gathers, the worst first, at most a hundred."""
     why: str

@@ -125,7 +125,7 @@ def _finding(inspection: Inspection, finding: Finding) -> dict[str, Any]:
     said = finding.model_dump(mode="json", exclude={"where", "places"})
     return {
         **said,
-        "where": _in_file(inspection, finding.where),
+        "where": finding.where and _in_file(inspection, finding.where),
         "places": [_in_file(inspection, place) for place in finding.places],
     }
 

@@ -20,6 +20,7 @@ __all__ = [
     "face_normals",
     "joined",
     "moved",
+    "neighbours_together",
     "scaled",
     "vertex_normals",
     "volume",
@@ -159,6 +160,23 @@ def scaled(mesh: Mesh, factor: float) -> Mesh:
 def moved(mesh: Mesh, offset: Points) -> Mesh:
     """The mesh shifted by ``offset`` (3,) mm."""
     return Mesh(mesh.vertices + offset, mesh.faces)
+
+
+def neighbours_together(mesh: Mesh) -> Mesh:
+    """The same surface with vertices and faces in an order that keeps neighbours near each other (Morton 1966)."""
+    low, high = bounds(mesh)
+    cell = ((mesh.vertices - low) * (1023 / max(float((high - low).max()), 1e-300))).astype(np.uint32)
+    key = np.zeros(len(cell), np.uint32)
+    for axis in range(3):
+        bits = cell[:, axis]
+        for shift, mask in ((16, 0x030000FF), (8, 0x0300F00F), (4, 0x030C30C3), (2, 0x09249249)):
+            bits = (bits | (bits << np.uint32(shift))) & np.uint32(mask)
+        key |= bits << np.uint32(axis)
+    order = np.argsort(key, kind="stable")
+    place = np.empty(len(order), np.int32)
+    place[order] = np.arange(len(order), dtype=np.int32)
+    faces = place[mesh.faces]
+    return Mesh(mesh.vertices[order], faces[np.argsort(faces.min(axis=1), kind="stable")])
 
 
 def joined(*meshes: Mesh) -> Mesh:

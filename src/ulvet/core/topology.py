@@ -9,7 +9,17 @@ from scipy.sparse.csgraph import connected_components
 
 from ulvet.core.mesh import Mesh
 
-__all__ = ["Edges", "edges_of", "face_shells", "is_watertight", "joined_groups", "paired_faces", "without_repeats"]
+__all__ = [
+    "Edges",
+    "edges_of",
+    "face_shells",
+    "is_watertight",
+    "joined_groups",
+    "paired_faces",
+    "paired_halves",
+    "without_loose",
+    "without_repeats",
+]
 
 Ints = NDArray[np.int64]
 
@@ -79,10 +89,15 @@ def face_shells(mesh: Mesh, edges: Edges) -> tuple[int, Ints]:
     return joined_groups(len(mesh.faces), paired_faces(edges)[0])
 
 
+def paired_halves(edges: Edges) -> Ints:
+    """Pairs of half-edges (p, 2) that make up an edge of exactly two faces."""
+    order = np.argsort(edges.of_half, kind="stable")
+    return np.asarray(order[edges.uses[edges.of_half[order]] == 2].reshape(-1, 2))
+
+
 def paired_faces(edges: Edges) -> tuple[Ints, NDArray[np.bool_]]:
     """Face pairs (p, 2) that share an edge of exactly two faces, and whether their windings agree."""
-    order = np.argsort(edges.of_half, kind="stable")
-    halves = order[edges.uses[edges.of_half[order]] == 2].reshape(-1, 2)
+    halves = paired_halves(edges)
     agree = edges.forward[halves[:, 0]] != edges.forward[halves[:, 1]]
     return halves // 3, agree
 
@@ -90,6 +105,12 @@ def paired_faces(edges: Edges) -> tuple[Ints, NDArray[np.bool_]]:
 def is_watertight(edges: Edges) -> bool:
     """Whether every edge is passed as often one way as the other, with at least one face."""
     return bool(len(edges.uses) and (edges.uses % 2 == 0).all() and (edges.balance == 0).all())
+
+
+def without_loose(mesh: Mesh) -> Mesh:
+    """The mesh without vertices that no face names."""
+    used, faces = np.unique(mesh.faces, return_inverse=True)
+    return Mesh(mesh.vertices[used], faces.reshape(-1, 3).astype(np.int32))
 
 
 def without_repeats(mesh: Mesh) -> Mesh:

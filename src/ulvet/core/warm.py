@@ -7,11 +7,13 @@ __all__ = ["KERNEL_MODULES", "warm_kernels"]
 
 KERNEL_MODULES = (
     "ulvet.core.welding",
+    "ulvet.core.round_vertices",
     "ulvet.core.mend.holes",
     "ulvet.core.layers.raster",
     "ulvet.core.layers.islands",
     "ulvet.core.stand.screening",
     "ulvet.core.stand.room",
+    "ulvet.core.strokes.brush",
 )
 
 

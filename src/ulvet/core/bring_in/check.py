@@ -1,14 +1,23 @@
-"""Whether the unit of a source is certain."""
+"""Whether the unit of a source is certain, and whether its facets will show."""
 
-from ulvet.core.bench import Edition
-from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.findings import Cost, Finding, ReadSourceAs, Remedy, Severity, Where
-from ulvet.core.lengths import spoken
+import numpy as np
+
+from ulvet.core.bench import Edition, Setup
+from ulvet.core.bring_in.facets import bulge_of
+from ulvet.core.bring_in.steps import BringIn, Refine
+from ulvet.core.findings import AddSteps, Cost, Finding, ReadSourceAs, Remedy, Severity, Where
+from ulvet.core.lengths import PrintMM, spoken
 from ulvet.core.mesh import Mesh, bounds
+from ulvet.core.places import where_said
+from ulvet.core.recipe.step import Part, says
 from ulvet.core.stations import Station
+from ulvet.core.topology import without_repeats
 from ulvet.core.units import UNIT_NAMES, UNITS
 
-__all__ = ["check_unit"]
+__all__ = ["check_facets", "check_unit"]
+
+_PLACES = 100
+_FINER = 0.4
 
 
 def check_unit(step: BringIn, mesh: Mesh, edition: Edition) -> list[Finding]:
@@ -43,5 +52,53 @@ def check_unit(step: BringIn, mesh: Mesh, edition: Edition) -> list[Finding]:
             why=f"The file does not say its unit. It is {step.doubt}. "
             "A wrong unit makes every wall, gap and price wrong.",
             remedies=tuple(remedies),
+        )
+    ]
+
+
+def check_facets(part: Part, factor: float, setup: Setup) -> list[Finding]:
+    """``coarse-facets`` where curved surface bulges over its triangles by more than a layer or pixel of the printer,
+    whichever is larger (bench default). A scan's triangles follow its points, and are not asked.
+    """
+    if part.captured is not None:
+        return []
+    limit = PrintMM(max(setup.printer.layer, setup.printer.pixel))
+    mesh = without_repeats(part.mesh)
+    bulge = bulge_of(mesh)
+    coarse = np.flatnonzero(bulge.errors * factor > limit)
+    if not len(coarse):
+        return []
+    worst = coarse[np.argsort(-bulge.errors[coarse], kind="stable")[:_PLACES]]
+    ends = mesh.vertices[bulge.edges.ends[worst]]
+    lengths = np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1) * factor
+    wheres = tuple(
+        Where(point=(float(x), float(y), float(z)), extent=PrintMM(length))
+        for (x, y, z), length in zip(bulge.middles[worst], lengths, strict=True)
+    )
+    most = PrintMM(bulge.errors[worst[0]] * factor)
+    chord = PrintMM(round(max(_FINER * limit, 0.005), 3))
+    return [
+        Finding(
+            code="coarse-facets",
+            station=Station.BRING_IN,
+            severity=Severity.CAUTION,
+            part=part.name,
+            title=f"Facets {spoken(most)} mm deep will show, {where_said(bulge.middles[worst[0]], *bounds(mesh))}",
+            measured=most,
+            limit=limit,
+            unit="mm",
+            count=len(coarse),
+            where=wheres[0],
+            places=wheres,
+            why=f"The surface is curved, and over {says(len(coarse), 'edge')} its flat triangles cut up to "
+            f"{spoken(most)} mm off the curve at this size; {setup.printer.name} shows from {spoken(limit)} mm. "
+            "What is meant to be faceted can stay.",
+            remedies=(
+                Remedy(
+                    label=f"Refine it to {chord:.3f} mm, folds kept sharp",
+                    change=AddSteps(steps=(Refine(chord=chord),)),
+                    cost=Cost(says="more triangles, corners stay where they are"),
+                ),
+            ),
         )
     ]

@@ -1,15 +1,21 @@
-"""The step every recipe begins with."""
+"""The step every recipe begins with, and those that make its triangles fewer or finer."""
 
+from dataclasses import replace
 from typing import ClassVar, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from ulvet.core.bring_in.facets import refine_facets
 from ulvet.core.bring_in.placement import placement_of
-from ulvet.core.mesh import volume
-from ulvet.core.recipe.step import Context, Part, Phase, Receipt, Sentence, Step, StepResult, says
+from ulvet.core.bring_in.simplify import Simplified, simplify_to_count, simplify_within
+from ulvet.core.lengths import PrintMM
+from ulvet.core.mesh import Mesh, volume
+from ulvet.core.recipe.step import Context, Number, Part, Phase, Receipt, Sentence, Step, StepResult, says
 from ulvet.core.units import UNIT_NAMES, Axis, Unit
 
-__all__ = ["BringIn", "SourcePiece"]
+__all__ = ["BringIn", "Refine", "Simplify", "SourcePiece"]
+
+_STL_HEAD, _STL_FACE = 84, 50
 
 
 class SourcePiece(BaseModel):
@@ -65,4 +71,90 @@ class BringIn(Step):
         return (
             f"Brought in {self.name}: {says(receipt.counts['triangles'], 'triangle')}{parts}, "
             f"read as {UNIT_NAMES[self.unit]}{guessed}, {self.up} up.",
+        )
+
+
+class Simplify(Step):
+    """Thin out triangles: to where the surface moves by at most a deviation at print size, or to about a count."""
+
+    needs: ClassVar[tuple[str, ...]] = ("factor",)
+    seconds_a_triangle: ClassVar[float] = 12e-6
+
+    kind: Literal["simplify"] = "simplify"
+    deviation: PrintMM | None = Field(default=None, gt=0, le=10)
+    triangles: int | None = Field(default=None, ge=4, le=100_000_000)
+
+    @model_validator(mode="after")
+    def _one(self) -> "Simplify":
+        if (self.deviation is None) == (self.triangles is None):
+            raise ValueError("Give either a deviation or a number of triangles.")
+        return self
+
+    def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
+        factor = context["factor"]
+        if self.deviation is not None:
+            done = simplify_within(part.mesh, self.deviation.in_figure(factor), context.told)
+        else:
+            done = simplify_to_count(part.mesh, self.triangles or 4)
+        return replace(part, mesh=done.mesh), _thinned(part.mesh, done, factor)
+
+    def sentence(self, receipt: Receipt) -> Sentence:
+        if receipt.not_done:
+            return (f"Not thinned out: {receipt.not_done}.",)
+        counts, told = receipt.counts, receipt.measures
+        size = (_STL_HEAD + _STL_FACE * counts["after"]) / 1e6
+        aim: Sentence = (
+            ("to where nothing moves more than ", Number(field="deviation", value=self.deviation, unit="mm"))
+            if self.deviation is not None
+            else (f"to about {self.triangles:,}",)
+        )
+        return (
+            "Thinned out ",
+            *aim,
+            f": {counts['before']:,} triangles to {counts['after']:,}, {size:.1f} MB as STL; at most "
+            f"{told['deviation_mm']:.3f} mm off, {told['deviation_mean_mm']:.3f} mm on average.",
+        )
+
+
+def _thinned(before: Mesh, done: Simplified, factor: float) -> Receipt:
+    return Receipt(
+        counts={"before": len(before.faces), "after": len(done.mesh.faces)},
+        measures={
+            "deviation_mm": done.deviation.greatest * factor,
+            "deviation_mean_mm": done.deviation.mean * factor,
+        },
+        greatest_movement=done.deviation.greatest,
+        volume_before=volume(before),
+        volume_after=volume(done.mesh),
+        not_done=done.why,
+    )
+
+
+class Refine(Step):
+    """Make curved surface finer where its facets would show, up to a chord error at print size; folds stay sharp."""
+
+    needs: ClassVar[tuple[str, ...]] = ("factor",)
+    seconds_a_triangle: ClassVar[float] = 10e-6
+
+    kind: Literal["refine"] = "refine"
+    chord: PrintMM = Field(gt=0, le=10)
+
+    def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
+        factor = context["factor"]
+        mesh, left, not_done = refine_facets(part.mesh, self.chord.in_figure(factor))
+        receipt = Receipt(
+            counts={"before": len(part.mesh.faces), "after": len(mesh.faces)},
+            measures={"chord_mm": left * factor},
+            volume_before=volume(part.mesh),
+            volume_after=volume(mesh),
+            not_done=not_done,
+        )
+        return replace(part, mesh=mesh), receipt
+
+    def sentence(self, receipt: Receipt) -> Sentence:
+        rest = f"; {receipt.not_done}" if receipt.not_done else ""
+        return (
+            "Refined curved surface to a chord error of ",
+            Number(field="chord", value=self.chord, unit="mm"),
+            f": {receipt.counts['before']:,} triangles to {receipt.counts['after']:,}; folds stay sharp{rest}.",
         )

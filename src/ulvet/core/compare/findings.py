@@ -82,4 +82,6 @@ def _distances(olds: Sequence[Finding], news: Sequence[Finding]) -> Floats:
 
 
 def _places(finding: Finding) -> Points:
-    return np.array([finding.where.point, *(place.point for place in finding.places)])
+    """Its places; one without any is everywhere the same."""
+    places = (*((finding.where,) if finding.where else ()), *finding.places)
+    return np.array([place.point for place in places] or [(0.0, 0.0, 0.0)])

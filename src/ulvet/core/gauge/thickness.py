@@ -32,7 +32,7 @@ _THICK_SHARE = 0.08
 _CLEARLY_LESS = 0.85
 
 
-_ARRAYS = ("points", "normals", "walls", "across", "face_of", "areas")
+_ARRAYS = ("points", "normals", "walls", "across", "face_of", "areas", "buried")
 
 
 @dataclass(frozen=True)
@@ -42,7 +42,8 @@ class Thickness:
     ``points``, ``normals`` (s, 3), ``walls`` (s,) and ``across`` (s,), the face opposite (-1 where there is none),
     for every sample: first one a vertex, in order, then those inside coarse or creased faces. ``face_of`` (s - n,)
     is the face of each of the latter. ``areas`` (s,) is the surface each sample speaks for, mm². A sample with no wall
-    opposite has wall inf: an edge, or an open surface.
+    opposite has wall inf: an edge, or an open surface. ``buried`` (s,) are those that lie inside another shell, where
+    the wall is that of both together; none is told of samples without a wall.
     """
 
     points: Points
@@ -51,6 +52,7 @@ class Thickness:
     across: Ints
     face_of: Ints
     areas: Floats
+    buried: NDArray[np.bool_]
 
     @classmethod
     def unknown(cls, mesh: Mesh) -> "Thickness":
@@ -58,7 +60,7 @@ class Thickness:
         n = len(mesh.vertices)
         normals, nowhere = np.zeros((n, 3)), np.full(n, -1, np.int64)
         none = np.empty(0, np.int64)
-        return cls(mesh.vertices, normals, np.full(n, np.inf), nowhere, none, np.zeros(n))
+        return cls(mesh.vertices, normals, np.full(n, np.inf), nowhere, none, np.zeros(n), np.zeros(n, bool))
 
     def to_bytes(self) -> bytes:
         """All arrays, to be read by ``from_bytes``."""
@@ -98,13 +100,18 @@ def measure_thickness(mesh: Mesh) -> Thickness:
     vertex_points_normals = vertex_normals(mesh)
     vertex_walls[smooth], vertex_across[smooth] = _walls(rays, mesh.vertices[smooth], vertex_points_normals[smooth])
     _take_from_faces(mesh, ~smooth, (points, face_of, walls, across), vertex_walls, vertex_across)
+    points, normals = np.concatenate([mesh.vertices, points]), np.concatenate([vertex_points_normals, normals])
+    walls = np.concatenate([vertex_walls, walls])
+    buried = np.isfinite(walls)
+    buried[buried] = rays.buried(points[buried] + normals[buried] * 2 * rays.grain, normals[buried])
     return Thickness(
-        points=np.concatenate([mesh.vertices, points]),
-        normals=np.concatenate([vertex_points_normals, normals]),
-        walls=np.concatenate([vertex_walls, walls]),
+        points=points,
+        normals=normals,
+        walls=walls,
         across=np.concatenate([vertex_across, across]),
         face_of=face_of,
         areas=_areas(mesh, face_of),
+        buried=buried,
     )
 
 

@@ -4,8 +4,9 @@ from ulvet.core.io.errors import UnreadableFile
 from ulvet.core.io.glb import glb_bytes
 from ulvet.core.io.obj import obj_bytes
 from ulvet.core.io.ply import ply_bytes
-from ulvet.core.io.read import FORMATS, MOST_BYTES, PACKED, read_file, read_mesh
+from ulvet.core.io.read import FORMATS, MOST_BYTES, PACKED, read_file, read_mesh, read_scan
 from ulvet.core.io.reading import Reading
+from ulvet.core.io.scans import scan_files
 from ulvet.core.io.stl import stl_bytes
 from ulvet.core.io.threemf import threemf_bytes
 from ulvet.core.io.write import WRITTEN, bytes_for
@@ -23,6 +24,8 @@ __all__ = [
     "ply_bytes",
     "read_file",
     "read_mesh",
+    "read_scan",
+    "scan_files",
     "stl_bytes",
     "threemf_bytes",
 ]

@@ -1,6 +1,7 @@
 """Reading any supported file as one mesh, in the file's own units and axes."""
 
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
 import numpy as np
 
@@ -10,12 +11,14 @@ from ulvet.core.io.glb import read_glb
 from ulvet.core.io.obj import read_obj
 from ulvet.core.io.ply import read_ply
 from ulvet.core.io.reading import Reading
+from ulvet.core.io.scans import FUSED, read_scan_archive, read_scan_folder
 from ulvet.core.io.stl import read_ascii_stl, read_binary_stl, stl_kind
 from ulvet.core.io.threemf import read_3mf
 from ulvet.core.mesh import Mesh, bounds
+from ulvet.core.scan.passes import Scan
 from ulvet.core.topology import joined_groups
 
-__all__ = ["FORMATS", "MOST_BYTES", "PACKED", "read_file", "read_mesh"]
+__all__ = ["FORMATS", "MOST_BYTES", "PACKED", "read_file", "read_mesh", "read_scan"]
 
 FORMATS = (".stl", ".obj", ".ply", ".3mf", ".glb")
 """Endings of the figures that can be read."""
@@ -64,6 +67,8 @@ def read_file(path: Path | str) -> Reading:
             "triangles, which print finer than they need to be, and bring it in again."
         )
     if kind == PACKED:
+        if scanned := read_scan_archive(path):
+            return _scanned(path.name, *scanned)
         with open_archive(path) as archive, unpacked_member(path, archive, FORMATS) as inner:
             try:
                 return read_file(inner)
@@ -77,6 +82,30 @@ def read_file(path: Path | str) -> Reading:
         raise UnreadableFile(f"{path.name} has no size, all its corners are at one point: export it again.")
     _refuse_dust(path, mesh)
     return read
+
+
+def read_scan(folder: Path) -> Reading:
+    """The scan in a folder as a scanner delivers it, or in a ZIP of one.
+
+    Raises UnreadableFile.
+    """
+    if folder.is_file():
+        read = read_file(folder)
+        if read.scan is None:
+            raise UnreadableFile(f"{folder.name} is no scan: it holds no passes of points.")
+        return read
+    return _scanned(folder.name, *read_scan_folder(folder))
+
+
+def _scanned(name: str, scan: Scan, fused: bytes) -> Reading:
+    """A scan with the mesh its device made of it; which way is up follows from the turntable, in a step of its own."""
+    with TemporaryDirectory(prefix="ulvet-") as folder:
+        path = Path(folder) / FUSED
+        path.write_bytes(fused)
+        mesh = read_ply(path)
+    if not len(mesh.faces):
+        raise UnreadableFile(f"{FUSED} of {name} holds no faces: have the scanner fuse its passes, and pack it again.")
+    return Reading(mesh, unit="mm", up="z", scan=scan)
 
 
 def _refuse_dust(path: Path, mesh: Mesh) -> None:

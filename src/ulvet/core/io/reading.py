@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ulvet.core.mesh import Mesh
+from ulvet.core.scan.passes import Scan
 from ulvet.core.units import Axis, Unit
 
 __all__ = ["MOST_PIECES", "MOST_TRIANGLES", "Piece", "Reading", "named_pieces"]
@@ -35,6 +36,13 @@ class Reading:
     unit: Unit | None = None
     up: Axis | None = None
     pieces: tuple[Piece, ...] = ()
+    scan: Scan | None = None
+    """The passes the mesh was fused from, where it is a scan's."""
+
+    @property
+    def held(self) -> "dict[str, Mesh | Scan]":
+        """Every mesh, and the scan, by hash."""
+        return {**self.meshes, **({self.scan.hash: self.scan} if self.scan else {})}
 
     @property
     def meshes(self) -> dict[str, Mesh]:

@@ -15,7 +15,7 @@ from ulvet.core.topology import Edges, edges_of, joined_groups
 __all__ = ["Hole", "close_holes", "holes_of"]
 
 Ints = NDArray[np.int64]
-_LONGEST_BENT_RIM = 250
+_LONGEST_BENT_RIM = 900
 
 
 @dataclass(frozen=True)
@@ -86,14 +86,16 @@ def close_holes(mesh: Mesh, widest: float | None = None) -> tuple[Mesh, dict[str
     """Close every simple rim, or those no wider than ``widest`` mm, and count what was closed and left.
 
     No vertex is added. A rim is triangulated in the plane of its area vector (constrained Delaunay); one that
-    crosses itself there gets the patch of least area. Tangled, wider and very long bent rims are left and counted.
+    crosses itself there, or would lie on an edge that is there, gets the patch of least area. Tangled, wider and very
+    long bent rims are left and counted.
     """
     patches: list[Faces] = []
     left = 0
-    for hole in holes_of(mesh, edges_of(mesh)):
+    edges = edges_of(mesh)
+    for hole in holes_of(mesh, edges):
         points = mesh.vertices[hole.rim]
         fits = hole.simple and (widest is None or np.ptp(points, axis=0).max() <= widest)
-        patch = _patch(points) if fits else None
+        patch = _patch(points, _chords(hole.rim, edges)) if fits else None
         if patch is None:
             left += 1
         else:
@@ -106,13 +108,27 @@ def close_holes(mesh: Mesh, widest: float | None = None) -> tuple[Mesh, dict[str
     return Mesh(mesh.vertices, np.concatenate([mesh.faces, *wanted])), counts
 
 
-def _patch(points: Points) -> Ints | None:
-    """Triangles (n-2, 3) over a rim (n, 3), or None when neither way of closing it works."""
+def _chords(rim: Ints, edges: Edges) -> NDArray[np.bool_]:
+    """Pairs of places on a rim (n, n) that an edge joins already, across it: a patch has to keep off these."""
+    place = np.full(int(edges.ends.max()) + 1, -1)
+    place[rim] = np.arange(len(rim))
+    a, b = place[edges.ends].T
+    within = (a >= 0) & (b >= 0) & ~edges.open
+    there = np.zeros((len(rim), len(rim)), bool)
+    there[a[within], b[within]] = there[b[within], a[within]] = True
+    return there
+
+
+def _patch(points: Points, taken: NDArray[np.bool_]) -> Ints | None:
+    """Triangles (n-2, 3) over a rim (n, 3) without the chords that are ``taken`` (n, n), or None when neither way of
+    closing it works."""
     if len(points) == 3:
         return np.array([[0, 1, 2]])
     patch = _flat_patch(points)
+    if patch is not None and taken[patch, np.roll(patch, -1, axis=1)].any():
+        patch = None
     if patch is None and len(points) <= _LONGEST_BENT_RIM:
-        patch = _bent_patch(points)
+        patch = _bent_patch(points, taken)
     return patch
 
 
@@ -146,9 +162,11 @@ def _in_plane(points: Points) -> Floats:
     return np.stack([centred @ across, centred @ np.cross(normal, across)], axis=1)
 
 
-def _bent_patch(points: Points) -> Ints | None:
+def _bent_patch(points: Points, taken: NDArray[np.bool_]) -> Ints | None:
     """The triangulation of least area, by dynamic programming (Barequet and Sharir 1995); None when it has none."""
-    split = _least_area(np.ascontiguousarray(points))
+    split = _least_area(np.ascontiguousarray(points), taken)
+    if split[0, -1] < 0:
+        return None
     triangles = []
     spans = [(0, len(points) - 1)]
     while spans:
@@ -161,8 +179,8 @@ def _bent_patch(points: Points) -> Ints | None:
     return patch if face_areas(Mesh(points, patch.astype(np.int32))).sum() > 0 else None
 
 
-@kernel(typed.int64[:, ::1](typed.float64[:, ::1]))
-def _least_area(points):  # type: ignore[no-untyped-def]  # compiled: the signature above is its type
+@kernel(typed.int64[:, ::1](typed.float64[:, ::1], typed.boolean[:, ::1]))
+def _least_area(points, taken):  # type: ignore[no-untyped-def]  # compiled: the signature above is its type
     n = len(points)
     best = np.zeros((n, n))
     split = np.zeros((n, n), np.int64)
@@ -170,6 +188,9 @@ def _least_area(points):  # type: ignore[no-untyped-def]  # compiled: the signat
         for start in range(n - span):
             end = start + span
             best[start, end] = np.inf
+            split[start, end] = -1
+            if taken[start, end]:
+                continue
             for middle in range(start + 1, end):
                 u = points[middle] - points[start]
                 v = points[end] - points[start]

@@ -84,7 +84,11 @@ class CloseHoles(Step):
     def sentence(self, receipt: Receipt) -> Sentence:
         closed = says(receipt.counts["closed"], "hole")
         left = f"; {says(receipt.counts['left'], 'rim')} left open" if receipt.counts["left"] else ""
-        return (f"Closed {closed}, {receipt.surface_added:.2g} mm² invented{left}; nothing else moved.",)
+        return (f"Closed {closed}, {_square(receipt.surface_added)} mm² invented{left}; nothing else moved.",)
+
+
+def _square(area: float) -> str:
+    return f"{area:,.0f}" if area >= 10 else f"{area:.2g}"
 
 
 def _mended(

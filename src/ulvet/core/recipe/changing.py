@@ -3,7 +3,7 @@
 from typing import Any
 
 from ulvet.core.recipe.runner import Recipe
-from ulvet.core.recipe.step import Phase, Step
+from ulvet.core.recipe.step import Step
 from ulvet.core.recipe.union import step_adapter
 
 __all__ = [
@@ -11,6 +11,7 @@ __all__ = [
     "with_fields",
     "with_source",
     "with_step_moved",
+    "with_step_removed",
     "with_step_set",
     "with_step_switched",
     "with_steps_added",
@@ -25,7 +26,7 @@ def with_steps_added(recipe: Recipe, steps: tuple[Step, ...]) -> Recipe:
     """Each step behind the last of its phase; one that may be there only once replaces that of the same scope."""
     found = list(recipe.steps)
     for step in steps:
-        same = [k for k, old in enumerate(found) if step.once and (old.kind, old.scope) == (step.kind, step.scope)]
+        same = [k for k, old in enumerate(found) if step.once and step.replaces(old)]
         if same:
             found[same[0]] = step
         else:
@@ -51,8 +52,8 @@ def with_step_set(recipe: Recipe, kind: str, values: dict[str, Any], place: int 
 
 
 def with_source(recipe: Recipe, source: Step) -> Recipe:
-    """The recipe with another source, and everything after it as it was."""
-    return Recipe(steps=(source, *recipe.steps[1:]))
+    """The recipe with another source, and everything after it as it was, but for what only the old scan tells."""
+    return Recipe(steps=(source, *(step for step in recipe.steps[1:] if step.kind != "fuse-passes")))
 
 
 def with_fields(recipe: Recipe, place: int, values: dict[str, Any]) -> Recipe:
@@ -70,9 +71,19 @@ def with_step_switched(recipe: Recipe, place: int, on: bool) -> Recipe:
 
     Raises IllegalOrder for a source, without which nothing is left.
     """
-    if recipe.steps[place].phase is Phase.SOURCE:
+    if place == 0:
         raise IllegalOrder("A source cannot be switched off: without it there is no figure.")
     return with_fields(recipe, place, {"on": on})
+
+
+def with_step_removed(recipe: Recipe, place: int) -> Recipe:
+    """The recipe without the step at ``place``.
+
+    Raises IllegalOrder for the source, without which nothing is left.
+    """
+    if place == 0:
+        raise IllegalOrder("A source cannot be taken out: without it there is no figure.")
+    return Recipe(steps=(*recipe.steps[:place], *recipe.steps[place + 1 :]))
 
 
 def with_step_moved(recipe: Recipe, place: int, to: int) -> Recipe:

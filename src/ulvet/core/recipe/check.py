@@ -78,7 +78,7 @@ def _lost_part(place: int, step: Step, scope: str, names: list[str]) -> Finding:
         measured=1,
         limit=0,
         unit="step without its part",
-        where=Where(point=(0.0, 0.0, 0.0)),
+        where=None,
         why=(
             f"A step of the record works on the part {scope}, and the figure has none of that name, so it did "
             "nothing. A part keeps its name from the file it came in."

@@ -4,7 +4,7 @@ import hashlib
 import json
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import Any, Protocol
+from typing import Any, Protocol, TypeAlias
 
 from pydantic import BaseModel, ConfigDict
 
@@ -14,9 +14,15 @@ from ulvet.core.lengths import FigureMM
 from ulvet.core.mesh import Mesh, bounds
 from ulvet.core.recipe.step import Context, Part, Receipt, Step, StepResult
 from ulvet.core.recipe.union import AnyStep
+from ulvet.core.scan.passes import Scan
+from ulvet.core.stamp.picture import Picture
 from ulvet.core.told import Told, unheard, within
 
-__all__ = ["Memory", "NoMemory", "Recipe", "Run", "recipe_hash", "run_recipe", "step_key"]
+__all__ = ["Memory", "NoMemory", "Recipe", "Run", "Source", "measured_key", "recipe_hash", "run_recipe", "step_key"]
+
+
+Source: TypeAlias = Mesh | Scan | Picture
+"""What steps read from outside the recipe."""
 
 
 class Recipe(BaseModel):
@@ -78,7 +84,14 @@ def step_key(step: Step, parts: tuple[Part, ...], context: Context) -> str:
     """The cache key: kind and parameters, inputs, declared context, and what the core itself is made of."""
     said = {name: _identity(value) for name, value in context.items()}
     inputs = [
-        (part.name, part.mesh.hash, part.stance.model_dump(mode="json"), _identity(part.supports), part.source)
+        (
+            part.name,
+            part.mesh.hash,
+            part.stance.model_dump(mode="json"),
+            _identity(part.supports),
+            part.source,
+            _identity(part.captured),
+        )
         for part in parts
     ]
     return _sha256([step.model_dump(mode="json"), inputs, said, core_digest()])
@@ -86,15 +99,16 @@ def step_key(step: Step, parts: tuple[Part, ...], context: Context) -> str:
 
 def run_recipe(
     recipe: Recipe,
-    sources: Mapping[str, Mesh],
+    sources: Mapping[str, Source],
     edition: Edition,
     memory: Memory | None = None,
     told: Told = unheard,
 ) -> Run:
     """Run every step in order; ``told`` hears the share done.
 
-    Steps may declare ``sources`` (meshes by hash), ``printer`` and ``material``, and ``factor``, the edition's, which
-    is fixed by the height of what was brought in: what later steps trim or add does not change it.
+    Steps may declare ``sources`` (meshes, scans and pictures by hash), ``read_as``, the step that brought the first of
+    them in, ``printer`` and ``material``, and ``factor``, the edition's, which is fixed by the height of what was
+    brought in and set down: what later steps trim or add does not change it.
 
     Raises UnknownOnBench, and KeyError when a step reads what it did not declare.
     """
@@ -102,6 +116,7 @@ def run_recipe(
     setup = setup_for(edition.printer, edition.material)
     context: dict[str, Any] = {
         "sources": sources,
+        "read_as": recipe.steps[0] if recipe.steps else None,
         "factor": 1.0,
         "printer": setup.printer,
         "material": setup.material,
@@ -163,11 +178,16 @@ def _height(parts: tuple[Part, ...]) -> FigureMM:
 
 
 def _identity(value: Any) -> Any:
-    if isinstance(value, Mesh):
+    if isinstance(value, Mesh | Scan | Picture):
         return value.hash
     if isinstance(value, Mapping):
         return {name: _identity(inner) for name, inner in value.items()}
     return value.model_dump(mode="json") if isinstance(value, BaseModel) else value
+
+
+def measured_key(*made_of: object) -> str:
+    """Under what a measure of some values (plain ones, hashes of meshes) is kept, which this core took."""
+    return _sha256([*made_of, core_digest()])
 
 
 def _sha256(value: Any) -> str:

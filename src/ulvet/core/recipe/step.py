@@ -22,7 +22,8 @@ class Part:
 
     ``name`` is its lineage id, which survives an edit of the cut that made it; ``mesh`` is in figure mm; ``source`` is
     the hash of the mesh it was brought in with. ``supports`` is in print mm on the plate: one closed shell a column, a
-    foot and a bar; they overlap and reach a little into the figure.
+    foot and a bar; they overlap and reach a little into the figure. ``captured`` holds, as vertices without faces in
+    figure mm, what a scanner saw of it, averaged over small cells.
     """
 
     name: str
@@ -30,6 +31,7 @@ class Part:
     stance: Stance = AS_IT_STANDS
     supports: Mesh | None = None
     source: str = ""
+    captured: Mesh | None = None
 
     def whole(self, factor: float) -> Mesh:
         """The part with its supports as it lies in the printer, print mm; the plate is at z = 0."""
@@ -163,6 +165,10 @@ class Step(BaseModel):
     """The part it works on; None is the whole figure."""
     on: bool = True
     """A step that is switched off stays in the recipe and does nothing."""
+
+    def replaces(self, other: "Step") -> bool:
+        """Whether, of a step that may be there once, this takes the place of another when it is added."""
+        return (self.kind, self.scope) == (other.kind, other.scope)
 
     by_part: ClassVar[bool] = True
     """Whether it changes every part in its scope by itself, so that its results are kept part by part."""

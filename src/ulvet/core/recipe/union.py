@@ -6,10 +6,10 @@ from operator import or_
 from pkgutil import iter_modules
 from typing import Annotated, Any
 
-from pydantic import BeforeValidator, Field, SerializeAsAny, TypeAdapter
+from pydantic import BeforeValidator, Field, SerializeAsAny, TypeAdapter, WithJsonSchema
 
 import ulvet.core
-from ulvet.core.recipe.step import AnchoredStep, Step
+from ulvet.core.recipe.step import Step
 
 __all__ = ["AnyStep", "step_adapter", "step_kinds"]
 
@@ -21,9 +21,12 @@ def step_kinds() -> dict[str, type[Step]]:
         names = iter_modules([f"{path}/{station.name}" for path in ulvet.core.__path__])
         if station.ispkg and any(module.name == "steps" for module in names):
             import_module(f"ulvet.core.{station.name}.steps")
-    subclasses = [*Step.__subclasses__(), *AnchoredStep.__subclasses__()]
-    kinds = {kind.model_fields["kind"].default: kind for kind in subclasses if kind is not AnchoredStep}
+    kinds = {kind.model_fields["kind"].default: kind for kind in _below(Step) if not kind.__subclasses__()}
     return dict(sorted(kinds.items()))
+
+
+def _below(kind: type[Step]) -> list[type[Step]]:
+    return [below for child in kind.__subclasses__() for below in (child, *_below(child))]
 
 
 @cache
@@ -37,5 +40,14 @@ def _read(value: object) -> object:
     return value if isinstance(value, Step) else step_adapter().validate_python(value)
 
 
-AnyStep = Annotated[SerializeAsAny[Step], BeforeValidator(_read)]
+# The fields differ by kind, so that the contract promises only what all have.
+_SCHEMA = {
+    "type": "object",
+    "title": "Step",
+    "description": "A step of any kind, as the recipe file writes it.",
+    "properties": {"kind": {"type": "string"}, "scope": {"type": ["string", "null"]}, "on": {"type": "boolean"}},
+    "required": ["kind"],
+}
+
+AnyStep = Annotated[SerializeAsAny[Step], BeforeValidator(_read), WithJsonSchema(_SCHEMA)]
 """A field that holds a step of any kind."""

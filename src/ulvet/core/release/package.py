@@ -15,6 +15,7 @@ from ulvet.core.io.archive import archive_bytes
 from ulvet.core.io.stl import read_back
 from ulvet.core.lengths import spoken
 from ulvet.core.mesh import scaled
+from ulvet.core.provenance.named import named_in_release
 from ulvet.core.recipe.runner import recipe_hash
 from ulvet.core.release.cautions import cautions_for
 from ulvet.core.release.checked import Checked
@@ -104,6 +105,7 @@ def _manifest(checked: Checked, files: Sequence[ReleaseFile], closes: dict[str, 
         "parts": [facts.model_dump(mode="json") for facts in checked.facts],
         "estimates": [estimate and estimate.model_dump(mode="json") for estimate in checked.estimates],
         "proofed": "not proofed: no test print of exactly these files is on record",
+        "sources": named_in_release(checked.recipe.steps),
         "open_findings": [_open(finding) for finding in checked.findings],
         "not_looked_at": [gap.model_dump(mode="json") for gap in checked.unseen],
         "cautions": list(cautions_for(setup.printer.process)),
@@ -124,7 +126,7 @@ def _open(finding: Finding) -> dict[str, object]:
         mode="json",
         include={"code", "severity", "part", "title", "measured", "limit", "unit", "count", "why"},
     )
-    return {**said, "point_mm": list(finding.where.point)}
+    return {**said, "point_mm": finding.where and list(finding.where.point)}
 
 
 def _note(checked: Checked) -> str:
@@ -140,6 +142,8 @@ def _note(checked: Checked) -> str:
         for estimate in checked.estimates
         if estimate
     ]
+    if named := named_in_release(checked.recipe.steps):
+        lines += ["", "Where it comes from", *(f"- {sentence}" for sentence in named), ""]
     lines += ["Not proofed: no test print of exactly these files is on record.", "", "Open findings"]
     lines += [f"- {finding.severity}: {finding.title}. {finding.why}" for finding in checked.findings] or ["- none"]
     lines += [f"- not looked at: {gap.part}, {gap.station}. {gap.why}" for gap in checked.unseen]

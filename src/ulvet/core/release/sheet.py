@@ -2,7 +2,6 @@
 
 import io
 from functools import cache
-from importlib.resources import files
 from typing import Any
 from xml.sax.saxutils import escape
 
@@ -10,8 +9,6 @@ from reportlab.lib.colors import HexColor
 from reportlab.lib.pagesizes import A4
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
-from reportlab.pdfbase import pdfmetrics
-from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Flowable, Image, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table
 
@@ -20,6 +17,8 @@ from ulvet.core.build import Facts
 from ulvet.core.findings import Finding, Severity
 from ulvet.core.layers import Estimate
 from ulvet.core.lengths import spoken
+from ulvet.core.paper.fonts import BOLD, PLAIN, register_fonts
+from ulvet.core.provenance.named import named_in_release
 from ulvet.core.release.cautions import cautions_for
 from ulvet.core.release.checked import Checked
 
@@ -46,6 +45,9 @@ def sheet_pdf(checked: Checked) -> bytes:
     ]  # fmt: skip
     for picture, facts, estimate in _by_part(checked):
         story += [Spacer(0, 4 * mm), _part(picture, facts, estimate, style)]
+    if named := named_in_release(checked.recipe.steps):
+        told = [Paragraph(escape(sentence), style["item"]) for sentence in named]
+        story += [Spacer(0, 4 * mm), Paragraph("Where it comes from", style["head"]), *told]
     story += [Spacer(0, 4 * mm), *_findings(checked, style)]
     cautions = [Paragraph(escape(caution), style["item"]) for caution in cautions_for(setup.printer.process)]
     story += [Spacer(0, 3 * mm), KeepTogether([Paragraph("Cautions", style["head"]), *cautions])]
@@ -127,7 +129,7 @@ def _neat_line(canvas: Canvas, document: Any) -> None:
         x = left + k * 20 * mm
         for y in (foot, top - 1.4 * mm):
             canvas.rect(x, y, min(10 * mm, right - x), 1.4 * mm, fill=1)
-    canvas.setFont("Sheet", 7)
+    canvas.setFont(PLAIN, 7)
     canvas.setFillColor(_SOFT)
     canvas.drawRightString(right - 3 * mm, foot + 3 * mm, f"sheet {document.page}")
     canvas.restoreState()
@@ -135,15 +137,12 @@ def _neat_line(canvas: Canvas, document: Any) -> None:
 
 @cache
 def _styles() -> dict[str, ParagraphStyle]:
-    # Fonts that come with the PDF library, so that the sheet looks the same on every machine.
-    folder = files("reportlab") / "fonts"
-    pdfmetrics.registerFont(TTFont("Sheet", str(folder / "Vera.ttf")))
-    pdfmetrics.registerFont(TTFont("Sheet-Bold", str(folder / "VeraBd.ttf")))
-    plain = ParagraphStyle("fact", fontName="Sheet", fontSize=8.5, leading=11.5, textColor=_INK)
+    register_fonts()
+    plain = ParagraphStyle("fact", fontName=PLAIN, fontSize=8.5, leading=11.5, textColor=_INK)
     return {
         "fact": plain,
         "item": ParagraphStyle("item", plain, spaceAfter=1.2 * mm),
         "soft": ParagraphStyle("soft", plain, textColor=_SOFT),
-        "head": ParagraphStyle("head", plain, fontName="Sheet-Bold", fontSize=10.5, leading=15),
-        "name": ParagraphStyle("name", plain, fontName="Sheet-Bold", fontSize=19, leading=25),
+        "head": ParagraphStyle("head", plain, fontName=BOLD, fontSize=10.5, leading=15),
+        "name": ParagraphStyle("name", plain, fontName=BOLD, fontSize=19, leading=25),
     }

@@ -1,0 +1,81 @@
+"""Facets of curved surface: found where they show, refined there, and nowhere else."""
+
+import numpy as np
+import pytest
+
+from tests.shapes import ball, box, cylinder
+from ulvet.core.bench import Edition, setup_for
+from ulvet.core.bring_in import check_facets
+from ulvet.core.bring_in.facets import bulge_of, refine_facets
+from ulvet.core.bring_in.steps import BringIn, Refine, Simplify
+from ulvet.core.lengths import PrintMM
+from ulvet.core.mesh import volume
+from ulvet.core.recipe.remedies import after_change
+from ulvet.core.recipe.runner import Recipe, run_recipe
+from ulvet.core.recipe.step import Part
+from ulvet.core.topology import edges_of, is_watertight
+
+
+@pytest.mark.parametrize("sides", [16, 24, 48])
+def test_a_facet_is_as_deep_as_the_chord_it_cuts(sides):
+    deep = 15 * (1 - np.cos(np.pi / sides))
+    assert bulge_of(cylinder(15, 30, sides)).errors.max() == pytest.approx(deep, rel=0.05)
+
+
+def test_what_is_flat_or_folded_has_no_facets():
+    assert bulge_of(box(10, 20, 30)).errors.max() == 0
+    refined, left, not_done = refine_facets(box(10, 20, 30), 0.001)
+    assert (len(refined.faces), left, not_done) == (12, 0, "")
+
+
+def test_a_refined_ball_is_rounder_and_its_corners_stay():
+    mesh = ball(20, rounds=3)
+    refined, left, not_done = refine_facets(mesh, 0.02)
+    assert left <= 0.02 and not not_done
+    assert is_watertight(edges_of(refined))
+    assert np.array_equal(refined.vertices[: len(mesh.vertices)], mesh.vertices)
+    assert np.abs(np.linalg.norm(refined.vertices, axis=1) - 20).max() < 0.1
+    perfect = 4 / 3 * np.pi * 20**3
+    assert abs(volume(refined) / perfect - 1) < 0.1 * abs(volume(mesh) / perfect - 1)
+
+
+def test_a_refined_cylinder_keeps_its_sharp_rim_and_becomes_round():
+    refined, _, _ = refine_facets(cylinder(15, 30, 20), 0.02)
+    points = refined.vertices
+    assert is_watertight(edges_of(refined))
+    radius = np.hypot(points[:, 0], points[:, 1])
+    assert radius[radius > 1].min() > 15 * np.cos(np.pi / 20) + 0.9 * 15 * (1 - np.cos(np.pi / 20))
+    assert np.ptp(points[:, 2]) == pytest.approx(30)
+    assert volume(refined) == pytest.approx(np.pi * 15**2 * 30, rel=3e-3)
+
+
+def test_coarse_facets_depend_on_the_size_and_the_remedy_settles_them():
+    mesh = ball(10, rounds=3)
+    setup = setup_for("lantern-6")
+    assert check_facets(Part("figure", mesh), 0.2, setup) == []
+    (finding,) = check_facets(Part("figure", mesh), 4.0, setup)
+    assert finding.code == "coarse-facets"
+    assert finding.measured > finding.limit == 0.05
+    recipe = Recipe(steps=(BringIn(source=mesh.hash, name="ball.stl"),))
+    edition = Edition(factor=4.0)
+    recipe, edition = after_change(recipe, edition, finding.remedies[0].change)
+    part = run_recipe(recipe, {mesh.hash: mesh}, edition).parts[0]
+    assert check_facets(part, 4.0, setup) == []
+    assert check_facets(Part("figure", mesh, captured=mesh), 4.0, setup) == []
+
+
+def test_thinning_is_to_a_deviation_at_print_size_and_says_what_it_came_to():
+    mesh = ball(10, rounds=5)
+    first = BringIn(source=mesh.hash, name="ball.stl")
+    for factor in (1.0, 3.0):
+        recipe = Recipe(steps=(first, Simplify(deviation=PrintMM(0.05))))
+        run = run_recipe(recipe, {mesh.hash: mesh}, Edition(factor=factor))
+        told = run.receipts[1]
+        assert told.measures["deviation_mm"] <= 0.05
+        assert told.counts["after"] == len(run.parts[0].mesh.faces) < told.counts["before"]
+        assert "MB as STL" in "".join(str(word) for word in recipe.steps[1].said(told))
+    for wrong in ({}, {"deviation": 0.1, "triangles": 100}, {"deviation": 0}, {"triangles": 2}):
+        with pytest.raises(ValueError):
+            Simplify(**wrong)
+    with pytest.raises(ValueError):
+        Refine(chord=0)
