@@ -20,12 +20,6 @@ from ulvet.store.folder import DataFolder, FolderInUse
 pytestmark = pytest.mark.slow
 
 
-@pytest.fixture
-def client(served):
-    with httpx.Client(base_url=f"{served}/api", timeout=60, headers={WRITE_HEADER: "test"}) as client:
-        yield client
-
-
 def finished(client, job):
     for _ in range(1200):
         job = client.get(f"/jobs/{job['id']}").json()
@@ -49,6 +43,17 @@ def built(client, figure):
     return page
 
 
+def own(client, figure):
+    """Say that a figure is its sculptor's own work, without which nothing is released."""
+    recipe = client.get(f"/figures/{figure}/recipe.json").json()["recipe"]
+    step = {"kind": "credit", "source": recipe["steps"][0]["source"], "terms": "own-work"}
+    page = client.get(f"/figures/{figure}").json()
+    head = {"If-Match": str(page["revision"])}
+    body = {"step": step, "says": "my own"}
+    assert client.post(f"/figures/{figure}/record", json=body, headers=head).status_code == 200
+    return built(client, figure)
+
+
 def test_the_whole_way_from_a_dirty_mesh_to_a_release(client, dirty_stl):
     figure = brought(client, dirty_stl)
     page = built(client, figure)
@@ -70,6 +75,10 @@ def test_the_whole_way_from_a_dirty_mesh_to_a_release(client, dirty_stl):
     assert page["revision"] == 4
     assert page["build"]["parts"][0]["facts"]["watertight"]
 
+    held = client.post(f"/figures/{figure}/releases")
+    assert held.status_code == 422
+    assert "Whose is heron_post.stl?" in held.json()["detail"]
+    own(client, figure)
     release = finished(client, client.post(f"/figures/{figure}/releases").json())["made"]["release"]
     answer = client.get(f"/releases/{release}.zip")
     assert 'filename="heron-post_release.zip"' in answer.headers["content-disposition"]
@@ -346,6 +355,7 @@ def test_the_walls_can_be_taken_away_painted_on_the_figure(client, dirty_stl):
 def test_a_recipe_taken_from_the_page_makes_the_same_release_without_the_server(client, dirty_stl, tmp_path):
     figure = brought(client, dirty_stl)
     built(client, figure)
+    own(client, figure)
     made = finished(client, client.post(f"/figures/{figure}/releases").json())["made"]
     packed = client.get(f"/releases/{made['release']}.zip").content
     recipe = client.get(f"/figures/{figure}/recipe.json")

@@ -12,12 +12,13 @@ from ulvet.cli import app
 from ulvet.core.bench import Edition
 from ulvet.core.build import build_figure
 from ulvet.core.inspect import bring_in_step
-from ulvet.core.io import read_file, stl_bytes
+from ulvet.core.io import read_file, read_mesh, stl_bytes
 from ulvet.core.lengths import PrintMM
 from ulvet.core.mend.steps import CloseHoles, OrientFaces
 from ulvet.core.mesh import Mesh
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.release import Checked, RecipeFile, release_files
+from ulvet.core.topology import edges_of, is_watertight
 
 DOCS = Path(__file__).parents[2] / "docs"
 
@@ -218,3 +219,93 @@ def test_walls_are_written_as_tints_or_the_reason_why_not(tmp_path):
     (tmp_path / "folder.zip").mkdir()
     code, said = inspect(figure, "--walls", str(tmp_path / "folder.zip"))
     assert code == 2 and "could not be written" in said["error"]
+
+
+def asked(*given):
+    return CliRunner().invoke(app, [str(word) for word in given])
+
+
+@pytest.mark.slow
+def test_size_is_worked_out_with_what_becomes_thin(tmp_path):
+    path = tmp_path / "post.stl"
+    path.write_bytes(stl_bytes(joined(box(10, 10, 4), cylinder(0.5, 20, 48, at=(2, 2, 3)))))
+    done = asked("size", path, "--json", "--height", 23)
+    said = json.loads(done.stdout)
+    assert (done.exit_code, said["thin_places"]) == (0, 0)
+    assert said["factor"] == pytest.approx(1)
+    assert said["size_mm"][2] == pytest.approx(23)
+    assert said["smallest_height_mm"] == pytest.approx(10.4, abs=0.4)
+    small = asked("size", path, "--json", "--ratio", "1:250", "--real", 1750)
+    said = json.loads(small.stdout)
+    assert (small.exit_code, said["stopping_places"]) == (1, 1)
+    assert said["size_mm"][2] == pytest.approx(7)
+    assert json.loads(asked("size", path, "--json", "--match", "10=5").stdout)["factor"] == pytest.approx(0.5)
+    assert json.loads(asked("size", path, "--json", "--eye", 28).stdout)["factor"] == pytest.approx(28 / (23 * 14 / 15))
+    fit = json.loads(asked("size", path, "--json", "--fit-printer", "lantern-6").stdout)
+    assert fit["size_mm"][2] == pytest.approx(165)
+
+
+@pytest.mark.parametrize(
+    "given",
+    [
+        ("--height", 0), ("--height", -4), ("--height", 5, "--eye", 4), ("--ratio", "0"), ("--ratio", "1:x"),
+        ("--match", "1"), ("--match", "0=4"), ("--fit-printer", "none"), ("--percent", "nan"), ("--unit", "ell"),
+        ("--base", 3, "--rim", 2),
+    ],
+)  # fmt: skip
+def test_a_size_that_is_none_is_refused_in_one_sentence(clean_stl, given):
+    done = asked("size", clean_stl, "--json", *given)
+    assert done.exit_code == 2
+    assert json.loads(done.stdout)["error"].endswith(".")
+
+
+@pytest.mark.slow
+def test_a_scan_of_ones_own_file_is_cleaned_to_its_size(tmp_path):
+    path, folder, out = tmp_path / "ball.stl", tmp_path / "scan", tmp_path / "out.stl"
+    path.write_bytes(stl_bytes(joined(ball(15, (0, 0, 30), rounds=5), cylinder(2, 17, 48), cylinder(10, 2, 48))))
+    scanned = asked("scan", path, "-o", folder, "--steps", 6, "--tilts", "5,40", "--json")
+    assert scanned.exit_code == 0
+    assert json.loads(scanned.stdout)["passes"] == 12
+    cleaned = asked("scan-clean", folder, "-o", out, "--json", "--length", "wide=30", "--length", "deep=30")
+    said = json.loads(cleaned.stdout)
+    assert cleaned.exit_code == 0
+    assert said["watertight"]
+    assert said["size_mm"][0] == pytest.approx(30, rel=0.005)
+    assert said["factor"] == pytest.approx(1, abs=0.005)
+    assert said["deviation_mean_mm"] < 0.1
+    assert is_watertight(edges_of(read_mesh(out)))
+    doubtful = asked("scan-clean", folder, "-o", out, "--json", "--length", "wide=30", "--length", "deep=33")
+    assert doubtful.exit_code == 1
+    assert json.loads(doubtful.stdout)["disagreement"] > 0.04
+    for wrong in (["--length", "wide"], ["--length", "round=4"], ["--length", "wide=-1"], ["--mount", "-3"]):
+        assert asked("scan-clean", folder, "-o", out, *wrong).exit_code == 2
+    assert asked("scan-clean", tmp_path, "-o", out).exit_code == 2
+
+
+@pytest.mark.parametrize(
+    "given", [("nothing",), ("driftwood", "--tilts", "x"), ("driftwood", "--steps", 1), ("driftwood", "--noise", -1)]
+)
+def test_a_scan_that_cannot_be_is_refused_and_writes_nothing(tmp_path, given):
+    done = asked("scan", *given, "-o", tmp_path / "scan", "--json")
+    assert done.exit_code == 2
+    assert "error" in json.loads(done.stdout)
+    assert not (tmp_path / "scan").exists()
+
+
+def test_line_ups_and_labels_are_written_at_true_size(clean_stl, tmp_path):
+    out = tmp_path / "line.pdf"
+    done = asked("lineup", clean_stl, clean_stl, "-o", out, "--heights", "30,15", "--no-hand", "--json")
+    said = json.loads(done.stdout)
+    assert done.exit_code == 0
+    assert [one["height_mm"] for one in said["figures"]] == pytest.approx([30, 15])
+    assert out.read_bytes().startswith(b"%PDF")
+    assert asked("lineup", clean_stl, "-o", tmp_path / "line.svg").exit_code == 0
+    assert asked("label", "--height", 20, "--girth", 90, "-o", tmp_path / "band.pdf").exit_code == 0
+    for wrong in (["-o", tmp_path / "line.txt"], ["-o", out, "--heights", "3,4"], ["-o", out, "--heights", "0"],
+                  ["-o", out, "--paper", "a99"]):  # fmt: skip
+        assert asked("lineup", clean_stl, *wrong).exit_code == 2
+    assert asked("label", "--height", 0, "--girth", 90, "-o", out).exit_code == 2
+    grown = asked("label", "--height", 20, "--girth", 90, "--grow", 2, "-o", tmp_path / "band.svg")
+    assert (grown.exit_code, grown.stdout) == (0, "band.svg: a band 40.0 mm high\n")
+    assert "180.0 mm round" in (tmp_path / "band.svg").read_text()
+    assert asked("label", "--height", 20, "--girth", 90, "--grow", 0, "-o", out).exit_code == 2

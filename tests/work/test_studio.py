@@ -58,6 +58,15 @@ def studio(tmp_path):
     return Studio(folder, OnTheSpot(folder))
 
 
+def owned(studio, mesh=None, name="Post"):
+    """A figure on the shelf that is its sculptor's own work, which can be released."""
+    number = shelved(studio, mesh, name)
+    _, head, _, _ = studio.figure(number)
+    credit = {"kind": "credit", "source": head.recipe["steps"][0]["source"], "terms": "own-work"}
+    studio.add_step(number, head.number, credit, "my own")
+    return number
+
+
 def shelved(studio, mesh=None, name="Post"):
     mesh = mesh or joined(box(6, 6, 10), cylinder(0.2, 8, 24, at=(3, 3, 9)))
     studio.blobs.put_mesh(mesh)
@@ -196,13 +205,13 @@ def test_remedies_and_trials_belong_to_the_build_they_were_offered_for(studio):
 
 
 def test_a_release_waits_for_the_check_and_stays_when_the_figure_moves_on(studio):
-    number = shelved(studio)
+    number = owned(studio)
     with pytest.raises(Refused, match="still being checked"):
         releasing.make_release(studio, number)
     studio.want_build(number)
     first = releasing.make_release(studio, number).result["release"]
     kept = releasing.one_release(studio, first)
-    studio.set_edition(number, 1, Edition(height=PrintMM(40)))
+    studio.set_edition(number, 2, Edition(height=PrintMM(40)))
     studio.want_build(number)
     releasing.make_release(studio, number)
     names = [row.file_name for row in releasing.releases_of(studio, number)]
@@ -218,7 +227,7 @@ def test_a_release_waits_for_the_check_and_stays_when_the_figure_moves_on(studio
 
 
 def test_the_same_job_done_twice_gives_the_same_bytes(studio):
-    number = shelved(studio)
+    number = owned(studio)
     studio.want_build(number)
     one = releasing.make_release(studio, number).result
     two = releasing.make_release(studio, number).result
@@ -313,7 +322,7 @@ def test_a_figure_is_stood_in_one_change(studio):
 
 
 def test_a_release_under_way_when_the_server_ends_is_made_once(studio):
-    figure = shelved(studio)
+    figure = owned(studio)
     studio.want_build(figure)
     studio.supervisor.dies = True  # all was done, but nobody lived to take the note away
     releasing.make_release(studio, figure)
@@ -326,11 +335,11 @@ def test_a_release_under_way_when_the_server_ends_is_made_once(studio):
 
 
 def test_a_release_of_what_has_changed_since_is_not_taken_up(studio):
-    figure = shelved(studio)
+    figure = owned(studio)
     studio.want_build(figure)
     studio.supervisor.dies = True
     releasing.make_release(studio, figure)
-    studio.set_edition(figure, 1, Edition(height=PrintMM(40)))
+    studio.set_edition(figure, 2, Edition(height=PrintMM(40)))
     releasing.resume_releases(studio)
     assert studio.supervisor.done.count("release") == 1
     assert not list(studio.folder.wanted.iterdir())

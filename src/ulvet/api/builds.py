@@ -53,6 +53,8 @@ def section(
     if not 0 <= finding < len(record.findings):
         raise NotThere("That finding is not part of this build.")
     found = record.findings[finding]
+    if found.where is None:
+        raise NotThere("This finding has no place on the figure to draw.")
     part = _part(record, [p.facts.part for p in record.parts].index(found.part))
     where, factor = found.where, part.facts.factor
     size = max(part.facts.size_mm) / factor

@@ -3,7 +3,7 @@
 from typing import Literal
 
 from fastapi import APIRouter, Response
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, JsonValue
 
 from ulvet.api.views import AtStudio, FigurePage, IfMatch, JobView, RowNumber, figure_page, job_view
 from ulvet.core.bench import Edition, setup_for
@@ -12,9 +12,9 @@ from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.gauge.tints import walls_zip_bytes
 from ulvet.core.release import RecipeFile, safe_name
 from ulvet.work.display import display_from
-from ulvet.work.studio import NotThere, Studio
+from ulvet.work.studio import NotThere, Refused, Studio
 
-__all__ = ["router"]
+__all__ = ["changed_page", "router"]
 
 router = APIRouter(prefix="/figures/{number}", tags=["figure"])
 
@@ -45,6 +45,13 @@ class MoveStep(BaseModel):
     """Where a step is to stand in the record, from 0."""
 
     to: int = Field(ge=0)
+
+
+class AddStep(BaseModel):
+    """A step to add, as the recipe file writes it; ``says`` names the change."""
+
+    step: dict[str, JsonValue] = Field(max_length=30)
+    says: str = Field(min_length=1, max_length=200)
 
 
 class StepFields(BaseModel):
@@ -104,7 +111,7 @@ def apply(number: RowNumber, remedy: ApplyRemedy, seen: IfMatch, studio: AtStudi
     if record is None or record.key != remedy.build:
         raise NotThere("The figure has changed since; look at it again.")
     studio.apply(number, seen, studio.remedy(record, remedy.finding, remedy.remedy))
-    return _changed(studio, number)
+    return changed_page(studio, number)
 
 
 @router.post("/previews", status_code=202)
@@ -117,52 +124,68 @@ def preview(number: RowNumber, remedy: ApplyRemedy, studio: AtStudio) -> JobView
 def edit(number: RowNumber, edit: EditNumber, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Change a number in the record."""
     studio.edit_step(number, seen, edit.step, edit.field, edit.value)
-    return _changed(studio, number)
+    return changed_page(studio, number)
+
+
+@router.post("/record")
+def add_step(number: RowNumber, asked: AddStep, seen: IfMatch, studio: AtStudio) -> FigurePage:
+    """Add a step to the record, behind the last that belongs before it."""
+    if asked.step.get("kind") in ("bring-in", "add-bit", "fuse-passes"):
+        raise Refused("Sources come in as files, scans or bits of the shelf.")
+    studio.add_step(number, seen, asked.step, asked.says)
+    return changed_page(studio, number)
+
+
+@router.delete("/record/{step}")
+def remove_step(number: RowNumber, step: int, seen: IfMatch, studio: AtStudio) -> FigurePage:
+    """Take a step out of the record."""
+    studio.remove_step(number, seen, step)
+    return changed_page(studio, number)
 
 
 @router.put("/record/{step}/switch")
 def switch(number: RowNumber, step: int, switched: SwitchStep, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Switch a step of the record on or off."""
     studio.switch_step(number, seen, step, switched.on)
-    return _changed(studio, number)
+    return changed_page(studio, number)
 
 
 @router.put("/record/{step}/place")
 def move(number: RowNumber, step: int, moved: MoveStep, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Move a step of the record; 422 where the recipe could not be run in that order."""
     studio.move_step(number, seen, step, moved.to)
-    return _changed(studio, number)
+    return changed_page(studio, number)
 
 
 @router.put("/steps")
 def set_steps(number: RowNumber, asked: SetSteps, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Set fields of the last step of each kind; a step is added where there is none."""
     studio.set_steps(number, seen, [(step.kind, step.values) for step in asked.steps], asked.says)
-    return _changed(studio, number)
+    return changed_page(studio, number)
 
 
 @router.put("/edition")
 def set_edition(number: RowNumber, edition: Edition, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Make the figure for another size, printer or material."""
     studio.set_edition(number, seen, edition)
-    return _changed(studio, number)
+    return changed_page(studio, number)
 
 
 @router.post("/undo")
 def undo(number: RowNumber, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Take the last change back."""
     studio.undo(number, seen)
-    return _changed(studio, number)
+    return changed_page(studio, number)
 
 
 @router.post("/redo")
 def redo(number: RowNumber, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Make the change again that was taken back last."""
     studio.redo(number, seen)
-    return _changed(studio, number)
+    return changed_page(studio, number)
 
 
-def _changed(studio: Studio, number: RowNumber) -> FigurePage:
+def changed_page(studio: Studio, number: RowNumber) -> FigurePage:
     """The figure after a change, which is being checked."""
     studio.want_build(number)
     return _page(studio, number)

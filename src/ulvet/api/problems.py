@@ -8,6 +8,7 @@ from starlette.exceptions import HTTPException
 
 from ulvet.core.bench import UnknownOnBench
 from ulvet.core.io import UnreadableFile
+from ulvet.core.size import UnusableSize
 from ulvet.store.blobs import DISK_FULL, DISK_FULL_SAYS, MissingBlob
 from ulvet.work.studio import Conflict, NotThere, Refused
 
@@ -20,6 +21,7 @@ _STATUS: dict[type[Exception], tuple[int, str]] = {
     Refused: (422, "Cannot be done"),
     UnknownOnBench: (422, "Not on the bench"),
     UnreadableFile: (422, "Cannot be read"),
+    UnusableSize: (422, "Not a size"),
 }
 
 

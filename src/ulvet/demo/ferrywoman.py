@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from ulvet.core.forms import Form, ball, egg, limb, meshed, sheet
 from ulvet.core.mesh import Mesh, Points
 from ulvet.demo.faults import (
     combined,
@@ -10,7 +11,6 @@ from ulvet.demo.faults import (
     with_hole,
     with_turned_patch,
 )
-from ulvet.demo.forms import Form, ball, egg, limb, meshed, sheet
 
 __all__ = ["ferrywoman"]
 

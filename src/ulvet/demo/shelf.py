@@ -13,8 +13,11 @@ from ulvet.core.mesh import Mesh
 from ulvet.core.told import unheard
 from ulvet.demo.ferrywoman import ferrywoman
 from ulvet.demo.reed_imp import reed_imp
+from ulvet.standins.objects import clay_otter
+from ulvet.standins.scanner import ScanSettings
 from ulvet.store.folder import DataFolder, default_data_folder
 from ulvet.store.models import BuildRow, Source
+from ulvet.work.bits import bits_like, shelve_part
 from ulvet.work.bringing import add_figure
 from ulvet.work.jobs import JOBS
 from ulvet.work.record import build_key
@@ -26,8 +29,17 @@ __all__ = ["DEMO_FIGURES", "fill_shelf"]
 DEMO_FIGURES: dict[str, tuple[Callable[[], Mesh], Edition]] = {
     "Ferrywoman": (ferrywoman, Edition(height=PrintMM(75))),
     "Reed imp": (reed_imp, Edition(height=PrintMM(28))),
+    "Bow otter": (clay_otter, Edition(height=PrintMM(24))),
 }
-"""The figures of the demo and the edition each is shown in."""
+"""The figures of the demo that are sculpted, and the edition each is shown in."""
+_SCANNED = "Driftwood"
+_SCANNED_EDITION = Edition(height=PrintMM(40))
+_OTTER = {
+    "maker": "Withy Marlow",
+    "terms": "cc-by-nc-sa-4.0",
+    "proof": "Mail of 3 May: the otter may go on under the terms on its page.",
+    "dated": "2026-05-03",
+}
 
 
 def fill_shelf(data: Path | None, say: Callable[[str], None]) -> None:
@@ -51,7 +63,26 @@ def _fill(studio: Studio, say: Callable[[str], None]) -> None:
             path.unlink()
             number = add_figure(studio, name, file_name, brought)
             studio.set_edition(number, 1, edition)
+            said = _OTTER if name == "Bow otter" else {"terms": "own-work"}
+            _credit(studio, number, file_name, said)
         _build(studio, number, name, say)
+        if name == "Bow otter" and not bits_like(studio, name):
+            shelve_part(studio, number, "figure", name, ["otter", "animal", "bow"])
+    file_name = "driftwood.scan.zip"
+    number = _number_of(studio, file_name)
+    if number is None:
+        say(f"scanning the {_SCANNED}")
+        asked = {"object": "driftwood", "settings": ScanSettings().model_dump(mode="json"), "name": file_name}
+        number = add_figure(studio, _SCANNED, file_name, JOBS["scan"](folder, asked, unheard))
+        studio.set_edition(number, 1, _SCANNED_EDITION)
+        _credit(studio, number, file_name, {"terms": "own-work"})
+    _build(studio, number, _SCANNED, say)
+
+
+def _credit(studio: Studio, number: int, file_name: str, said: dict[str, str]) -> None:
+    _, head, _, _ = studio.figure(number)
+    source = head.recipe["steps"][0]["source"]
+    studio.add_step(number, head.number, {"kind": "credit", "source": source, "file": file_name, **said}, "credited")
 
 
 def _number_of(studio: Studio, file_name: str) -> int | None:

@@ -3,17 +3,18 @@
 import hashlib
 import json
 from dataclasses import dataclass
+from typing import Any
 
 from sqlalchemy import select
 
 from ulvet.store.blobs import Blobs
 from ulvet.store.database import open_database
 from ulvet.store.folder import DataFolder
-from ulvet.store.models import BuildRow, ReleaseRow, Revision, Source
+from ulvet.store.models import Bit, BuildRow, ReleaseRow, Revision, Source
 
 __all__ = ["FolderReport", "check_folder"]
 
-_BLOBS = ("mesh", "display", "layers", "picture", "supports", "supports_display")
+_BLOBS = ("mesh", "display", "layers", "picture", "supports", "supports_display", "captured_display")
 """Of each part in the record of a build."""
 
 
@@ -53,10 +54,14 @@ def check_folder(folder: DataFolder, collect: bool = False) -> FolderReport:
             if name
         }
         pinned.update(session.scalars(select(ReleaseRow.zip_hash)))
+        pinned.update(name for row in session.execute(select(Bit.mesh_hash, Bit.picture)) for name in row)
         for recipe in session.scalars(select(Revision.recipe)):
             pinned.update(piece["mesh"] for step in recipe["steps"] for piece in step.get("pieces", []))
+            pinned.update(name for step in recipe["steps"] for name in _held(step))
         for record in session.scalars(select(BuildRow.record)):
             pinned.update(name for part in record["parts"] for kind in _BLOBS if (name := part.get(kind)))
+            pinned.update(ghost["display"] for ghost in record.get("ghosts", []))
+            pinned.update(name for name in [record.get("silhouette")] if name)
     kept_results = [json.loads(path.read_bytes()) for path in folder.results.glob("*.json")]
     results = {mesh for result in kept_results for part in result["parts"] for mesh in _meshes(part)}
     # A step result whose mesh is gone is simply computed again: it pins, but is not missed.
@@ -74,7 +79,13 @@ def check_folder(folder: DataFolder, collect: bool = False) -> FolderReport:
     )
 
 
+def _held(step: dict[str, Any]) -> list[str]:
+    """What a step brings along besides the source of the figure: a scan, a bit, a foreign mesh, a proof, a picture."""
+    named = [step.get("scan"), step.get("proof_file"), step.get("picture"), (step.get("thing") or {}).get("source")]
+    return [name for name in (*named, step.get("source") if step["kind"] == "add-bit" else None) if name]
+
+
 def _meshes(part: object) -> list[str]:
     """The meshes that a part of a step result names; one kept by an older version names none that are needed."""
-    named = [part.get("mesh"), part.get("supports")] if isinstance(part, dict) else []
+    named = [part.get("mesh"), part.get("supports"), part.get("captured")] if isinstance(part, dict) else []
     return [name for name in named if name]

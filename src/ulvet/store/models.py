@@ -15,7 +15,7 @@ from sqlalchemy import (
 )
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
-__all__ = ["Base", "BuildRow", "Figure", "ReleaseRow", "Revision", "Source"]
+__all__ = ["Base", "Bit", "BuildRow", "Figure", "ReleaseRow", "Revision", "Source"]
 
 
 def _now() -> datetime:
@@ -107,6 +107,24 @@ class Version(Base):
     revision_id: Mapped[int] = mapped_column(ForeignKey("revisions.id"))
     build_key: Mapped[str] = mapped_column(ForeignKey("builds.key"))
     says: Mapped[str] = mapped_column(String(400))
+    created: Mapped[datetime] = mapped_column(Moment, default=_now)
+
+
+class Bit(Base):
+    """A part on the shelf of bits: its mesh and picture as blobs, its size as sculpted in mm, and whose it is."""
+
+    __tablename__ = "bits"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(80))
+    tags: Mapped[list[str]] = mapped_column(JSON)
+    mesh_hash: Mapped[str] = mapped_column(String(64))
+    picture: Mapped[str] = mapped_column(String(64))
+    size: Mapped[list[float]] = mapped_column(JSON)
+    credit: Mapped[dict[str, Any] | None] = mapped_column(JSON)
+    """The sentence that credits it, None where nobody has said whose it is."""
+    figure: Mapped[str] = mapped_column(String(120))
+    """Name of the figure it was part of."""
     created: Mapped[datetime] = mapped_column(Moment, default=_now)
 
 

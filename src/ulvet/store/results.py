@@ -36,6 +36,7 @@ class DiskMemory:
                 "stance": part.stance.model_dump(mode="json"),
                 "supports": None if part.supports is None else self._blobs.put_mesh(part.supports),
                 "source": part.source,
+                "captured": None if part.captured is None else self._blobs.put_mesh(part.captured),
             }
             for part in result.parts
         ]
@@ -55,6 +56,8 @@ class DiskMemory:
         """Keep what a check measured."""
         write_whole(self._folder / f"{key}.measured", hashlib.sha256(measured).digest() + measured)
 
-    def _part(self, name: str, mesh: str, stance: dict[str, object], supports: str | None, source: str) -> Part:
-        held = None if supports is None else self._blobs.mesh(supports)
-        return Part(name, self._blobs.mesh(mesh), Stance.model_validate(stance), held, source)
+    def _part(
+        self, name: str, mesh: str, stance: dict[str, object], supports: str | None, source: str, captured: str | None
+    ) -> Part:
+        held, seen = (None if kept is None else self._blobs.mesh(kept) for kept in (supports, captured))
+        return Part(name, self._blobs.mesh(mesh), Stance.model_validate(stance), held, source, seen)

@@ -74,7 +74,7 @@ def resume_uploads(studio: Studio) -> None:
 
 def add_figure(studio: Studio, name: str, file_name: str, brought: dict[str, Any], upload: str | None = None) -> int:
     """Put a figure on the shelf from the result of a ``bring-in`` job; its number. Twice for one upload is once."""
-    recipe = Recipe(steps=(step_adapter().validate_python(brought["step"]),))
+    recipe = Recipe(steps=tuple(map(step_adapter().validate_python, [brought["step"], *brought.get("more", [])])))
     with studio.sessions.begin() as session:
         known = _figure_of(session, upload)
         if known is not None:

@@ -1,70 +1,59 @@
 """The jobs: functions of plain values that run in a process of their own. Done twice, they do the same."""
 
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
-from pathlib import Path
 from typing import Any
 
 import numpy as np
 
-from ulvet.core.bench import Edition
-from ulvet.core.bring_in import placement_of
+from ulvet.core.bench import Edition, setup_for
+from ulvet.core.bits import AddBit
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.build import build_figure, build_pictures, whole_size
+from ulvet.core.build import Build, build_figure, build_pictures, whole_size
 from ulvet.core.compare import match_findings
 from ulvet.core.deviation import distance_to
+from ulvet.core.foreign import Foreign, foreign_mesh, yardsticks
+from ulvet.core.foreign.steps import FromMesh
 from ulvet.core.gauge import Thickness
-from ulvet.core.inspect import bring_in_step
-from ulvet.core.io import UnreadableFile, read_file
 from ulvet.core.layers import LayerStack, printed_together
-from ulvet.core.mesh import Mesh, scaled
-from ulvet.core.recipe.runner import Recipe, run_recipe
+from ulvet.core.lengths import FigureMM
+from ulvet.core.mesh import Mesh, joined, scaled
+from ulvet.core.provenance import inherited_terms
+from ulvet.core.provenance.check import ingredients_of
+from ulvet.core.recipe.runner import Recipe, Source, run_recipe
 from ulvet.core.recipe.step import Part
 from ulvet.core.release import Checked, release_files, safe_name, zip_bytes
+from ulvet.core.scan import Scan
+from ulvet.core.scan.captured import compare_captured
+from ulvet.core.scan.steps import FusePasses
+from ulvet.core.size import SizeSurvey, measured, survey_sizes
+from ulvet.core.size.lineup import Silhouette, silhouette
+from ulvet.core.stamp import picture_of
+from ulvet.core.stamp.steps import Stamp
+from ulvet.core.stations import Station
 from ulvet.core.told import Told, within
-from ulvet.store.blobs import Blobs, file_hash
+from ulvet.store.blobs import Blobs
 from ulvet.store.folder import DataFolder
 from ulvet.store.results import DiskMemory
-from ulvet.work.display import display_bytes, first_look_bytes, soundings
+from ulvet.work.display import display_bytes, soundings
 from ulvet.work.layer_store import layers_bytes
-from ulvet.work.record import BuildRecord, Comparison, LayerFrame, PartMoved, PartRecord, SaidStep, Sounding, build_key
+from ulvet.work.record import (
+    BuildRecord,
+    Comparison,
+    GhostRecord,
+    LayerFrame,
+    PartMoved,
+    PartRecord,
+    SaidStep,
+    Sounding,
+    build_key,
+)
+from ulvet.work.sourcing import bring_in, scan
 
 __all__ = ["JOBS"]
 
 _AREAS = 400
 Values = dict[str, Any]
-
-
-def bring_in(folder: DataFolder, values: Values, told: Told) -> Values:
-    """Read an uploaded file: ``path``, ``name``, and ``like`` what it is read where it does not say so itself.
-
-    Gives the first step, and hashes of file and mesh.
-    """
-    path = Path(values["path"])
-    told(0.05, "reading the file")
-    with ThreadPoolExecutor(1) as beside:
-        hashed = beside.submit(file_hash, path)
-        try:
-            source = read_file(path)
-        except UnreadableFile as refusal:
-            # The upload lies under a name of our own; the user knows it by theirs.
-            raise UnreadableFile(str(refusal).replace(path.name, values["name"])) from refusal
-    told(0.7, "keeping the mesh")
-    blobs = Blobs(folder.blobs)
-    blobs.put_file(path, hashed.result())
-    like = values.get("like") or {}
-    step = bring_in_step(source, values["name"], source.unit or like.get("unit"), source.up or like.get("up"))
-    for mesh in source.meshes.values():
-        blobs.put_mesh(mesh)
-    placed = placement_of(source.mesh, step.unit, step.up).placed(source.mesh)
-    return {
-        "step": step.model_dump(mode="json"),
-        "look": blobs.put(first_look_bytes(placed)),
-        "mesh_hash": source.mesh.hash,
-        "file_hash": hashed.result(),
-        "file_bytes": path.stat().st_size,
-    }
 
 
 def build(folder: DataFolder, values: Values, told: Told) -> Values:
@@ -76,6 +65,7 @@ def build(folder: DataFolder, values: Values, told: Told) -> Values:
         _sources(folder, recipe),
         DiskMemory(folder),
         within(told, 0.0, 0.9),
+        provenance=True,
     )
     told(0.92, "drawing")
     blobs = Blobs(folder.blobs)
@@ -87,6 +77,7 @@ def build(folder: DataFolder, values: Values, told: Told) -> Values:
         parts.append(
             PartRecord(
                 facts=facts,
+                source=part.source,
                 mesh=blobs.put_mesh(part.mesh),
                 display=blobs.put(display_bytes(part.mesh, walls)),
                 layers=blobs.put(layers_bytes(report.stack)) if report else None,
@@ -98,6 +89,7 @@ def build(folder: DataFolder, values: Values, told: Told) -> Values:
                 picture=blobs.put(picture),
                 supports=None if part.supports is None else blobs.put_mesh(part.supports),
                 supports_display=None if part.supports is None else blobs.put(_supports_drawn(part, facts.factor)),
+                **_compared(blobs, part),
             )
         )
     steps = [
@@ -108,6 +100,7 @@ def build(folder: DataFolder, values: Values, told: Told) -> Values:
             on=step.on,
             sentence=list(step.said(receipt)),
             receipt=receipt,
+            values=step.model_dump(mode="json", exclude={"kind", "on"}),
         )
         for step, receipt in zip(done.recipe.steps, done.receipts, strict=True)
     ]
@@ -115,6 +108,11 @@ def build(folder: DataFolder, values: Values, told: Told) -> Values:
         key=build_key(done.recipe, done.edition),
         size_mm=whole_size(done.facts),
         estimate=None if None in done.estimates else printed_together([e for e in done.estimates if e]),
+        measured=measured(*(part.mesh for part in done.parts)),
+        sizes=_sizes(done),
+        ghosts=_ghosts(blobs, recipe, done.facts[0].factor),
+        silhouette=blobs.put(_outline(done).model_dump_json().encode()),
+        inherited=inherited_terms(ingredients_of(recipe.steps)),
         parts=parts,
         steps=steps,
         findings=list(done.findings),
@@ -216,12 +214,49 @@ def release(folder: DataFolder, values: Values, told: Told) -> Values:
 
 JOBS: dict[str, Callable[[DataFolder, Values, Told], Values]] = {
     "bring-in": bring_in,
+    "scan": scan,
     "build": build,
     "preview": preview,
     "compare": compare,
     "release": release,
 }
 """Every kind of job by name."""
+
+
+def _sizes(done: Build) -> SizeSurvey | None:
+    if any(gap.station is Station.GAUGE for gap in done.unseen):
+        return None
+    height = FigureMM(whole_size(done.facts)[2] / done.facts[0].factor)
+    setup = setup_for(done.edition.printer, done.edition.material)
+    walls = list(zip(done.walled, done.thickness, strict=True))
+    return survey_sizes(walls, height, height.printed(done.facts[0].factor), setup)
+
+
+def _ghosts(blobs: Blobs, recipe: Recipe, factor: float) -> list[GhostRecord]:
+    found = []
+    for step in recipe.steps:
+        if isinstance(step, Foreign) and step.on:
+            thing = step.thing
+            meshes = {thing.source: blobs.mesh(thing.source)} if isinstance(thing, FromMesh) else {}
+            mesh = foreign_mesh(step, factor, meshes)
+            drawn = blobs.put(display_bytes(mesh, Thickness.unknown(mesh)))
+            lengths = {name: float(length) for name, length in yardsticks(step, meshes).items()}
+            found.append(GhostRecord(name=step.name, display=drawn, yardsticks=lengths))
+    return found
+
+
+def _outline(done: Build) -> Silhouette:
+    return silhouette("", scaled(joined(*(part.mesh for part in done.parts)), done.facts[0].factor))
+
+
+def _compared(blobs: Blobs, part: Part) -> dict[str, Any]:
+    """How a scanned part compares with what was captured, and a display mesh for its tints."""
+    if part.captured is None or not len(part.captured.vertices):
+        return {"captured": None, "captured_display": None}
+    compared, beside = compare_captured(part.mesh, part.captured.vertices)
+    nearer = np.maximum(3 * compared.reach - beside, 0.0)
+    drawn = display_bytes(part.mesh, replace(Thickness.unknown(part.mesh), walls=nearer))
+    return {"captured": compared, "captured_display": blobs.put(drawn)}
 
 
 def _supports_drawn(part: Part, factor: float) -> bytes:
@@ -251,10 +286,19 @@ def _asked(values: Values) -> tuple[Recipe, Edition]:
     return Recipe.model_validate(values["recipe"]), Edition.model_validate(values["edition"])
 
 
-def _sources(folder: DataFolder, recipe: Recipe) -> dict[str, Mesh]:
+def _sources(folder: DataFolder, recipe: Recipe) -> dict[str, Source]:
     blobs = Blobs(folder.blobs)
-    brought = [step for step in recipe.steps if isinstance(step, BringIn)]
-    return {mesh: blobs.mesh(mesh) for step in brought for mesh in step.meshes}
+    found: dict[str, Source] = {}
+    for step in recipe.steps:
+        if isinstance(step, BringIn):
+            found.update({mesh: blobs.mesh(mesh) for mesh in step.meshes})
+        elif isinstance(step, AddBit):
+            found[step.source] = blobs.mesh(step.source)
+        elif isinstance(step, FusePasses):
+            found[step.scan] = Scan.from_bytes(blobs.read(step.scan))
+        elif isinstance(step, Stamp) and step.picture is not None:
+            found[step.picture] = picture_of(bytes(blobs.read(step.picture)))
+    return found
 
 
 def _thinned(areas: np.ndarray[Any, np.dtype[np.float64]]) -> list[float]:

@@ -8,7 +8,7 @@ from pathlib import Path
 
 __all__ = ["LOOKED_ON", "THREAD_LIMITS", "run_one_job"]
 
-LOOKED_ON = frozenset({"bring-in", "preview"})
+LOOKED_ON = frozenset({"bring-in", "preview", "scan"})
 """Short jobs that somebody waits for; the others leave the processor to them, to the server and to the browser."""
 _YIELDS = 4
 
@@ -35,6 +35,7 @@ def run_one_job(pipe: Connection, data: str, yields: bool = False) -> None:
         os.nice(_YIELDS)
     from ulvet.core.bench import UnknownOnBench
     from ulvet.core.io import UnreadableFile
+    from ulvet.standins.scanner import CannotScan
     from ulvet.store.blobs import DISK_FULL, DISK_FULL_SAYS
     from ulvet.store.folder import DataFolder
     from ulvet.work.jobs import JOBS
@@ -48,7 +49,7 @@ def run_one_job(pipe: Connection, data: str, yields: bool = False) -> None:
         os.nice(_YIELDS)
     try:
         done = JOBS[kind](DataFolder(Path(data)), values, lambda share, says: pipe.send(("told", share, says)))
-    except (UnreadableFile, UnknownOnBench) as refusal:
+    except (UnreadableFile, UnknownOnBench, CannotScan) as refusal:
         pipe.send(("refused", str(refusal)))
     except MemoryError:
         pipe.send(("refused", _TOO_LARGE))

@@ -2,6 +2,7 @@
 
 import hashlib
 import json
+from typing import Any
 
 from pydantic import BaseModel
 
@@ -11,10 +12,23 @@ from ulvet.core.compare import Matched
 from ulvet.core.digest import core_digest
 from ulvet.core.findings import Finding, Unseen
 from ulvet.core.layers import Estimate
+from ulvet.core.provenance import Inherited
 from ulvet.core.recipe.runner import Recipe, recipe_hash
 from ulvet.core.recipe.step import Number, Receipt
+from ulvet.core.scan.captured import Captured
+from ulvet.core.size import Measured, SizeSurvey
 
-__all__ = ["BuildRecord", "Comparison", "LayerFrame", "PartMoved", "PartRecord", "SaidStep", "Sounding", "build_key"]
+__all__ = [
+    "BuildRecord",
+    "Comparison",
+    "GhostRecord",
+    "LayerFrame",
+    "PartMoved",
+    "PartRecord",
+    "SaidStep",
+    "Sounding",
+    "build_key",
+]
 
 
 class Sounding(BaseModel):
@@ -38,10 +52,22 @@ class LayerFrame(BaseModel):
     layer: float
 
 
+class GhostRecord(BaseModel):
+    """A foreign object beside the figure: drawn, never exported."""
+
+    name: str
+    display: str
+    """Blob of its display mesh, in figure mm."""
+    yardsticks: dict[str, float]
+    """Its lengths by name, mm."""
+
+
 class PartRecord(BaseModel):
     """One part of a build, its mesh and what is drawn of it."""
 
     facts: Facts
+    source: str
+    """Hash of the source's mesh, or of the bit's, that it came with."""
     mesh: str
     display: str
     """Blob of the display mesh; see ``ulvet.work.display``."""
@@ -60,6 +86,10 @@ class PartRecord(BaseModel):
     """Blob of the supports' mesh, print mm; None when it is not held."""
     supports_display: str | None
     """Blob of their display mesh, in figure mm and axes."""
+    captured: Captured | None
+    """How it compares with what a scanner saw of it, figure mm; None for what was not scanned."""
+    captured_display: str | None
+    """Blob of its display mesh, whose walls hold how much nearer than the reach the nearest captured point is."""
 
 
 class SaidStep(BaseModel):
@@ -72,6 +102,8 @@ class SaidStep(BaseModel):
     on: bool
     sentence: list[str | Number]
     receipt: Receipt
+    values: dict[str, Any]
+    """The step's own fields, as the recipe file writes them."""
 
 
 class BuildRecord(BaseModel):
@@ -82,6 +114,15 @@ class BuildRecord(BaseModel):
     """Of all parts as they stand to each other."""
     estimate: Estimate | None
     """Of all parts on one plate; None where the layers of one could not be seen."""
+    measured: Measured
+    """What sizes are worked out from, figure mm."""
+    sizes: SizeSurvey | None
+    """What would be too thin at other sizes."""
+    ghosts: list[GhostRecord]
+    silhouette: str
+    """Blob of its outline from the front at print size, as JSON."""
+    inherited: Inherited
+    """What may be done with it, by everything in it."""
     parts: list[PartRecord]
     steps: list[SaidStep]
     findings: list[Finding]

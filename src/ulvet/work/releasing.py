@@ -6,6 +6,7 @@ from typing import Any
 
 from sqlalchemy import select
 
+from ulvet.core.provenance import BLOCKING
 from ulvet.core.recipe.runner import Recipe
 from ulvet.store.blobs import write_whole
 from ulvet.store.models import ReleaseRow
@@ -23,11 +24,17 @@ def make_release(studio: Studio, number: int) -> Job:
 
     A note in the data folder has it made again should the server end before it is done.
 
-    Raises NotThere, Refused.
+    Raises NotThere, Refused, also where provenance holds it back.
     """
     figure, head, record, _ = studio.figure(number)
     if record is None:
         raise Refused("The figure is still being checked: make the release when that is done.")
+    held = [finding.title for finding in record.findings if finding.code in BLOCKING]
+    if held:
+        more = f" and {len(held) - 1} more" if len(held) > 1 else ""
+        raise Refused(
+            f"Not released: {held[0]}{more}. The work is safe; settle it at Bring in, and pack the release again."
+        )
     note = studio.folder.wanted / f"release-{number}-{record.key}.json"
     write_whole(note, json.dumps({"figure": number, "build": record.key}).encode())
 

@@ -14,12 +14,15 @@ from ulvet.core.recipe.changing import (
     IllegalOrder,
     with_fields,
     with_step_moved,
+    with_step_removed,
     with_step_set,
     with_step_switched,
+    with_steps_added,
 )
 from ulvet.core.recipe.remedies import after_change
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.step import Step
+from ulvet.core.recipe.union import step_adapter
 from ulvet.store.blobs import Blobs
 from ulvet.store.database import open_database
 from ulvet.store.folder import DataFolder
@@ -130,7 +133,7 @@ class Studio:
 
         Raises NotThere, Conflict, Refused.
         """
-        self._change(number, seen, remedy.label, lambda recipe, edition: after_change(recipe, edition, remedy.change))
+        self.change(number, seen, remedy.label, lambda recipe, edition: after_change(recipe, edition, remedy.change))
 
     def edit_step(self, number: int, seen: int, place: int, field: str, value: float) -> None:
         """Change a number in a sentence of the record, as a new revision.
@@ -143,7 +146,7 @@ class Studio:
                 raise Refused(f"{field} is not a number of this step.")
             return with_fields(recipe, place, {field: value}), edition
 
-        self._change(number, seen, f"{field} {value:g}", edited)
+        self.change(number, seen, f"{field} {value:g}", edited)
 
     def switch_step(self, number: int, seen: int, place: int, on: bool) -> None:
         """Switch a step of the record on or off, as a new revision.
@@ -155,7 +158,7 @@ class Studio:
             self._step(recipe, place)
             return with_step_switched(recipe, place, on), edition
 
-        self._change(number, seen, f"sentence switched {'on' if on else 'off'}", switched)
+        self.change(number, seen, f"sentence switched {'on' if on else 'off'}", switched)
 
     def move_step(self, number: int, seen: int, place: int, to: int) -> None:
         """Move a step of the record to another place, as a new revision.
@@ -167,7 +170,7 @@ class Studio:
             self._step(recipe, place)
             return with_step_moved(recipe, place, to), edition
 
-        self._change(number, seen, "sentence moved", moved)
+        self.change(number, seen, "sentence moved", moved)
 
     def set_steps(self, number: int, seen: int, steps: Sequence[tuple[str, dict[str, Any]]], says: str) -> None:
         """Set fields of the last step of each kind, added where there is none, as one new revision.
@@ -180,7 +183,30 @@ class Studio:
                 recipe = with_step_set(recipe, kind, values)
             return recipe, edition
 
-        self._change(number, seen, says, changed)
+        self.change(number, seen, says, changed)
+
+    def add_step(self, number: int, seen: int, step: dict[str, Any], says: str) -> None:
+        """Add a step behind the last of its phase, or in place of one that may be there only once.
+
+        Raises NotThere, Conflict, Refused.
+        """
+
+        def added(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
+            return with_steps_added(recipe, (step_adapter().validate_python(step),)), edition
+
+        self.change(number, seen, says, added)
+
+    def remove_step(self, number: int, seen: int, place: int) -> None:
+        """Take a step out of the record, as a new revision.
+
+        Raises NotThere, Conflict, Refused.
+        """
+
+        def removed(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
+            self._step(recipe, place)
+            return with_step_removed(recipe, place), edition
+
+        self.change(number, seen, "sentence taken out", removed)
 
     def set_edition(self, number: int, seen: int, edition: Edition) -> None:
         """Make the figure for another size, printer or material, as a new revision.
@@ -188,11 +214,15 @@ class Studio:
         Raises NotThere, Conflict, UnknownOnBench.
         """
         setup_for(edition.printer, edition.material)
-        self._change(number, seen, "another edition", lambda recipe, _: (recipe, edition))
+        self.change(number, seen, "another edition", lambda recipe, _: (recipe, edition))
 
-    def _change(
+    def change(
         self, number: int, seen: int, says: str, change: Callable[[Recipe, Edition], tuple[Recipe, Edition]]
     ) -> None:
+        """Make a change of recipe or edition, as a new revision.
+
+        Raises NotThere, Conflict, Refused.
+        """
         with self.sessions.begin() as session:
             figure, head = self.at(session, number, seen)
             try:

@@ -1,38 +1,26 @@
-"""The ``ulvet`` command: each station on files, without the server."""
+"""Commands that look at a figure as the printer will see it, and make it."""
 
+import hashlib
 import json
-import sys
 from pathlib import Path
-from typing import Annotated, Any, NoReturn
+from typing import Annotated
 
 import typer
 
-from ulvet.core.as_it_lies import layers_of_file, simplify_file, stand_file
-from ulvet.core.bench import MATERIALS, PRINTERS, Edition, UnknownOnBench, setup_for
+from ulvet.cli.common import CLEAN, STOPS, AsJson, app, exit_code, refuse, write
+from ulvet.core.as_it_lies import layers_of_file, stand_file
+from ulvet.core.bench import Edition, UnknownOnBench, setup_for
+from ulvet.core.bits import AddBit
 from ulvet.core.build import Build, build_figure
-from ulvet.core.findings import Severity
 from ulvet.core.inspect import inspect_file, inspection_json, inspection_walls
 from ulvet.core.io import UnreadableFile, read_file
 from ulvet.core.layers import TooManyLayers
 from ulvet.core.lengths import PrintMM, spoken
-from ulvet.core.mesh import Mesh
+from ulvet.core.recipe.runner import Source
 from ulvet.core.release import Checked, RecipeFile, UnusableRecipe, release_files
+from ulvet.core.stamp import UnusablePicture, picture_of
+from ulvet.core.stamp.steps import Stamp
 from ulvet.core.units import UNITS
-
-__all__ = ["app"]
-
-app = typer.Typer(
-    no_args_is_help=True,
-    add_completion=False,
-    pretty_exceptions_enable=False,
-    help="Measures, checks and plans original figures for print.",
-)
-bench_app = typer.Typer(no_args_is_help=True, help="The printers and materials Ulvet knows.")
-app.add_typer(bench_app, name="bench")
-
-CLEAN, STOPS, UNUSABLE = 0, 1, 2
-
-AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON object.")]
 
 
 @app.command()
@@ -59,14 +47,14 @@ def inspect(
         edition = _edition(height, scale, setup.printer.id, setup.material.id)
         inspection = inspect_file(file, edition, unit, up)  # type: ignore[arg-type]  # both checked above
     except (UnreadableFile, UnknownOnBench) as error:
-        _refuse(str(error), as_json)
+        refuse(str(error), as_json)
     if walls is not None:
-        _write(walls, inspection_walls(inspection), as_json)
+        write(walls, inspection_walls(inspection), as_json)
     if as_json:
         typer.echo(json.dumps(inspection_json(inspection), ensure_ascii=False))
     else:
         _print_build(inspection.build, file.name)
-    raise typer.Exit(_exit_code(inspection.build))
+    raise typer.Exit(exit_code(inspection.build))
 
 
 @app.command()
@@ -80,7 +68,7 @@ def layers(
     try:
         said = layers_of_file(file, setup_for(printer, material))
     except (UnreadableFile, UnknownOnBench, TooManyLayers) as error:
-        _refuse(str(error), as_json)
+        refuse(str(error), as_json)
     if as_json:
         typer.echo(json.dumps(said, ensure_ascii=False))
     else:
@@ -113,8 +101,8 @@ def stand(
         side = None if show_side is None else _direction(show_side)
         data, said = stand_file(file, out, setup_for(printer, material), side, orient)  # type: ignore[arg-type]
     except (UnreadableFile, UnknownOnBench, TooManyLayers) as error:
-        _refuse(str(error), as_json)
-    _write(out, data, as_json)
+        refuse(str(error), as_json)
+    write(out, data, as_json)
     if as_json:
         typer.echo(json.dumps(said, ensure_ascii=False))
     else:
@@ -131,34 +119,6 @@ def stand(
         if not said["fits"]:
             typer.echo(f"it does not fit {said['printer']}")
     raise typer.Exit(STOPS if said["unheld_islands"] or not said["fits"] else CLEAN)
-
-
-@app.command()
-def simplify(
-    file: Annotated[Path, typer.Argument(help="A figure's file.")],
-    out: Annotated[Path, typer.Option("--out", "-o", help="File to write: STL, OBJ, PLY, 3MF or GLB.")],
-    deviation: Annotated[float | None, typer.Option(help="The farthest the surface may move, mm of the file.")] = None,
-    triangles: Annotated[int | None, typer.Option(help="About how many triangles to keep.")] = None,
-    as_json: AsJson = False,
-) -> None:
-    """Thin out a mesh and say how far its surface moved, both ways. Exit code 0: done; 2: not usable."""
-    if (deviation is None) == (triangles is None):
-        _refuse("Give either a deviation or a number of triangles.", as_json)
-    try:
-        data, said = simplify_file(file, out, deviation, triangles)
-    except (UnreadableFile, ValueError) as error:
-        _refuse(str(error), as_json)
-    _write(out, data, as_json)
-    if as_json:
-        typer.echo(json.dumps(said, ensure_ascii=False))
-    else:
-        typer.echo(
-            f"{out.name}: {said['triangles_before']:,} triangles thinned to {said['triangles']:,}, at most "
-            f"{said['deviation_max_mm']:.4f} mm off, {said['deviation_mean_mm']:.4f} mm on average"
-        )
-        if said["why"]:
-            typer.echo(f"left as it was: {said['why']}")
-    raise typer.Exit(CLEAN)
 
 
 @app.command()
@@ -179,105 +139,43 @@ def build(
         for file in files:
             write_whole(out / file.name, file.data)
     except OSError as error:
-        _refuse(
+        refuse(
             f"{error.filename or out} could not be used ({error.strerror}): every file that was written is whole; "
             "make room or name another, and build again.",
             as_json=False,
         )
-    except (UnreadableFile, UnknownOnBench, UnusableRecipe) as error:
-        _refuse(str(error), as_json=False)
+    except (UnreadableFile, UnknownOnBench, UnusablePicture, UnusableRecipe) as error:
+        refuse(str(error), as_json=False)
     for file in files:
         typer.echo(f"{file.sha256}  {file.name}")
-    raise typer.Exit(_exit_code(done))
+    raise typer.Exit(exit_code(done))
 
 
-@bench_app.command()
-def printers(as_json: AsJson = False) -> None:
-    """List the printers."""
-    _list([printer.model_dump(mode="json") for printer in PRINTERS], as_json)
-
-
-@bench_app.command()
-def materials(as_json: AsJson = False) -> None:
-    """List the materials."""
-    _list([material.model_dump(mode="json") for material in MATERIALS], as_json)
-
-
-Data = Annotated[Path | None, typer.Option(envvar="DATA", help="Folder that holds all figures.")]
-
-
-@app.command()
-def serve(
-    port: Annotated[int, typer.Option(envvar="PORT", help="Port on this machine.")] = 8321,
-    data: Data = None,
-) -> None:
-    """Open the studio for a browser on this machine."""
-    from ulvet.api.serve import serve as run  # the server's imports are slow and only needed here
-
-    run(port, data)
-
-
-@app.command()
-def demo(data: Data = None) -> None:
-    """Make the demo figures and put them on the shelf, unless they are there."""
-    from ulvet.demo.shelf import fill_shelf  # pulls in libraries that only modelling needs
-    from ulvet.store.folder import FolderInUse
-
-    try:
-        fill_shelf(data, typer.echo)
-    except FolderInUse as error:
-        _refuse(str(error), as_json=False)
-
-
-@app.command()
-def check(
-    data: Data = None,
-    collect: Annotated[bool, typer.Option("--collect", help="Remove what nothing needs any more.")] = False,
-) -> None:
-    """Verify that every figure's data is there and unaltered. Exit code 0: whole; 1: not; 2: not usable."""
-    from ulvet.store.checking import check_folder
-    from ulvet.store.folder import DataFolder, FolderInUse, default_data_folder
-
-    folder = DataFolder(data or default_data_folder())
-    try:
-        with folder.lock():
-            report = check_folder(folder, collect)
-    except FolderInUse as error:
-        _refuse(str(error), as_json=False)
-    for what, names in (("missing", report.missing), ("altered", report.altered), ("database", report.database)):
-        for name in names:
-            typer.echo(f"{what}: {name}")
-    removed = f", removed, {report.freed / 1e6:.1f} MB freed" if collect else ""
-    typer.echo(f"{report.blobs:,} blobs; {len(report.unneeded):,} that nothing needs{removed}")
-    raise typer.Exit(CLEAN if report.whole else STOPS)
-
-
-@app.command()
-def warm() -> None:
-    """Compile the kernels ahead of their first use."""
-    from ulvet.core.warm import warm_kernels
-
-    typer.echo(f"kernels compiled in {warm_kernels():.1f} s")
-
-
-def _exit_code(build: Build) -> int:
-    stops = any(finding.severity is Severity.STOP for finding in build.findings)
-    return STOPS if stops else CLEAN
-
-
-def _sources(asked: RecipeFile, folder: Path) -> dict[str, Mesh]:
-    """The meshes a recipe brings in, read from files of the same names.
+def _sources(asked: RecipeFile, folder: Path) -> dict[str, Source]:
+    """What a recipe brings in, read from files of the same names.
 
     Raises UnreadableFile and UnusableRecipe.
     """
-    meshes = {}
+    bits = [step.name for step in asked.recipe.steps if isinstance(step, AddBit)]
+    if bits:
+        raise UnusableRecipe(
+            f"This recipe uses {bits[0]} from the studio's shelf of bits, which lies in no file: release it there."
+        )
+    meshes: dict[str, Source] = {}
     for step in asked.sources:
-        there = read_file(folder / Path(step.name).name).meshes
+        there = read_file(folder / Path(step.name).name).held
         if not set(step.meshes) <= set(there):
             raise UnusableRecipe(
                 f"{step.name} in {folder} is not the file this recipe was made for: bring the right one, unchanged."
             )
         meshes.update(there)
+    pictures = {step.picture: step.name for step in asked.recipe.steps if isinstance(step, Stamp) and step.picture}
+    files = [path for path in folder.iterdir() if path.is_file()] if pictures else []
+    beside = {hashlib.sha256(path.read_bytes()).hexdigest(): path for path in files}
+    for picture, name in pictures.items():
+        if picture not in beside:
+            raise UnusableRecipe(f"The picture of {name} is not in {folder}: put it there unchanged, under any name.")
+        meshes[picture] = picture_of(beside[picture].read_bytes())
     return meshes
 
 
@@ -302,22 +200,6 @@ def _edition(height: float | None, scale: float | None, printer: str, material: 
         ) from error
 
 
-def _write(out: Path, data: bytes, as_json: bool) -> None:
-    from ulvet.store.blobs import write_whole  # here, as reading commands need nothing of the store
-
-    try:
-        write_whole(out, data)
-    except OSError as error:
-        _refuse(f"{out} could not be written ({error.strerror}): make room or name another, and try again.", as_json)
-
-
-def _refuse(sentence: str, as_json: bool) -> NoReturn:
-    if as_json:
-        typer.echo(json.dumps({"error": sentence}, ensure_ascii=False))
-    print(sentence, file=sys.stderr)
-    raise typer.Exit(UNUSABLE)
-
-
 def _print_build(build: Build, name: str) -> None:
     for facts in build.facts:
         size = " x ".join(spoken(side) for side in facts.size_mm)
@@ -335,11 +217,3 @@ def _print_build(build: Build, name: str) -> None:
         typer.echo(f"not looked at: {gap.part}, {gap.station}. {gap.why}")
     if not build.findings and not build.unseen:
         typer.echo("nothing found")
-
-
-def _list(rows: list[dict[str, Any]], as_json: bool) -> None:
-    if as_json:
-        typer.echo(json.dumps(rows, ensure_ascii=False))
-        return
-    for row in rows:
-        typer.echo(f"{row['id']:16} {row['name']:22} {row['process']}")

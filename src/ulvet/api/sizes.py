@@ -1,0 +1,105 @@
+"""Size: ways to say it with their consequences, the line-up, and flat labels."""
+
+from typing import Annotated, Any
+
+import numpy as np
+from fastapi import APIRouter, Query, Response
+from pydantic import BaseModel, Field
+
+from ulvet.api.views import AtStudio, RowNumber
+from ulvet.core.bench import setup_for
+from ulvet.core.layers import Estimate
+from ulvet.core.lengths import PrintMM
+from ulvet.core.paper import PAPERS, Drawing, drawing_pdf, svg_text
+from ulvet.core.size import AnyWay, AtSize, Worked, estimate_at
+from ulvet.core.size.labels import Band, band_drawing
+from ulvet.core.size.lineup import Silhouette, line_up
+from ulvet.core.size.room import fits_standing
+from ulvet.work.studio import NotThere, Refused, Studio
+
+__all__ = ["router"]
+
+router = APIRouter(tags=["size"])
+
+Paper = Annotated[str, Query(pattern=f"^({'|'.join(PAPERS)})$")]
+_PDF = "application/pdf"
+
+
+class AskSize(BaseModel):
+    """One way to say a size."""
+
+    way: AnyWay
+
+
+class SizeWorked(BaseModel):
+    """What a size comes to, before it is set. Lengths are print mm."""
+
+    worked: Worked
+    height: float
+    size_mm: tuple[float, float, float]
+    near: AtSize | None = Field(description="What is too thin at the size looked at that is nearest to it.")
+    estimate: Estimate | None
+    fits: bool = Field(description="Whether it fits its printer as it stands now, without supports.")
+
+
+@router.post("/figures/{number}/size")
+def work_out(number: RowNumber, asked: AskSize, studio: AtStudio) -> SizeWorked:
+    """Work out a size and what follows from it; nothing is changed."""
+    _, head, record, _ = studio.figure(number)
+    if record is None:
+        raise Refused("The figure is still being checked: work its size out when that is done.")
+    _, edition = studio.asked(head)
+    setup = setup_for(edition.printer, edition.material)
+    worked = asked.way.work(record.measured)
+    x, y, z = (float(side) * worked.factor for side in record.measured.size)
+    ratio = worked.factor / record.parts[0].facts.factor
+    return SizeWorked(
+        worked=worked,
+        height=z,
+        size_mm=(x, y, z),
+        near=record.sizes.near(PrintMM(z)) if record.sizes else None,
+        estimate=None if record.estimate is None else estimate_at(record.estimate, ratio, setup),
+        fits=fits_standing(np.array([x, y, z]), setup.printer),
+    )
+
+
+@router.get("/line-up.svg", response_class=Response)
+def line_up_svg(studio: AtStudio, figures: Annotated[list[int], Query(max_length=60)], hand: bool = True) -> Response:
+    """Figures of the shelf side by side, as SVG in true millimetres."""
+    return Response(svg_text(_line_up(studio, figures, hand)), media_type="image/svg+xml")
+
+
+@router.get("/line-up.pdf", response_class=Response)
+def line_up_pdf(
+    studio: AtStudio, figures: Annotated[list[int], Query(max_length=60)], hand: bool = True, paper: Paper = "a4"
+) -> Response:
+    """The same on paper at true size, over as many sheets as it takes."""
+    return _attached(drawing_pdf(_line_up(studio, figures, hand), paper), "line-up.pdf")
+
+
+@router.get("/label.svg", response_class=Response)
+def label_svg(band: Annotated[Band, Query()]) -> Response:
+    """The unrolled band for a cylinder or cone, as SVG in true millimetres."""
+    return Response(svg_text(band_drawing(band, "Label")), media_type="image/svg+xml")
+
+
+@router.get("/label.pdf", response_class=Response)
+def label_pdf(band: Annotated[Band, Query()]) -> Response:
+    """The same on A4 at true size."""
+    return _attached(drawing_pdf(band_drawing(band, "Label")), "label.pdf")
+
+
+def _line_up(studio: Studio, figures: list[int], hand: bool) -> Drawing:
+    shapes = []
+    for number in figures:
+        figure, _, record, _ = studio.figure(number)
+        if record is None:
+            raise NotThere(f"{figure.name} is still being checked: line it up when that is done.")
+        kept = Silhouette.model_validate_json(bytes(studio.blobs.read(record.silhouette)))
+        shapes.append(kept.model_copy(update={"name": figure.name}))
+    return line_up(shapes, "The studio's line-up", hand)
+
+
+def _attached(data: bytes, name: str) -> Response:
+    headers: dict[str, Any] = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return Response(data, media_type=_PDF, headers=headers)

@@ -1,0 +1,231 @@
+"""Where things come from: terms, proofs, bits, the scanner."""
+
+from datetime import datetime
+from pathlib import PurePath
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request, Response
+from pydantic import BaseModel, Field
+from starlette.concurrency import run_in_threadpool
+
+from ulvet.api.figure import changed_page
+from ulvet.api.uploads import A_FILE, FileName
+from ulvet.api.views import AtStudio, FigurePage, IfMatch, JobView, RowNumber, job_view
+from ulvet.core.provenance import NO_ADVICE, TERMS, Terms
+from ulvet.core.provenance.steps import DEPICTED, Credit
+from ulvet.core.stamp import UnusablePicture, narrowest_stroke, picture_of
+from ulvet.standins.objects import OBJECTS
+from ulvet.standins.scanner import DEVICE, LARGEST_MM, SMALLEST_MM, ScanSettings
+from ulvet.store.models import Bit
+from ulvet.work import bits
+from ulvet.work.scanning import scan_to_shelf
+from ulvet.work.studio import Refused
+
+__all__ = ["router"]
+
+router = APIRouter(tags=["sources"])
+
+_MOST_PROOF = 20_000_000
+_PROOFS = {
+    "image/png": (b"\x89PNG\r\n\x1a\n",),
+    "image/jpeg": (b"\xff\xd8\xff",),
+    "application/pdf": (b"%PDF-",),
+}
+
+
+class TermsList(BaseModel):
+    """The terms that ship, what a figure can depict, and what none of it is."""
+
+    terms: list[Terms]
+    depicted: dict[str, str]
+    no_advice: str
+
+
+class ProofView(BaseModel):
+    """A file kept as proof."""
+
+    sha256: str
+    file_name: str
+
+
+class PictureView(BaseModel):
+    """A picture kept for stamps: its strokes as they would be pressed, in shares of its width."""
+
+    sha256: str
+    file_name: str
+    ratio: float
+    """Height over width."""
+    narrowest: float
+    """Width of its narrowest strokes."""
+
+
+class BitView(BaseModel):
+    """A bit on the shelf; ``size_mm`` as it was sculpted."""
+
+    id: int
+    name: str
+    tags: list[str]
+    picture: str
+    size_mm: tuple[float, float, float]
+    figure: str
+    terms: str
+    shelved: datetime
+
+
+class ShelvePart(BaseModel):
+    """A part of a figure, and what it is to be called."""
+
+    figure: int = Field(ge=0, le=2**63 - 1)
+    part: str = Field(max_length=80)
+    name: str = Field(min_length=1, max_length=80)
+    tags: list[str] = Field(default=[], max_length=20)
+
+
+class UseBit(BaseModel):
+    """A bit, and where in the figure it is to stand, mm of the figure."""
+
+    bit: int = Field(ge=0, le=2**63 - 1)
+    at: tuple[
+        Annotated[float, Field(ge=-1e5, le=1e5)],
+        Annotated[float, Field(ge=-1e5, le=1e5)],
+        Annotated[float, Field(ge=-1e5, le=1e5)],
+    ] = (0.0, 0.0, 0.0)
+
+
+class ScannerView(BaseModel):
+    """The scanner and what can be put on it."""
+
+    device: str
+    smallest_mm: float
+    largest_mm: float
+    objects: dict[str, str]
+    settings: ScanSettings
+
+
+class AskScan(BaseModel):
+    """What to scan, and how."""
+
+    object: str = Field(max_length=40)
+    name: str = Field(default="", max_length=120)
+    settings: ScanSettings = ScanSettings()
+
+
+@router.get("/terms")
+def terms() -> TermsList:
+    """Common open terms with their answers, and the kinds of thing a figure depicts."""
+    return TermsList(terms=list(TERMS), depicted=DEPICTED, no_advice=NO_ADVICE)
+
+
+@router.post("/proofs", openapi_extra=A_FILE)
+async def keep_proof(request: Request, studio: AtStudio, file_name: FileName) -> ProofView:
+    """Keep a file, sent as the body, as proof of terms: a PNG, JPEG, PDF, or plain text up to 20 MB."""
+    clean = PurePath(file_name.replace("\\", "/")).name or "proof"
+    data = b""
+    async for chunk in request.stream():
+        data += chunk
+        if len(data) > _MOST_PROOF:
+            raise Refused(f"{clean} is larger than {_MOST_PROOF / 1e6:.0f} MB: keep a smaller picture of it.")
+    if not data:
+        raise Refused(f"{clean} is empty: choose the file again.")
+    if _kind(data) is None:
+        raise Refused(f"{clean} is neither PNG, JPEG, PDF nor plain text: keep a picture of it instead.")
+    return ProofView(sha256=studio.blobs.put(data), file_name=clean)
+
+
+@router.get("/proofs/{name}", response_class=Response)
+def proof(name: str, studio: AtStudio) -> Response:
+    """A file kept as proof."""
+    data = bytes(studio.blobs.read(name))
+    kind = _kind(data)
+    if kind is None:
+        raise Refused("That is no proof.")
+    # Handed out to be saved, never to be shown as a page of this program.
+    return Response(data, media_type=kind, headers={"Content-Disposition": "attachment"})
+
+
+@router.get("/bits")
+def list_bits(studio: AtStudio, words: Annotated[str, Query(max_length=200)] = "") -> list[BitView]:
+    """Bits whose name, tags or figure hold all of some words, the newest first."""
+    return [_bit_view(bit) for bit in bits.bits_like(studio, words)]
+
+
+@router.post("/bits", status_code=201)
+def shelve(asked: ShelvePart, studio: AtStudio) -> BitView:
+    """Put a part of a figure on the shelf of bits, with the terms of its source."""
+    return _bit_view(bits.shelve_part(studio, asked.figure, asked.part, asked.name, asked.tags))
+
+
+@router.delete("/bits/{bit}", status_code=204, response_class=Response)
+def drop(bit: RowNumber, studio: AtStudio) -> Response:
+    """Take a bit off the shelf; figures that use it keep it."""
+    bits.drop_bit(studio, bit)
+    return Response(status_code=204)
+
+
+@router.post("/figures/{number}/bits")
+def use(number: RowNumber, asked: UseBit, seen: IfMatch, studio: AtStudio) -> FigurePage:
+    """Add a bit to a figure as a part of its own; its terms come along."""
+    bits.use_bit(studio, number, seen, asked.bit, asked.at)
+    return changed_page(studio, number)
+
+
+@router.get("/scanner")
+def scanner() -> ScannerView:
+    """The simulated scanner, what can be put on it, and how it is set unless told otherwise."""
+    return ScannerView(
+        device=DEVICE,
+        smallest_mm=SMALLEST_MM,
+        largest_mm=LARGEST_MM,
+        objects={name: title for name, (title, _) in OBJECTS.items()},
+        settings=ScanSettings(),
+    )
+
+
+@router.post("/scans", status_code=202)
+def start_scan(asked: AskScan, studio: AtStudio) -> JobView:
+    """Scan an object; when it is done it stands on the shelf as a new figure."""
+    return job_view(scan_to_shelf(studio, asked.object, asked.settings, asked.name.strip()))
+
+
+@router.post("/pictures", openapi_extra=A_FILE)
+async def keep_picture(request: Request, studio: AtStudio, file_name: FileName) -> PictureView:
+    """Keep a PNG or SVG, sent as the body, for stamps."""
+    clean = PurePath(file_name.replace("\\", "/")).name or "picture"
+    data = b""
+    async for chunk in request.stream():
+        data += chunk
+        if len(data) > _MOST_PROOF:
+            raise Refused(f"{clean} is larger than {_MOST_PROOF / 1e6:.0f} MB: save it smaller and choose it again.")
+    try:
+        picture = await run_in_threadpool(picture_of, data)
+        narrowest = await run_in_threadpool(narrowest_stroke, picture)
+    except UnusablePicture as refusal:
+        raise Refused(f"{clean}: {refusal}") from refusal
+    width = picture.strength.shape[1]
+    return PictureView(sha256=studio.blobs.put(data), file_name=clean, ratio=picture.ratio, narrowest=narrowest / width)
+
+
+def _kind(data: bytes) -> str | None:
+    for kind, heads in _PROOFS.items():
+        if data.startswith(heads):
+            return kind
+    try:
+        text = data.decode("utf-8")
+    except UnicodeDecodeError:
+        return None
+    return None if any(chr(k) in text for k in range(9)) else "text/plain"
+
+
+def _bit_view(bit: Bit) -> BitView:
+    credit = Credit.model_validate(bit.credit) if bit.credit else None
+    x, y, z = bit.size
+    return BitView(
+        id=bit.id,
+        name=bit.name,
+        tags=bit.tags,
+        picture=bit.picture,
+        size_mm=(x, y, z),
+        figure=bit.figure,
+        terms=credit.under.name if credit else "terms nobody gave yet",
+        shelved=bit.created,
+    )

@@ -1,0 +1,6 @@
+"""The ``ulvet`` command: each station on files, without the server."""
+
+from ulvet.cli import figures, making, sources, studio
+from ulvet.cli.common import app
+
+__all__ = ["app", "figures", "making", "sources", "studio"]

@@ -1,0 +1,47 @@
+"""What the commands share: their app, exit codes, writing a file, refusing with a sentence."""
+
+import json
+import sys
+from pathlib import Path
+from typing import Annotated, NoReturn
+
+import typer
+
+from ulvet.core.build import Build
+from ulvet.core.findings import Severity
+
+__all__ = ["CLEAN", "STOPS", "UNUSABLE", "AsJson", "app", "bench_app", "exit_code", "refuse", "write"]
+
+app = typer.Typer(
+    no_args_is_help=True,
+    add_completion=False,
+    pretty_exceptions_enable=False,
+    help="Measures, checks and plans original figures for print.",
+)
+bench_app = typer.Typer(no_args_is_help=True, help="The printers and materials Ulvet knows.")
+app.add_typer(bench_app, name="bench")
+
+CLEAN, STOPS, UNUSABLE = 0, 1, 2
+
+AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON object.")]
+
+
+def exit_code(build: Build) -> int:
+    stops = any(finding.severity is Severity.STOP for finding in build.findings)
+    return STOPS if stops else CLEAN
+
+
+def write(out: Path, data: bytes, as_json: bool) -> None:
+    from ulvet.store.blobs import write_whole  # here, as reading commands need nothing of the store
+
+    try:
+        write_whole(out, data)
+    except OSError as error:
+        refuse(f"{out} could not be written ({error.strerror}): make room or name another, and try again.", as_json)
+
+
+def refuse(sentence: str, as_json: bool) -> NoReturn:
+    if as_json:
+        typer.echo(json.dumps({"error": sentence}, ensure_ascii=False))
+    print(sentence, file=sys.stderr)
+    raise typer.Exit(UNUSABLE)

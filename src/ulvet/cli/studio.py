@@ -1,0 +1,87 @@
+"""Commands that serve, fill and check a studio's data folder, and list its bench."""
+
+import json
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from ulvet.cli.common import CLEAN, STOPS, AsJson, app, bench_app, refuse
+from ulvet.core.bench import MATERIALS, PRINTERS
+
+
+@bench_app.command()
+def printers(as_json: AsJson = False) -> None:
+    """List the printers."""
+    _list([printer.model_dump(mode="json") for printer in PRINTERS], as_json)
+
+
+@bench_app.command()
+def materials(as_json: AsJson = False) -> None:
+    """List the materials."""
+    _list([material.model_dump(mode="json") for material in MATERIALS], as_json)
+
+
+Data = Annotated[Path | None, typer.Option(envvar="DATA", help="Folder that holds all figures.")]
+
+
+@app.command()
+def serve(
+    port: Annotated[int, typer.Option(envvar="PORT", help="Port on this machine.")] = 8321,
+    data: Data = None,
+) -> None:
+    """Open the studio for a browser on this machine."""
+    from ulvet.api.serve import serve as run  # the server's imports are slow and only needed here
+
+    run(port, data)
+
+
+@app.command()
+def demo(data: Data = None) -> None:
+    """Make the demo figures and put them on the shelf, unless they are there."""
+    from ulvet.demo.shelf import fill_shelf  # pulls in libraries that only modelling needs
+    from ulvet.store.folder import FolderInUse
+
+    try:
+        fill_shelf(data, typer.echo)
+    except FolderInUse as error:
+        refuse(str(error), as_json=False)
+
+
+@app.command()
+def check(
+    data: Data = None,
+    collect: Annotated[bool, typer.Option("--collect", help="Remove what nothing needs any more.")] = False,
+) -> None:
+    """Verify that every figure's data is there and unaltered. Exit code 0: whole; 1: not; 2: not usable."""
+    from ulvet.store.checking import check_folder
+    from ulvet.store.folder import DataFolder, FolderInUse, default_data_folder
+
+    folder = DataFolder(data or default_data_folder())
+    try:
+        with folder.lock():
+            report = check_folder(folder, collect)
+    except FolderInUse as error:
+        refuse(str(error), as_json=False)
+    for what, names in (("missing", report.missing), ("altered", report.altered), ("database", report.database)):
+        for name in names:
+            typer.echo(f"{what}: {name}")
+    removed = f", removed, {report.freed / 1e6:.1f} MB freed" if collect else ""
+    typer.echo(f"{report.blobs:,} blobs; {len(report.unneeded):,} that nothing needs{removed}")
+    raise typer.Exit(CLEAN if report.whole else STOPS)
+
+
+@app.command()
+def warm() -> None:
+    """Compile the kernels ahead of their first use."""
+    from ulvet.core.warm import warm_kernels
+
+    typer.echo(f"kernels compiled in {warm_kernels():.1f} s")
+
+
+def _list(rows: list[dict[str, Any]], as_json: bool) -> None:
+    if as_json:
+        typer.echo(json.dumps(rows, ensure_ascii=False))
+        return
+    for row in rows:
+        typer.echo(f"{row['id']:16} {row['name']:22} {row['process']}")

@@ -1,0 +1,88 @@
+"""The shelf of bits and stamps: parts put there, found again, and used in a figure with their terms."""
+
+from collections.abc import Sequence
+from typing import Any
+
+from sqlalchemy import select
+
+from ulvet.core.bits import AddBit
+from ulvet.core.lengths import FigureMM
+from ulvet.core.provenance.steps import Credit
+from ulvet.core.recipe.changing import with_steps_added
+from ulvet.core.recipe.step import Step
+from ulvet.store.models import Bit
+from ulvet.work.studio import NotThere, Refused, Studio
+
+__all__ = ["bits_like", "drop_bit", "shelve_part", "use_bit"]
+
+_MOST_TAGS = 20
+
+
+def shelve_part(studio: Studio, number: int, part: str, name: str, tags: Sequence[str]) -> Bit:
+    """Put a part of a figure on the shelf of bits, as it is built now, in figure mm, with the terms of its source.
+
+    Raises NotThere, Refused.
+    """
+    figure, head, record, _ = studio.figure(number)
+    if record is None:
+        raise Refused("The figure is still being checked: put its parts on the shelf when that is done.")
+    held = next((one for one in record.parts if one.facts.part == part), None)
+    if held is None:
+        raise NotThere(f"{figure.name} has no part {part}.")
+    recipe, _ = studio.asked(head)
+    said = [step for step in recipe.steps if isinstance(step, Credit)]
+    credit = next((step for step in said if step.source == held.source), None)
+    words = sorted({tag.strip().lower()[:40] for tag in tags if tag.strip()})[:_MOST_TAGS]
+    with studio.sessions.begin() as session:
+        bit = Bit(
+            name=name,
+            tags=words,
+            mesh_hash=held.mesh,
+            picture=held.picture,
+            size=[side / held.facts.factor for side in held.facts.size_mm],
+            credit=credit.model_dump(mode="json") if credit else None,
+            figure=figure.name,
+        )
+        session.add(bit)
+        session.flush()
+        session.expunge(bit)
+        return bit
+
+
+def bits_like(studio: Studio, words: str) -> Sequence[Bit]:
+    """Bits whose name, tags or figure hold every one of some words, the newest first; all of them without any."""
+    with studio.sessions() as session:
+        bits = session.scalars(select(Bit).order_by(Bit.id.desc())).all()
+    wanted = words.lower().split()
+    return [bit for bit in bits if all(word in " ".join([bit.name, bit.figure, *bit.tags]).lower() for word in wanted)]
+
+
+def drop_bit(studio: Studio, number: int) -> None:
+    """Take a bit off the shelf; figures that use it keep it.
+
+    Raises NotThere.
+    """
+    with studio.sessions.begin() as session:
+        bit = session.get(Bit, number)
+        if bit is None:
+            raise NotThere("That bit is no longer on the shelf.")
+        session.delete(bit)
+
+
+def use_bit(studio: Studio, number: int, seen: int, bit_number: int, at: tuple[float, float, float]) -> None:
+    """Add a bit to a figure as a part of its own, standing at a place (figure mm), and its terms with it.
+
+    Raises NotThere, Conflict, Refused.
+    """
+    with studio.sessions() as session:
+        bit = session.get(Bit, bit_number)
+    if bit is None:
+        raise NotThere("That bit is no longer on the shelf.")
+    x, y, z = (FigureMM(v) for v in at)
+    steps: list[Step] = [AddBit(source=bit.mesh_hash, name=bit.name, x=x, y=y, z=z)]
+    if bit.credit is not None:
+        said: dict[str, Any] = {**bit.credit, "source": bit.mesh_hash, "file": bit.name}
+        steps.append(Credit.model_validate(said))
+    studio.change(
+        number, seen, f"added {bit.name}", lambda recipe, edition: (with_steps_added(recipe, tuple(steps)), edition)
+    )

@@ -1,0 +1,83 @@
+"""``ulvet join`` and ``ulvet stamp`` on files."""
+
+import json
+from io import BytesIO
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from tests.cli.test_cli import asked
+from tests.shapes import ball, box, cylinder
+from ulvet.core.io import read_mesh, stl_bytes
+from ulvet.core.topology import edges_of, is_watertight
+
+
+@pytest.fixture
+def files(tmp_path):
+    def put(name, data):
+        (tmp_path / name).write_bytes(data)
+        return tmp_path / name
+
+    image = Image.new("L", (64, 64), 255)
+    image.paste(0, (16, 16, 48, 48))
+    picture = BytesIO()
+    image.save(picture, "PNG")
+    return {
+        "block": put("block.stl", stl_bytes(box(20, 20, 10))),
+        "peg": put("peg.stl", stl_bytes(cylinder(2, 10, 96, at=(10, 10, 7)))),
+        "far": put("far.stl", stl_bytes(ball(3, (50, 0, 0)))),
+        "mark": put("mark.png", picture.getvalue()),
+        "out": tmp_path / "out.stl",
+    }
+
+
+def test_join_measures_and_writes_a_closed_file(files):
+    done = asked("join", files["block"], files["peg"], "-o", files["out"], "--json")
+    said = json.loads(done.stdout)
+    assert done.exit_code == 0
+    assert said["overlap_mm"] == pytest.approx(3, rel=0.01)
+    assert said["neck_mm2"] == pytest.approx(np.pi * 4, rel=0.01)
+    assert said["neck_mm"] == pytest.approx(4, rel=0.01)
+    assert said["sealed_mm3"] == 0
+    rounded = json.loads(asked("join", files["block"], files["peg"], "-o", files["out"], "--blend", 1, "--json").stdout)
+    assert rounded["volume_mm3"] > said["volume_mm3"] + 2
+    assert rounded["grid_mm"] == pytest.approx(1 / 6)
+    assert is_watertight(edges_of(read_mesh(files["out"])))
+
+
+def test_stamp_measures_and_writes_a_closed_file(files):
+    given = ("--point", "10,10,10", "--normal", "0,0,2", "--width", 6, "--depth", 0.5)
+    said = json.loads(asked("stamp", files["block"], files["mark"], "-o", files["out"], *given, "--json").stdout)
+    assert said["depth_min_mm"] == pytest.approx(0.5, rel=0.05)
+    assert said["depth_max_mm"] == pytest.approx(0.5, rel=0.05)
+    assert said["back_moved_mm"] == 0
+    written = read_mesh(files["out"])
+    assert said["triangles"] == len(written.faces)
+    assert np.ptp(written.vertices[:, 2]) == pytest.approx(10.5, abs=0.01)
+    assert is_watertight(edges_of(written))
+    asked("stamp", files["block"], files["mark"], "-o", files["out"], *given, "--sunk")
+    assert np.ptp(read_mesh(files["out"]).vertices[:, 2]) == pytest.approx(10)
+
+
+@pytest.mark.parametrize(
+    ("given", "says"),
+    [
+        (("join", "block", "far"), "lie between them"),
+        (("join", "block", "mark"), "."),
+        (("join", "block", "peg", "--blend", -1), "radius"),
+        (("stamp", "block", "peg"), "PNG or an SVG"),
+        (("stamp", "block", "mark", "--normal", "0,0,0"), "needs a length"),
+        (("stamp", "block", "mark", "--point", "1,2"), "three numbers"),
+        (("stamp", "block", "mark", "--point", "90,10,10"), "no surface"),
+        (("stamp", "block", "mark", "--depth", 9, "--sunk"), "too thin"),
+    ],
+)
+def test_what_cannot_be_done_is_one_sentence_and_writes_nothing(files, given, says):
+    usual = {"--point": "10,10,10", "--normal": "0,0,1", "--width": 6, "--depth": 0.5} if given[0] == "stamp" else {}
+    words = [files.get(word, word) for word in given]
+    filled = [word for name, value in usual.items() if name not in given for word in (name, value)]
+    done = asked(*words, "-o", files["out"], *filled, "--json")
+    assert done.exit_code == 2
+    assert says in json.loads(done.stdout)["error"]
+    assert not files["out"].exists()
