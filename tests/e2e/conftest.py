@@ -20,7 +20,7 @@ ARGUMENTS = [
 
 
 # What a check brings about is waited for on slow machines too.
-expect.set_options(timeout=30_000)
+expect.set_options(timeout=60_000)
 
 
 @pytest.fixture(scope="session")
@@ -40,7 +40,7 @@ def page(browser, served):
     errors = []
     page.on("pageerror", lambda error: errors.append(str(error)))
     page.on("console", lambda said: errors.append(said.text) if "Content Security Policy" in said.text else None)
-    page.set_default_timeout(60_000)
+    page.set_default_timeout(90_000)
     page.goto(served)
     yield page
     context.close()

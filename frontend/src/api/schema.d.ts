@@ -44,6 +44,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Bits
+         * @description Bits whose name, tags or figure hold all of some words, the newest first.
+         */
+        get: operations["list_bits_api_bits_get"];
+        put?: never;
+        /**
+         * Shelve
+         * @description Put a part of a figure on the shelf of bits, with the terms of its source.
+         */
+        post: operations["shelve_api_bits_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bits/{bit}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop
+         * @description Take a bit off the shelf; figures that use it keep it.
+         */
+        delete: operations["drop_api_bits__bit__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/blobs/{name}": {
         parameters: {
             query?: never;
@@ -187,6 +231,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/figures/{number}/bits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Use
+         * @description Add a bit to a figure as a part of its own; its terms come along.
+         */
+        post: operations["use_api_figures__number__bits_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/figures/{number}/builds": {
         parameters: {
             query?: never;
@@ -300,8 +364,32 @@ export interface paths {
          * @description Change a number in the record.
          */
         put: operations["edit_api_figures__number__record_put"];
-        post?: never;
+        /**
+         * Add Step
+         * @description Add a step to the record, behind the last that belongs before it.
+         */
+        post: operations["add_step_api_figures__number__record_post"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/figures/{number}/record/{step}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Step
+         * @description Take a step out of the record.
+         */
+        delete: operations["remove_step_api_figures__number__record__step__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -405,6 +493,26 @@ export interface paths {
          * @description Apply a remedy. 412 when the figure was changed since the given revision.
          */
         post: operations["apply_api_figures__number__remedies_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/figures/{number}/size": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Work Out
+         * @description Work out a size and what follows from it; nothing is changed.
+         */
+        post: operations["work_out_api_figures__number__size_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -561,6 +669,146 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/label.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Label Pdf
+         * @description The same on A4 at true size.
+         */
+        get: operations["label_pdf_api_label_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/label.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Label Svg
+         * @description The unrolled band for a cylinder or cone, as SVG in true millimetres.
+         */
+        get: operations["label_svg_api_label_svg_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/line-up.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Line Up Pdf
+         * @description The same on paper at true size, over as many sheets as it takes.
+         */
+        get: operations["line_up_pdf_api_line_up_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/line-up.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Line Up Svg
+         * @description Figures of the shelf side by side, as SVG in true millimetres.
+         */
+        get: operations["line_up_svg_api_line_up_svg_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Picture
+         * @description Keep a PNG or SVG, sent as the body, for stamps.
+         */
+        post: operations["keep_picture_api_pictures_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proofs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Proof
+         * @description Keep a file, sent as the body, as proof of terms: a PNG, JPEG, PDF, or plain text up to 20 MB.
+         */
+        post: operations["keep_proof_api_proofs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proofs/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Proof
+         * @description A file kept as proof.
+         */
+        get: operations["proof_api_proofs__name__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/releases/{release}.zip": {
         parameters: {
             query?: never;
@@ -575,6 +823,46 @@ export interface paths {
         get: operations["download_api_releases__release__zip_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scanner": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Scanner
+         * @description The simulated scanner, what can be put on it, and how it is set unless told otherwise.
+         */
+        get: operations["scanner_api_scanner_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start Scan
+         * @description Scan an object; when it is done it stands on the shelf as a new figure.
+         */
+        post: operations["start_scan_api_scans_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -601,10 +889,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/terms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Terms
+         * @description Common open terms with their answers, and the kinds of thing a figure depicts.
+         */
+        get: operations["terms_api_terms_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AddStep
+         * @description A step to add, as the recipe file writes it; ``says`` names the change.
+         */
+        AddStep: {
+            /** Says */
+            says: string;
+            /** Step */
+            step: {
+                [key: string]: components["schemas"]["JsonValue"];
+            };
+        };
         /**
          * AddSteps
          * @description Append steps to the recipe.
@@ -616,7 +936,11 @@ export interface components {
              */
             does: "add-steps";
             /** Steps */
-            steps: components["schemas"]["Step"][];
+            steps: {
+                kind: string;
+                on?: boolean;
+                scope?: string | null;
+            }[];
         };
         /**
          * Anchor
@@ -644,6 +968,12 @@ export interface components {
             source: string;
         };
         /**
+         * Answer
+         * @description What is known of a question.
+         * @enum {string}
+         */
+        Answer: "yes" | "no" | "unanswered";
+        /**
          * ApplyRemedy
          * @description A remedy, by its place in a finding of a build.
          */
@@ -656,6 +986,98 @@ export interface components {
             remedy: number;
         };
         /**
+         * AskScan
+         * @description What to scan, and how.
+         */
+        AskScan: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Object */
+            object: string;
+            /**
+             * @default {
+             *       "distance": 420,
+             *       "noise": 0.05,
+             *       "seed": 7,
+             *       "steps": 8,
+             *       "tilts": [
+             *         8,
+             *         34,
+             *         62
+             *       ]
+             *     }
+             */
+            settings: components["schemas"]["ScanSettings"];
+        };
+        /**
+         * AskSize
+         * @description One way to say a size.
+         */
+        AskSize: {
+            /** Way */
+            way: components["schemas"]["OverallHeight"] | components["schemas"]["EyeLine"] | components["schemas"]["Ratio"] | components["schemas"]["Percent"] | components["schemas"]["MatchLength"] | components["schemas"]["FillBase"] | components["schemas"]["FitPrinter"];
+        };
+        /**
+         * AtSize
+         * @description One size: how many places are thinner than the material wants, of those how many it cannot bear, how many are
+         *     finer than the printer can draw, and the least wall (print mm; none where none is thin).
+         */
+        AtSize: {
+            /** Factor */
+            factor: number;
+            /** Height */
+            height: number;
+            /** Least */
+            least: number | null;
+            /** Stops */
+            stops: number;
+            /** Thin */
+            thin: number;
+            /** Too Fine */
+            too_fine: number;
+        };
+        /**
+         * Because
+         * @description An answer for the whole, and the ingredients that make it so.
+         */
+        Because: {
+            answer: components["schemas"]["Answer"];
+            /** Of */
+            of: string[];
+        };
+        /**
+         * BitView
+         * @description A bit on the shelf; ``size_mm`` as it was sculpted.
+         */
+        BitView: {
+            /** Figure */
+            figure: string;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Picture */
+            picture: string;
+            /**
+             * Shelved
+             * Format: date-time
+             */
+            shelved: string;
+            /** Size Mm */
+            size_mm: [
+                number,
+                number,
+                number
+            ];
+            /** Tags */
+            tags: string[];
+            /** Terms */
+            terms: string;
+        };
+        /**
          * BuildRecord
          * @description A finished build.
          */
@@ -663,24 +1085,53 @@ export interface components {
             estimate: components["schemas"]["Estimate"] | null;
             /** Findings */
             findings: components["schemas"]["Finding"][];
+            /** Ghosts */
+            ghosts: components["schemas"]["GhostRecord"][];
+            inherited: components["schemas"]["Inherited"];
             /** Key */
             key: string;
+            measured: components["schemas"]["Measured"];
             /** Parts */
             parts: components["schemas"]["PartRecord"][];
             /** Seconds */
             seconds: {
                 [key: string]: number;
             };
+            /** Silhouette */
+            silhouette: string;
             /** Size Mm */
             size_mm: [
                 number,
                 number,
                 number
             ];
+            sizes: components["schemas"]["SizeSurvey"] | null;
             /** Steps */
             steps: components["schemas"]["SaidStep"][];
             /** Unseen */
             unseen: components["schemas"]["Unseen"][];
+        };
+        /**
+         * Captured
+         * @description A surface against the points it was made from, mm.
+         *
+         *     ``mean`` and ``most`` (95 in a hundred) are how far points lie from it, without those farther than ``reach``, which
+         *     belong to what was taken off. ``invented`` (mm²) is surface farther than that from every point. The histogram counts
+         *     points by their distance, outside it above 0, between ``edges`` (one more than ``counts``).
+         */
+        Captured: {
+            /** Counts */
+            counts: number[];
+            /** Edges */
+            edges: number[];
+            /** Invented */
+            invented: number;
+            /** Mean */
+            mean: number;
+            /** Most */
+            most: number;
+            /** Reach */
+            reach: number;
         };
         /**
          * Comparison
@@ -803,6 +1254,21 @@ export interface components {
             seconds: number;
         };
         /**
+         * EyeLine
+         * @description So many mm from the ground to the eyes, as tabletop scales are given; ``at`` is where they are.
+         */
+        EyeLine: {
+            /** At */
+            at?: number | null;
+            /** Eye */
+            eye: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            way: "eye";
+        };
+        /**
          * Facts
          * @description The plain measures of a part at print size.
          */
@@ -908,6 +1374,24 @@ export interface components {
             sha256: string;
         };
         /**
+         * FillBase
+         * @description The footprint fills a base of so many mm across, but for a rim left free all round.
+         */
+        FillBase: {
+            /** Diameter */
+            diameter: number;
+            /**
+             * Rim
+             * @default 1
+             */
+            rim: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            way: "base";
+        };
+        /**
          * Finding
          * @description One thing that is wrong or undecided. ``code`` is kebab-case and listed in docs/findings.md.
          */
@@ -943,9 +1427,27 @@ export interface components {
             title: string;
             /** Unit */
             unit: string;
-            where: components["schemas"]["Where"];
+            where: components["schemas"]["Where"] | null;
             /** Why */
             why: string;
+        };
+        /**
+         * FitPrinter
+         * @description The largest that fits a printer, as it stands or turned any way.
+         */
+        FitPrinter: {
+            /** Printer */
+            printer: string;
+            /**
+             * Turned
+             * @default false
+             */
+            turned: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            way: "fit";
         };
         /**
          * Freeze
@@ -958,10 +1460,42 @@ export interface components {
              */
             says: string;
         };
+        /**
+         * GhostRecord
+         * @description A foreign object beside the figure: drawn, never exported.
+         */
+        GhostRecord: {
+            /** Display */
+            display: string;
+            /** Name */
+            name: string;
+            /** Yardsticks */
+            yardsticks: {
+                [key: string]: number;
+            };
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
             detail?: components["schemas"]["ValidationError"][];
+        };
+        /**
+         * Inherited
+         * @description What may be done with the whole; ``alike`` are the terms it has to go out under, if any, by ingredient.
+         */
+        Inherited: {
+            /**
+             * Alike
+             * @default []
+             */
+            alike: [
+                string,
+                components["schemas"]["Terms"]
+            ][];
+            alter: components["schemas"]["Because"];
+            name_maker: components["schemas"]["Because"];
+            sell: components["schemas"]["Because"];
+            share: components["schemas"]["Because"];
         };
         /**
          * JobState
@@ -1063,6 +1597,31 @@ export interface components {
             stop: number;
         };
         /**
+         * MatchLength
+         * @description A length measured on the figure is to print as another; ``of`` and ``to`` say what they are.
+         */
+        MatchLength: {
+            /** Length */
+            length: number;
+            /**
+             * Of
+             * @default the measured length
+             */
+            of: string;
+            /**
+             * To
+             * @default the length wanted
+             */
+            to: string;
+            /** Wanted */
+            wanted: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            way: "match";
+        };
+        /**
          * Matched
          * @description A finding before and after; one of the two is missing where it was fixed or is new.
          */
@@ -1093,6 +1652,29 @@ export interface components {
             wall_stop: number;
         };
         /**
+         * Measured
+         * @description What the ways need to know of a figure, all parts as they stand to each other, in figure mm.
+         *
+         *     ``size`` is its box, ``footprint`` the diameter of the smallest circle round what stands on the ground, ``hull``
+         *     corners that no corner of the figure lies outside of, rounded to a ten-thousandth of its size.
+         */
+        Measured: {
+            /** Footprint */
+            footprint: number;
+            /** Hull */
+            hull: [
+                number,
+                number,
+                number
+            ][];
+            /** Size */
+            size: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * MoveStep
          * @description Where a step is to stand in the record, from 0.
          */
@@ -1111,6 +1693,19 @@ export interface components {
             unit: string;
             /** Value */
             value: number;
+        };
+        /**
+         * OverallHeight
+         * @description So many mm from the ground to the highest point.
+         */
+        OverallHeight: {
+            /** Height */
+            height: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            way: "height";
         };
         /**
          * PartMoved
@@ -1133,6 +1728,9 @@ export interface components {
         PartRecord: {
             /** Areas */
             areas: number[];
+            captured: components["schemas"]["Captured"] | null;
+            /** Captured Display */
+            captured_display: string | null;
             /** Display */
             display: string;
             estimate: components["schemas"]["Estimate"] | null;
@@ -1146,12 +1744,41 @@ export interface components {
             picture: string;
             /** Soundings */
             soundings: components["schemas"]["Sounding"][];
+            /** Source */
+            source: string;
             /** Supports */
             supports: string | null;
             /** Supports Display */
             supports_display: string | null;
             /** Tips */
             tips: components["schemas"]["Sounding"][];
+        };
+        /**
+         * Percent
+         * @description So many percent of the source's own size.
+         */
+        Percent: {
+            /** Percent */
+            percent: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            way: "percent";
+        };
+        /**
+         * PictureView
+         * @description A picture kept for stamps: its strokes as they would be pressed, in shares of its width.
+         */
+        PictureView: {
+            /** File Name */
+            file_name: string;
+            /** Narrowest */
+            narrowest: number;
+            /** Ratio */
+            ratio: number;
+            /** Sha256 */
+            sha256: string;
         };
         /**
          * Printer
@@ -1194,6 +1821,34 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * ProofView
+         * @description A file kept as proof.
+         */
+        ProofView: {
+            /** File Name */
+            file_name: string;
+            /** Sha256 */
+            sha256: string;
+        };
+        /**
+         * Ratio
+         * @description One to ``n``, of a being that is really ``real`` mm tall.
+         */
+        Ratio: {
+            /** N */
+            n: number;
+            /**
+             * Real
+             * @default 1750
+             */
+            real: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            way: "ratio";
         };
         /**
          * ReadSourceAs
@@ -1323,6 +1978,62 @@ export interface components {
             receipt: components["schemas"]["Receipt"];
             /** Sentence */
             sentence: (string | components["schemas"]["Number"])[];
+            /** Values */
+            values: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * ScanSettings
+         * @description How an object is scanned. All numbers are bench defaults of the stand-in.
+         */
+        ScanSettings: {
+            /**
+             * Distance
+             * @default 420
+             */
+            distance: number;
+            /**
+             * Noise
+             * @default 0.05
+             */
+            noise: number;
+            /**
+             * Seed
+             * @default 7
+             */
+            seed: number;
+            /**
+             * Steps
+             * @default 8
+             */
+            steps: number;
+            /**
+             * Tilts
+             * @default [
+             *       8,
+             *       34,
+             *       62
+             *     ]
+             */
+            tilts: number[];
+        };
+        /**
+         * ScannerView
+         * @description The scanner and what can be put on it.
+         */
+        ScannerView: {
+            /** Device */
+            device: string;
+            /** Largest Mm */
+            largest_mm: number;
+            /** Objects */
+            objects: {
+                [key: string]: string;
+            };
+            settings: components["schemas"]["ScanSettings"];
+            /** Smallest Mm */
+            smallest_mm: number;
         };
         /**
          * SectionDrawing
@@ -1428,6 +2139,56 @@ export interface components {
                 number,
                 number
             ] | null;
+        };
+        /**
+         * ShelvePart
+         * @description A part of a figure, and what it is to be called.
+         */
+        ShelvePart: {
+            /** Figure */
+            figure: number;
+            /** Name */
+            name: string;
+            /** Part */
+            part: string;
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
+        };
+        /**
+         * SizeSurvey
+         * @description What is too thin at sizes about the one it has, the smallest first, and the smallest that prints, if any does.
+         */
+        SizeSurvey: {
+            /** Sizes */
+            sizes: components["schemas"]["AtSize"][];
+            /** Smallest */
+            smallest: number | null;
+        };
+        /**
+         * SizeWorked
+         * @description What a size comes to, before it is set. Lengths are print mm.
+         */
+        SizeWorked: {
+            estimate: components["schemas"]["Estimate"] | null;
+            /**
+             * Fits
+             * @description Whether it fits its printer as it stands now, without supports.
+             */
+            fits: boolean;
+            /** Height */
+            height: number;
+            /** @description What is too thin at the size looked at that is nearest to it. */
+            near: components["schemas"]["AtSize"] | null;
+            /** Size Mm */
+            size_mm: [
+                number,
+                number,
+                number
+            ];
+            worked: components["schemas"]["Worked"];
         };
         /**
          * Sounding
@@ -1571,6 +2332,65 @@ export interface components {
             on: boolean;
         };
         /**
+         * Terms
+         * @description What one may do: share the file or what is made of it, sell it, alter it; whether its maker must be named; and
+         *     ``alike``, whether what is made of it may go out under these same terms only.
+         */
+        Terms: {
+            /**
+             * Alike
+             * @default false
+             */
+            alike: boolean;
+            /** @default unanswered */
+            alter: components["schemas"]["Answer"];
+            /** Id */
+            id: string;
+            /**
+             * Line
+             * @default
+             */
+            line: string;
+            /** Name */
+            name: string;
+            /** @default unanswered */
+            name_maker: components["schemas"]["Answer"];
+            /** @default unanswered */
+            sell: components["schemas"]["Answer"];
+            /** @default unanswered */
+            share: components["schemas"]["Answer"];
+        };
+        /**
+         * TermsList
+         * @description The terms that ship, what a figure can depict, and what none of it is.
+         */
+        TermsList: {
+            /** Depicted */
+            depicted: {
+                [key: string]: string;
+            };
+            /** No Advice */
+            no_advice: string;
+            /** Terms */
+            terms: components["schemas"]["Terms"][];
+        };
+        /**
+         * Turned
+         * @description How a figure is turned to fit: which of its directions points up, the turn about that, the factor it allows.
+         */
+        Turned: {
+            /** Factor */
+            factor: number;
+            /** Spin */
+            spin: number;
+            /** Up */
+            up: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * Unseen
          * @description What a station could not look at; ``why`` is a sentence for the user. It is not the same as nothing found.
          */
@@ -1580,6 +2400,27 @@ export interface components {
             station: components["schemas"]["Station"];
             /** Why */
             why: string;
+        };
+        /**
+         * UseBit
+         * @description A bit, and where in the figure it is to stand, mm of the figure.
+         */
+        UseBit: {
+            /**
+             * At
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /** Bit */
+            bit: number;
         };
         /** ValidationError */
         ValidationError: {
@@ -1648,6 +2489,17 @@ export interface components {
                 number
             ];
         };
+        /**
+         * Worked
+         * @description A factor, the working it comes from line by line, and how the figure is turned where the way asks for that.
+         */
+        Worked: {
+            /** Factor */
+            factor: number;
+            turned?: components["schemas"]["Turned"] | null;
+            /** Working */
+            working: string[];
+        };
     };
     responses: never;
     parameters: never;
@@ -1693,6 +2545,100 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Printer"][];
+                };
+            };
+        };
+    };
+    list_bits_api_bits_get: {
+        parameters: {
+            query?: {
+                words?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BitView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    shelve_api_bits_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShelvePart"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BitView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    drop_api_bits__bit__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                bit: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };
@@ -1899,6 +2845,45 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    use_api_figures__number__bits_post: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UseBit"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -2132,6 +3117,81 @@ export interface operations {
             };
         };
     };
+    add_step_api_figures__number__record_post: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AddStep"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    remove_step_api_figures__number__record__step__delete: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+                step: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     move_api_figures__number__record__step__place_put: {
         parameters: {
             query?: never;
@@ -2337,6 +3397,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    work_out_api_figures__number__size_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskSize"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SizeWorked"];
                 };
             };
             /** @description Validation Error */
@@ -2650,6 +3746,230 @@ export interface operations {
             };
         };
     };
+    label_pdf_api_label_pdf_get: {
+        parameters: {
+            query: {
+                height: number;
+                girth: number;
+                girth_above?: number | null;
+                overlap?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    label_svg_api_label_svg_get: {
+        parameters: {
+            query: {
+                height: number;
+                girth: number;
+                girth_above?: number | null;
+                overlap?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    line_up_pdf_api_line_up_pdf_get: {
+        parameters: {
+            query: {
+                figures: number[];
+                hand?: boolean;
+                paper?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    line_up_svg_api_line_up_svg_get: {
+        parameters: {
+            query: {
+                figures: number[];
+                hand?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    keep_picture_api_pictures_post: {
+        parameters: {
+            query: {
+                file_name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    keep_proof_api_proofs_post: {
+        parameters: {
+            query: {
+                file_name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    proof_api_proofs__name__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     download_api_releases__release__zip_get: {
         parameters: {
             query?: never;
@@ -2680,6 +4000,59 @@ export interface operations {
             };
         };
     };
+    scanner_api_scanner_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScannerView"];
+                };
+            };
+        };
+    };
+    start_scan_api_scans_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskScan"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     shelf_api_shelf_get: {
         parameters: {
             query?: never;
@@ -2696,6 +4069,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShelfFigure"][];
+                };
+            };
+        };
+    };
+    terms_api_terms_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TermsList"];
                 };
             };
         };

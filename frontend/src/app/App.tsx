@@ -1,6 +1,6 @@
 import { ThemeProvider } from '@mui/material/styles';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
-import { lazy, Suspense, useEffect } from 'react';
+import { lazy, Suspense, useEffect, type ReactNode } from 'react';
 import { createBrowserRouter, RouterProvider } from 'react-router';
 
 import { Shelf } from '../shelf/Shelf';
@@ -12,30 +12,26 @@ import { themeFor } from './theme';
 // is drawn, so that the first figure does not wait either.
 const figurePage = () => import('../figure/FigurePage');
 const FigurePage = lazy(figurePage);
+const ScannerPage = lazy(() => import('../shelf/ScannerPage'));
+const LineUpPage = lazy(() => import('../shelf/LineUpPage'));
+const BitsPage = lazy(() => import('../shelf/BitsPage'));
 const VersionsPage = lazy(() => import('../versions/VersionsPage'));
 
 const client = new QueryClient({
   defaultOptions: { queries: { retry: 1, staleTime: 60_000, refetchOnWindowFocus: false } },
 });
 
+const unrolled = (sheet: ReactNode) => (
+  <Suspense fallback={<p className="empty">Unrolling the sheet …</p>}>{sheet}</Suspense>
+);
+
 const router = createBrowserRouter([
   { path: '/', element: <Shelf /> },
-  {
-    path: '/figures/:number/versions',
-    element: (
-      <Suspense fallback={<p className="empty">Unrolling the sheet …</p>}>
-        <VersionsPage />
-      </Suspense>
-    ),
-  },
-  {
-    path: '/figures/:number/:station?',
-    element: (
-      <Suspense fallback={<p className="empty">Unrolling the sheet …</p>}>
-        <FigurePage />
-      </Suspense>
-    ),
-  },
+  { path: '/scanner', element: unrolled(<ScannerPage />) },
+  { path: '/line-up', element: unrolled(<LineUpPage />) },
+  { path: '/bits', element: unrolled(<BitsPage />) },
+  { path: '/figures/:number/versions', element: unrolled(<VersionsPage />) },
+  { path: '/figures/:number/:station?', element: unrolled(<FigurePage />) },
   { path: '*', element: <p className="empty">There is no such sheet. The shelf is at the start page.</p> },
 ]);
 

@@ -50,15 +50,19 @@ export function Coming({ coming }: { coming: OnItsWay | null }) {
   );
 }
 
-/** A button that asks for a figure's file. */
+/** A button that asks for a file, a figure's unless told otherwise. */
 export function FilePicker({
   says,
   take,
   disabled = false,
+  accept = '.stl,.obj,.ply,.3mf,.glb,.zip',
+  label = `${says}: choose its file`,
 }: {
   says: string;
   take: (file: File) => void;
   disabled?: boolean;
+  accept?: string;
+  label?: string;
 }) {
   const input = useRef<HTMLInputElement>(null);
   return (
@@ -69,9 +73,9 @@ export function FilePicker({
       <input
         ref={input}
         type="file"
-        accept=".stl,.obj,.ply,.3mf,.glb,.zip"
+        accept={accept}
         hidden
-        aria-label={`${says}: choose its file`}
+        aria-label={label}
         onChange={(event) => {
           const file = event.target.files?.[0];
           event.target.value = '';

@@ -25,6 +25,13 @@ export type Contact = Schemas['Contact'];
 export type StepFields = Schemas['StepFields'];
 export type Sounding = Schemas['Sounding'];
 export type ReleaseView = Schemas['ReleaseView'];
+export type TermsList = Schemas['TermsList'];
+export type ProofView = Schemas['ProofView'];
+export type PictureView = Schemas['PictureView'];
+export type BitView = Schemas['BitView'];
+export type ScannerView = Schemas['ScannerView'];
+export type SizeWorked = Schemas['SizeWorked'];
+export type Way = Schemas['AskSize']['way'];
 
 /** Every write carries it; a page from elsewhere cannot send it. */
 const WRITE_HEADER = 'X-Ulvet';
@@ -97,4 +104,23 @@ function parsed(text: string): unknown {
   } catch {
     return undefined;
   }
+}
+
+/** Keep a file as proof of terms. */
+export const sendProof = (file: File) => sendKept<ProofView>('proofs', file);
+
+/** Keep a picture for stamps. */
+export const sendPicture = (file: File) => sendKept<PictureView>('pictures', file);
+
+async function sendKept<Kept>(where: string, file: File): Promise<Kept> {
+  const answer = await fetch(`/api/${where}?file_name=${encodeURIComponent(file.name)}`, {
+    method: 'POST',
+    headers: { [WRITE_HEADER]: 'page' },
+    body: file,
+  }).catch(() => {
+    throw new Told(UNREACHABLE);
+  });
+  const said: unknown = await answer.json();
+  if (!answer.ok) throw new Told(detailOf(said));
+  return said as Kept;
 }

@@ -1,4 +1,4 @@
-import { useEffect, useRef } from 'react';
+import { useLayoutEffect, useRef } from 'react';
 
 const WRITING = 'input:not([type="range"]), textarea';
 /** Letters find entries in lists. */
@@ -7,10 +7,10 @@ const CHOOSING = 'select, [role="listbox"], [role="combobox"], [role="dialog"]';
 /** Runs the action of a pressed key, unless something is being written; keys as "a", "U" (with shift) or "ctrl+z". */
 export function useKeys(actions: Record<string, () => void>): void {
   const latest = useRef(actions);
-  useEffect(() => {
+  useLayoutEffect(() => {
     latest.current = actions;
   });
-  useEffect(() => {
+  useLayoutEffect(() => {
     const press = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement;
       const held = event.ctrlKey || event.metaKey ? 'ctrl+' : '';

@@ -6,12 +6,15 @@ import type { Finding, PartRecord, Printer, Sounding } from '../app/client';
 import { useLight } from '../app/light';
 import { CHARTS } from '../app/theme';
 import { mm } from '../app/units';
+import type { Outline, Pick } from '../figure/picking';
 import { plateUnder } from './axes';
-import { fetchDisplayMesh } from './displayMesh';
+import { fetchDisplayMesh, type DisplayMesh } from './displayMesh';
 import type { Tints } from './levels';
 import { drawnInSoftware } from './software';
 import { placeNotes, spread, type MarginNote } from './placing';
-import { Stage, type Project, type Standing } from './Stage';
+import { Stage, type Standing, type View } from './Stage';
+import { DrawnOutline } from './DrawnOutline';
+import { DrawnStroke } from './DrawnStroke';
 
 interface Props {
   part: PartRecord;
@@ -24,20 +27,55 @@ interface Props {
   pointed: (wall: number | null) => void;
   /** The printer it is shown in, standing as it will be printed; none shows the figure upright. */
   printer?: Printer | undefined;
-  picked?: ((normal: [number, number, number]) => void) | undefined;
+  picked?: ((pick: Pick) => void) | undefined;
+  /** Hears of an outline drawn over the chart; none where a drag turns the figure. */
+  outlined?: ((outline: Outline) => void) | undefined;
+  /** Hears of the places a stroke drawn over the figure went over. */
+  stroked?: ((picks: Pick[]) => void) | undefined;
+  /** Places picked so far. */
+  picks?: Pick[];
+  /** Blobs of the display meshes of foreign things beside the figure. */
+  ghosts?: string[];
+  /** Blobs of the display meshes of the figure's other parts. */
+  others?: string[];
+  /** Corners of a box beside the figure, the least and the greatest, figure mm. */
+  box?: Box | null;
 }
 
 interface Overlay {
   notes: (MarginNote & { finding: Finding })[];
   soundings: { x: number; y: number; wall: number }[];
   ring: { x: number; y: number; radius: number } | null;
+  picks: { x: number; y: number }[];
+  /** Edges of the box, as a path. */
+  box: string | null;
 }
 
-const EMPTY: Overlay = { notes: [], soundings: [], ring: null };
+export type Box = readonly [readonly [number, number, number], readonly [number, number, number]];
+
+const EMPTY: Overlay = { notes: [], soundings: [], ring: null, picks: [], box: null };
+const NO_PICKS: Pick[] = [];
+const NO_GHOSTS: string[] = [];
+const NO_MESHES: DisplayMesh[] = [];
 const MOST_NOTES = 16;
 
 /** The chart: the figure with tints and soundings, and the station's findings as notes in its margins. */
-export function Chart({ part, tints, findings, chosen, choose, pointed, printer, picked }: Props) {
+export function Chart({
+  part,
+  tints,
+  findings,
+  chosen,
+  choose,
+  pointed,
+  printer,
+  picked,
+  outlined,
+  stroked,
+  picks = NO_PICKS,
+  ghosts = NO_GHOSTS,
+  others = NO_GHOSTS,
+  box = null,
+}: Props) {
   const mesh = useQuery({
     queryKey: ['display', part.display],
     queryFn: () => fetchDisplayMesh(part.display),
@@ -52,6 +90,18 @@ export function Chart({ part, tints, findings, chosen, choose, pointed, printer,
     staleTime: Infinity,
     gcTime: 60_000,
   });
+  const beside = useQuery({
+    queryKey: ['ghosts', ghosts],
+    queryFn: () => Promise.all(ghosts.map((name) => fetchDisplayMesh(name))),
+    staleTime: Infinity,
+    gcTime: 60_000,
+  });
+  const apart = useQuery({
+    queryKey: ['others', others],
+    queryFn: () => Promise.all(others.map((name) => fetchDisplayMesh(name))),
+    staleTime: Infinity,
+    gcTime: 60_000,
+  });
   const standing = useMemo<Standing | undefined>(
     () =>
       printer && {
@@ -61,8 +111,9 @@ export function Chart({ part, tints, findings, chosen, choose, pointed, printer,
       },
     [printer, part, drawnSupports, supports.data],
   );
-  const box = useRef<HTMLDivElement>(null);
-  const project = useRef<Project | null>(null);
+  const frame = useRef<HTMLDivElement>(null);
+  const view = useRef<View | null>(null);
+  const [aim, setAim] = useState<{ x: number; y: number } | null>(null);
   const [overlay, setOverlay] = useState(EMPTY);
   const [settled, setSettled] = useState(false);
   const [still, setStill] = useState(false);
@@ -74,13 +125,15 @@ export function Chart({ part, tints, findings, chosen, choose, pointed, printer,
   }, [tints, factor]);
 
   const lay = useCallback(() => {
-    const element = box.current;
-    if (!element || !project.current) return;
+    const element = frame.current;
+    if (!element || !view.current) return;
     const { clientWidth: width, clientHeight: height } = element;
     const sounded = printer ? part.tips : tints ? part.soundings : [];
-    setOverlay(layOut(project.current, sounded, factor, findings, chosen, width, height));
+    const at = view.current.project;
+    const laid = layOut(at, sounded, factor, findings, chosen, width, height);
+    setOverlay({ ...laid, picks: picks.map(({ point }) => at(point)), box: box && edgesOf(box, at) });
     setSettled(true);
-  }, [part, findings, chosen, tints, printer, factor]);
+  }, [part, findings, chosen, tints, printer, factor, picks, box]);
 
   const colours = CHARTS[useLight()];
   const waiting = useRef(0);
@@ -90,8 +143,8 @@ export function Chart({ part, tints, findings, chosen, choose, pointed, printer,
     latestLay.current = lay;
     lay();
   }, [lay]);
-  const moved = useCallback((now: Project) => {
-    project.current = now;
+  const moved = useCallback((now: View) => {
+    view.current = now;
     cancelAnimationFrame(waiting.current);
     waiting.current = requestAnimationFrame(() => latestLay.current());
     // Drawn light while it turns, and fine once it rests.
@@ -101,7 +154,7 @@ export function Chart({ part, tints, findings, chosen, choose, pointed, printer,
   }, []);
 
   return (
-    <div className="chart" ref={box} data-settled={settled && still && mesh.isSuccess}>
+    <div className="chart" ref={frame} data-settled={settled && still && mesh.isSuccess}>
       {mesh.isError && <p className="empty error">{mesh.error.message}</p>}
       {mesh.isPending && <p className="empty soft">Drawing the figure …</p>}
       {mesh.data && (
@@ -121,9 +174,23 @@ export function Chart({ part, tints, findings, chosen, choose, pointed, printer,
               pointed={pointed}
               {...(standing && { standing })}
               {...(picked && { picked })}
+              aimed={setAim}
+              ghosts={beside.data ?? NO_MESHES}
+              others={apart.data ?? NO_MESHES}
             />
           </Canvas>
-          <Margins overlay={overlay} chosen={chosen} choose={choose} box={box} fine={!!printer} />
+          <Margins
+            overlay={overlay}
+            chosen={chosen}
+            choose={choose}
+            frame={frame}
+            fine={!!printer}
+            aim={aim}
+          />
+          {outlined && (
+            <DrawnOutline drawn={(line) => view.current && outlined(view.current.outline(line))} />
+          )}
+          {stroked && <DrawnStroke pick={(x, y) => view.current?.pick(x, y) ?? null} drawn={stroked} />}
           {tints && <Legend tints={tints} />}
           {printer && part.tips.length > 0 && <p className="legend">figures: tip, mm</p>}
         </>
@@ -136,17 +203,20 @@ function Margins({
   overlay,
   chosen,
   choose,
-  box,
+  frame,
   fine,
+  aim,
 }: {
   overlay: Overlay;
   chosen: number | null;
   choose: (number: number) => void;
-  box: React.RefObject<HTMLDivElement | null>;
+  frame: React.RefObject<HTMLDivElement | null>;
   /** Whether soundings are told to a hundredth. */
   fine: boolean;
+  /** Where the keys would pick. */
+  aim: { x: number; y: number } | null;
 }) {
-  const width = box.current?.clientWidth ?? 0;
+  const width = frame.current?.clientWidth ?? 0;
   return (
     <div className="overlay">
       <svg width="100%" height="100%" aria-hidden>
@@ -167,6 +237,14 @@ function Margins({
             />
           );
         })}
+        {overlay.box && <path d={overlay.box} fill="none" stroke="var(--mark)" strokeDasharray="5 3" />}
+        {aim && <path d={`M${aim.x - 12} ${aim.y}h24M${aim.x} ${aim.y - 12}v24`} stroke="var(--mark)" />}
+        {overlay.picks.map(({ x, y }, k) => (
+          <g key={k} transform={`translate(${x},${y})`} stroke="var(--mark)" fill="none" strokeWidth="1.6">
+            <circle r="5" />
+            <path d="M-9 0H9M0-9V9" />
+          </g>
+        ))}
         {overlay.ring && (
           <circle
             cx={overlay.ring.x}
@@ -227,7 +305,7 @@ function Legend({ tints: { title, rows } }: { tints: Tints }) {
 }
 
 function layOut(
-  project: Project,
+  project: View['project'],
   sounded: Sounding[],
   factor: number,
   findings: Props['findings'],
@@ -240,7 +318,9 @@ function layOut(
     chosen === null || first.some(({ number }) => number === chosen)
       ? first
       : [...findings.filter(({ number }) => number === chosen), ...first.slice(0, MOST_NOTES - 1)];
-  const places = noted.map(({ number, finding }) => ({ key: number, ...project(finding.where.point) }));
+  const places = noted.flatMap(({ number, finding }) =>
+    finding.where ? [{ key: number, ...project(finding.where.point) }] : [],
+  );
   const byNumber = new Map(noted.map(({ number, finding }) => [number, finding]));
   const notes = placeNotes(places, width, height).flatMap((note) => {
     const finding = byNumber.get(note.key);
@@ -254,13 +334,26 @@ function layOut(
     notes,
     soundings: spread(soundings, 32).slice(0, 40),
     ring: at ? { x: at.x, y: at.y, radius: 16 } : null,
+    picks: [],
+    box: null,
   };
+}
+
+/** The twelve edges of a box: each corner to those that differ from it on one axis. */
+function edgesOf(box: Box, project: View['project']): string {
+  const [low, high] = box;
+  const corner = (k: number) =>
+    project([(k & 1 ? high : low)[0], (k & 2 ? high : low)[1], (k & 4 ? high : low)[2]]);
+  return Array.from({ length: 8 }, (_, k) => k)
+    .flatMap((k) => [1, 2, 4].filter((bit) => !(k & bit)).map((bit) => [corner(k), corner(k | bit)] as const))
+    .map(([a, b]) => `M${a.x} ${a.y}L${b.x} ${b.y}`)
+    .join('');
 }
 
 /** What a margin note adds to its title. */
 function shortWhy({ code, count, measured, limit, where }: Finding): string {
   if (code === 'thin-wall') {
-    return count > 1 ? `${count} places` : where.extent ? `${mm(where.extent)} mm long` : '';
+    return count > 1 ? `${count} places` : where?.extent ? `${mm(where.extent)} mm long` : '';
   }
   if (code === 'island') return `${mm(measured)} mm² at once`;
   if (code === 'open-edges') return `${mm(measured)} mm of rim`;

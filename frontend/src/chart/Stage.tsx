@@ -1,11 +1,21 @@
 import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
-import { BufferGeometry, OrthographicCamera, Quaternion, Ray, Vector3, type Intersection } from 'three';
+import {
+  BufferGeometry,
+  DoubleSide,
+  EdgesGeometry,
+  OrthographicCamera,
+  Quaternion,
+  Ray,
+  Vector3,
+} from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 
 import type { ChartColours } from '../app/theme';
+import type { Outline, Pick } from '../figure/picking';
 import type { DisplayMesh } from './displayMesh';
 import { outlineMaterial, surfaceMaterial, type Levels } from './materials';
+import { aims, pickUnder, usePointing } from './pointing';
 
 export interface Projected {
   x: number;
@@ -14,11 +24,17 @@ export interface Projected {
   seen: boolean;
 }
 
-/** Projects figure points onto the chart, at the view drawn last. */
-export type Project = (
-  point: readonly [number, number, number],
-  normal?: readonly [number, number, number],
-) => Projected;
+type Vector = readonly [number, number, number];
+
+/** The view drawn last. */
+export interface View {
+  /** Where a figure point lies on the chart; with its normal, seen only from its outside. */
+  project: (point: Vector, normal?: Vector) => Projected;
+  /** What a line of chart places goes round, in figure mm. */
+  outline: (line: readonly (readonly [number, number])[]) => Outline;
+  /** The skin under a chart place. */
+  pick: (x: number, y: number) => Pick | null;
+}
 
 const MARGINS = 350;
 
@@ -27,12 +43,18 @@ interface Props {
   /** Walls in figure mm where the tints change; none leaves the stone bare. */
   levels: Levels | null;
   colours: ChartColours;
-  moved: (project: Project) => void;
+  moved: (view: View) => void;
   pointed: (wall: number | null) => void;
   /** How it is shown; upright and alone when left out. */
   standing?: Standing;
-  /** Hears which way the skin looks where the figure is clicked; none where a click means nothing. */
-  picked?: (normal: [number, number, number]) => void;
+  /** Hears where the figure is clicked; none where a click means nothing. */
+  picked?: (pick: Pick) => void;
+  /** Hears where on the chart the keys would pick, null where they do not. */
+  aimed: (at: { x: number; y: number } | null) => void;
+  /** Foreign things beside the figure. */
+  ghosts: DisplayMesh[];
+  /** The figure's other parts, drawn in paper. */
+  others: DisplayMesh[];
 }
 
 /** A figure in the printer: which way is up, and what stands beside it, all in figure mm and axes. */
@@ -46,7 +68,18 @@ export interface Standing {
 const UPRIGHT = [0, 0, 1] as const;
 
 /** The figure itself: drawn on demand, turned with the mouse or the arrow keys. */
-export function Stage({ mesh, levels, colours, moved, pointed, standing, picked }: Props) {
+export function Stage({
+  mesh,
+  levels,
+  colours,
+  moved,
+  pointed,
+  standing,
+  picked,
+  aimed,
+  ghosts,
+  others,
+}: Props) {
   const { camera, gl, size, invalidate } = useThree();
   const surface = useMemo(() => surfaceMaterial(levels, mesh.faceted, colours), [levels, mesh, colours]);
   const outline = useMemo(() => outlineMaterial(size.width, size.height, colours), [size, colours]);
@@ -62,17 +95,22 @@ export function Stage({ mesh, levels, colours, moved, pointed, standing, picked 
     view.up.set(...(standing?.up ?? UPRIGHT));
     const controls = new OrbitControls(view, gl.domElement);
     controls.enableDamping = false;
-    const shown = [mesh.geometry, ...(standing?.supports ? [standing.supports.geometry] : [])];
+    const shown = [
+      mesh.geometry,
+      ...(standing?.supports ? [standing.supports.geometry] : []),
+      ...ghosts.map((ghost) => ghost.geometry),
+      ...others.map((other) => other.geometry),
+    ];
     frame(view, controls, shown, size.width, size.height);
-    const project = projector(view, mesh, size.width, size.height);
+    const drawn = viewOf(view, mesh, size.width, size.height);
     const change = () => {
       invalidate();
-      moved(project);
+      moved(drawn);
     };
     controls.addEventListener('change', change);
     change();
     const turn = (event: KeyboardEvent) => {
-      if (document.activeElement !== gl.domElement) return;
+      if (document.activeElement !== gl.domElement || aims(event, gl.domElement)) return;
       const steps: Record<string, [number, number]> = {
         ArrowLeft: [-15, 0],
         ArrowRight: [15, 0],
@@ -91,47 +129,9 @@ export function Stage({ mesh, levels, colours, moved, pointed, standing, picked 
       window.removeEventListener('keydown', turn);
       controls.dispose();
     };
-  }, [camera, gl, mesh, size, invalidate, moved, standing]);
+  }, [camera, gl, mesh, size, invalidate, moved, standing, ghosts, others]);
 
-  useEffect(() => {
-    const element = gl.domElement;
-    element.setAttribute('tabindex', '0');
-    element.setAttribute('role', 'img');
-    element.setAttribute(
-      'aria-label',
-      'The figure. Arrow keys turn it, plus and minus bring it nearer or farther.',
-    );
-    const point = (event: PointerEvent) => {
-      if (event.buttons) return;
-      const at = element.getBoundingClientRect();
-      const x = ((event.clientX - at.left) / at.width) * 2 - 1;
-      const y = 1 - ((event.clientY - at.top) / at.height) * 2;
-      pointed(wallUnder(camera as OrthographicCamera, mesh, x, y));
-    };
-    const leave = () => pointed(null);
-    const pressed = { x: 0, y: 0 };
-    const press = (event: PointerEvent) => Object.assign(pressed, { x: event.clientX, y: event.clientY });
-    const click = (event: MouseEvent) => {
-      // A drag turns the figure and picks nothing.
-      if (!picked || Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) > 4) return;
-      const at = element.getBoundingClientRect();
-      const x = ((event.clientX - at.left) / at.width) * 2 - 1;
-      const y = 1 - ((event.clientY - at.top) / at.height) * 2;
-      const normal = normalUnder(camera as OrthographicCamera, mesh, x, y);
-      if (normal) picked(normal);
-    };
-    element.toggleAttribute('data-picking', !!picked);
-    element.addEventListener('pointerdown', press);
-    element.addEventListener('click', click);
-    element.addEventListener('pointermove', point);
-    element.addEventListener('pointerleave', leave);
-    return () => {
-      element.removeEventListener('pointermove', point);
-      element.removeEventListener('pointerleave', leave);
-      element.removeEventListener('pointerdown', press);
-      element.removeEventListener('click', click);
-    };
-  }, [camera, gl, mesh, pointed, picked]);
+  usePointing(camera as OrthographicCamera, gl.domElement, mesh, { pointed, picked, aimed });
 
   const supports = standing?.supports;
   const wash = useMemo(() => surfaceMaterial(null, true, { ...colours, stone: colours.paper }), [colours]);
@@ -152,11 +152,36 @@ export function Stage({ mesh, levels, colours, moved, pointed, standing, picked 
           <mesh geometry={supports.geometry} material={wash} />
         </>
       )}
+      {others.map((other) => (
+        <group key={other.geometry.uuid}>
+          <mesh geometry={other.geometry} material={outline} />
+          <mesh geometry={other.geometry} material={wash} />
+        </group>
+      ))}
+      {ghosts.map((ghost) => (
+        <Ghost key={ghost.geometry.uuid} ghost={ghost} colour={colours.ink} />
+      ))}
       {standing && (
         <lineLoop geometry={plate}>
           <lineBasicMaterial color={colours.ink} />
         </lineLoop>
       )}
+    </>
+  );
+}
+
+/** A foreign thing: its edges in ink, its sides as thin as breath. */
+function Ghost({ ghost, colour }: { ghost: DisplayMesh; colour: string }) {
+  const edges = useMemo(() => new EdgesGeometry(ghost.geometry, 24), [ghost]);
+  useEffect(() => () => edges.dispose(), [edges]);
+  return (
+    <>
+      <mesh geometry={ghost.geometry}>
+        <meshBasicMaterial color={colour} transparent opacity={0.1} depthWrite={false} side={DoubleSide} />
+      </mesh>
+      <lineSegments geometry={edges}>
+        <lineBasicMaterial color={colour} transparent opacity={0.55} />
+      </lineSegments>
     </>
   );
 }
@@ -230,9 +255,9 @@ function orbit(camera: OrthographicCamera, controls: OrbitControls, across: numb
   camera.position.copy(controls.target).add(tooSteep ? arm : tilted);
 }
 
-function projector(camera: OrthographicCamera, mesh: DisplayMesh, width: number, height: number): Project {
+function viewOf(camera: OrthographicCamera, mesh: DisplayMesh, width: number, height: number): View {
   const reach = mesh.geometry.boundingSphere?.radius ?? 1;
-  return (point, normal) => {
+  const project: View['project'] = (point, normal) => {
     camera.updateMatrixWorld();
     const place = new Vector3(...point);
     const toward = camera.getWorldDirection(new Vector3()).negate();
@@ -242,35 +267,19 @@ function projector(camera: OrthographicCamera, mesh: DisplayMesh, width: number,
     const seen = facing && mesh.bvh.raycastFirst(new Ray(start, toward), 2) === null;
     return { x: ((flat.x + 1) / 2) * width, y: ((1 - flat.y) / 2) * height, seen };
   };
-}
-
-function under(camera: OrthographicCamera, mesh: DisplayMesh, x: number, y: number): Intersection | null {
-  const origin = new Vector3(x, y, -1).unproject(camera);
-  return mesh.bvh.raycastFirst(new Ray(origin, camera.getWorldDirection(new Vector3())), 2);
-}
-
-function wallUnder(camera: OrthographicCamera, mesh: DisplayMesh, x: number, y: number): number | null {
-  const hit = under(camera, mesh, x, y);
-  if (!hit?.face) return null;
-  const wall = Math.min(
-    ...[hit.face.a, hit.face.b, hit.face.c].map((corner) => mesh.walls[corner] ?? Infinity),
-  );
-  return wall < 1e5 ? wall : null;
-}
-
-/** Which way the skin looks under a place, smoothed over its face; turned towards whoever points. */
-function normalUnder(
-  camera: OrthographicCamera,
-  mesh: DisplayMesh,
-  x: number,
-  y: number,
-): [number, number, number] | null {
-  const hit = under(camera, mesh, x, y);
-  if (!hit?.face) return null;
-  const normals = mesh.geometry.getAttribute('normal');
-  const normal = [hit.face.a, hit.face.b, hit.face.c]
-    .reduce((sum, corner) => sum.add(new Vector3().fromBufferAttribute(normals, corner)), new Vector3())
-    .normalize();
-  if (normal.dot(camera.getWorldDirection(new Vector3())) > 0) normal.negate();
-  return normal.toArray();
+  const outline: View['outline'] = (line) => {
+    camera.updateMatrixWorld();
+    const across = new Vector3().setFromMatrixColumn(camera.matrixWorld, 0).normalize();
+    const up = new Vector3().setFromMatrixColumn(camera.matrixWorld, 1).normalize();
+    return {
+      view: camera.getWorldDirection(new Vector3()).negate().toArray(),
+      across: across.toArray(),
+      outline: line.map(([x, y]) => {
+        const place = new Vector3((x / width) * 2 - 1, 1 - (y / height) * 2, 0).unproject(camera);
+        return [place.dot(across), place.dot(up)];
+      }),
+    };
+  };
+  const pick: View['pick'] = (x, y) => pickUnder(camera, mesh, (x / width) * 2 - 1, 1 - (y / height) * 2);
+  return { project, outline, pick };
 }

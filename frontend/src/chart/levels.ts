@@ -22,3 +22,19 @@ export function wallTints(material: Material): Tints {
   const rows = [`under ${mm(a)}`, `to ${mm(b)}`, `to ${mm(c)}`, `to ${mm(d)}`, 'deep'];
   return { title: 'wall, mm', levels: [a, b, c, d], rows };
 }
+
+/** Tints of how far the surface lies from what was captured, by how much nearer than three reaches it is. */
+export function capturedTints(reach: number): Tints {
+  const rows = [
+    `over ${mm(2.5 * reach)}`,
+    `to ${mm(2.5 * reach)}`,
+    `to ${mm(2 * reach)}`,
+    `to ${mm(1.5 * reach)}`,
+    'captured',
+  ];
+  return {
+    title: 'from a point, mm',
+    levels: [0.5 * reach, reach, 1.5 * reach, 2 * reach],
+    rows,
+  };
+}

@@ -1,4 +1,4 @@
-import { useCallback, useMemo, useState } from 'react';
+import { useMemo, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 
 import type { BuildRecord, Finding, JobView, Station, Unseen } from '../app/client';
@@ -8,24 +8,20 @@ import { turnLight } from '../app/light';
 import { LightSwitch } from '../app/LightSwitch';
 import { useKeys } from '../app/useKeys';
 import { count, mm } from '../app/units';
-import { Chart } from '../chart/Chart';
+import { Chart, type Box } from '../chart/Chart';
 import { FirstLook } from '../chart/FirstLook';
-import { wallTints } from '../chart/levels';
+import { capturedTints, wallTints } from '../chart/levels';
 import { isStation, STATION_NAMES, STATIONS } from '../stations/names';
-import {
-  BringInPanel,
-  ClearPanel,
-  LayersPanel,
-  ReleasePanel,
-  SizePanel,
-  UnsurveyedPanel,
-} from '../stations/panels';
+import { BringInPanel } from '../stations/BringInPanel';
+import { ClearPanel, LayersPanel, ReleasePanel, UnsurveyedPanel } from '../stations/panels';
+import { SizePanel } from '../stations/SizePanel';
 import { pointedAt, StandPanel } from '../stations/StandPanel';
 import { Acts, type Act } from './Acts';
 import { KeysSheet } from './KeysSheet';
 import { Line } from './Line';
 import { Note, useChosenRemedy } from './Note';
 import { Record } from './Record';
+import { usePicking } from './picking';
 import { useBench, useFigure } from './useFigure';
 
 const CLEAR: Partial<Record<Station, string>> = {
@@ -41,13 +37,14 @@ export default function FigurePage() {
   const acts = useFigure(number);
   const { printers, materials } = useBench();
   const { page, build, setSteps } = acts;
+  const picking = usePicking();
   const [focus, setFocus] = useState(0);
   const [previewing, setPreviewing] = useState(false);
   const [swapped, setSwapped] = useState(false);
   const [keysShown, setKeysShown] = useState(false);
   const [actsShown, setActsShown] = useState(false);
   const [wall, setWall] = useState<number | null>(null);
-  const [picking, setPicking] = useState(false);
+  const [box, setBox] = useState<Box | null>(null);
   const [chosenPart, choosePart] = useState<string | null>(null);
   const job = useJob(page.data?.job);
 
@@ -64,16 +61,26 @@ export default function FigurePage() {
   const tints = useMemo(() => material && wallTints(material), [material]);
   const untinted = ['bring-in', 'mend', 'stand', 'layers'].includes(here);
   const printer = printers.find((other) => other.id === page.data?.edition.printer);
+  const ghosts = useMemo(
+    () => (['bring-in', 'size'].includes(here) ? (build?.ghosts.map((ghost) => ghost.display) ?? []) : []),
+    [here, build],
+  );
 
   const look = (to: number) => {
     choosePart(null);
     setFocus(Math.max(0, Math.min(places - 1, to)));
     setPreviewing(false);
   };
+  /** Stays with the tools, whatever is found next. */
+  const tools = () => {
+    choosePart(null);
+    setFocus(Number.MAX_SAFE_INTEGER);
+    setPreviewing(false);
+  };
   const go = (station: Station) => {
     setFocus(0);
     setPreviewing(false);
-    setPicking(false);
+    picking.leave();
     void navigate(`/figures/${number}/${station}`, { replace: true });
   };
   const canApply = !!current?.finding.remedies[remedy] && !acts.stale && !acts.busy;
@@ -89,13 +96,15 @@ export default function FigurePage() {
   };
   const undo = () => page.data?.can_undo && acts.undo();
   const redo = () => page.data?.can_redo && acts.redo();
-  const point = useCallback(
-    (normal: [number, number, number]) => {
-      setPicking(false);
-      if (build) setSteps('pointed at the side that shows', pointedAt(build, normal));
-    },
-    [build, setSteps],
-  );
+  const pointAt = () =>
+    picking.asked
+      ? picking.leave()
+      : picking.ask({
+          says: 'Click the side of the figure that shows',
+          count: 1,
+          then: ([pick]) =>
+            build && pick && setSteps('pointed at the side that shows', pointedAt(build, pick.normal)),
+        });
   const byNumber = Object.fromEntries(
     STATIONS.slice(0, 9).map((station, k) => [String(k + 1), () => go(station)]),
   );
@@ -103,6 +112,7 @@ export default function FigurePage() {
     a: apply,
     p: () => void preview(),
     j: () => look(place + 1),
+    t: tools,
     k: () => look(place - 1),
     x: () => setSwapped((before) => !before),
     '[': () => turnRemedy(-1),
@@ -115,6 +125,7 @@ export default function FigurePage() {
     U: () => void redo(),
     'ctrl+z': () => void undo(),
     'ctrl+Z': () => void redo(),
+    Escape: picking.leave,
     ...byNumber,
   });
 
@@ -131,11 +142,14 @@ export default function FigurePage() {
       act: () => go(station),
     })),
     ...(place + 1 < places ? [{ name: 'Next finding', key: 'J', act: () => look(place + 1) }] : []),
+    ...(hasSheet && current ? [{ name: `Tools of ${STATION_NAMES[here]}`, key: 'T', act: tools }] : []),
     ...(place > 0 ? [{ name: 'Finding before', key: 'K', act: () => look(place - 1) }] : []),
     ...(page.data?.can_undo ? [{ name: 'Undo', key: 'U', act: () => void undo() }] : []),
     ...(page.data?.can_redo ? [{ name: 'Redo', key: 'Shift U', act: () => void redo() }] : []),
     { name: swapped ? 'Larger chart' : 'Larger drawing', key: 'X', act: () => setSwapped(!swapped) },
     { name: 'Turn day into night, or night into day', key: 'N', act: turnLight },
+    { name: 'Line it up with others', act: () => void navigate(`/line-up?figures=${number}`) },
+    { name: 'The shelf of bits', act: () => void navigate(`/bits?figure=${number}`) },
     { name: 'Versions', act: () => void navigate(`/figures/${number}/versions`) },
     { name: 'Back to the shelf', act: () => void navigate('/') },
     { name: 'All keys', key: '?', act: () => setKeysShown(true) },
@@ -144,8 +158,16 @@ export default function FigurePage() {
   if (!page.data) return <p className="empty">Unrolling the sheet …</p>;
   const part = shownPart(build, chosenPart, current?.finding.part);
   const facts = part?.facts;
+  const others =
+    here === 'bring-in'
+      ? (build?.parts.filter((other) => other !== part).map((other) => other.display) ?? [])
+      : [];
   const tall = build?.size_mm[2];
-  const shown = findings.filter(({ finding }) => finding.part === facts?.part);
+  const shown = findings.filter(({ finding }) => finding.part === facts?.part && finding.where);
+  const comparing =
+    here === 'bring-in' && part?.captured && !current
+      ? capturedTints(part.captured.reach * part.facts.factor)
+      : undefined;
   return (
     <div className={`page ${swapped ? 'swapped' : ''}`}>
       <header className="head">
@@ -206,7 +228,7 @@ export default function FigurePage() {
                   build={build}
                   number={current.number}
                   finding={current.finding}
-                  place={`${place + 1} of ${places}`}
+                  place={`${place + 1} of ${findings.length}`}
                   material={material?.name.toLowerCase() ?? ''}
                   remedy={remedy}
                   chooseRemedy={(to) => {
@@ -217,7 +239,7 @@ export default function FigurePage() {
                   large={swapped}
                 />
               )}
-              {build && !current && (
+              {build && !current?.finding.where && (
                 <Panel
                   here={here}
                   {...{
@@ -228,7 +250,8 @@ export default function FigurePage() {
                     materials,
                     large: swapped,
                     picking,
-                    setPicking,
+                    pointAt,
+                    showBox: setBox,
                     part,
                   }}
                 />
@@ -263,9 +286,9 @@ export default function FigurePage() {
               <button className="plain" aria-pressed={swapped} onClick={() => setSwapped(!swapped)}>
                 <kbd>X</kbd> {swapped ? 'larger chart' : 'larger drawing'}
               </button>
-              <span>
-                <kbd>1</kbd>–<kbd>9</kbd> stations
-              </span>
+              <button className="plain" disabled={!hasSheet || !current} onClick={tools}>
+                <kbd>T</kbd> tools
+              </button>
               <button className="plain" onClick={() => setActsShown(true)}>
                 <kbd>/</kbd> by name
               </button>
@@ -277,14 +300,24 @@ export default function FigurePage() {
           <section className="chart-side" aria-label="Chart">
             {part ? (
               <Chart
-                part={part}
-                tints={untinted ? undefined : tints}
+                part={
+                  comparing
+                    ? { ...part, display: part.captured_display ?? part.display, soundings: [] }
+                    : part
+                }
+                tints={comparing ?? (untinted ? undefined : tints)}
                 findings={shown}
                 chosen={current?.number ?? null}
                 choose={(to) => look(findings.findIndex((other) => other.number === to))}
                 pointed={setWall}
                 printer={['stand', 'layers'].includes(here) ? printer : undefined}
-                picked={picking ? point : undefined}
+                picked={picking.picked}
+                outlined={picking.outlined}
+                stroked={picking.stroked}
+                box={box}
+                picks={picking.picks}
+                ghosts={ghosts}
+                others={others}
               />
             ) : page.data.look ? (
               <FirstLook name={page.data.look} />
@@ -292,6 +325,15 @@ export default function FigurePage() {
               <div className="chart">
                 <p className="empty soft">The chart is drawn when the figure is measured.</p>
               </div>
+            )}
+            {picking.asked && (
+              <p className="picking-says" role="status">
+                {picking.asked.says}
+                {'count' in picking.asked && `: ${picking.picks.length} of ${picking.asked.count}`}.{' '}
+                <button className="plain" onClick={picking.leave}>
+                  <u>leave it</u>
+                </button>
+              </p>
             )}
             {build && build.parts.length > 1 && (
               <PartLine build={build} here={facts?.part} choose={choosePart} />
@@ -348,7 +390,9 @@ function whyUnchecked(job: JobView | null): string | null {
 function Panel({
   here,
   ...props
-}: { here: Station } & React.ComponentProps<typeof SizePanel> & React.ComponentProps<typeof StandPanel>) {
+}: { here: Station } & React.ComponentProps<typeof BringInPanel> &
+  React.ComponentProps<typeof SizePanel> &
+  React.ComponentProps<typeof StandPanel> & { large: boolean }) {
   if (props.build.unseen.some((gap) => gap.station === here)) return null;
   if (here === 'bring-in') return <BringInPanel {...props} />;
   if (here === 'size') return <SizePanel {...props} />;

@@ -2,6 +2,7 @@ import Dialog from '@mui/material/Dialog';
 
 const KEYS: [keys: string[], does: string][] = [
   [['J', 'K'], 'next finding, and back'],
+  [['T'], 'the tools of the station, after its findings'],
   [['[', ']'], 'another remedy of the finding'],
   [['P'], 'see the remedy first, in drawing and chart'],
   [['A'], 'apply it'],

@@ -33,7 +33,8 @@ interface Props {
   large: boolean;
 }
 
-/** One finding as a surveyor's note: its drawing, the value on a scale, why it matters, and the ways out. */
+/** One finding as a surveyor's note: its drawing and the value on a scale if it has a place, why it matters, and the
+ * ways out. */
 export function Note(props: Props) {
   const { figure, build, number, finding, place, material, remedy, chooseRemedy, apply, previewing, large } =
     props;
@@ -46,6 +47,7 @@ export function Note(props: Props) {
           params: { path: { key: build.key, finding: number } },
         }),
       ),
+    enabled: finding.where !== null,
     staleTime: Infinity,
   });
   const proposal = useQuery({
@@ -64,7 +66,7 @@ export function Note(props: Props) {
         <Mark severity={finding.severity} size={15} />
         {finding.title}
       </h2>
-      {finding.station === 'layers' ? (
+      {!finding.where ? null : finding.station === 'layers' ? (
         <LayerDrawing key={number} build={build} finding={finding} large={large} />
       ) : drawing.data ? (
         <Section
@@ -80,9 +82,11 @@ export function Note(props: Props) {
       )}
       {previewing && proposal.isFetching && <p className="soft">Trying it …</p>}
       {previewing && proposal.isError && <p className="error">{proposal.error.message}</p>}
-      <Scale finding={finding} material={material} />
+      {finding.where && <Scale finding={finding} material={material} />}
       <p className="why">{finding.why}</p>
-      <Remedies remedies={finding.remedies} chosen={remedy} choose={chooseRemedy} apply={apply} />
+      {(finding.where || finding.remedies.length > 0) && (
+        <Remedies remedies={finding.remedies} chosen={remedy} choose={chooseRemedy} apply={apply} />
+      )}
     </>
   );
 }

@@ -12,6 +12,9 @@ import {
   type StepFields,
 } from '../app/client';
 
+/** A step as the recipe file writes it. */
+export type StepToAdd = { kind: string } & { [field: string]: unknown };
+
 /** A figure's page with everything that can be done to it; `build` is the last one that was finished. */
 export function useFigure(number: number) {
   const client = useQueryClient();
@@ -77,6 +80,20 @@ export function useFigure(number: number) {
           api.PUT('/api/figures/{number}/record/{step}/place', {
             params: { path: { ...path, step }, header: { 'If-Match': seen } },
             body: { to },
+          }),
+        ),
+      ),
+    addStep: (says: string, step: StepToAdd) =>
+      change.mutate((seen) =>
+        told<FigurePage>(
+          api.POST('/api/figures/{number}/record', { params: at(seen), body: { step: step as never, says } }),
+        ),
+      ),
+    removeStep: (step: number) =>
+      change.mutate((seen) =>
+        told<FigurePage>(
+          api.DELETE('/api/figures/{number}/record/{step}', {
+            params: { path: { ...path, step }, header: { 'If-Match': seen } },
           }),
         ),
       ),

@@ -35,6 +35,9 @@ export function Shelf() {
         <span className="right">
           <Coming coming={coming} />
           <LightSwitch />
+          <Link to="/bits">Bits</Link>
+          <Link to="/line-up">Line-up</Link>
+          <Link to="/scanner">Scan an object</Link>
           <FilePicker says="Bring in a figure" take={(file) => void bringIn(file)} />
         </span>
       </header>

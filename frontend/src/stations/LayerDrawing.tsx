@@ -119,7 +119,7 @@ function startAt(part: PartRecord | undefined, finding?: Finding): number {
     return Math.floor(
       (part.areas.indexOf(Math.max(...part.areas)) / Math.max(part.areas.length, 1)) * layers,
     );
-  if (!part.layer_frame) return 0;
+  if (!part.layer_frame || !finding.where) return 0;
   const height = inPrint(part.facts, finding.where.point)[2] - part.layer_frame.foot;
   return Math.min(layers - 1, Math.max(0, Math.round(height / part.layer_frame.layer)));
 }

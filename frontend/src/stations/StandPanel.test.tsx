@@ -15,13 +15,23 @@ const part = (stance: object) =>
 
 afterEach(cleanup);
 
+const none = {
+  asked: null,
+  picks: [],
+  ask: vi.fn(),
+  leave: vi.fn(),
+  picked: undefined,
+  outlined: undefined,
+  stroked: undefined,
+};
+
 function shown(stance: object, kinds: string[] = [], stale = false) {
   const setSteps = vi.fn();
   const switchStep = vi.fn();
   const stood = part(stance);
   const build = { parts: [stood], steps: kinds.map((kind) => ({ kind })) } as unknown as BuildRecord;
   const acts = { setSteps, switchStep, stale, busy: false } as unknown as FigureActs;
-  render(<StandPanel build={build} part={stood} acts={acts} picking={false} setPicking={vi.fn()} />);
+  render(<StandPanel build={build} part={stood} acts={acts} picking={none} pointAt={vi.fn()} />);
   return { setSteps, switchStep };
 }
 

@@ -3,6 +3,7 @@ import TextField from '@mui/material/TextField';
 
 import type { BuildRecord, PartRecord, SaidStep, StepFields } from '../app/client';
 import { count, duration, mm } from '../app/units';
+import type { Picking } from '../figure/picking';
 import type { FigureActs } from '../figure/useFigure';
 
 type Vector = [number, number, number];
@@ -11,8 +12,9 @@ interface Props {
   build: BuildRecord;
   part: PartRecord | undefined;
   acts: FigureActs;
-  picking: boolean;
-  setPicking: (on: boolean) => void;
+  picking: Picking;
+  /** Begin, or leave, pointing at the side that shows. */
+  pointAt: () => void;
 }
 
 const SIDES: [string, Vector][] = [
@@ -24,7 +26,7 @@ const SIDES: [string, Vector][] = [
 ];
 
 /** Stand: how the figure lies in the printer, what holds it, and the acts that change that. */
-export function StandPanel({ build, part, acts, picking, setPicking }: Props) {
+export function StandPanel({ build, part, acts, picking, pointAt }: Props) {
   if (!part) return null;
   const { estimate } = part;
   const { stance, print_height_mm: top } = part.facts;
@@ -64,7 +66,7 @@ export function StandPanel({ build, part, acts, picking, setPicking }: Props) {
           </>
         )}
       </dl>
-      <ShowSide build={build} part={part} acts={acts} picking={picking} setPicking={setPicking} busy={busy} />
+      <ShowSide build={build} part={part} acts={acts} picking={picking} pointAt={pointAt} busy={busy} />
       <ul className="plain-list acts" aria-label="Ways to stand">
         <li>
           <button
@@ -110,7 +112,7 @@ export function StandPanel({ build, part, acts, picking, setPicking }: Props) {
   );
 }
 
-function ShowSide({ build, part, acts, picking, setPicking, busy }: Props & { busy: boolean }) {
+function ShowSide({ build, part, acts, picking, pointAt, busy }: Props & { busy: boolean }) {
   const shown = part?.facts.stance.show ?? null;
   const side = SIDES.find(
     ([, way]) => shown && way.every((value, k) => Math.abs(value - (shown[k] ?? 0)) < 1e-6),
@@ -142,8 +144,8 @@ function ShowSide({ build, part, acts, picking, setPicking, busy }: Props & { bu
           where it was pointed at
         </MenuItem>
       </TextField>
-      <button className="ruled" disabled={busy} aria-pressed={picking} onClick={() => setPicking(!picking)}>
-        {picking ? 'Click the figure, or leave it' : 'Point at it'}
+      <button className="ruled" disabled={busy} aria-pressed={!!picking.asked} onClick={pointAt}>
+        {picking.asked ? 'Click the figure, or leave it' : 'Point at it'}
       </button>
     </div>
   );

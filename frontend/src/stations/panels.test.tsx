@@ -2,11 +2,14 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { cleanup, fireEvent, render, screen } from '@testing-library/react';
 import type { ReactNode } from 'react';
+import { MemoryRouter } from 'react-router';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 
 import type { BuildRecord, FigurePage, Finding, Material, Printer } from '../app/client';
 import type { FigureActs } from '../figure/useFigure';
-import { LayersPanel, ReleasePanel, SizePanel } from './panels';
+import { usePicking } from '../figure/picking';
+import { LayersPanel, ReleasePanel } from './panels';
+import { SizePanel } from './SizePanel';
 
 const build = {
   key: 'k',
@@ -23,6 +26,8 @@ const build = {
   steps: [],
   findings: [],
   unseen: [],
+  ghosts: [],
+  sizes: null,
 } as unknown as BuildRecord;
 
 const edition = { height: 30, factor: null, printer: 'lantern-6', material: 'tough-grey' };
@@ -41,6 +46,15 @@ const acts = (over = {}) => ({ setEdition, stale: false, ...over }) as unknown a
 const show = (inside: ReactNode) =>
   render(<QueryClientProvider client={new QueryClient()}>{inside}</QueryClientProvider>);
 
+function Sized() {
+  const picking = usePicking();
+  return (
+    <MemoryRouter>
+      <SizePanel {...{ page, build, printers, materials, picking }} acts={acts()} />
+    </MemoryRouter>
+  );
+}
+
 beforeEach(() => {
   setEdition = vi.fn();
   vi.stubGlobal(
@@ -54,8 +68,7 @@ afterEach(() => {
 });
 
 describe('the size', () => {
-  const panel = () =>
-    show(<SizePanel {...{ page, build, printers, materials }} acts={acts()} large={false} />);
+  const panel = () => show(<Sized />);
 
   it('is set by height or by factor, the one clearing the other', () => {
     panel();

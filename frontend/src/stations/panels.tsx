@@ -1,7 +1,4 @@
-import MenuItem from '@mui/material/MenuItem';
-import TextField from '@mui/material/TextField';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useState } from 'react';
 
 import {
   api,
@@ -9,15 +6,12 @@ import {
   type BuildRecord,
   type FigurePage,
   type JobView,
-  type Material,
   type PartRecord,
-  type Printer,
   type ReleaseView,
 } from '../app/client';
-import { Coming, FilePicker, useBringIn } from '../app/bringIn';
 import { ended } from '../app/jobs';
 import { Mark } from '../app/Mark';
-import { bytes, count, duration, mm } from '../app/units';
+import { bytes, count, duration } from '../app/units';
 import type { FigureActs } from '../figure/useFigure';
 import { LayerDrawing } from './LayerDrawing';
 
@@ -25,156 +19,9 @@ interface Props {
   page: FigurePage;
   build: BuildRecord;
   acts: FigureActs;
-  printers: Printer[];
-  materials: Material[];
   large: boolean;
   /** The part that is drawn. */
   part?: PartRecord | undefined;
-}
-
-/** Bring in: what the source is. */
-export function BringInPanel({ page, build, acts, part = build.parts[0] }: Props) {
-  const facts = part?.facts;
-  const { coming, error, bringIn } = useBringIn();
-  const now = page.sources.filter((source) => source.now);
-  const before = page.sources.filter((source) => !source.now);
-  return (
-    <>
-      <h2>Where it came from</h2>
-      {now.map((source) => (
-        <dl className="facts" key={source.sha256}>
-          <dt>file</dt>
-          <dd>
-            {source.file_name}, {bytes(source.bytes)}
-          </dd>
-          <dt>SHA-256</dt>
-          <dd>{source.sha256}</dd>
-          {facts && (
-            <>
-              <dt>{build.parts.length > 1 ? facts.part : 'holds'}</dt>
-              <dd>
-                {count(facts.triangles, 'triangle')}, {count(facts.vertices, 'vertex', 'vertices')},{' '}
-                {count(facts.shells, 'shell')}, {facts.watertight ? 'closed' : 'not closed'}
-              </dd>
-            </>
-          )}
-        </dl>
-      ))}
-      <p>{build.steps[0]?.sentence.join('')}</p>
-      <p style={{ margin: '10px 0' }}>
-        <FilePicker
-          says="Bring in a new sculpt"
-          disabled={acts.busy || coming !== null}
-          take={(file) => void bringIn(file, { figure: page.id, revision: page.revision })}
-        />{' '}
-        <Coming coming={coming} />
-      </p>
-      <p className="error" role="alert">
-        {error}
-      </p>
-      <p className="soft">
-        The record is run again on it: size, remedies and supports stay, points are looked for on the new
-        surface, and what no longer lands is told. Undo brings the sculpt from before back.
-      </p>
-      {before.length > 0 && (
-        <p className="soft">Kept from before: {before.map((source) => source.file_name).join(', ')}.</p>
-      )}
-    </>
-  );
-}
-
-/** Size: how tall, on what, of what, and what follows from it. */
-export function SizePanel({ page, build, acts, printers, materials }: Props) {
-  const factor = build.parts[0]?.facts.factor;
-  const { estimate, size_mm: size } = build;
-  const { edition } = page;
-  const printer = printers.find((other) => other.id === edition.printer);
-  const fitting = materials.filter((material) => material.process === printer?.process);
-  if (factor === undefined) return null;
-  return (
-    <>
-      <h2>How tall, on what, of what</h2>
-      <div className="fields">
-        <SizeField
-          key={`height ${size[2]}`}
-          label="Overall height, mm"
-          value={mm(size[2])}
-          save={(height) => acts.setEdition({ ...edition, height, factor: null })}
-        />
-        <SizeField
-          key={`factor ${factor}`}
-          label="Factor from source to print"
-          value={factor.toPrecision(5)}
-          save={(factor) => acts.setEdition({ ...edition, height: null, factor })}
-        />
-        <TextField
-          select
-          label="Printer"
-          value={edition.printer}
-          onChange={(event) => {
-            const next = printers.find((other) => other.id === event.target.value);
-            const material = materials.find((m) => m.id === edition.material && m.process === next?.process);
-            const other = materials.find((m) => m.process === next?.process);
-            acts.setEdition({
-              ...edition,
-              printer: event.target.value,
-              material: (material ?? other)?.id ?? edition.material,
-            });
-          }}
-        >
-          {printers.map((other) => (
-            <MenuItem key={other.id} value={other.id}>
-              {other.name}, {other.process}, builds {other.volume.map(mm).join(' x ')} mm
-            </MenuItem>
-          ))}
-        </TextField>
-        <TextField
-          select
-          label="Material"
-          value={fitting.length ? edition.material : ''}
-          onChange={(event) => acts.setEdition({ ...edition, material: event.target.value })}
-        >
-          {fitting.map((material) => (
-            <MenuItem key={material.id} value={material.id}>
-              {material.name}, walls from {mm(material.wall_stop)} mm
-            </MenuItem>
-          ))}
-        </TextField>
-      </div>
-      <dl className="facts">
-        <dt>wide, deep, tall</dt>
-        <dd>{size.map(mm).join(' x ')} mm</dd>
-        {estimate && (
-          <>
-            <dt>estimate</dt>
-            <dd>
-              {estimate.material_ml.toFixed(1)} ml, {duration(estimate.seconds)}, {estimate.money.toFixed(2)}{' '}
-              of material
-              <div className="soft">{estimate.model}</div>
-            </dd>
-          </>
-        )}
-      </dl>
-    </>
-  );
-}
-
-function SizeField({ label, value, save }: { label: string; value: string; save: (value: number) => void }) {
-  const [text, setText] = useState(value);
-  const number = Number(text.replace(',', '.'));
-  const usable = Number.isFinite(number) && number > 0;
-  const keep = () => usable && text !== value && save(number);
-  return (
-    <TextField
-      label={label}
-      value={text}
-      error={!usable}
-      helperText={usable ? ' ' : 'a number above 0'}
-      onChange={(event) => setText(event.target.value)}
-      onBlur={keep}
-      onKeyDown={(event) => event.key === 'Enter' && keep()}
-    />
-  );
 }
 
 /** A station at which nothing was found. */

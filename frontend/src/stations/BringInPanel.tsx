@@ -1,0 +1,111 @@
+import { Link } from 'react-router';
+import { useState } from 'react';
+
+import type { BuildRecord, FigurePage, PartRecord } from '../app/client';
+import { Coming, FilePicker, useBringIn } from '../app/bringIn';
+import { bytes, count } from '../app/units';
+import type { Box } from '../chart/Chart';
+import type { Picking } from '../figure/picking';
+import type { FigureActs } from '../figure/useFigure';
+import { NumberField, numberIn } from './Fields';
+import { Making } from './Making';
+import { ScanTools } from './ScanTools';
+import { Terms } from './Terms';
+
+interface Props {
+  page: FigurePage;
+  build: BuildRecord;
+  acts: FigureActs;
+  picking: Picking;
+  showBox: (box: Box | null) => void;
+  /** The part that is drawn. */
+  part?: PartRecord | undefined;
+}
+
+/** Bring in: what the source is, whose, and what may be done with it. */
+export function BringInPanel({ page, build, acts, picking, showBox, part = build.parts[0] }: Props) {
+  const facts = part?.facts;
+  const { coming, error, bringIn } = useBringIn();
+  const now = page.sources.filter((source) => source.now);
+  const before = page.sources.filter((source) => !source.now);
+  const scanned = build.steps.some((step) => step.kind === 'fuse-passes');
+  return (
+    <>
+      <h2>Where it came from</h2>
+      {now.map((source) => (
+        <dl className="facts" key={source.sha256}>
+          <dt>file</dt>
+          <dd>
+            {source.file_name}, {bytes(source.bytes)}
+          </dd>
+          <dt>SHA-256</dt>
+          <dd>{source.sha256}</dd>
+          {facts && (
+            <>
+              <dt>{build.parts.length > 1 ? facts.part : 'holds'}</dt>
+              <dd>
+                {count(facts.triangles, 'triangle')}, {count(facts.vertices, 'vertex', 'vertices')},{' '}
+                {count(facts.shells, 'shell')}, {facts.watertight ? 'closed' : 'not closed'}
+              </dd>
+            </>
+          )}
+        </dl>
+      ))}
+      <p>{build.steps[0]?.sentence.join('')}</p>
+      <Terms key={page.id} build={build} acts={acts} />
+      <details className="fold" open={scanned}>
+        <summary>Cleaning up a scan</summary>
+        <ScanTools {...{ build, part, acts, picking, showBox }} />
+      </details>
+      <Making {...{ build, acts, picking, part }} />
+      <h3>Fewer triangles</h3>
+      <ThinOut acts={acts} />
+      <h3>More of it</h3>
+      <p style={{ margin: '10px 0' }}>
+        <FilePicker
+          says="Bring in a new sculpt"
+          disabled={acts.busy || coming !== null}
+          take={(file) => void bringIn(file, { figure: page.id, revision: page.revision })}
+        />{' '}
+        <Link to={`/bits?figure=${page.id}`}>The shelf of bits</Link> <Coming coming={coming} />
+      </p>
+      <p className="error" role="alert">
+        {error}
+      </p>
+      <p className="soft">
+        Under a new sculpt the record is run again: size, remedies and supports stay, points are looked for on
+        the new surface, and what no longer lands is told. Undo brings the sculpt from before back.
+      </p>
+      {before.length > 0 && (
+        <p className="soft">Kept from before: {before.map((source) => source.file_name).join(', ')}.</p>
+      )}
+    </>
+  );
+}
+
+function ThinOut({ acts }: { acts: FigureActs }) {
+  const [deviation, setDeviation] = useState('0.02');
+  const [triangles, setTriangles] = useState('100000');
+  const busy = acts.busy || acts.stale;
+  const wanted = numberIn(triangles);
+  return (
+    <div className="fields two">
+      <NumberField label="Nothing moves more than, mm" text={deviation} change={setDeviation} />
+      <button
+        className="ruled"
+        disabled={busy || numberIn(deviation) === null}
+        onClick={() => acts.addStep('thinned out', { kind: 'simplify', deviation: numberIn(deviation) })}
+      >
+        Thin out to that
+      </button>
+      <NumberField label="Triangles, about" text={triangles} change={setTriangles} />
+      <button
+        className="ruled"
+        disabled={busy || wanted === null || wanted < 4}
+        onClick={() => acts.addStep('thinned out', { kind: 'simplify', triangles: Math.round(wanted ?? 4) })}
+      >
+        Thin out to these
+      </button>
+    </div>
+  );
+}

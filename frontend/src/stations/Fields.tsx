@@ -1,0 +1,61 @@
+import TextField from '@mui/material/TextField';
+import { useState } from 'react';
+
+/** The number in a text, with a comma or a point; none where it is not above 0, or 0 itself where that will do. */
+export function numberIn(text: string, zero = false): number | null {
+  const value = Number(text.trim().replace(',', '.'));
+  return text.trim() !== '' && Number.isFinite(value) && (value > 0 || (zero && value === 0)) ? value : null;
+}
+
+/** A field for a number above 0, or from 0 on. */
+export function NumberField({
+  label,
+  text,
+  change,
+  optional = false,
+  zero = false,
+}: {
+  label: string;
+  text: string;
+  change: (text: string) => void;
+  optional?: boolean;
+  zero?: boolean;
+}) {
+  const wrong = numberIn(text, zero) === null && !(optional && text.trim() === '');
+  return (
+    <TextField
+      size="small"
+      label={label}
+      value={text}
+      error={wrong && text !== ''}
+      helperText={wrong && text !== '' ? (zero ? 'a number from 0 on' : 'a number above 0') : undefined}
+      onChange={(event) => change(event.target.value)}
+    />
+  );
+}
+
+/** A number above 0 that is kept when it is left or entered. */
+export function KeptNumber({
+  label,
+  value,
+  save,
+}: {
+  label: string;
+  value: string;
+  save: (value: number) => void;
+}) {
+  const [text, setText] = useState(value);
+  const number = numberIn(text);
+  const keep = () => number !== null && text !== value && save(number);
+  return (
+    <TextField
+      label={label}
+      value={text}
+      error={number === null}
+      helperText={number === null ? 'a number above 0' : ' '}
+      onChange={(event) => setText(event.target.value)}
+      onBlur={keep}
+      onKeyDown={(event) => event.key === 'Enter' && keep()}
+    />
+  );
+}

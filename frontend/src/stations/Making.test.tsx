@@ -1,0 +1,198 @@
+// @vitest-environment jsdom
+import { cleanup, fireEvent, render, screen, waitFor } from '@testing-library/react';
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+
+import type { BuildRecord, PartRecord } from '../app/client';
+import type { Asked, Pick } from '../figure/picking';
+import type { FigureActs } from '../figure/useFigure';
+import { Making } from './Making';
+
+const addStep = vi.fn();
+let asked: Asked | null = null;
+const picking = {
+  asked: null,
+  picks: [],
+  ask: (next: Asked) => {
+    asked = next;
+  },
+  leave: vi.fn(),
+  picked: undefined,
+  outlined: undefined,
+  stroked: undefined,
+};
+const pick = (...picks: Pick[]) => asked && 'then' in asked && asked.then(picks);
+const place = (x: number): Pick => ({ point: [x, 0, 4], normal: [0, 0, 1], view: [0, -1, 0] });
+const part = (name: string) => ({ facts: { part: name, factor: 0.5 } }) as unknown as PartRecord;
+
+function panel(names: string[], stale = false) {
+  const build = {
+    parts: names.map(part),
+    steps: [{ kind: 'bring-in', values: { source: 's' } }],
+  } as unknown as BuildRecord;
+  const acts = { addStep, busy: false, stale } as unknown as FigureActs;
+  render(<Making build={build} acts={acts} picking={picking} part={build.parts[0]} />);
+  fireEvent.click(screen.getByText('Putting it together: forms, joins, stamps, strokes'));
+}
+
+const type = (label: string, text: string) =>
+  fireEvent.change(screen.getByLabelText(label), { target: { value: text } });
+const choose = (label: string, option: string) => {
+  fireEvent.mouseDown(screen.getByRole('combobox', { name: label }));
+  fireEvent.click(screen.getByRole('option', { name: option }));
+};
+
+beforeEach(() => {
+  vi.clearAllMocks();
+  asked = null;
+});
+afterEach(() => {
+  cleanup();
+  vi.unstubAllGlobals();
+});
+
+describe('a first form', () => {
+  it('is said in print millimetres and kept in those of the figure', () => {
+    panel(['figure']);
+    type('wide, mm', '3');
+    type('Sunk into the skin, mm', '0,5');
+    choose('Of it', 'and another, the right way round');
+    fireEvent.click(screen.getByRole('button', { name: 'Pick where it stands' }));
+    pick(place(2));
+    expect(addStep.mock.calls[0]?.[1]).toMatchObject({
+      kind: 'add-form',
+      form: 'sphere',
+      name: 'sphere',
+      wide: 6,
+      sunk: 1,
+      pair: true,
+      handed: true,
+      rests_on: { point: [2, 0, 4], source: 's' },
+    });
+  });
+
+  it('wants its sizes, and a tube as many places as are asked for', () => {
+    panel(['figure']);
+    choose('Form', 'tube');
+    type('Places of its curve', '1');
+    const along = screen.getByRole('button', { name: 'Pick its curve on the figure' });
+    expect(along).toHaveProperty('disabled', true);
+    type('Places of its curve', '2');
+    type('Sunk into the skin, mm', '1');
+    fireEvent.click(along);
+    expect(asked).toMatchObject({ count: 2 });
+    pick(place(0), place(5));
+    expect(addStep.mock.calls[0]?.[1]).toMatchObject({
+      curve: [
+        [0, 0, 2],
+        [5, 0, 2],
+      ],
+    });
+  });
+});
+
+describe('joining', () => {
+  it('is offered where there are two parts, and never of one to itself', () => {
+    panel(['figure', 'knob']);
+    const join = screen.getByRole('button', { name: 'Join them' });
+    choose('This part', 'figure');
+    expect(join).toHaveProperty('disabled', true);
+    choose('This part', 'knob');
+    type('Round in the corner, mm', '0');
+    fireEvent.click(join);
+    expect(addStep).toHaveBeenCalledWith('joined knob to figure', {
+      kind: 'join-parts',
+      host: 'figure',
+      bit: 'knob',
+      blend: 0,
+    });
+  });
+
+  it('is not offered of a single part', () => {
+    panel(['figure']);
+    expect(screen.queryByRole('button', { name: 'Join them' })).toBeNull();
+  });
+});
+
+describe('a stamp', () => {
+  it('is a text, seen along the skin unless asked otherwise', () => {
+    panel(['figure', 'knob']);
+    const press = screen.getByRole('button', { name: 'Pick its place on the figure' });
+    expect(press).toHaveProperty('disabled', true);
+    type('or a text', 'No. 7');
+    type('Turned, ° anticlockwise', '400');
+    expect(press).toHaveProperty('disabled', true);
+    type('Turned, ° anticlockwise', '');
+    choose('Strokes', 'sunk');
+    choose('Pressed', 'as it is looked at');
+    fireEvent.click(press);
+    pick(place(1));
+    expect(addStep.mock.calls[0]?.[1]).toMatchObject({
+      kind: 'stamp',
+      scope: 'figure',
+      name: 'No. 7',
+      text: 'No. 7',
+      view: [0, -1, 0],
+      sunk: true,
+      turn: 0,
+      inverted: false,
+    });
+  });
+
+  it('is a picture once it was taken, and says why one was not', async () => {
+    const answer = { ok: false, json: () => Promise.resolve({ detail: 'page.svg: not a picture.' }) };
+    vi.stubGlobal(
+      'fetch',
+      vi.fn(() => Promise.resolve(answer)),
+    );
+    panel(['figure']);
+    const take = () =>
+      fireEvent.change(screen.getByLabelText('A picture for the stamp'), {
+        target: { files: [new File(['x'], 'mark.png')] },
+      });
+    take();
+    await waitFor(() => expect(screen.getByRole('alert').textContent).toBe('page.svg: not a picture.'));
+    const kept = { sha256: 'h', file_name: 'mark.png', ratio: 0.5, narrowest: 0.02 };
+    vi.stubGlobal(
+      'fetch',
+      vi.fn(() => Promise.resolve({ ok: true, json: () => Promise.resolve(kept) })),
+    );
+    take();
+    await waitFor(() =>
+      expect(screen.getByText(/strokes will be 0\.16 mm wide, it 4\.0 mm high/)).toBeTruthy(),
+    );
+    fireEvent.click(screen.getByRole('button', { name: 'Pick its place on the figure' }));
+    pick(place(1));
+    expect(addStep.mock.calls[0]?.[1]).toMatchObject({ picture: 'h', name: 'mark.png', view: null });
+  });
+});
+
+describe('a stroke', () => {
+  it('is kept with its samples, in shares where the brush has no depth', () => {
+    panel(['figure']);
+    fireEvent.click(screen.getByRole('button', { name: 'Draw it on the figure' }));
+    if (asked && 'stroked' in asked) asked.stroked([place(0), place(1)]);
+    expect(addStep.mock.calls[0]?.[1]).toMatchObject({
+      kind: 'stroke',
+      tool: 'smooth',
+      share: 0.5,
+      radius: 2,
+    });
+    expect((addStep.mock.calls[0]?.[1] as { places: object[] }).places).toHaveLength(2);
+    choose('Brush', 'raise');
+    choose('On', 'both sides of the middle');
+    fireEvent.click(screen.getByRole('button', { name: 'Once, at a place' }));
+    pick(place(3));
+    expect(addStep.mock.calls[1]?.[1]).toMatchObject({ tool: 'raise', amount: 0.1, mirrored: true });
+    type('By, mm at a time', '0');
+    expect(screen.getByRole('button', { name: 'Draw it on the figure' })).toHaveProperty('disabled', true);
+  });
+
+  it('keeps at most two thousand samples, spread over its length', () => {
+    panel(['figure']);
+    fireEvent.click(screen.getByRole('button', { name: 'Draw it on the figure' }));
+    if (asked && 'stroked' in asked) asked.stroked(Array.from({ length: 4500 }, (_, k) => place(k)));
+    const { places } = addStep.mock.calls[0]?.[1] as { places: { point: number[] }[] };
+    expect(places.length).toBeLessThanOrEqual(2000);
+    expect(places.at(-1)?.point[0]).toBeGreaterThan(4400);
+  });
+});

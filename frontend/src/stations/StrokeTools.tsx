@@ -1,0 +1,103 @@
+import MenuItem from '@mui/material/MenuItem';
+import TextField from '@mui/material/TextField';
+import { useState } from 'react';
+
+import type { BuildRecord, PartRecord } from '../app/client';
+import { anchor, type Pick, type Picking } from '../figure/picking';
+import type { FigureActs } from '../figure/useFigure';
+import { NumberField, numberIn } from './Fields';
+
+const TOOLS = {
+  raise: ['raise', 'By, mm at a time', '0.1'],
+  lower: ['lower', 'By, mm at a time', '0.1'],
+  smooth: ['smooth', 'By, percent of the way', '50'],
+  flatten: ['flatten', 'By, percent of the way', '50'],
+  crease: ['crease', 'By, mm at a time', '0.1'],
+  thicken: ['thicken the wall', 'To, mm', '1.0'],
+} as const;
+type Tool = keyof typeof TOOLS;
+
+const MOST_SAMPLES = 2000;
+
+interface Props {
+  build: BuildRecord;
+  acts: FigureActs;
+  picking: Picking;
+  part: PartRecord | undefined;
+}
+
+/** Strokes that touch the surface up, one step each. */
+export function StrokeTools({ build, acts, picking, part }: Props) {
+  const [tool, setTool] = useState<Tool>('smooth');
+  const [radius, setRadius] = useState('2');
+  const [amount, setAmount] = useState<string>(TOOLS.smooth[2]);
+  const [mirrored, setMirrored] = useState(false);
+  const source = String(build.steps[0]?.values.source ?? '');
+  const byShare = tool === 'smooth' || tool === 'flatten';
+  const [wide, much] = [numberIn(radius), numberIn(amount)];
+  const ready = wide !== null && much !== null && (!byShare || much <= 100) && !acts.busy && !acts.stale;
+  const add = (picks: Pick[]) => {
+    const step = Math.ceil(picks.length / MOST_SAMPLES);
+    acts.addStep(`a stroke to ${tool}`, {
+      kind: 'stroke',
+      scope: build.parts.length > 1 ? (part?.facts.part ?? null) : null,
+      tool,
+      radius: wide,
+      ...(byShare ? { share: (much ?? 50) / 100 } : { amount: much }),
+      mirrored,
+      places: picks.filter((_, k) => k % step === 0).map((place) => anchor(place, source)),
+    });
+  };
+  const choose = (next: Tool) => {
+    setTool(next);
+    setAmount(TOOLS[next][2]);
+  };
+  return (
+    <>
+      <h3>Touch it up</h3>
+      <div className="fields">
+        <div className="fields two">
+          <TextField
+            select
+            size="small"
+            label="Brush"
+            value={tool}
+            onChange={(e) => choose(e.target.value as Tool)}
+          >
+            {Object.entries(TOOLS).map(([key, [says]]) => (
+              <MenuItem key={key} value={key}>
+                {says}
+              </MenuItem>
+            ))}
+          </TextField>
+          <NumberField label="Radius of the brush, mm" text={radius} change={setRadius} />
+          <NumberField label={TOOLS[tool][1]} text={amount} change={setAmount} />
+          <TextField
+            select
+            size="small"
+            label="On"
+            value={mirrored ? 'both' : 'one'}
+            onChange={(event) => setMirrored(event.target.value === 'both')}
+          >
+            <MenuItem value="one">this side</MenuItem>
+            <MenuItem value="both">both sides of the middle</MenuItem>
+          </TextField>
+        </div>
+        <button
+          className="ruled"
+          disabled={!ready}
+          onClick={() => picking.ask({ says: 'Draw the stroke over the figure', stroked: add })}
+        >
+          Draw it on the figure
+        </button>
+        <button
+          className="ruled"
+          disabled={!ready}
+          onClick={() => picking.ask({ says: 'Pick the place', count: 1, then: add })}
+        >
+          Once, at a place
+        </button>
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,73 @@
+"""A figure put together in the real browser: a form stood on it, joined, and a stamp pressed into it."""
+
+from io import BytesIO
+
+import pytest
+from PIL import Image
+from playwright.sync_api import expect
+
+from tests.e2e.test_sources_and_size import record
+from tests.e2e.test_way_through import drop, settled
+from tests.shapes import box
+from ulvet.core.io import stl_bytes
+
+pytestmark = [pytest.mark.browser, pytest.mark.slow]
+
+
+def pick_in_the_middle(page):
+    """With the keys: the cross starts in the middle of the chart, where the figure is."""
+    page.locator(".chart canvas").focus()
+    page.keyboard.press("Enter")
+    expect(page.locator(".picking-says")).to_have_count(0)
+
+
+def test_a_knob_is_stood_joined_and_stamped_and_taken_back(page):
+    drop(page, "plinth.stl", stl_bytes(box(30, 24, 24)))
+    page.wait_for_url("**/figures/1")
+    settled(page)
+    page.keyboard.press("1")
+    page.keyboard.press("a")
+    settled(page)
+    page.get_by_text("Putting it together: forms, joins, stamps, strokes").click()
+    page.get_by_label("Name of it").fill("knob")
+    page.get_by_label("wide, mm").fill("6")
+    page.get_by_label("Sunk into the skin, mm").fill("0.1")
+    page.get_by_role("button", name="Pick where it stands").click()
+    pick_in_the_middle(page)
+    settled(page)
+
+    # It barely touches, which is told with a way out.
+    expect(page.get_by_role("heading", level=2, name="knob is only 0.1")).to_be_visible()
+    page.keyboard.press("a")
+    settled(page)
+    expect(page.get_by_role("heading", level=2, name="knob is only")).to_have_count(0)
+    page.keyboard.press("t")
+    if not page.get_by_role("button", name="Join them").is_visible():
+        page.get_by_text("Putting it together: forms, joins, stamps, strokes").click()
+    page.get_by_role("button", name="Join them").click()
+    expect(record(page)).to_contain_text("Joined knob to figure")
+    settled(page)
+
+    picture = BytesIO()
+    mark = Image.new("L", (64, 64), 255)
+    mark.paste(0, (16, 16, 48, 48))
+    mark.save(picture, "PNG")
+    page.get_by_label("A picture for the stamp").set_input_files(
+        {"name": "page.svg", "mimeType": "image/svg+xml", "buffer": b"<html/>"}
+    )
+    expect(page.get_by_role("alert").filter(has_text="PNG or an SVG")).to_be_visible()
+    page.get_by_label("A picture for the stamp").set_input_files(
+        {"name": "mark.png", "mimeType": "image/png", "buffer": picture.getvalue()}
+    )
+    page.get_by_label("Stamp across, mm").fill("2")
+    page.get_by_role("button", name="Pick its place on the figure").click()
+    pick_in_the_middle(page)
+    expect(record(page)).to_contain_text("mark.png pressed")
+    settled(page)
+    page.keyboard.press("u")
+    settled(page)
+    expect(record(page)).not_to_contain_text("mark.png pressed")
+    page.keyboard.press("t")
+    page.get_by_role("button", name="Once, at a place").click()
+    pick_in_the_middle(page)
+    expect(record(page)).to_contain_text("Smoothed by a brush of")
