@@ -10,18 +10,25 @@ from benchmarks.browser import first_picture
 from benchmarks.measured import Measured, measured
 from benchmarks.subjects import (
     choose_ours,
+    fuse_ours,
     hold_ours,
+    join_ours,
     layers_ours,
     layers_theirs,
     read_ours,
     read_theirs,
     replay_ours,
     screen_ours,
+    sizes_ours,
+    stamp_ours,
     step_ours,
+    stroke_ours,
+    thin_ours,
 )
 from ulvet.core.io import stl_bytes
 from ulvet.core.mesh import Mesh, scaled
 from ulvet.demo.ferrywoman import ferrywoman as ferrywoman_figure
+from ulvet.standins.objects import driftwood
 
 __all__ = ["main"]
 
@@ -62,14 +69,43 @@ def main() -> int:
         )
         million = Path(folder) / "million.stl"
         million.write_bytes(stl_bytes(_wavy_ball(708, 30.0)))
+        thinned = measured(thin_ours, million)
+        print(f"thinning {_triangles(million):,} triangles out, with the deviation measured both ways")
+        good &= _limit(f"to {thinned.result:,}", thinned.seconds, 6)
+        good &= _limit("forty sizes of the demo's figure, walls known", measured(sizes_ours, ferrywoman).seconds, 1)
+        lump = Path(folder) / "lump.stl"
+        lump.write_bytes(stl_bytes(driftwood()))
+        fused = measured(fuse_ours, lump)
+        good &= _limit(f"24 passes of 60,000 points fused to {fused.result:,} triangles", fused.seconds, 20)
+        good &= _made(Path(folder), ball)
         print(f"the first picture of {_triangles(million):,} triangles in the page, from the end of its upload")
         good &= _limit("drawn and at rest", first_picture(million), 4)
     return 0 if good and kept else 1
 
 
-def _limit(what: str, seconds: float, most: float) -> bool:
-    kept = seconds <= most
-    print(f"  {'kept' if kept else 'MISSED'}: {what}, {seconds:.2f} s of {most:g} s allowed")
+def _made(folder: Path, ball: Path) -> bool:
+    """By which figures come together: joins, stamps, strokes."""
+    small = folder / "small.stl"
+    small.write_bytes(stl_bytes(_wavy_ball(388, 10.0)))
+    both = measured(join_ours, small)
+    good = _limit(f"two bits of {_triangles(small):,} triangles joined with a round", both.seconds, 5)
+    pressed = measured(stamp_ours, ball)
+    good &= _limit(f"a stamp of 512 x 512 on {_triangles(ball):,} triangles", pressed.seconds, 3)
+    fine = folder / "fine.stl"
+    fine.write_bytes(stl_bytes(_wavy_ball(548, 30.0)))
+    stroked = measured(stroke_ours, fine)
+    good &= _limit(
+        f"a sample of a stroke, {stroked.result:,} of {_triangles(fine) // 2 + 2:,} vertices",
+        stroked.seconds * 10,
+        8,
+        "ms",
+    )
+    return good
+
+
+def _limit(what: str, took: float, most: float, unit: str = "s") -> bool:
+    kept = took <= most
+    print(f"  {'kept' if kept else 'MISSED'}: {what}, {took:.2f} {unit} of {most:g} {unit} allowed")
     return kept
 
 

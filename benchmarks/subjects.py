@@ -1,39 +1,57 @@
 """What is measured: the same work by Ulvet and by a general library."""
 
+from io import BytesIO
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
 import numpy as np
 import trimesh
+from PIL import Image, ImageDraw
 
 from benchmarks.measured import clock
 from ulvet.core.bench import Edition, holding_for, setup_for
+from ulvet.core.bring_in.simplify import simplify_to_count
 from ulvet.core.bring_in.steps import BringIn
+from ulvet.core.gauge import measure_thickness
 from ulvet.core.gauge.steps import Thicken
 from ulvet.core.io import read_mesh
+from ulvet.core.join import join
 from ulvet.core.layers import find_islands, raster_layers
 from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.mend.steps import CloseHoles, DropFaces, OrientFaces
-from ulvet.core.mesh import Mesh, bounds, moved
+from ulvet.core.mesh import Mesh, bounds, moved, scaled, vertex_normals
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.changing import with_steps_added
 from ulvet.core.recipe.runner import Recipe, run_recipe
 from ulvet.core.recipe.step import Context
+from ulvet.core.scan import Pass, Scan
+from ulvet.core.scan.fusing import fuse_points, pitch_for, without_outliers
+from ulvet.core.scan.registering import register_passes
+from ulvet.core.size import SizeScale
+from ulvet.core.stamp import Stamping, picture_of, press, softened
 from ulvet.core.stand import hold_figure, orient_figure
 from ulvet.core.stand.screening import directions_for, screen_directions
+from ulvet.core.strokes import Brush, Worked
+from ulvet.standins.scanner import scan_object
 from ulvet.store.folder import DataFolder
 from ulvet.store.results import DiskMemory
 
 __all__ = [
     "choose_ours",
+    "fuse_ours",
     "hold_ours",
+    "join_ours",
     "layers_ours",
     "layers_theirs",
     "read_ours",
     "read_theirs",
     "replay_ours",
     "screen_ours",
+    "sizes_ours",
+    "stamp_ours",
     "step_ours",
+    "stroke_ours",
+    "thin_ours",
 ]
 
 
@@ -115,3 +133,82 @@ def _thicker(wall: float, mesh: Mesh) -> Thicken:
     middle = bounds(mesh).mean(axis=0)
     nearest = mesh.vertices[np.linalg.norm(mesh.vertices - middle, axis=1).argmin()]
     return Thicken(wall=PrintMM(wall), places=(Anchor.at(nearest, None, ""),), reach=FigureMM(60))
+
+
+def thin_ours(path: str) -> int:
+    """A mesh thinned out to 100,000 triangles, its deviation measured both ways."""
+    mesh = read_mesh(path)
+    with clock():
+        thinned = simplify_to_count(mesh, 100_000)
+    if not thinned.deviation.greatest > 0:
+        raise ValueError("the thinned mesh was not measured")
+    return len(thinned.mesh.faces)
+
+
+def sizes_ours(path: str) -> int:
+    """Thin places of a figure at forty sizes, once its walls are known."""
+    mesh = read_mesh(path)
+    walls, height = measure_thickness(mesh), FigureMM(np.ptp(bounds(mesh)[:, 2]))
+    with clock():
+        scale = SizeScale([(mesh, walls)], height, setup_for("lantern-6"), PrintMM(height * 0.5))
+        found = [scale.at(PrintMM(height * ratio)) for ratio in np.geomspace(0.5, 2, 40)]
+    return sum(at.thin for at in found)
+
+
+def join_ours(path: str) -> int:
+    """Two bits of 300,000 triangles joined with a round of 1 mm; counts triangles."""
+    mesh = read_mesh(path)
+    bit = moved(scaled(mesh, 0.7), np.array([12.0, 1, 2]))
+    with clock():
+        done = join(mesh, bit, 1.0)
+    return len(done.mesh.faces)
+
+
+def stamp_ours(path: str) -> int:
+    """A picture of 512 x 512 pressed into a figure; counts triangles."""
+    mesh = read_mesh(path)
+    image = Image.new("L", (512, 512), 255)
+    pen = ImageDraw.Draw(image)
+    pen.ellipse((100, 100, 400, 400), fill=0)
+    pen.ellipse((180, 180, 320, 320), fill=255)
+    pen.line((20, 20, 490, 60), fill=0, width=14)
+    data = BytesIO()
+    image.save(data, "PNG")
+    top = mesh.vertices[mesh.vertices[:, 2].argmax()]
+    with clock():
+        picture, _ = softened(picture_of(data.getvalue()), 2.0)
+        done = press(mesh, picture, Stamping(top, np.array([0.0, 0, 1]), 12.0, 0.5))
+    return len(done.mesh.faces)
+
+
+def stroke_ours(path: str) -> int:
+    """A hundred samples of a brush on a figure, its tree made; the vertices of one, as a rule."""
+    mesh = read_mesh(path)
+    normals, worked = vertex_normals(mesh), Worked(mesh)
+    size = float(np.ptp(bounds(mesh), axis=0).max())
+    brush = Brush("raise", size * 0.105, size * 1e-4)
+    dice = np.random.default_rng(0)
+    places = dice.integers(0, len(mesh.vertices), 100)
+    with clock():
+        touched = [len(worked.sample(brush, worked.points[place].copy(), normals[place]).vertices) for place in places]
+    return int(np.median(touched))
+
+
+def fuse_ours(path: str) -> int:
+    """Twenty-four passes of 60,000 points brought together and fused."""
+    mesh = read_mesh(path)
+    scan, _ = scan_object(mesh)
+    dice = np.random.default_rng(0)
+    # The stand-in sees fewer points a pass: others are drawn near them, as noisy as they are.
+    passes = []
+    for one in scan.passes:
+        more = dice.integers(0, len(one.points), 60_000)
+        points = one.points[more] + dice.normal(0, scan.noise, (60_000, 3))
+        passes.append(Pass(points, one.normals[more], one.angle, one.tilt))
+    dense = Scan(tuple(passes), scan.table, scan.axis, scan.noise, scan.device)
+    with clock():
+        brought = register_passes(dense)
+        pitch = pitch_for(brought.points)
+        points, normals, _ = without_outliers(brought.points, brought.normals, pitch)
+        fused = fuse_points(points, normals, pitch)
+    return len(fused.faces)

@@ -35,10 +35,13 @@ def take(page: Page, address: str) -> None:
     page.wait_for_selector(".shelf-figure img")
     time.sleep(1)
     shot("shelf")
-    for station in ("mend", "size", "layers"):
+    for station in ("mend", "layers"):
         page.goto(f"{address}/figures/1/{station}")
         settled(page)
         shot(station)
+    _sources(page, address, shot)
+    _size(page, address, shot)
+    _making(page, address, shot)
     page.goto(f"{address}/figures/1/mend")
     settled(page)
     for _ in range(2):
@@ -62,6 +65,54 @@ def take(page: Page, address: str) -> None:
     page.keyboard.press("n")
     settled(page)
     shot("night")
+
+
+def _making(page: Page, address: str, shot: Callable[[str], None]) -> None:
+    """A knob stood on the imp and joined to it."""
+    page.goto(f"{address}/figures/2/bring-in")
+    settled(page)
+    page.keyboard.press("t")
+    page.get_by_text("Putting it together: forms, joins, stamps, strokes").click()
+    page.get_by_label("Name of it").fill("knob")
+    page.get_by_label("wide, mm").fill("3")
+    page.get_by_role("button", name="Pick where it stands").click()
+    page.locator(".chart canvas").focus()
+    page.keyboard.press("Enter")
+    page.get_by_role("button", name="Join them").wait_for()
+    settled(page)
+    page.get_by_role("button", name="Join them").scroll_into_view_if_needed()
+    shot("making")
+
+
+def _sources(page: Page, address: str, shot: Callable[[str], None]) -> None:
+    """Where things come from: the scanner, a scan, terms, bits, and who stands beside whom."""
+    for path, name in (("scanner", "scanner"), ("line-up", "line-up"), ("bits?figure=1", "bits")):
+        page.goto(f"{address}/{path}")
+        page.wait_for_selector("main h2")
+        time.sleep(2)
+        shot(name)
+    page.goto(f"{address}/figures/3/bring-in")
+    settled(page)
+    shot("terms")
+    page.goto(f"{address}/figures/4/bring-in")
+    settled(page)
+    page.keyboard.press("a")
+    page.wait_for_selector('.notes[aria-busy="true"]')
+    settled(page)
+    shot("scan")
+
+
+def _size(page: Page, address: str, shot: Callable[[str], None]) -> None:
+    """A size worked out before it is set."""
+    page.goto(f"{address}/figures/1/size")
+    settled(page)
+    page.get_by_label("By", exact=True).click()
+    page.get_by_role("option", name="height to the eyes").click()
+    page.get_by_label("From the ground to the eyes, mm").fill("40")
+    page.locator(".worked").wait_for()
+    page.locator(".size-scale").scroll_into_view_if_needed()
+    time.sleep(1)
+    shot("size")
 
 
 def _versions(page: Page, address: str, shot: Callable[[str], None]) -> None:

@@ -88,12 +88,18 @@ def test_the_otter_is_a_shell_of_its_own(figures):
 def test_filling_the_shelf_again_adds_nothing_and_makes_up_what_is_missing(tmp_path):
     said = []
     fill_shelf(tmp_path, said.append)
-    assert said == [f"{does} the {name}" for name in DEMO_FIGURES for does in ("modelling", "checking")]
+    sculpted = [f"{does} the {name}" for name in DEMO_FIGURES for does in ("modelling", "checking")]
+    assert said == [*sculpted, "scanning the Driftwood", "checking the Driftwood"]
     said.clear()
     fill_shelf(tmp_path, said.append)
     assert said == []
     folder = DataFolder(tmp_path)
     shelf = Studio(folder, Supervisor(tmp_path)).shelf()
-    assert [figure.name for figure, _, _ in shelf] == list(DEMO_FIGURES)
+    assert [figure.name for figure, _, _ in shelf] == [*DEMO_FIGURES, "Driftwood"]
     assert all(record for _, _, record in shelf)
+    codes = {figure.name: {finding.code for finding in record.findings} for figure, _, record in shelf}
+    assert "mount-attached" in codes["Driftwood"]
+    assert not any("terms-unanswered" in found for found in codes.values())
+    (otter,) = [record for figure, _, record in shelf if figure.name == "Bow otter"]
+    assert otter.inherited.sell.answer == "no"
     assert not list(folder.uploads.iterdir())
