@@ -5,6 +5,6 @@ export default defineConfig({
   plugins: [react()],
   resolve: { dedupe: ['three', 'react', 'react-dom'] },
   build: { chunkSizeWarningLimit: 1200 },
-  server: { proxy: { '/api': 'http://127.0.0.1:8321' } },
+  server: { proxy: { '/api': { target: 'http://127.0.0.1:8321', ws: true } } },
   test: { environment: 'node', css: true },
 });

@@ -14,6 +14,7 @@ from ulvet.core.first_forms import AddForm, UnusableForm, form_mesh
 from ulvet.core.join.steps import JoinParts
 from ulvet.core.mesh import bounds, volume
 from ulvet.core.recipe.anchors import Anchor
+from ulvet.core.recipe.changing import IllegalOrder, with_group_switched
 from ulvet.core.recipe.remedies import after_change
 from ulvet.core.recipe.runner import Recipe, run_recipe
 from ulvet.core.stamp import picture_of
@@ -164,13 +165,17 @@ def test_a_shallow_overlap_is_told_and_the_bit_sunk_deeper():
     assert not told(build_figure(recipe, Edition(), SOURCES), "overlap-shallow")
 
 
-def test_a_lid_that_seals_a_cavity_is_told_in_print_volume():
+def lidded_pipe():
     pipe = tube(8, 6, 10)
-    sources = {pipe.hash: pipe}
     first = FIRST.model_copy(update={"source": pipe.hash})
-    lids = [AddForm(name=name, form="cylinder", wide=16, tall=2, z=z) for name, z in (("foot", -1), ("lid", 9))]
-    steps = (first, lids[0], JoinParts(host="figure", bit="foot"), lids[1], JoinParts(host="figure", bit="lid"))
-    build = build_figure(Recipe(steps=tuple(sorted(steps, key=lambda step: step.phase))), Edition(), sources)
+    foot, lid = (AddForm(name=name, form="cylinder", wide=16, tall=2, z=z) for name, z in (("foot", -1), ("lid", 9)))
+    joins = JoinParts(host="figure", bit="foot"), JoinParts(host="figure", bit="lid")
+    return Recipe(steps=(first, foot, lid, *joins)), {pipe.hash: pipe}
+
+
+def test_a_lid_that_seals_a_cavity_is_told_in_print_volume():
+    recipe, sources = lidded_pipe()
+    build = build_figure(recipe, Edition(), sources)
     (finding,) = told(build, "seals-cavity")
     assert finding.measured == pytest.approx(np.pi * 36 * 8, rel=0.02)
 
@@ -202,3 +207,68 @@ def test_strokes_too_fine_and_stamps_beside_the_figure_are_told_with_a_way_out()
     assert beside.measured < 60
     (through,) = told(checked(stamp(depth=12, sunk=True)), "stamp-beside")
     assert "too thin" in through.why
+
+
+def test_a_form_is_tipped_rolled_and_mirrored_about_its_foot_and_what_is_handed_never_is():
+    post = {"name": "post", "form": "box", "wide": 2, "deep": 4, "tall": 10}
+    fallen = bounds(made(AddForm(**post, tip=90)).parts[1].mesh)
+    assert fallen.ravel() == pytest.approx([-1, -10, -2, 1, 0, 2], abs=1e-9)
+    aside = bounds(made(AddForm(**post, roll=90)).parts[1].mesh)
+    assert aside.ravel() == pytest.approx([0, -2, -1, 10, 2, 1], abs=1e-9)
+    hook = {"name": "hook", "form": "tube", "wide": 2, "curve": [(0, 0, 0), (6, 0, 4), (6, 6, 9)]}
+    plain, mirrored, handed = (
+        made(AddForm(**hook, **ways)).parts[1].mesh
+        for ways in ({}, {"mirrored": True}, {"mirrored": True, "handed": True})
+    )
+    assert mirrored.vertices == pytest.approx(plain.vertices * [-1, 1, 1])
+    assert volume(mirrored) == pytest.approx(volume(plain)) and volume(plain) > 0
+    assert handed.hash == plain.hash
+    twice = made(AddForm(**hook, mirrored=True, pair=True)).parts[2].mesh
+    assert twice.vertices == pytest.approx(plain.vertices)
+
+
+def test_a_group_is_switched_as_one():
+    fins = [peg(name=f"fin {k}", group="fins") for k in range(3)]
+    recipe = Recipe(steps=(FIRST, *fins, peg(name="mast")))
+    without = with_group_switched(recipe, "fins", False)
+    assert [part.name for part in run_recipe(without, SOURCES, Edition()).parts] == ["figure", "mast"]
+    assert with_group_switched(without, "fins", True) == recipe
+    with pytest.raises(IllegalOrder, match="nothing in that group"):
+        with_group_switched(recipe, "", False)
+
+
+def test_a_thin_neck_is_made_as_thick_as_the_material_wants_by_a_ball_in_it():
+    stem = (peg(name="stem", wide=0.4, tall=6, z=9.5), JoinParts(host="figure", bit="stem"))
+    (thin,) = told(checked(*stem), "neck-thin")
+    thicken = next(remedy for remedy in thin.remedies if "Thicken" in remedy.label)
+    recipe, edition = after_change(Recipe(steps=(FIRST, *stem)), Edition(), thicken.change)
+    assert not told(build_figure(recipe, edition, SOURCES), "neck-thin")
+    run = run_recipe(recipe, SOURCES, edition)
+    (part,) = run.parts
+    wanted = recipe.steps[-1].neck / run.factor
+    added = volume(part.mesh) - volume(run_recipe(Recipe(steps=(FIRST, *stem)), SOURCES, Edition()).parts[0].mesh)
+    # Half of the ball stands out of the block, but for what of it the stem fills.
+    assert added == pytest.approx(np.pi / 12 * wanted**3 - np.pi * 0.04 * wanted / 2, rel=0.15)
+    assert is_watertight(edges_of(part.mesh))
+
+
+def test_a_sealed_cavity_is_filled_by_its_remedy():
+    recipe, sources = lidded_pipe()
+    (sealed,) = told(build_figure(recipe, Edition(), sources), "seals-cavity")
+    filled, edition = after_change(recipe, Edition(), sealed.remedies[0].change)
+    build = build_figure(filled, edition, sources)
+    assert not told(build, "seals-cavity")
+    assert volume(run_recipe(filled, sources, edition).parts[0].mesh) == pytest.approx(np.pi * 64 * 12, rel=0.02)
+
+
+def test_parts_left_overlapping_are_one_part_of_two_bodies_unchanged():
+    run = made(peg(), JoinParts(host="figure", bit="peg", overlapping=True))
+    (part,) = run.parts
+    apart = made(peg()).parts
+    assert len(part.mesh.faces) == sum(len(each.mesh.faces) for each in apart)
+    assert volume(part.mesh) == pytest.approx(sum(volume(each.mesh) for each in apart))
+    assert "overlapping" in run_said(run)
+
+
+def run_said(run):
+    return JoinParts(host="figure", bit="peg", overlapping=True).said(run.receipts[-1])[0]

@@ -1,14 +1,17 @@
 """Strokes: what each tool does under the brush, what it leaves alone, and that a stroke replays."""
 
+import igl
 import numpy as np
 import pytest
 
-from tests.shapes import ball, box, subdivided
+from tests.shapes import ball, box, joined, subdivided
 from ulvet.core.mesh import scaled, vertex_normals
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.step import Context, Part
 from ulvet.core.strokes import TOOLS, Brush, Worked
+from ulvet.core.strokes.landing import Landing
 from ulvet.core.strokes.steps import Stroke
+from ulvet.core.strokes.working import Working
 
 GLOBE = ball(10, rounds=5)
 TOP, UP = np.array([0.0, 0, 10]), np.array([0.0, 0, 1])
@@ -124,3 +127,64 @@ def test_radius_and_amount_are_print_millimetres():
     small, _ = replayed(stroke(GLOBE), GLOBE)
     half, _ = replayed(stroke(GLOBE, radius=1.0, amount=0.025), GLOBE, factor=0.5)
     assert half.mesh.vertices == pytest.approx(small.mesh.vertices)
+
+
+def test_thickening_again_and_again_goes_no_further_than_what_is_wanted():
+    thin = plate(0.4)
+    worked = Worked(thin)
+    for x in np.linspace(-2, 2, 40):
+        worked.sample(Brush("thicken", 3.0, 0.8), np.array([x, 0, 0.4]), UP)
+    assert worked.points[:, 2].max() == pytest.approx(0.8, abs=0.01)
+
+
+def live(mesh, walls=1.0):
+    return Working(Part("figure", mesh), mesh, np.full(len(mesh.vertices), walls), 2.0)
+
+
+@pytest.mark.parametrize("tool", TOOLS)
+def test_what_is_drawn_live_is_what_the_steps_replay_to_the_bit(tool):
+    part, working = Part("figure", plate(1.0)), live(plate(1.0))
+    for y in (-2.0, 0.0, 1.0):
+        places = tuple(Anchor(point=(x, y, 1.01), normal=(0, 0, 1)) for x in np.linspace(-4, 4, 9))
+        stroke = Stroke(tool=tool, places=places, radius=3, amount=2.5 if tool == "thicken" else 0.2, mirrored=y == 1)
+        for place in places:
+            working.sample(stroke, place)
+        working.end()
+        part, _ = stroke.change(part, Context({"factor": 2.0}, ("factor",)))
+    assert working.mesh.hash == part.mesh.hash
+
+
+def test_what_is_drawn_follows_with_its_walls_and_goes_back_when_the_stroke_is_taken_back():
+    thin = plate(1.0)
+    working = live(thin)
+    stroke = Stroke(tool="lower", places=(Anchor(point=(0, 0, 1), normal=(0, 0, 1)),), radius=4, amount=0.8)
+    followed = working.sample(stroke, stroke.places[0])
+    assert followed.least == pytest.approx(0.6, abs=0.01)
+    assert followed.points[:, 2].min() == pytest.approx(0.6, abs=0.01)
+    assert np.linalg.norm(followed.normals, axis=1) == pytest.approx(1)
+    back = working.leave()
+    assert set(back.vertices) == set(followed.vertices)
+    assert (back.points == thin.vertices[back.vertices]).all()
+    assert back.walls == pytest.approx(1.0)
+    assert working.sample(stroke, Anchor(point=(0, 0, 9), normal=(0, 0, 1))) is None
+
+
+def test_a_coarser_drawing_goes_where_the_part_goes():
+    fine, coarse = plate(1.0, rounds=5), plate(1.0, rounds=3)
+    working = Working(Part("figure", fine), coarse, np.full(len(coarse.vertices), 1.0), 1.0)
+    stroke = Stroke(tool="raise", places=(Anchor(point=(0, 0, 1), normal=(0, 0, 1)),), radius=5, amount=0.4)
+    followed = working.sample(stroke, stroke.places[0])
+    assert 0 < len(followed.vertices) < len(coarse.vertices)
+    assert followed.points[:, 2].max() == pytest.approx(1.4, abs=0.02)
+
+
+def test_samples_land_on_the_nearest_surface_of_long_and_short_faces_alike():
+    dice = np.random.default_rng(4)
+    lumpy = joined(box(40, 40, 2, at=(-20, -20, -12)), GLOBE)
+    part = Part("figure", lumpy)
+    at = dice.uniform(-20, 20, (200, 3)) * [1, 1, 0.5]
+    points, _, lost = Landing(part, Worked(lumpy)).of([Anchor(point=tuple(map(float, p))) for p in at])
+    square, _, _ = igl.point_mesh_squared_distance(at, np.array(lumpy.vertices), lumpy.faces.astype(np.int64))
+    kept = np.setdiff1d(np.arange(200), [one.number for one in lost])
+    assert len(kept) > 10
+    assert np.linalg.norm(points - at[kept], axis=1) == pytest.approx(np.sqrt(square[kept]), abs=1e-9)

@@ -8,7 +8,7 @@ from playwright.sync_api import expect
 
 from tests.e2e.test_sources_and_size import record
 from tests.e2e.test_way_through import drop, settled
-from tests.shapes import box
+from tests.shapes import ball, box
 from ulvet.core.io import stl_bytes
 
 pytestmark = [pytest.mark.browser, pytest.mark.slow]
@@ -71,3 +71,48 @@ def test_a_knob_is_stood_joined_and_stamped_and_taken_back(page):
     page.get_by_role("button", name="Once, at a place").click()
     pick_in_the_middle(page)
     expect(record(page)).to_contain_text("Smoothed by a brush of")
+
+
+def middle_of(page):
+    box = page.locator(".chart canvas").bounding_box()
+    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+
+def drag(page, start, *places):
+    page.mouse.move(*start)
+    page.mouse.down()
+    for place in places:
+        page.mouse.move(*place, steps=6)
+    page.mouse.up()
+
+
+def test_strokes_are_drawn_live_one_after_the_other_and_undone(page):
+    drop(page, "boulder.stl", stl_bytes(ball(14, rounds=5)))
+    page.wait_for_url("**/figures/1")
+    settled(page)
+    page.keyboard.press("1")
+    page.keyboard.press("t")
+    page.get_by_text("Putting it together: forms, joins, stamps, strokes").click()
+    page.get_by_role("button", name="Take the brush up").click()
+    line = page.locator(".picking-says")
+    expect(line).to_contain_text("Draw on the figure")
+    expect(line).not_to_contain_text("being laid out")
+    x, y = middle_of(page)
+    drag(page, (x, y), (x + 20, y + 10))
+    # The line tells what the server answered, while the stroke becomes a sentence of the record.
+    expect(line).to_contain_text("Thinnest under it")
+    expect(record(page)).to_contain_text("Smoothed by a brush of")
+    page.get_by_label("Brush", exact=True).click()
+    page.get_by_role("option", name="raise").click()
+    # The sheet behind the list stays a moment longer than the list.
+    expect(page.locator(".MuiPopover-root")).to_have_count(0)
+    drag(page, (x - 10, y), (x - 30, y))
+    expect(record(page)).to_contain_text("Raised by a brush of")
+    # Beside the figure a drag turns it, and is no stroke.
+    drag(page, (x + 330, y), (x + 300, y))
+    page.get_by_role("button", name="Put the brush down").click()
+    settled(page)
+    assert record(page).inner_text().count("by a brush of") == 2
+    page.keyboard.press("u")
+    settled(page)
+    expect(record(page)).not_to_contain_text("Raised by a brush of")

@@ -311,6 +311,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/figures/{number}/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Switch Group
+         * @description Switch every step of a group on or off.
+         */
+        put: operations["switch_group_api_figures__number__groups_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/figures/{number}/previews": {
         parameters: {
             query?: never;
@@ -390,6 +410,26 @@ export interface paths {
          * @description Take a step out of the record.
          */
         delete: operations["remove_step_api_figures__number__record__step__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/figures/{number}/record/{step}/fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Fields
+         * @description Set several fields of a step of the record in one change.
+         */
+        put: operations["set_fields_api_figures__number__record__step__fields_put"];
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2077,6 +2117,18 @@ export interface components {
             edition: components["schemas"]["Edition"];
         };
         /**
+         * SetFields
+         * @description Fields of one step to set in one change; ``says`` names the change.
+         */
+        SetFields: {
+            /** Says */
+            says: string;
+            /** Values */
+            values: {
+                [key: string]: components["schemas"]["JsonValue"];
+            };
+        };
+        /**
          * SetStep
          * @description Set fields of the step of this kind at a place of the recipe.
          *
@@ -2322,6 +2374,16 @@ export interface components {
                     number
                 ] | boolean | null;
             };
+        };
+        /**
+         * SwitchGroup
+         * @description Whether the steps of a group are to do their work.
+         */
+        SwitchGroup: {
+            /** Group */
+            group: string;
+            /** On */
+            on: boolean;
         };
         /**
          * SwitchStep
@@ -3012,6 +3074,45 @@ export interface operations {
             };
         };
     };
+    switch_group_api_figures__number__groups_put: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SwitchGroup"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     preview_api_figures__number__previews_post: {
         parameters: {
             query?: never;
@@ -3171,6 +3272,46 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    set_fields_api_figures__number__record__step__fields_put: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+                step: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetFields"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {

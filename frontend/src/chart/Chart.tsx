@@ -1,4 +1,4 @@
-import { useQuery } from '@tanstack/react-query';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { Canvas } from '@react-three/fiber';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 
@@ -11,10 +11,14 @@ import { plateUnder } from './axes';
 import { fetchDisplayMesh, type DisplayMesh } from './displayMesh';
 import type { Tints } from './levels';
 import { drawnInSoftware } from './software';
-import { placeNotes, spread, type MarginNote } from './placing';
+import { boxPath, placeNotes, spread, type MarginNote } from './placing';
 import { Stage, type Standing, type View } from './Stage';
 import { DrawnOutline } from './DrawnOutline';
+import { Handles } from './Handles';
+import { boxOf, type HandlesAsked } from './handles';
 import { DrawnStroke } from './DrawnStroke';
+import type { BrushAsked } from './brush';
+import { useBrush, type BrushSays } from './useBrush';
 
 interface Props {
   part: PartRecord;
@@ -30,14 +34,21 @@ interface Props {
   picked?: ((pick: Pick) => void) | undefined;
   /** Hears of an outline drawn over the chart; none where a drag turns the figure. */
   outlined?: ((outline: Outline) => void) | undefined;
-  /** Hears of the places a stroke drawn over the figure went over. */
-  stroked?: ((picks: Pick[]) => void) | undefined;
+  /** The brush strokes are drawn with, and what hears how it does. */
+  brush?: BrushAsked | undefined;
+  brushSays?: (says: BrushSays | null) => void;
+  /** Whether the part is as it was before the last change. */
+  stale?: boolean;
+  /** Open findings of the part, at whatever station. */
+  open?: readonly Finding[];
   /** Places picked so far. */
   picks?: Pick[];
   /** Blobs of the display meshes of foreign things beside the figure. */
   ghosts?: string[];
   /** Blobs of the display meshes of the figure's other parts. */
   others?: string[];
+  /** A bit that is moved by handles. */
+  handles?: HandlesAsked | null;
   /** Corners of a box beside the figure, the least and the greatest, figure mm. */
   box?: Box | null;
 }
@@ -49,14 +60,18 @@ interface Overlay {
   picks: { x: number; y: number }[];
   /** Edges of the box, as a path. */
   box: string | null;
+  /** The view it was laid out for. */
+  view: View | null;
 }
 
 export type Box = readonly [readonly [number, number, number], readonly [number, number, number]];
 
-const EMPTY: Overlay = { notes: [], soundings: [], ring: null, picks: [], box: null };
+const EMPTY: Overlay = { notes: [], soundings: [], ring: null, picks: [], box: null, view: null };
 const NO_PICKS: Pick[] = [];
 const NO_GHOSTS: string[] = [];
 const NO_MESHES: DisplayMesh[] = [];
+const NO_FINDINGS: Finding[] = [];
+const unheard = () => undefined;
 const MOST_NOTES = 16;
 
 /** The chart: the figure with tints and soundings, and the station's findings as notes in its margins. */
@@ -70,15 +85,20 @@ export function Chart({
   printer,
   picked,
   outlined,
-  stroked,
+  brush: brushAsked,
+  brushSays = unheard,
+  stale = false,
+  open = NO_FINDINGS,
   picks = NO_PICKS,
   ghosts = NO_GHOSTS,
   others = NO_GHOSTS,
   box = null,
+  handles = null,
 }: Props) {
   const mesh = useQuery({
     queryKey: ['display', part.display],
     queryFn: () => fetchDisplayMesh(part.display),
+    placeholderData: keepPreviousData,
     staleTime: Infinity,
     gcTime: 60_000,
   });
@@ -99,6 +119,13 @@ export function Chart({
   const apart = useQuery({
     queryKey: ['others', others],
     queryFn: () => Promise.all(others.map((name) => fetchDisplayMesh(name))),
+    staleTime: Infinity,
+    gcTime: 60_000,
+  });
+  const handled = useQuery({
+    queryKey: ['display', handles?.display],
+    queryFn: () => fetchDisplayMesh(handles?.display ?? ''),
+    enabled: handles !== null,
     staleTime: Infinity,
     gcTime: 60_000,
   });
@@ -124,6 +151,16 @@ export function Chart({
     return [a / factor, b / factor, c / factor, d / factor] as [number, number, number, number];
   }, [tints, factor]);
 
+  const { brush, worked } = useBrush({
+    asked: brushAsked,
+    mesh: mesh.data,
+    findings: open,
+    factor,
+    stale,
+    says: brushSays,
+    redraw: () => view.current?.redraw(),
+  });
+  const drawn = worked ?? mesh.data;
   const lay = useCallback(() => {
     const element = frame.current;
     if (!element || !view.current) return;
@@ -131,7 +168,12 @@ export function Chart({
     const sounded = printer ? part.tips : tints ? part.soundings : [];
     const at = view.current.project;
     const laid = layOut(at, sounded, factor, findings, chosen, width, height);
-    setOverlay({ ...laid, picks: picks.map(({ point }) => at(point)), box: box && edgesOf(box, at) });
+    setOverlay({
+      ...laid,
+      picks: picks.map(({ point }) => at(point)),
+      box: box && edgesOf(box, at),
+      view: view.current,
+    });
     setSettled(true);
   }, [part, findings, chosen, tints, printer, factor, picks, box]);
 
@@ -157,7 +199,7 @@ export function Chart({
     <div className="chart" ref={frame} data-settled={settled && still && mesh.isSuccess}>
       {mesh.isError && <p className="empty error">{mesh.error.message}</p>}
       {mesh.isPending && <p className="empty soft">Drawing the figure …</p>}
-      {mesh.data && (
+      {drawn && (
         <>
           <Canvas
             orthographic
@@ -167,7 +209,7 @@ export function Chart({
             gl={{ antialias: !drawnInSoftware(), alpha: true }}
           >
             <Stage
-              mesh={mesh.data}
+              mesh={drawn}
               levels={levels}
               colours={colours}
               moved={moved}
@@ -190,7 +232,22 @@ export function Chart({
           {outlined && (
             <DrawnOutline drawn={(line) => view.current && outlined(view.current.outline(line))} />
           )}
-          {stroked && <DrawnStroke pick={(x, y) => view.current?.pick(x, y) ?? null} drawn={stroked} />}
+          {handles && handled.data && overlay.view && (
+            <Handles
+              asked={handles}
+              box={boxOf(handled.data.geometry)}
+              project={overlay.view.project}
+              pick={overlay.view.pick}
+            />
+          )}
+          {brushAsked && (
+            <DrawnStroke
+              frame={frame}
+              asked={brushAsked}
+              brush={brush}
+              pick={(x, y) => view.current?.pick(x, y) ?? null}
+            />
+          )}
           {tints && <Legend tints={tints} />}
           {printer && part.tips.length > 0 && <p className="legend">figures: tip, mm</p>}
         </>
@@ -336,18 +393,17 @@ function layOut(
     ring: at ? { x: at.x, y: at.y, radius: 16 } : null,
     picks: [],
     box: null,
+    view: null,
   };
 }
 
-/** The twelve edges of a box: each corner to those that differ from it on one axis. */
+/** The edges of a box as they are seen. */
 function edgesOf(box: Box, project: View['project']): string {
   const [low, high] = box;
-  const corner = (k: number) =>
-    project([(k & 1 ? high : low)[0], (k & 2 ? high : low)[1], (k & 4 ? high : low)[2]]);
-  return Array.from({ length: 8 }, (_, k) => k)
-    .flatMap((k) => [1, 2, 4].filter((bit) => !(k & bit)).map((bit) => [corner(k), corner(k | bit)] as const))
-    .map(([a, b]) => `M${a.x} ${a.y}L${b.x} ${b.y}`)
-    .join('');
+  const corners = Array.from({ length: 8 }, (_, k) =>
+    project([(k & 1 ? high : low)[0], (k & 2 ? high : low)[1], (k & 4 ? high : low)[2]]),
+  );
+  return boxPath(corners);
 }
 
 /** What a margin note adds to its title. */

@@ -1,51 +1,92 @@
-import { useRef, useState } from 'react';
+import { useEffect, useRef, useState, type RefObject } from 'react';
 
 import type { Pick } from '../figure/picking';
+import type { Brush, BrushAsked } from './brush';
 
 const APART = 4;
+/** A longer stroke goes on as another step. */
+const MOST_PLACES = 2000;
 
 interface Props {
+  frame: RefObject<HTMLElement | null>;
+  asked: BrushAsked;
+  /** The brush that follows the pointer; null while places are only gathered. */
+  brush: Brush | null;
   /** The skin under a chart place. */
   pick: (x: number, y: number) => Pick | null;
-  drawn: (picks: Pick[]) => void;
 }
 
-/** A sheet over the chart on which a stroke is drawn over the figure; what lies beside it is passed over. */
-export function DrawnStroke({ pick, drawn }: Props) {
-  const picks = useRef<Pick[]>([]);
-  const last = useRef<[number, number] | null>(null);
+/** Draws strokes over the figure with the pointer; a drag that begins beside it turns it as ever. */
+export function DrawnStroke(props: Props) {
+  const { frame } = props;
   const [line, setLine] = useState<string[]>([]);
-  const over = (event: React.PointerEvent) => {
-    const { left, top } = event.currentTarget.getBoundingClientRect();
-    const [x, y] = [event.clientX - left, event.clientY - top];
-    if (last.current && Math.hypot(x - last.current[0], y - last.current[1]) < APART) return;
-    last.current = [x, y];
-    const place = pick(x, y);
-    if (!place) return;
-    picks.current.push(place);
-    setLine((before) => [...before, `${x},${y}`]);
-  };
-  const start = (event: React.PointerEvent) => {
-    event.currentTarget.setPointerCapture(event.pointerId);
-    picks.current = [];
-    last.current = null;
-    over(event);
-  };
-  const end = () => {
-    last.current = null;
-    setLine([]);
-    if (picks.current.length) drawn(picks.current);
-  };
+  const latest = useRef(props);
+  useEffect(() => {
+    latest.current = props;
+  });
+  useEffect(() => {
+    const sheet = frame.current;
+    if (!sheet) return;
+    let picks: Pick[] | null = null;
+    let [lastX, lastY] = [0, 0];
+    const end = () => {
+      const { brush, asked } = latest.current;
+      const places = picks ?? [];
+      picks = null;
+      setLine([]);
+      if (!places.length) return;
+      brush?.end();
+      asked.ended(places);
+    };
+    const over = (event: PointerEvent) => {
+      const { brush, asked, pick } = latest.current;
+      const { left, top } = sheet.getBoundingClientRect();
+      const [x, y] = [event.clientX - left, event.clientY - top];
+      if (picks && Math.hypot(x - lastX, y - lastY) < APART) return;
+      [lastX, lastY] = [x, y];
+      const found = pick(x, y);
+      if (!found) return;
+      if (picks?.length === MOST_PLACES) end();
+      if (picks) brush?.place(asked.place(found));
+      else brush?.begin(asked.stroke, asked.place(found));
+      picks = [...(picks ?? []), found];
+      if (!brush) setLine((before) => [...before, `${x},${y}`]);
+    };
+    const press = (event: PointerEvent) => {
+      if (event.button !== 0 || !(event.target instanceof HTMLCanvasElement)) return;
+      over(event);
+      if (!picks) return;
+      event.stopPropagation();
+      event.target.focus();
+      sheet.setPointerCapture(event.pointerId);
+    };
+    const move = (event: PointerEvent) => {
+      if (!picks) return;
+      event.stopPropagation();
+      over(event);
+    };
+    const drop = () => {
+      if (picks) latest.current.brush?.leave();
+      picks = null;
+      setLine([]);
+    };
+    const heard = [
+      ['pointerdown', press],
+      ['pointermove', move],
+      ['pointerup', end],
+      ['pointercancel', drop],
+    ] as const;
+    for (const [name, hear] of heard) sheet.addEventListener(name, hear, { capture: true });
+    sheet.setAttribute('data-brush', '');
+    return () => {
+      // A brush that is put down in the middle of a stroke takes it back.
+      drop();
+      for (const [name, hear] of heard) sheet.removeEventListener(name, hear, { capture: true });
+      sheet.removeAttribute('data-brush');
+    };
+  }, [frame]);
   return (
-    <svg
-      className="drawn-outline"
-      role="img"
-      aria-label="Draw a stroke over the figure"
-      onPointerDown={start}
-      onPointerMove={(event) => event.buttons && over(event)}
-      onPointerUp={end}
-      onPointerCancel={() => setLine([])}
-    >
+    <svg className="drawn-stroke" aria-hidden>
       <polyline points={line.join(' ')} />
     </svg>
   );

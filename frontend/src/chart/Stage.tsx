@@ -1,5 +1,5 @@
 import { useThree } from '@react-three/fiber';
-import { useEffect, useMemo } from 'react';
+import { useEffect, useMemo, useRef } from 'react';
 import {
   BufferGeometry,
   DoubleSide,
@@ -34,6 +34,8 @@ export interface View {
   outline: (line: readonly (readonly [number, number])[]) => Outline;
   /** The skin under a chart place. */
   pick: (x: number, y: number) => Pick | null;
+  /** Has it drawn anew, where its vertices have moved. */
+  redraw: () => void;
 }
 
 const MARGINS = 350;
@@ -88,6 +90,7 @@ export function Stage({
     return () => surface.dispose();
   }, [surface, invalidate]);
   useEffect(() => () => outline.dispose(), [outline]);
+  const framed = useRef<Framed | null>(null);
 
   useEffect(() => {
     const view = camera as OrthographicCamera;
@@ -101,8 +104,14 @@ export function Stage({
       ...ghosts.map((ghost) => ghost.geometry),
       ...others.map((other) => other.geometry),
     ];
-    frame(view, controls, shown, size.width, size.height);
-    const drawn = viewOf(view, mesh, size.width, size.height);
+    const bounds = boundsOf(shown, view.up);
+    // What looks much the same keeps the view it was turned to.
+    const before = framed.current;
+    if (before && alike(before, bounds, view.up, size)) {
+      controls.target.copy(before.target);
+      controls.update();
+    } else frame(view, controls, bounds, size.width, size.height);
+    const drawn = viewOf(view, mesh, size.width, size.height, () => invalidate());
     const change = () => {
       invalidate();
       moved(drawn);
@@ -127,6 +136,7 @@ export function Stage({
     window.addEventListener('keydown', turn);
     return () => {
       window.removeEventListener('keydown', turn);
+      framed.current = { bounds, up: view.up.clone(), size, target: controls.target.clone() };
       controls.dispose();
     };
   }, [camera, gl, mesh, size, invalidate, moved, standing, ghosts, others]);
@@ -186,14 +196,35 @@ function Ghost({ ghost, colour }: { ghost: DisplayMesh; colour: string }) {
   );
 }
 
-function frame(
-  camera: OrthographicCamera,
-  controls: OrbitControls,
-  shown: BufferGeometry[],
-  width: number,
-  height: number,
-): void {
-  const [side, back, up] = axesOf(camera.up);
+/** The corners of what is shown, along side, back and up. */
+interface Bounds {
+  low: Vector3;
+  high: Vector3;
+}
+
+/** How something was looked at last. */
+interface Framed {
+  bounds: Bounds;
+  up: Vector3;
+  size: { width: number; height: number };
+  target: Vector3;
+}
+
+const ALIKE = 0.05;
+
+function alike(before: Framed, { low, high }: Bounds, up: Vector3, size: Framed['size']): boolean {
+  const reach = high.distanceTo(low);
+  return (
+    before.up.angleTo(up) < 1e-6 &&
+    before.size.width === size.width &&
+    before.size.height === size.height &&
+    before.bounds.low.distanceTo(low) < ALIKE * reach &&
+    before.bounds.high.distanceTo(high) < ALIKE * reach
+  );
+}
+
+function boundsOf(shown: BufferGeometry[], upwards: Vector3): Bounds {
+  const [side, back, up] = axesOf(upwards);
   const low = new Vector3(Infinity, Infinity, Infinity);
   const high = low.clone().negate();
   const at = new Vector3();
@@ -206,12 +237,23 @@ function frame(
       high.max(at);
     }
   }
+  return { low, high };
+}
+
+function frame(
+  camera: OrthographicCamera,
+  controls: OrbitControls,
+  { low, high }: Bounds,
+  width: number,
+  height: number,
+): void {
+  const [side, back, up] = axesOf(camera.up);
   const centre = low.clone().add(high).multiplyScalar(0.5);
   const middle = new Vector3()
     .addScaledVector(side, centre.x)
     .addScaledVector(back, centre.y)
     .addScaledVector(up, centre.z);
-  const extent = high.sub(low);
+  const extent = high.clone().sub(low);
   const reach = extent.length();
   const slant = Math.hypot(extent.x, extent.y);
   const toward = new Vector3()
@@ -255,7 +297,13 @@ function orbit(camera: OrthographicCamera, controls: OrbitControls, across: numb
   camera.position.copy(controls.target).add(tooSteep ? arm : tilted);
 }
 
-function viewOf(camera: OrthographicCamera, mesh: DisplayMesh, width: number, height: number): View {
+function viewOf(
+  camera: OrthographicCamera,
+  mesh: DisplayMesh,
+  width: number,
+  height: number,
+  redraw: () => void,
+): View {
   const reach = mesh.geometry.boundingSphere?.radius ?? 1;
   const project: View['project'] = (point, normal) => {
     camera.updateMatrixWorld();
@@ -281,5 +329,5 @@ function viewOf(camera: OrthographicCamera, mesh: DisplayMesh, width: number, he
     };
   };
   const pick: View['pick'] = (x, y) => pickUnder(camera, mesh, (x / width) * 2 - 1, 1 - (y / height) * 2);
-  return { project, outline, pick };
+  return { project, outline, pick, redraw };
 }

@@ -42,6 +42,46 @@ export function readDisplayMesh(bytes: ArrayBuffer): DisplayMesh {
   };
 }
 
+/** A mesh of its own with the same vertices, to be worked on. */
+export function copyOf({ geometry, walls, faceted }: DisplayMesh): DisplayMesh {
+  const copy = geometry.clone();
+  const own = new Float32Array(walls);
+  copy.setAttribute('wall', new BufferAttribute(own, 1));
+  return { geometry: copy, walls: own, bvh: new MeshBVH(copy, { indirect: true }), faceted };
+}
+
+/** What a brush moved: drawn vertices, where they are and look (three numbers each), and the wall under each. */
+export interface Followed {
+  vertices: Uint32Array;
+  points: Float32Array;
+  normals: Float32Array;
+  walls: Float32Array;
+}
+
+/** Reads the bytes of one place of a stroke: "ULT1", count, vertices, positions, normals, walls. */
+export function readFollowed(bytes: ArrayBuffer): Followed {
+  const count = new DataView(bytes).getUint32(4, true);
+  const at = (numbers: number) => 8 + 4 * numbers;
+  return {
+    vertices: new Uint32Array(bytes, at(0), count),
+    points: new Float32Array(bytes, at(count), 3 * count),
+    normals: new Float32Array(bytes, at(4 * count), 3 * count),
+    walls: new Float32Array(bytes, at(7 * count), count),
+  };
+}
+
+/** Moves the vertices of a mesh that a brush moved; the tree of its faces follows when the stroke ends. */
+export function draw({ geometry, walls }: DisplayMesh, moved: Followed): void {
+  const position = geometry.getAttribute('position');
+  const normal = geometry.getAttribute('normal');
+  moved.vertices.forEach((vertex, k) => {
+    position.array.set(moved.points.subarray(3 * k, 3 * k + 3), 3 * vertex);
+    normal.array.set(moved.normals.subarray(3 * k, 3 * k + 3), 3 * vertex);
+    walls.set(moved.walls.subarray(k, k + 1), vertex);
+  });
+  for (const attribute of [position, normal, geometry.getAttribute('wall')]) attribute.needsUpdate = true;
+}
+
 export async function fetchDisplayMesh(name: string): Promise<DisplayMesh> {
   const answer = await fetch(`/api/blobs/${name}`);
   if (!answer.ok) throw new Error('The figure’s drawing is missing; check the figure again.');

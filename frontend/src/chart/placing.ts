@@ -60,3 +60,13 @@ export function spread<T extends { x: number; y: number }>(places: T[], apart: n
   }
   return kept;
 }
+
+/** The twelve edges of a box as a path: each corner to those that differ from it on one axis (bits 1, 2 and 4). */
+export function boxPath(corners: readonly { x: number; y: number }[]): string {
+  return corners
+    .flatMap((from, k) =>
+      [1, 2, 4].filter((bit) => !(k & bit)).map((bit) => [from, corners[k | bit]] as const),
+    )
+    .map(([a, b]) => (b ? `M${a.x} ${a.y}L${b.x} ${b.y}` : ''))
+    .join('');
+}

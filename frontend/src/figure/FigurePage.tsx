@@ -1,7 +1,7 @@
 import { useMemo, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 
-import type { BuildRecord, Finding, JobView, Station, Unseen } from '../app/client';
+import type { BuildRecord, Finding, JobView, Station } from '../app/client';
 import { JobLine } from '../app/JobLine';
 import { useJob } from '../app/jobs';
 import { turnLight } from '../app/light';
@@ -11,23 +11,20 @@ import { count, mm } from '../app/units';
 import { Chart, type Box } from '../chart/Chart';
 import { FirstLook } from '../chart/FirstLook';
 import { capturedTints, wallTints } from '../chart/levels';
+import type { HandlesAsked } from '../chart/handles';
+import type { BrushSays } from '../chart/useBrush';
 import { isStation, STATION_NAMES, STATIONS } from '../stations/names';
-import { BringInPanel } from '../stations/BringInPanel';
-import { ClearPanel, LayersPanel, ReleasePanel, UnsurveyedPanel } from '../stations/panels';
-import { SizePanel } from '../stations/SizePanel';
-import { pointedAt, StandPanel } from '../stations/StandPanel';
+import { pointedAt } from '../stations/StandPanel';
 import { Acts, type Act } from './Acts';
+import { BrushLine } from './BrushLine';
 import { KeysSheet } from './KeysSheet';
 import { Line } from './Line';
 import { Note, useChosenRemedy } from './Note';
+import { Gaps, Panel } from './Panel';
+import { PartLine } from './PartLine';
 import { Record } from './Record';
 import { usePicking } from './picking';
 import { useBench, useFigure } from './useFigure';
-
-const CLEAR: Partial<Record<Station, string>> = {
-  mend: 'The surface closes, no edge has more than two faces, every shell looks outward, and no face is flat or doubled.',
-  gauge: 'No wall is under the limits of this material at this size.',
-};
 
 /** The sheet of one figure: the line, the notes, the chart and the record. */
 export default function FigurePage() {
@@ -45,6 +42,8 @@ export default function FigurePage() {
   const [actsShown, setActsShown] = useState(false);
   const [wall, setWall] = useState<number | null>(null);
   const [box, setBox] = useState<Box | null>(null);
+  const [handles, setHandles] = useState<HandlesAsked | null>(null);
+  const [brushSays, setBrushSays] = useState<BrushSays | null>(null);
   const [chosenPart, choosePart] = useState<string | null>(null);
   const job = useJob(page.data?.job);
 
@@ -94,8 +93,13 @@ export default function FigurePage() {
     const most = (current?.finding.remedies.length ?? 1) - 1;
     chooseRemedy(Math.max(0, Math.min(most, remedy + by)));
   };
-  const undo = () => page.data?.can_undo && acts.undo();
-  const redo = () => page.data?.can_redo && acts.redo();
+  // What is undone is not what the brush has in hand: it is put down first.
+  const back = (turn: () => void) => {
+    if (picking.brush) picking.leave();
+    turn();
+  };
+  const undo = () => page.data?.can_undo && back(acts.undo);
+  const redo = () => page.data?.can_redo && back(acts.redo);
   const pointAt = () =>
     picking.asked
       ? picking.leave()
@@ -162,6 +166,7 @@ export default function FigurePage() {
     here === 'bring-in'
       ? (build?.parts.filter((other) => other !== part).map((other) => other.display) ?? [])
       : [];
+  const open = build?.findings.filter((finding) => finding.part === facts?.part) ?? [];
   const tall = build?.size_mm[2];
   const shown = findings.filter(({ finding }) => finding.part === facts?.part && finding.where);
   const comparing =
@@ -252,6 +257,8 @@ export default function FigurePage() {
                     picking,
                     pointAt,
                     showBox: setBox,
+                    showHandles: setHandles,
+                    drawPart: choosePart,
                     part,
                   }}
                 />
@@ -305,7 +312,7 @@ export default function FigurePage() {
                     ? { ...part, display: part.captured_display ?? part.display, soundings: [] }
                     : part
                 }
-                tints={comparing ?? (untinted ? undefined : tints)}
+                tints={comparing ?? (untinted && !picking.brush ? undefined : tints)}
                 findings={shown}
                 chosen={current?.number ?? null}
                 choose={(to) => look(findings.findIndex((other) => other.number === to))}
@@ -313,8 +320,12 @@ export default function FigurePage() {
                 printer={['stand', 'layers'].includes(here) ? printer : undefined}
                 picked={picking.picked}
                 outlined={picking.outlined}
-                stroked={picking.stroked}
+                brush={picking.brush}
+                brushSays={setBrushSays}
+                stale={acts.stale}
+                open={open}
                 box={box}
+                handles={handles}
                 picks={picking.picks}
                 ghosts={ghosts}
                 others={others}
@@ -330,6 +341,7 @@ export default function FigurePage() {
               <p className="picking-says" role="status">
                 {picking.asked.says}
                 {'count' in picking.asked && `: ${picking.picks.length} of ${picking.asked.count}`}.{' '}
+                {brushSays && <BrushLine says={brushSays} material={material} />}
                 <button className="plain" onClick={picking.leave}>
                   <u>leave it</u>
                 </button>
@@ -387,66 +399,10 @@ function whyUnchecked(job: JobView | null): string | null {
   return job.state === 'cancelled' ? 'The check was stopped; what is shown is from before.' : null;
 }
 
-function Panel({
-  here,
-  ...props
-}: { here: Station } & React.ComponentProps<typeof BringInPanel> &
-  React.ComponentProps<typeof SizePanel> &
-  React.ComponentProps<typeof StandPanel> & { large: boolean }) {
-  if (props.build.unseen.some((gap) => gap.station === here)) return null;
-  if (here === 'bring-in') return <BringInPanel {...props} />;
-  if (here === 'size') return <SizePanel {...props} />;
-  if (here === 'stand') return <StandPanel {...props} />;
-  if (here === 'layers') return <LayersPanel {...props} />;
-  if (here === 'release') return <ReleasePanel {...props} />;
-  const says = CLEAR[here];
-  return says ? <ClearPanel says={says} /> : <UnsurveyedPanel />;
-}
-
 /** The part that is drawn: the one asked for, else that of the finding in focus, else the first. */
 function shownPart(build: BuildRecord | null, asked: string | null, found: string | undefined) {
   const named = (name: string | null | undefined) => build?.parts.find(({ facts }) => facts.part === name);
   return named(asked) ?? named(found) ?? build?.parts[0];
-}
-
-/** The parts of a figure by name, with what is open on each. */
-function PartLine({
-  build,
-  here,
-  choose,
-}: {
-  build: BuildRecord;
-  here: string | undefined;
-  choose: (part: string) => void;
-}) {
-  return (
-    <nav className="part-line" aria-label="Parts">
-      {build.parts.map(({ facts }) => {
-        const open = build.findings.filter((finding) => finding.part === facts.part).length;
-        return (
-          <button
-            key={facts.part}
-            className="plain"
-            aria-pressed={facts.part === here}
-            onClick={() => choose(facts.part)}
-          >
-            {facts.part}
-            {open > 0 && <span className="soft"> {open}</span>}
-          </button>
-        );
-      })}
-    </nav>
-  );
-}
-
-/** What could not be looked at here: not the same as nothing found. */
-function Gaps({ unseen }: { unseen: Unseen[] }) {
-  return unseen.map((gap) => (
-    <section key={gap.part + gap.why}>
-      <h2>Not seen</h2>
-      <p className="error">{gap.why}</p>
-    </section>
-  ));
 }
 
 function Missing({ says }: { says: string }) {

@@ -1,5 +1,7 @@
 import { useState } from 'react';
 
+import type { BrushAsked } from '../chart/brush';
+
 type Vector = [number, number, number];
 
 /** A place picked on the figure: figure mm, with the way its skin looks there and the way to who picked it. */
@@ -16,11 +18,11 @@ export interface Outline {
   outline: [number, number][];
 }
 
-/** A request for picks, how many and what for, for an outline or for a stroke; and what to do with them. */
+/** A request for picks, how many and what for, for an outline, or for strokes until it is left; and what to do with them. */
 export type Asked = { says: string } & (
   | { count: number; then: (picks: Pick[]) => void }
   | { outlined: (outline: Outline) => void }
-  | { stroked: (picks: Pick[]) => void }
+  | { brush: BrushAsked }
 );
 
 export interface Picking {
@@ -32,8 +34,8 @@ export interface Picking {
   picked: ((pick: Pick) => void) | undefined;
   /** Hears of an outline, where one is asked for. */
   outlined: ((outline: Outline) => void) | undefined;
-  /** Hears of the places a stroke went over, where one is asked for. */
-  stroked: ((picks: Pick[]) => void) | undefined;
+  /** The brush that lies ready, where strokes are asked for. */
+  brush: BrushAsked | undefined;
 }
 
 /** Picking places, drawing an outline or a stroke on the chart, for whoever asked last. */
@@ -50,13 +52,7 @@ export function usePicking(): Picking {
   };
   const counted = asked && 'count' in asked ? asked : null;
   const drawn = asked && 'outlined' in asked ? asked : null;
-  const along = asked && 'stroked' in asked ? asked : null;
-  const stroked = along
-    ? (places: Pick[]) => {
-        leave();
-        along.stroked(places);
-      }
-    : undefined;
+  const brush = asked && 'brush' in asked ? asked.brush : undefined;
   const picked = counted
     ? (pick: Pick) => {
         const now = [...picks, pick];
@@ -71,7 +67,7 @@ export function usePicking(): Picking {
         drawn.outlined(outline);
       }
     : undefined;
-  return { asked, picks, ask, leave, picked, outlined, stroked };
+  return { asked, picks, ask, leave, picked, outlined, brush };
 }
 
 /** A pick as the recipe keeps it. */

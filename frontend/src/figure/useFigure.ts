@@ -74,6 +74,19 @@ export function useFigure(number: number) {
           }),
         ),
       ),
+    setFields: (says: string, step: number, values: Record<string, unknown>) =>
+      change.mutate((seen) =>
+        told<FigurePage>(
+          api.PUT('/api/figures/{number}/record/{step}/fields', {
+            params: { path: { ...path, step }, header: { 'If-Match': seen } },
+            body: { says, values: values as never },
+          }),
+        ),
+      ),
+    switchGroup: (group: string, on: boolean) =>
+      change.mutate((seen) =>
+        told<FigurePage>(api.PUT('/api/figures/{number}/groups', { params: at(seen), body: { group, on } })),
+      ),
     moveStep: (step: number, to: number) =>
       change.mutate((seen) =>
         told<FigurePage>(

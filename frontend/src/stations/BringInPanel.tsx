@@ -5,10 +5,12 @@ import type { BuildRecord, FigurePage, PartRecord } from '../app/client';
 import { Coming, FilePicker, useBringIn } from '../app/bringIn';
 import { bytes, count } from '../app/units';
 import type { Box } from '../chart/Chart';
+import type { HandlesAsked } from '../chart/handles';
 import type { Picking } from '../figure/picking';
 import type { FigureActs } from '../figure/useFigure';
 import { NumberField, numberIn } from './Fields';
 import { Making } from './Making';
+import { Placed } from './Placed';
 import { ScanTools } from './ScanTools';
 import { Terms } from './Terms';
 
@@ -18,12 +20,24 @@ interface Props {
   acts: FigureActs;
   picking: Picking;
   showBox: (box: Box | null) => void;
+  showHandles: (handles: HandlesAsked | null) => void;
+  /** Has a part drawn as the one that is worked on. */
+  drawPart: (part: string) => void;
   /** The part that is drawn. */
   part?: PartRecord | undefined;
 }
 
 /** Bring in: what the source is, whose, and what may be done with it. */
-export function BringInPanel({ page, build, acts, picking, showBox, part = build.parts[0] }: Props) {
+export function BringInPanel({
+  page,
+  build,
+  acts,
+  picking,
+  showBox,
+  showHandles,
+  drawPart,
+  part = build.parts[0],
+}: Props) {
   const facts = part?.facts;
   const { coming, error, bringIn } = useBringIn();
   const now = page.sources.filter((source) => source.now);
@@ -57,7 +71,8 @@ export function BringInPanel({ page, build, acts, picking, showBox, part = build
         <summary>Cleaning up a scan</summary>
         <ScanTools {...{ build, part, acts, picking, showBox }} />
       </details>
-      <Making {...{ build, acts, picking, part }} />
+      <Placed {...{ build, acts, picking, showHandles, drawPart }} />
+      <Making number={page.id} {...{ build, acts, picking, part }} />
       <h3>Fewer triangles</h3>
       <ThinOut acts={acts} />
       <h3>More of it</h3>

@@ -1,10 +1,16 @@
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
+/** Any number in a text, with a comma or a point; none where it is not one. */
+export function anyNumberIn(text: string): number | null {
+  const value = Number(text.trim().replace(',', '.'));
+  return text.trim() !== '' && Number.isFinite(value) ? value : null;
+}
+
 /** The number in a text, with a comma or a point; none where it is not above 0, or 0 itself where that will do. */
 export function numberIn(text: string, zero = false): number | null {
-  const value = Number(text.trim().replace(',', '.'));
-  return text.trim() !== '' && Number.isFinite(value) && (value > 0 || (zero && value === 0)) ? value : null;
+  const value = anyNumberIn(text);
+  return value !== null && (value > 0 || (zero && value === 0)) ? value : null;
 }
 
 /** A field for a number above 0, or from 0 on. */
@@ -14,21 +20,33 @@ export function NumberField({
   change,
   optional = false,
   zero = false,
+  any = false,
 }: {
   label: string;
   text: string;
   change: (text: string) => void;
   optional?: boolean;
   zero?: boolean;
+  /** Whether it may be below 0. */
+  any?: boolean;
 }) {
-  const wrong = numberIn(text, zero) === null && !(optional && text.trim() === '');
+  const wrong =
+    (any ? anyNumberIn(text) : numberIn(text, zero)) === null && !(optional && text.trim() === '');
   return (
     <TextField
       size="small"
       label={label}
       value={text}
       error={wrong && text !== ''}
-      helperText={wrong && text !== '' ? (zero ? 'a number from 0 on' : 'a number above 0') : undefined}
+      helperText={
+        wrong && text !== ''
+          ? any
+            ? 'a number'
+            : zero
+              ? 'a number from 0 on'
+              : 'a number above 0'
+          : undefined
+      }
       onChange={(event) => change(event.target.value)}
     />
   );

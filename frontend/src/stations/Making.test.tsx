@@ -18,7 +18,7 @@ const picking = {
   leave: vi.fn(),
   picked: undefined,
   outlined: undefined,
-  stroked: undefined,
+  brush: undefined,
 };
 const pick = (...picks: Pick[]) => asked && 'then' in asked && asked.then(picks);
 const place = (x: number): Pick => ({ point: [x, 0, 4], normal: [0, 0, 1], view: [0, -1, 0] });
@@ -30,7 +30,7 @@ function panel(names: string[], stale = false) {
     steps: [{ kind: 'bring-in', values: { source: 's' } }],
   } as unknown as BuildRecord;
   const acts = { addStep, busy: false, stale } as unknown as FigureActs;
-  render(<Making build={build} acts={acts} picking={picking} part={build.parts[0]} />);
+  render(<Making number={1} build={build} acts={acts} picking={picking} part={build.parts[0]} />);
   fireEvent.click(screen.getByText('Putting it together: forms, joins, stamps, strokes'));
 }
 
@@ -169,8 +169,8 @@ describe('a stamp', () => {
 describe('a stroke', () => {
   it('is kept with its samples, in shares where the brush has no depth', () => {
     panel(['figure']);
-    fireEvent.click(screen.getByRole('button', { name: 'Draw it on the figure' }));
-    if (asked && 'stroked' in asked) asked.stroked([place(0), place(1)]);
+    fireEvent.click(screen.getByRole('button', { name: 'Take the brush up' }));
+    if (asked && 'brush' in asked) asked.brush.ended([place(0), place(1)]);
     expect(addStep.mock.calls[0]?.[1]).toMatchObject({
       kind: 'stroke',
       tool: 'smooth',
@@ -184,15 +184,6 @@ describe('a stroke', () => {
     pick(place(3));
     expect(addStep.mock.calls[1]?.[1]).toMatchObject({ tool: 'raise', amount: 0.1, mirrored: true });
     type('By, mm at a time', '0');
-    expect(screen.getByRole('button', { name: 'Draw it on the figure' })).toHaveProperty('disabled', true);
-  });
-
-  it('keeps at most two thousand samples, spread over its length', () => {
-    panel(['figure']);
-    fireEvent.click(screen.getByRole('button', { name: 'Draw it on the figure' }));
-    if (asked && 'stroked' in asked) asked.stroked(Array.from({ length: 4500 }, (_, k) => place(k)));
-    const { places } = addStep.mock.calls[0]?.[1] as { places: { point: number[] }[] };
-    expect(places.length).toBeLessThanOrEqual(2000);
-    expect(places.at(-1)?.point[0]).toBeGreaterThan(4400);
+    expect(screen.getByRole('button', { name: 'Take the brush up' })).toHaveProperty('disabled', true);
   });
 });

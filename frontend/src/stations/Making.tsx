@@ -10,6 +10,7 @@ import { StampTools } from './StampTools';
 import { StrokeTools } from './StrokeTools';
 
 interface Props {
+  number: number;
   build: BuildRecord;
   acts: FigureActs;
   picking: Picking;

@@ -22,7 +22,7 @@ const none = {
   leave: vi.fn(),
   picked: undefined,
   outlined: undefined,
-  stroked: undefined,
+  brush: undefined,
 };
 
 function shown(stance: object, kinds: string[] = [], stale = false) {

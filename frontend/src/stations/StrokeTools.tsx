@@ -1,6 +1,6 @@
 import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
-import { useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 
 import type { BuildRecord, PartRecord } from '../app/client';
 import { anchor, type Pick, type Picking } from '../figure/picking';
@@ -17,9 +17,8 @@ const TOOLS = {
 } as const;
 type Tool = keyof typeof TOOLS;
 
-const MOST_SAMPLES = 2000;
-
 interface Props {
+  number: number;
   build: BuildRecord;
   acts: FigureActs;
   picking: Picking;
@@ -27,7 +26,7 @@ interface Props {
 }
 
 /** Strokes that touch the surface up, one step each. */
-export function StrokeTools({ build, acts, picking, part }: Props) {
+export function StrokeTools({ number, build, acts, picking, part }: Props) {
   const [tool, setTool] = useState<Tool>('smooth');
   const [radius, setRadius] = useState('2');
   const [amount, setAmount] = useState<string>(TOOLS.smooth[2]);
@@ -35,19 +34,38 @@ export function StrokeTools({ build, acts, picking, part }: Props) {
   const source = String(build.steps[0]?.values.source ?? '');
   const byShare = tool === 'smooth' || tool === 'flatten';
   const [wide, much] = [numberIn(radius), numberIn(amount)];
-  const ready = wide !== null && much !== null && (!byShare || much <= 100) && !acts.busy && !acts.stale;
-  const add = (picks: Pick[]) => {
-    const step = Math.ceil(picks.length / MOST_SAMPLES);
-    acts.addStep(`a stroke to ${tool}`, {
-      kind: 'stroke',
-      scope: build.parts.length > 1 ? (part?.facts.part ?? null) : null,
-      tool,
-      radius: wide,
-      ...(byShare ? { share: (much ?? 50) / 100 } : { amount: much }),
-      mirrored,
-      places: picks.filter((_, k) => k % step === 0).map((place) => anchor(place, source)),
-    });
+  const usable = wide !== null && much !== null && (!byShare || much <= 100);
+  const ready = usable && !acts.busy && !acts.stale;
+  const stroke = {
+    kind: 'stroke',
+    scope: build.parts.length > 1 ? (part?.facts.part ?? null) : null,
+    tool,
+    radius: wide,
+    ...(byShare ? { share: (much ?? 50) / 100 } : { amount: much }),
+    mirrored,
   };
+  const add = (picks: Pick[]) =>
+    acts.addStep(`a stroke to ${tool}`, { ...stroke, places: picks.map((place) => anchor(place, source)) });
+  const takeUp = () =>
+    picking.ask({
+      says: 'Draw on the figure; beside it, a drag turns it',
+      brush: {
+        figure: number,
+        build: build.key,
+        part: part?.facts.part ?? '',
+        stroke,
+        place: (pick) => anchor(pick, source),
+        ended: add,
+      },
+    });
+  // A brush in hand follows what is set here.
+  const inHand = picking.brush !== undefined;
+  const set = JSON.stringify(stroke);
+  const taken = useRef(set);
+  useEffect(() => {
+    if (inHand && usable && taken.current !== set) takeUp();
+    taken.current = set;
+  });
   const choose = (next: Tool) => {
     setTool(next);
     setAmount(TOOLS[next][2]);
@@ -85,10 +103,11 @@ export function StrokeTools({ build, acts, picking, part }: Props) {
         </div>
         <button
           className="ruled"
-          disabled={!ready}
-          onClick={() => picking.ask({ says: 'Draw the stroke over the figure', stroked: add })}
+          disabled={!ready && !inHand}
+          aria-pressed={inHand}
+          onClick={inHand ? picking.leave : takeUp}
         >
-          Draw it on the figure
+          {inHand ? 'Put the brush down' : 'Take the brush up'}
         </button>
         <button
           className="ruled"

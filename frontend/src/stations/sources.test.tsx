@@ -93,7 +93,7 @@ const picking = {
   leave: vi.fn(),
   picked: undefined,
   outlined: undefined,
-  stroked: undefined,
+  brush: undefined,
 };
 afterEach(cleanup);
 

@@ -57,7 +57,7 @@ const picking = {
   leave: vi.fn(),
   picked: undefined,
   outlined: undefined,
-  stroked: undefined,
+  brush: undefined,
 };
 const pickAll = (...picks: Pick[]) => asked && 'then' in asked && asked.then(picks);
 const at = (x: number): Pick => ({ point: [x, 0, 0], normal: [0, 0, 1], view: [0, -1, 0] });

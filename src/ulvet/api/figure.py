@@ -41,6 +41,20 @@ class SwitchStep(BaseModel):
     on: bool
 
 
+class SwitchGroup(BaseModel):
+    """Whether the steps of a group are to do their work."""
+
+    group: str = Field(min_length=1, max_length=80)
+    on: bool
+
+
+class SetFields(BaseModel):
+    """Fields of one step to set in one change; ``says`` names the change."""
+
+    values: dict[str, JsonValue] = Field(min_length=1, max_length=30)
+    says: str = Field(min_length=1, max_length=200)
+
+
 class MoveStep(BaseModel):
     """Where a step is to stand in the record, from 0."""
 
@@ -147,6 +161,20 @@ def remove_step(number: RowNumber, step: int, seen: IfMatch, studio: AtStudio) -
 def switch(number: RowNumber, step: int, switched: SwitchStep, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Switch a step of the record on or off."""
     studio.switch_step(number, seen, step, switched.on)
+    return changed_page(studio, number)
+
+
+@router.put("/record/{step}/fields")
+def set_fields(number: RowNumber, step: int, asked: SetFields, seen: IfMatch, studio: AtStudio) -> FigurePage:
+    """Set several fields of a step of the record in one change."""
+    studio.set_fields(number, seen, step, asked.values, asked.says)
+    return changed_page(studio, number)
+
+
+@router.put("/groups")
+def switch_group(number: RowNumber, switched: SwitchGroup, seen: IfMatch, studio: AtStudio) -> FigurePage:
+    """Switch every step of a group on or off."""
+    studio.switch_group(number, seen, switched.group, switched.on)
     return changed_page(studio, number)
 
 

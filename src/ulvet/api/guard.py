@@ -30,6 +30,10 @@ class Guard:
         self._app = app
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] == "websocket" and not _from_here(Headers(scope=scope)):
+            # Closed before it was accepted, which the browser is told as 403.
+            await send({"type": "websocket.close", "code": 1008})
+            return
         if scope["type"] != "http":
             await self._app(scope, receive, send)
             return
@@ -50,3 +54,8 @@ class Guard:
             f"Nothing was changed: a write must carry the header {WRITE_HEADER}, as those of the page do.",
         )
         await refusal(scope, receive, guarded)
+
+
+def _from_here(headers: Headers) -> bool:
+    """Whether a websocket is opened by a page of this server; browsers say so themselves, and ask nobody first."""
+    return headers.get("origin") in (None, f"http://{headers.get('host')}")

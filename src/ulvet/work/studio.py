@@ -13,6 +13,7 @@ from ulvet.core.findings import Remedy
 from ulvet.core.recipe.changing import (
     IllegalOrder,
     with_fields,
+    with_group_switched,
     with_step_moved,
     with_step_removed,
     with_step_set,
@@ -159,6 +160,31 @@ class Studio:
             return with_step_switched(recipe, place, on), edition
 
         self.change(number, seen, f"sentence switched {'on' if on else 'off'}", switched)
+
+    def switch_group(self, number: int, seen: int, group: str, on: bool) -> None:
+        """Switch every step of a group on or off, as one new revision.
+
+        Raises NotThere, Conflict, Refused.
+        """
+
+        def switched(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
+            return with_group_switched(recipe, group, on), edition
+
+        self.change(number, seen, f"{group} switched {'on' if on else 'off'}", switched)
+
+    def set_fields(self, number: int, seen: int, place: int, values: dict[str, Any], says: str) -> None:
+        """Set several fields of a step of the record, as one new revision.
+
+        Raises NotThere, Conflict, Refused.
+        """
+
+        def changed(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
+            self._step(recipe, place)
+            if values.keys() & {"kind", "source", "picture"}:
+                raise Refused("What a step is, and what it is made from, is not changed in place.")
+            return with_fields(recipe, place, values), edition
+
+        self.change(number, seen, says, changed)
 
     def move_step(self, number: int, seen: int, place: int, to: int) -> None:
         """Move a step of the record to another place, as a new revision.

@@ -19,10 +19,10 @@ _MOST_COPIES = 200
 class PlacedStep(Step):
     """A step that stands a mesh in the figure as a part of its own.
 
-    It is grown, turned about the upright, then stood at a place; or on a point of another part, looking the way the
-    skin looks there and sunk into it, so that it follows when that part changes. Copies go round the upright through
-    the origin. A pair adds its mirror image across the middle, x = 0; what is handed is only moved there, and stays the
-    right way round.
+    It is grown, tipped, turned about the upright, then stood at a place; or on a point of another part, looking the way
+    the skin looks there and sunk into it, so that it follows when that part changes. Copies go round the upright
+    through the origin. A pair adds its mirror image across the middle, x = 0. What is handed is never mirrored: of a
+    pair it is only moved there, and stays the right way round.
     """
 
     phase = Phase.SOURCE
@@ -36,6 +36,13 @@ class PlacedStep(Step):
     """Where the middle of its underside stands; with ``rests_on``, how far it is moved from there."""
     turn: float = Field(default=0.0, ge=-360, le=360)
     """Degrees about the way it stands."""
+    tip: float = Field(default=0.0, ge=-360, le=360)
+    """Degrees it is tipped forward, about the axis across, before it is turned."""
+    roll: float = Field(default=0.0, ge=-360, le=360)
+    """Degrees it is rolled sideways, about the axis that goes deep, before it is tipped."""
+    mirrored: bool = False
+    group: str = Field(default="", max_length=80)
+    """By what it is switched on and off with others."""
     grow: float = Field(default=1.0, gt=0, le=1_000)
     rests_on: Anchor | None = None
     sunk: FigureMM = Field(default=FigureMM(0), ge=-1e4, le=1e4)
@@ -62,13 +69,15 @@ class PlacedStep(Step):
             point = np.array(self.rests_on.point)
             foot = min(landed, key=lambda at: float(np.linalg.norm(at - point)))
             up = np.array(self.rests_on.normal or (0, 0, 1), float)
-        standing = turn_to(up).T @ _about_z(self.turn)
+        standing = turn_to(up).T @ _about(2, self.turn) @ _about(0, self.tip) @ _about(1, self.roll)
+        if self.mirrored and not self.handed:
+            mesh = _mirrored(mesh)
         place = foot - up * self.sunk + np.array([self.x, self.y, self.z], float)
         first = Mesh(mesh.vertices @ standing.T * self.grow + place, mesh.faces)
         made = [first]
         if self.pair:
             made.append(_moved_over(first) if self.handed else _mirrored(first))
-        around = [_about_z(360 * k / self.copies) for k in range(self.copies)]
+        around = [_about(2, 360 * k / self.copies) for k in range(self.copies)]
         meshes = [
             Mesh(one.vertices @ about.T, one.faces) if k else one for k, about in enumerate(around) for one in made
         ]
@@ -95,14 +104,26 @@ class PlacedStep(Step):
             sunk = Number(field="sunk", value=self.sunk, unit="mm")
             said = ("where it was put on the skin, sunk ", sunk, ", moved ", *said)
         said = (*said, ", turned ", Number(field="turn", value=self.turn, unit="°"))
+        for field, word in (("tip", "tipped"), ("roll", "rolled")):
+            if value := getattr(self, field):
+                said = (*said, f", {word} ", Number(field=field, value=value, unit="°"))
+        if self.mirrored:
+            said = (*said, ", handed and not mirrored" if self.handed else ", mirrored")
+        if self.group:
+            said = (*said, f", in the group {self.group}")
         if self.pair:
             said = (*said, ", and its pair" + (" the right way round" if self.handed else ""))
         return said if self.copies == 1 else (*said, f", {self.copies} times round the upright")
 
 
-def _about_z(degrees: float) -> Points:
-    angle = np.radians(degrees)
-    return np.array([[np.cos(angle), -np.sin(angle), 0], [np.sin(angle), np.cos(angle), 0], [0, 0, 1.0]])
+def _about(axis: int, degrees: float) -> Points:
+    """A turn about one of the three axes."""
+    angle, (a, b) = np.radians(degrees), ((axis + 1) % 3, (axis + 2) % 3)
+    turn = np.eye(3)
+    turn[a, a] = turn[b, b] = np.cos(angle)
+    turn[b, a] = np.sin(angle)
+    turn[a, b] = -turn[b, a]
+    return turn
 
 
 def _mirrored(mesh: Mesh) -> Mesh:

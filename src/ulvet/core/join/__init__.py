@@ -2,8 +2,11 @@
 
 from dataclasses import dataclass
 
+import numpy as np
+
+from ulvet.core.first_forms.shapes import form_mesh
 from ulvet.core.join.blending import fillet_between
-from ulvet.core.join.measuring import Hold, hold_between, sealed_in
+from ulvet.core.join.measuring import Hold, hold_between, middle_of_neck, sealed_in, without_sealed
 from ulvet.core.join.solids import CannotJoin, TooFarApart, mesh_of, solids_of
 from ulvet.core.mesh import Mesh
 
@@ -20,8 +23,11 @@ class Joined:
     pitch: float | None
 
 
-def join(a: Mesh, b: Mesh, blend: float = 0.0) -> Joined:
+def join(a: Mesh, b: Mesh, blend: float = 0.0, neck: float = 0.0, fill: bool = False) -> Joined:
     """Unite two closed meshes exactly; with ``blend`` (mm) the corner between them is filled to a round of that radius.
+
+    ``neck`` (mm) sets a ball of that thickness in the middle of where they meet, so that they hold by no less. ``fill``
+    fills the cavities the two would seal between them.
 
     Vertices farther from where they cross than two and a half times the blend keep their coordinates to the bit. Raises
     CannotJoin when they do not overlap or one of them is no solid.
@@ -34,8 +40,15 @@ def join(a: Mesh, b: Mesh, blend: float = 0.0) -> Joined:
         pitch = fillet.pitch
         if fillet.body is not None:
             whole += fillet.body
+    if neck > 0 and len(hold.rim):
+        ball = form_mesh("sphere", neck, neck, neck)
+        centred = Mesh(ball.vertices + middle_of_neck(hold) - np.array([0, 0, neck / 2]), ball.faces)
+        whole += solids_of(centred)[0].body
     mesh, _ = mesh_of(whole)
-    return Joined(mesh, hold, sealed_in(mesh, a, b), pitch)
+    sealed = sealed_in(mesh, a, b)
+    if fill and sealed > 0:
+        mesh, sealed = without_sealed(mesh, a, b), 0.0
+    return Joined(mesh, hold, sealed, pitch)
 
 
 def measure_hold(a: Mesh, b: Mesh) -> tuple[Hold, float]:

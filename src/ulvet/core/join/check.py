@@ -38,6 +38,9 @@ class _Held:
     sealed: float
     middle: tuple[float, float, float]
     blend: float = 0.0
+    made: float = 0.0
+    """Thickness the neck was made, print mm."""
+    filled: bool = False
     joined_at: int | None = None
     """Place in the recipe of the step that joined it; None while it only overlaps."""
     placed_at: int | None = None
@@ -59,7 +62,8 @@ def check_kit(
             held = _Held(
                 step.bit, _part_now(step.host, parts, joined_to),
                 said["overlap"], said["neck"], said["neck_width"], said["sealed"],
-                (said["x"], said["y"], said["z"]), float(step.blend), place, _place_of(step.bit, placed),
+                (said["x"], said["y"], said["z"]), float(step.blend), float(step.neck), step.fill, place,
+                _place_of(step.bit, placed),
             )  # fmt: skip
             found += _judged(held, recipe, factor, setup)
     for part in parts:
@@ -130,13 +134,13 @@ def _known_hold(host: Mesh, bit: Mesh, memory: Memory) -> dict[str, float] | Non
 def _judged(held: _Held, recipe: Recipe, factor: float, setup: Setup) -> list[Finding]:
     found = []
     material = setup.material
-    width = held.neck_width * factor + 2 * _ROUND * held.blend
+    width = max(held.neck_width * factor + 2 * _ROUND * held.blend, held.made)
     if 0 < width < material.wall_caution:
         found.append(_thin(held, width, factor, setup))
     overlap = held.overlap * factor
     if overlap < _SHALLOW:
         found.append(_shallow(held, overlap, recipe, factor))
-    if held.sealed > 0:
+    if held.sealed > 0 and not held.filled:
         found.append(_seals(held, factor))
     return found
 
@@ -157,16 +161,21 @@ def _thin(held: _Held, width: float, factor: float, setup: Setup) -> Finding:
     material = setup.material
     stops = width < material.wall_stop
     radius = round(float((material.wall_caution - held.neck_width * factor) / (2 * _ROUND)) + 0.05, 1)
-    change: Change = (
-        AddSteps(steps=(JoinParts(host=held.host, bit=held.bit, blend=PrintMM(radius)),))
-        if held.joined_at is None
-        else SetStep(kind="join-parts", place=held.joined_at, values={"blend": radius})
-    )
-    round_it = Remedy(
-        label=f"Join it with a round of {radius:.1f} mm",
-        change=change,
-        cost=Cost(says="thickens the neck, not a bit that is thin beyond it (estimate)"),
-    )
+    thick = round(float(material.wall_caution) + 0.05, 1)
+    remedies = [
+        Remedy(
+            label=f"Thicken the neck to {thick:.1f} mm",
+            change=_joining(held, neck=thick),
+            cost=Cost(says="a ball in the neck, which shows where it is wider than both"),
+        )
+    ]
+    if radius <= 100:
+        round_it = Remedy(
+            label=f"Join it with a round of {radius:.1f} mm",
+            change=_joining(held, blend=radius),
+            cost=Cost(says="thickens the neck, not a bit that is thin beyond it (estimate)"),
+        )
+        remedies.insert(0, round_it)
     return _finding(
         Severity.STOP if stops else Severity.CAUTION,
         held,
@@ -176,10 +185,17 @@ def _thin(held: _Held, width: float, factor: float, setup: Setup) -> Finding:
         width,
         float(material.wall_stop if stops else material.wall_caution),
         "mm",
-        [round_it] if radius <= 100 else [],
+        remedies,
         width,
         code="neck-thin",
     )
+
+
+def _joining(held: _Held, **values: float | bool) -> Change:
+    """The joining of a bit with these fields: set where it is joined, else added."""
+    if held.joined_at is not None:
+        return SetStep(kind="join-parts", place=held.joined_at, values={"overlapping": False, **values})
+    return AddSteps(steps=(JoinParts.model_validate({"host": held.host, "bit": held.bit, **values}),))
 
 
 def _shallow(held: _Held, overlap: float, recipe: Recipe, factor: float) -> Finding:
@@ -223,7 +239,13 @@ def _seals(held: _Held, factor: float) -> Finding:
         volume,
         0.0,
         "mm³ sealed",
-        [],
+        [
+            Remedy(
+                label=f"Join them and fill the {volume:.1f} mm³",
+                change=_joining(held, fill=True),
+                cost=Cost(resin_ml=volume / 1000, says="solid there; no drain needed"),
+            )
+        ],
         code="seals-cavity",
     )
 

@@ -1,19 +1,22 @@
 """How two solids hold together: depth of their overlap, the neck between them, and what they would seal."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
+from scipy import sparse
 from trimesh.remesh import subdivide_to_size
 
 from ulvet.core.deviation import distance_to
 from ulvet.core.join.solids import Solid, TooFarApart, mesh_of, shells_of
 from ulvet.core.mend.holes import Hole, holes_of
 from ulvet.core.mesh import Mesh, Points, area, bounds, face_areas, face_cross, face_normals, volume
+from ulvet.core.mesh import joined as meshes_joined
 from ulvet.core.topology import edges_of, face_shells, without_loose
 
-__all__ = ["Hold", "hold_between", "sealed_in"]
+__all__ = ["Hold", "hold_between", "middle_of_neck", "sealed_in", "without_sealed"]
 
 _MOST_SAMPLES = 6_000
 _SAMPLES_A_SIDE = 24
@@ -164,13 +167,37 @@ def _length(patch: Mesh, rims: list[Hole]) -> float:
     return float(sum(np.linalg.norm(b - a, axis=1).sum() for a, b in ends))
 
 
+def middle_of_neck(hold: Hold) -> Points:
+    """The middle (3,) of the longest ring along which two solids cross."""
+    corners, at = np.unique(hold.rim.reshape(-1, 3).round(9), axis=0, return_inverse=True)
+    ends = at.reshape(-1, 2)
+    joined = sparse.coo_matrix((np.ones(len(ends)), ends.T), shape=(len(corners), len(corners)))
+    ring = sparse.csgraph.connected_components(joined, directed=False)[1][ends[:, 0]]
+    length = np.linalg.norm(hold.rim[:, 0] - hold.rim[:, 1], axis=1)
+    longest = ring == np.bincount(ring, length).argmax()
+    middles = hold.rim[longest].mean(axis=1)
+    return np.asarray(np.average(middles, axis=0, weights=np.maximum(length[longest], 1e-300)))
+
+
 def sealed_in(after: Mesh, *before: Mesh) -> float:
     """Volume (mm³) of the cavities that a joined solid has and its members did not."""
-    hollow = [shell for shell in shells_of(after) if volume(shell) < 0]
+    return -sum(volume(shell) for shell in _sealed(after, before)[1])
+
+
+def without_sealed(after: Mesh, *before: Mesh) -> Mesh:
+    """A joined solid with those cavities filled."""
+    return meshes_joined(*_sealed(after, before)[0])
+
+
+def _sealed(after: Mesh, before: Sequence[Mesh]) -> tuple[list[Mesh], list[Mesh]]:
+    """The shells of a joined solid that stay, and the cavities its members did not have."""
+    shells = shells_of(after)
+    hollow = [shell for shell in shells if volume(shell) < 0]
     if not hollow:
-        return 0.0
+        return shells, []
     known = [_cavity(shell) for mesh in before for shell in shells_of(mesh) if volume(shell) < 0]
-    return -sum(volume(shell) for shell in hollow if not any(_same(_cavity(shell), other) for other in known))
+    new = [shell for shell in hollow if not any(_same(_cavity(shell), other) for other in known)]
+    return [shell for shell in shells if all(shell is not other for other in new)], new
 
 
 def _cavity(shell: Mesh) -> NDArray[np.float64]:

@@ -5,17 +5,21 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
-from ulvet.core.join import join
+from ulvet.core.join import join, measure_hold
 from ulvet.core.join.solids import CannotJoin
 from ulvet.core.lengths import PrintMM
-from ulvet.core.mesh import volume
+from ulvet.core.mesh import joined, volume
 from ulvet.core.recipe.step import Context, Number, Part, Receipt, Sentence, Step, StepResult
 
 __all__ = ["JoinParts"]
 
 
 class JoinParts(Step):
-    """Join a bit to its host, exactly or with a round whose radius stays in mm whatever the size."""
+    """Join a bit to its host: exactly, with a round whose radius stays in mm whatever the size, or left overlapping.
+
+    Left overlapping they are one part of two bodies, which the slicing merges: nothing of either is changed, the inner
+    surface stays, and what weighs, hollows or measures walls counts the overlap twice.
+    """
 
     needs: ClassVar[tuple[str, ...]] = ("factor",)
     by_part: ClassVar[bool] = False
@@ -26,6 +30,12 @@ class JoinParts(Step):
     """Keeps its name."""
     bit: str = Field(min_length=1, max_length=120)
     blend: PrintMM = Field(default=PrintMM(0), ge=0, le=100)
+    neck: PrintMM = Field(default=PrintMM(0), ge=0, le=100)
+    """Least thickness of the neck: a ball so wide is set into it."""
+    fill: bool = False
+    """Whether cavities that the two seal between them are filled."""
+    overlapping: bool = False
+    """Whether they are left overlapping."""
 
     def run(self, parts: tuple[Part, ...], context: Context) -> StepResult:
         named = {part.name: part for part in parts}
@@ -34,8 +44,11 @@ class JoinParts(Step):
             why = f"there is no part {missing}" if missing else "a part cannot be joined to itself"
             return StepResult(parts, Receipt(idle=True, not_done=why))
         host, bit = named[self.host], named[self.bit]
+        factor = context["factor"]
         try:
-            done = join(host.mesh, bit.mesh, self.blend.in_figure(context["factor"]))
+            if self.overlapping:
+                return self._left(parts, host, bit)
+            done = join(host.mesh, bit.mesh, self.blend.in_figure(factor), self.neck.in_figure(factor), self.fill)
         except CannotJoin as refusal:
             return StepResult(parts, Receipt(idle=True, not_done=str(refusal).removesuffix(".")))
         middle = done.hold.middle
@@ -55,11 +68,35 @@ class JoinParts(Step):
             volume_before=volume(host.mesh) + volume(bit.mesh),
             volume_after=volume(done.mesh),
         )
-        joined = replace(host, mesh=done.mesh)
-        return StepResult(tuple(joined if part is host else part for part in parts if part is not bit), receipt)
+        whole = replace(host, mesh=done.mesh)
+        return StepResult(tuple(whole if part is host else part for part in parts if part is not bit), receipt)
+
+    def _left(self, parts: tuple[Part, ...], host: Part, bit: Part) -> StepResult:
+        """Both as one part, as they are.
+
+        Raises CannotJoin.
+        """
+        hold, sealed = measure_hold(host.mesh, bit.mesh)
+        x, y, z = hold.middle
+        both = replace(host, mesh=joined(host.mesh, bit.mesh))
+        receipt = Receipt(
+            counts={"triangles": len(both.mesh.faces)},
+            measures={
+                "overlap": hold.overlap, "neck": hold.neck, "neck_width": hold.neck_width, "sealed": sealed,
+                "x": x, "y": y, "z": z,
+            },
+            volume_before=volume(host.mesh) + volume(bit.mesh),
+            volume_after=volume(both.mesh),
+        )  # fmt: skip
+        return StepResult(tuple(both if part is host else part for part in parts if part is not bit), receipt)
 
     def sentence(self, receipt: Receipt) -> Sentence:
         held = receipt.measures
+        if self.overlapping:
+            return (
+                f"Left {self.bit} overlapping in {self.host}, {held['overlap']:.2f} mm deep, the neck "
+                f"{held['neck_width']:.2f} mm thick (of the figure); slicing merges them.",
+            )
         said = (
             f", {held['overlap']:.2f} mm deep in it, the neck {held['neck_width']:.2f} mm thick and {held['neck']:.1f} "
             f"mm²; {receipt.surface_removed:,.0f} mm² of inner surface taken away"
@@ -68,4 +105,6 @@ class JoinParts(Step):
             said += f", {held['sealed']:.1f} mm³ sealed in"
         grid = f", on a grid of {held['grid']:.3f} mm" if held["grid"] else ""
         rounded = (" with a round of ", Number(field="blend", value=self.blend, unit="mm"), grid)
-        return (f"Joined {self.bit} to {self.host}", *rounded, said + " (of the figure).")
+        thick = (", the neck made ", Number(field="neck", value=self.neck, unit="mm")) if self.neck else ()
+        filled = ", what they sealed filled" if self.fill else ""
+        return (f"Joined {self.bit} to {self.host}", *rounded, *thick, filled + said + " (of the figure).")

@@ -9,6 +9,7 @@ from ulvet.core.recipe.union import step_adapter
 __all__ = [
     "IllegalOrder",
     "with_fields",
+    "with_group_switched",
     "with_source",
     "with_step_moved",
     "with_step_removed",
@@ -74,6 +75,19 @@ def with_step_switched(recipe: Recipe, place: int, on: bool) -> Recipe:
     if place == 0:
         raise IllegalOrder("A source cannot be switched off: without it there is no figure.")
     return with_fields(recipe, place, {"on": on})
+
+
+def with_group_switched(recipe: Recipe, group: str, on: bool) -> Recipe:
+    """Every step of a group switched on or off together.
+
+    Raises IllegalOrder where no step is in it.
+    """
+    members = [k for k, step in enumerate(recipe.steps) if getattr(step, "group", "") == group != ""]
+    if not members:
+        raise IllegalOrder("There is nothing in that group; look at the figure again.")
+    for place in members:
+        recipe = with_step_switched(recipe, place, on)
+    return recipe
 
 
 def with_step_removed(recipe: Recipe, place: int) -> Recipe:

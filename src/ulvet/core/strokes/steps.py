@@ -3,18 +3,19 @@
 from dataclasses import replace
 from typing import ClassVar, Literal
 
-import igl  # its module under a copyleft licence is never imported
 import numpy as np
+from numpy.typing import NDArray
 from pydantic import Field
 
 from ulvet.core.lengths import PrintMM
-from ulvet.core.mesh import Mesh, Points, bounds, face_normals, volume
-from ulvet.core.recipe.anchors import STRAYS, Anchor, LostAnchor, project_anchors
+from ulvet.core.mesh import Points, volume
+from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.step import AnchoredStep, Context, Number, Part, Receipt, Sentence, says
 from ulvet.core.stations import Station
 from ulvet.core.strokes.brush import Brush, Tool, Worked
+from ulvet.core.strokes.landing import Landing
 
-__all__ = ["Stroke", "landed_samples"]
+__all__ = ["Stroke"]
 
 _MOST_SAMPLES = 2_000
 _SAID = {
@@ -42,16 +43,16 @@ class Stroke(AnchoredStep):
     mirrored: bool = False
 
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
-        samples, normals, lost = landed_samples(self.places, part)
+        worked = Worked(part.mesh)
+        samples, normals, lost = Landing(part, worked).of(self.places)
         if not len(samples):
             return part, Receipt(counts={"vertices": 0, "samples": 0}, lost=lost, not_done="it is not on this part")
-        brush = self.brush(context["factor"])
-        worked = Worked(part.mesh)
         touched = np.zeros(len(part.mesh.vertices), bool)
         for point, normal in zip(samples, normals, strict=True):
-            touched[worked.sample(brush, point, normal).vertices] = True
-            if self.mirrored:
-                touched[worked.sample(brush, point * [-1, 1, 1], normal * [-1, 1, 1]).vertices] = True
+            touched[self.press(worked, context["factor"], point, normal)] = True
+        if not touched.any():
+            coarse = "the triangles under it are larger than the brush"
+            return part, Receipt(counts={"vertices": 0, "samples": len(samples)}, lost=lost, not_done=coarse)
         mesh = worked.mesh
         receipt = Receipt(
             counts={"vertices": int(touched.sum()), "samples": len(samples)},
@@ -61,6 +62,15 @@ class Stroke(AnchoredStep):
             volume_after=volume(mesh),
         )
         return replace(part, mesh=mesh), receipt
+
+    def press(self, worked: Worked, factor: float, point: Points, normal: Points) -> NDArray[np.int64]:
+        """Apply the brush at one sample (3,) that looks along ``normal`` (3,), and the vertices it moved, in order."""
+        brush = self.brush(factor)
+        moved = worked.sample(brush, point, normal).vertices
+        if not self.mirrored:
+            return moved
+        across = np.array([-1.0, 1, 1])
+        return np.union1d(moved, worked.sample(brush, point * across, normal * across).vertices)
 
     def brush(self, factor: float) -> Brush:
         """The brush in figure mm."""
@@ -80,26 +90,3 @@ class Stroke(AnchoredStep):
         both = " on both sides" if self.mirrored else ""
         moved = f": {says(receipt.counts['samples'], 'sample')}, at most {receipt.greatest_movement:.2f} mm moved."
         return (*said, both + moved)
-
-
-def landed_samples(places: tuple[Anchor, ...], part: Part) -> tuple[Points, Points, tuple[LostAnchor, ...]]:
-    """Samples of a stroke on the surface of a part: points and normals (k, 3) of those that landed, and those lost.
-
-    As ``project_anchors``, but all at once where the nearest surface looks the right way, as it nearly always does.
-    """
-    mesh: Mesh = part.mesh
-    if not len(mesh.faces):
-        return np.empty((0, 3)), np.empty((0, 3)), ()
-    at = np.array([place.point for place in places], float)
-    square, face, nearest = igl.point_mesh_squared_distance(at, mesh.vertices, mesh.faces.astype(np.int64))
-    looks = face_normals(mesh)[face]
-    asked = np.array([place.normal or look for place, look in zip(places, looks, strict=True)], float)
-    limit = STRAYS * float(np.ptp(bounds(mesh), axis=0).max())
-    good = (np.sqrt(np.maximum(square, 0)) <= limit) & (np.einsum("ij,ij->i", looks, asked) > 0)
-    points, kept, lost = np.asarray(nearest), good.copy(), []
-    for k in np.flatnonzero(~good):
-        landed, gone = project_anchors((places[k],), mesh, part.name, part.source)
-        if len(landed):
-            points[k], kept[k] = landed[0], True
-        lost += [one.model_copy(update={"number": int(k)}) for one in gone]
-    return points[kept], asked[kept], tuple(lost)

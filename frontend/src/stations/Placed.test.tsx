@@ -1,0 +1,116 @@
+// @vitest-environment jsdom
+import { cleanup, fireEvent, render, screen } from '@testing-library/react';
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+
+import type { BuildRecord } from '../app/client';
+import type { HandlesAsked } from '../chart/handles';
+import { NOTHING } from '../chart/handles';
+import type { Asked, Pick } from '../figure/picking';
+import type { FigureActs } from '../figure/useFigure';
+import { Placed } from './Placed';
+
+const setFields = vi.fn();
+const switchGroup = vi.fn();
+const drawPart = vi.fn();
+let asked: Asked | null = null;
+let handles: HandlesAsked | null = null;
+const picking = {
+  asked: null,
+  picks: [],
+  ask: (next: Asked) => (asked = next),
+  leave: vi.fn(),
+  picked: undefined,
+  outlined: undefined,
+  brush: undefined,
+};
+const pick: Pick = { point: [1, 2, 3], normal: [0, 0, 1], view: [0, -1, 0] };
+
+function standing(name: string, more: object = {}) {
+  const plain = {
+    x: 2,
+    y: 0,
+    z: 1,
+    turn: 350,
+    tip: 0,
+    roll: 0,
+    grow: 1,
+    sunk: 0,
+    mirrored: false,
+    handed: false,
+  };
+  return {
+    kind: 'add-form',
+    on: true,
+    values: { name, group: '', rests_on: null, ...plain, ...more },
+  };
+}
+
+function show(...steps: object[]) {
+  const names = ['figure', ...steps.map((step) => (step as { values: { name: string } }).values.name)];
+  const build = {
+    key: 'k',
+    parts: names.map((part) => ({ display: `${part}.bin`, facts: { part, factor: 2 } })),
+    steps: [{ kind: 'bring-in', on: true, values: { source: 's' } }, ...steps],
+  } as unknown as BuildRecord;
+  const acts = { setFields, switchGroup, busy: false, stale: false } as unknown as FigureActs;
+  render(<Placed {...{ build, acts, picking, drawPart }} showHandles={(now) => (handles = now)} />);
+}
+
+function unfold() {
+  const fold = screen.getByText('Where bits and forms stand').closest('details') as HTMLDetailsElement;
+  fold.open = true;
+  fireEvent(fold, new Event('toggle'));
+}
+
+beforeEach(() => {
+  vi.clearAllMocks();
+  asked = handles = null;
+});
+afterEach(cleanup);
+
+describe('a bit', () => {
+  it('is moved by numbers in print millimetres, and keeps the digits of those not touched', () => {
+    show(standing('horn', { x: 1 / 3 }));
+    const across = screen.getByLabelText('Across, mm');
+    expect((across as HTMLInputElement).value).toBe('0.667');
+    fireEvent.change(screen.getByLabelText('Up, mm'), { target: { value: '-3' } });
+    fireEvent.click(screen.getByRole('button', { name: 'Stand it so' }));
+    const [says, place, values] = setFields.mock.calls[0] as [string, number, Record<string, unknown>];
+    expect([says, place]).toEqual(['moved horn', 1]);
+    expect(values).toEqual({ z: -1.5, mirrored: false, handed: false, group: '' });
+    fireEvent.change(screen.getByLabelText('Grown, times'), { target: { value: '0' } });
+    expect(screen.getByRole('button', { name: 'Stand it so' })).toHaveProperty('disabled', true);
+  });
+
+  it('has handles only while its sheet is unfolded, over the part it may sit on', () => {
+    show(standing('horn'));
+    expect(handles).toBeNull();
+    unfold();
+    expect(handles).toMatchObject({ name: 'horn', display: 'horn.bin' });
+    expect(drawPart).toHaveBeenCalledWith('figure');
+    handles?.done({ ...NOTHING, by: [1, 0, -1], turn: 20, grow: 1.5 });
+    expect(setFields).toHaveBeenLastCalledWith('moved horn', 1, { x: 3, y: 0, z: 0, turn: 10, grow: 1.5 });
+    handles?.done({ ...NOTHING, seat: pick });
+    expect(setFields.mock.calls.at(-1)?.[2]).toEqual({
+      rests_on: { point: [1, 2, 3], normal: [0, 0, 1], source: 's' },
+      x: 0,
+      y: 0,
+      z: 0,
+    });
+  });
+
+  it('is put on the skin by a pick and let go again where it sat', () => {
+    show(standing('horn', { rests_on: { point: [7, 8, 9] }, sunk: 0.5 }));
+    fireEvent.click(screen.getByRole('button', { name: 'Pick where it sits on the skin' }));
+    if (asked && 'count' in asked) asked.then([pick]);
+    expect(setFields.mock.calls[0]?.[0]).toBe('horn put on the skin');
+    fireEvent.click(screen.getByRole('button', { name: 'Stand it upright by itself' }));
+    expect(setFields.mock.calls[1]?.[2]).toEqual({ rests_on: null, sunk: 0, x: 7, y: 8, z: 9 });
+  });
+
+  it('is switched with its group', () => {
+    show(standing('left fin', { group: 'fins' }), standing('right fin', { group: 'fins' }), standing('mast'));
+    fireEvent.click(screen.getByRole('button', { name: 'switch off' }));
+    expect(switchGroup).toHaveBeenCalledWith('fins', false);
+  });
+});

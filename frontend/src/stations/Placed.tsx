@@ -1,0 +1,275 @@
+import MenuItem from '@mui/material/MenuItem';
+import TextField from '@mui/material/TextField';
+import { useEffect, useState } from 'react';
+
+import type { BuildRecord, PartRecord } from '../app/client';
+import type { HandlesAsked, Proposal } from '../chart/handles';
+import { anchor, type Picking } from '../figure/picking';
+import type { FigureActs } from '../figure/useFigure';
+import { anyNumberIn, NumberField } from './Fields';
+
+interface Props {
+  build: BuildRecord;
+  acts: FigureActs;
+  picking: Picking;
+  showHandles: (handles: HandlesAsked | null) => void;
+  drawPart: (part: string) => void;
+}
+
+/** A bit or a form as its step places it; lengths in figure mm. */
+interface Standing {
+  place: number;
+  name: string;
+  x: number;
+  y: number;
+  z: number;
+  turn: number;
+  tip: number;
+  roll: number;
+  grow: number;
+  sunk: number;
+  mirrored: boolean;
+  handed: boolean;
+  group: string;
+  rests_on: { point: [number, number, number] } | null;
+  on: boolean;
+}
+
+/** Where bits and forms stand: by numbers, by handles on the chart, or on the skin of another part; and their groups. */
+export function Placed({ build, acts, picking, showHandles, drawPart }: Props) {
+  const placed = standings(build);
+  const [name, setName] = useState('');
+  const [open, setOpen] = useState(false);
+  const chosen = placed.find((one) => one.name === name) ?? placed[0];
+  const bit = build.parts.find(({ facts }) => facts.part === chosen?.name);
+  const host = build.parts.find((part) => part !== bit)?.facts.part;
+  const factor = build.parts[0]?.facts.factor ?? 1;
+  const free = open && !acts.stale && !acts.busy && chosen && bit;
+  const shown = free ? JSON.stringify([build.key, chosen]) : '';
+  useEffect(() => {
+    showHandles(free ? handlesOf(chosen, bit, acts, build) : null);
+    return () => showHandles(null);
+    // What is shown changes with the standing of the chosen one and with the build, which the key says.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [shown]);
+  if (!chosen) return null;
+  const choose = (next: string) => {
+    setName(next);
+    const other = build.parts.find(({ facts }) => facts.part !== next);
+    if (other) drawPart(other.facts.part);
+  };
+  const seat = () =>
+    picking.ask({
+      says: `Pick where ${chosen.name} sits`,
+      count: 1,
+      then: ([place]) =>
+        place &&
+        acts.setFields(`${chosen.name} put on the skin`, chosen.place, {
+          rests_on: anchor(place, sourceOf(build)),
+          x: 0,
+          y: 0,
+          z: 0,
+        }),
+    });
+  const groups = [...new Set(placed.map(({ group }) => group).filter(Boolean))];
+  const busy = acts.busy || acts.stale;
+  return (
+    <details
+      className="fold"
+      onToggle={(event) => {
+        setOpen(event.currentTarget.open);
+        if (event.currentTarget.open && host) drawPart(host);
+      }}
+    >
+      <summary>Where bits and forms stand</summary>
+      <div className="fields">
+        <TextField
+          select
+          size="small"
+          label="Bit or form"
+          value={chosen.name}
+          onChange={(event) => choose(event.target.value)}
+        >
+          {placed.map((one) => (
+            <MenuItem key={one.place} value={one.name}>
+              {one.name}
+              {one.group && `, in ${one.group}`}
+              {!one.on && ', switched off'}
+            </MenuItem>
+          ))}
+        </TextField>
+        <p className="soft">
+          {bit
+            ? 'Drag its handles on the chart, or type. The middle one sits it on the skin of what lies under it.'
+            : 'It is joined, or switched off: it has no handles, and moves by its numbers.'}
+        </p>
+        <Numbers key={JSON.stringify(chosen)} {...{ chosen, factor, busy }} set={acts.setFields} />
+        <button className="ruled" disabled={busy || !host} onClick={seat}>
+          Pick where it sits on the skin
+        </button>
+        {chosen.rests_on && (
+          <button
+            className="ruled"
+            disabled={busy}
+            onClick={() => acts.setFields(`${chosen.name} taken off the skin`, chosen.place, freed(chosen))}
+          >
+            Stand it upright by itself
+          </button>
+        )}
+      </div>
+      {groups.map((group) => {
+        const members = placed.filter((one) => one.group === group);
+        const on = members.some((one) => one.on);
+        return (
+          <p key={group}>
+            <b>{group}</b>: {members.map((one) => one.name).join(', ')}{' '}
+            <button className="plain" disabled={busy} onClick={() => acts.switchGroup(group, !on)}>
+              <u>switch {on ? 'off' : 'on'}</u>
+            </button>
+          </p>
+        );
+      })}
+    </details>
+  );
+}
+
+const LENGTHS = [
+  ['x', 'Across, mm'],
+  ['y', 'Deep, mm'],
+  ['z', 'Up, mm'],
+  ['sunk', 'Sunk, mm'],
+] as const;
+const ANGLES = [
+  ['turn', 'Turned, °'],
+  ['tip', 'Tipped forward, °'],
+  ['roll', 'Rolled sideways, °'],
+] as const;
+
+function Numbers({
+  chosen,
+  factor,
+  busy,
+  set,
+}: {
+  chosen: Standing;
+  factor: number;
+  busy: boolean;
+  set: FigureActs['setFields'];
+}) {
+  const lengths = LENGTHS.filter(([field]) => field !== 'sunk' || chosen.rests_on);
+  const start = Object.fromEntries([
+    ...lengths.map(([field]) => [field, spoken(chosen[field] * factor)]),
+    ...[...ANGLES, ['grow'] as const].map(([field]) => [field, spoken(chosen[field])]),
+  ]) as Record<string, string>;
+  const [texts, setTexts] = useState(start);
+  const [group, setGroup] = useState(chosen.group);
+  const [way, setWay] = useState(chosen.mirrored ? 'mirrored' : 'as it is');
+  const [handed, setHanded] = useState(chosen.handed ? 'handed' : 'free');
+  const number = (field: string) => anyNumberIn(texts[field] ?? '');
+  const usable = Object.keys(start).every((field) => number(field) !== null) && (number('grow') ?? 0) > 0;
+  const field = (key: string, label: string) => (
+    <NumberField
+      any
+      key={key}
+      label={label}
+      text={texts[key] ?? ''}
+      change={(text) => setTexts({ ...texts, [key]: text })}
+    />
+  );
+  const keep = () =>
+    set(`moved ${chosen.name}`, chosen.place, {
+      ...Object.fromEntries(
+        // A number that was not touched keeps all its digits.
+        Object.keys(start)
+          .filter((key) => texts[key] !== start[key])
+          .map((key) => [key, (number(key) ?? 0) / (lengths.some(([own]) => own === key) ? factor : 1)]),
+      ),
+      mirrored: way === 'mirrored',
+      handed: handed === 'handed',
+      group: group.trim(),
+    });
+  return (
+    <>
+      <div className="fields two">
+        {lengths.map(([key, label]) => field(key, label))}
+        {ANGLES.map(([key, label]) => field(key, label))}
+        {field('grow', 'Grown, times')}
+        <TextField
+          select
+          size="small"
+          label="Way round"
+          value={way}
+          onChange={(event) => setWay(event.target.value)}
+        >
+          <MenuItem value="as it is">as it is</MenuItem>
+          <MenuItem value="mirrored">mirrored</MenuItem>
+        </TextField>
+        <TextField
+          select
+          size="small"
+          label="Has a hand, a mark or text"
+          value={handed}
+          onChange={(event) => setHanded(event.target.value)}
+        >
+          <MenuItem value="free">no, may be mirrored</MenuItem>
+          <MenuItem value="handed">yes, stays the right way round</MenuItem>
+        </TextField>
+        <TextField
+          size="small"
+          label="Group"
+          value={group}
+          onChange={(event) => setGroup(event.target.value.slice(0, 80))}
+        />
+      </div>
+      <button className="ruled" disabled={busy || !usable} onClick={keep}>
+        Stand it so
+      </button>
+    </>
+  );
+}
+
+function standings(build: BuildRecord): Standing[] {
+  return build.steps.flatMap(({ kind, values, on }, place) =>
+    kind === 'add-bit' || kind === 'add-form' ? [{ ...(values as unknown as Standing), place, on }] : [],
+  );
+}
+
+function handlesOf(chosen: Standing, bit: PartRecord, acts: FigureActs, build: BuildRecord): HandlesAsked {
+  return {
+    name: chosen.name,
+    display: bit.display,
+    factor: bit.facts.factor,
+    done: (proposal) =>
+      acts.setFields(
+        proposal.seat ? `${chosen.name} put on the skin` : `moved ${chosen.name}`,
+        chosen.place,
+        proposed(chosen, proposal, sourceOf(build)),
+      ),
+  };
+}
+
+/** Fields of a step after what the handles propose. */
+export function proposed(chosen: Standing, { by, turn, grow, seat }: Proposal, source: string) {
+  if (seat) return { rests_on: anchor(seat, source), x: 0, y: 0, z: 0 };
+  return {
+    x: chosen.x + by[0],
+    y: chosen.y + by[1],
+    z: chosen.z + by[2],
+    turn: (chosen.turn + turn) % 360,
+    ...(grow === 1 ? {} : { grow: chosen.grow * grow }),
+  };
+}
+
+/** A seated bit let go: it stands upright at the place it was put on. */
+function freed({ rests_on }: Standing) {
+  const [x, y, z] = rests_on?.point ?? [0, 0, 0];
+  return { rests_on: null, sunk: 0, x, y, z };
+}
+
+function sourceOf(build: BuildRecord): string {
+  return String(build.steps[0]?.values.source ?? '');
+}
+
+function spoken(value: number): string {
+  return String(Math.round(value * 1000) / 1000);
+}

@@ -1,0 +1,46 @@
+"""Bits and forms in a figure, moved and switched over the API."""
+
+import pytest
+
+from tests.api.test_api import brought
+
+pytestmark = pytest.mark.slow
+
+FORM = {"kind": "add-form", "name": "fin", "form": "box", "wide": 4, "deep": 2, "tall": 6, "group": "fins"}
+
+
+def change(client, figure, verb, path, **body):
+    seen = client.get(f"/figures/{figure}").json()["revision"]
+    return client.request(verb, f"/figures/{figure}{path}", json=body, headers={"If-Match": str(seen)})
+
+
+def steps(client, figure):
+    return client.get(f"/figures/{figure}/recipe.json").json()["recipe"]["steps"]
+
+
+def test_several_fields_of_a_step_are_set_in_one_change_and_what_it_is_made_of_is_not(client, clean_stl):
+    figure = brought(client, clean_stl)
+    assert change(client, figure, "POST", "/record", step=FORM, says="a fin").status_code == 200
+    before = client.get(f"/figures/{figure}").json()["revision"]
+    moved = {"x": 3, "tip": 20, "mirrored": True, "rests_on": {"point": [0, 0, 1], "normal": [0, 0, 2]}}
+    assert change(client, figure, "PUT", "/record/1/fields", values=moved, says="moved").status_code == 200
+    fin = steps(client, figure)[1]
+    assert (fin["x"], fin["tip"], fin["mirrored"], fin["rests_on"]["normal"]) == (3, 20, True, [0, 0, 1])
+    assert client.get(f"/figures/{figure}").json()["revision"] == before + 1
+    for values in ({"kind": "stroke"}, {"source": "x"}, {"grow": -1}, {"grow": "much"}, {"unheard": 1}, {"x": 1e9}):
+        answer = change(client, figure, "PUT", "/record/1/fields", values=values, says="no")
+        assert answer.status_code == 422, values
+        assert answer.json()["detail"].endswith(".")
+    assert change(client, figure, "PUT", "/record/9/fields", values={"x": 1}, says="no").status_code == 404
+    assert steps(client, figure)[1] == fin
+
+
+def test_a_group_is_switched_in_one_change_and_undone_in_one(client, clean_stl):
+    figure = brought(client, clean_stl)
+    for name in ("left", "right"):
+        assert change(client, figure, "POST", "/record", step={**FORM, "name": name}, says=name).status_code == 200
+    assert change(client, figure, "PUT", "/groups", group="fins", on=False).status_code == 200
+    assert [step["on"] for step in steps(client, figure)] == [True, False, False]
+    assert change(client, figure, "POST", "/undo").status_code == 200
+    assert [step["on"] for step in steps(client, figure)] == [True, True, True]
+    assert change(client, figure, "PUT", "/groups", group="horns", on=False).status_code == 422
