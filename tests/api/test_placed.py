@@ -2,7 +2,7 @@
 
 import pytest
 
-from tests.api.test_api import brought
+from tests.api.test_api import brought, built, finished
 
 pytestmark = pytest.mark.slow
 
@@ -44,3 +44,20 @@ def test_a_group_is_switched_in_one_change_and_undone_in_one(client, clean_stl):
     assert change(client, figure, "POST", "/undo").status_code == 200
     assert [step["on"] for step in steps(client, figure)] == [True, True, True]
     assert change(client, figure, "PUT", "/groups", group="horns", on=False).status_code == 422
+
+
+def test_a_figure_begins_with_a_form_on_the_ground_and_is_the_studios_own(client):
+    asked = {"name": "Bollard", "form": "capsule", "wide": 12, "tall": 30}
+    answer = client.post("/figures/forms", json=asked)
+    assert answer.status_code == 202
+    page = built(client, finished(client, answer.json())["made"]["figure"])
+    assert page["name"] == "Bollard"
+    assert page["build"]["size_mm"] == pytest.approx([12, 12, 30], rel=1e-3)
+    codes = {finding["code"] for finding in page["build"]["findings"]}
+    assert not codes & {"terms-unanswered", "unit-doubtful", "leans", "open-edges"}
+    sent = {"If-Match": str(page["revision"])}
+    assert client.post(f"/figures/{page['id']}/releases", headers=sent).status_code == 202
+    squat = client.post("/figures/forms", json={**asked, "tall": 5})
+    assert squat.status_code == 422
+    assert "as tall as" in squat.json()["detail"]
+    assert client.post("/figures/forms", json={**asked, "form": "gnome"}).status_code == 422

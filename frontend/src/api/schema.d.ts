@@ -211,6 +211,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/figures/forms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin
+         * @description Begin a figure with a first form on the ground. Answers like bringing in a file; 422 where it makes no solid.
+         */
+        post: operations["begin_api_figures_forms_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/figures/{number}": {
         parameters: {
             query?: never;
@@ -1470,6 +1490,31 @@ export interface components {
             where: components["schemas"]["Where"] | null;
             /** Why */
             why: string;
+        };
+        /**
+         * FirstForm
+         * @description A first form to begin a figure with, mm.
+         */
+        FirstForm: {
+            /**
+             * Deep
+             * @default 10
+             */
+            deep: number;
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "sphere" | "capsule" | "box" | "cylinder" | "cone" | "torus" | "tube";
+            /** Name */
+            name: string;
+            /**
+             * Tall
+             * @default 10
+             */
+            tall: number;
+            /** Wide */
+            wide: number;
         };
         /**
          * FitPrinter
@@ -2873,6 +2918,39 @@ export interface operations {
         requestBody: {
             content: {
                 "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    begin_api_figures_forms_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FirstForm"];
             };
         };
         responses: {

@@ -2,9 +2,19 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 
-import { sendFile, type JobView, type Renewed } from './client';
+import { api, sendFile, told, type JobView, type Renewed } from './client';
+import type { Form } from './forms';
 import { JobLine } from './JobLine';
 import { ended } from './jobs';
+
+/** A first form that a figure begins with, mm. */
+export interface Begun {
+  name: string;
+  form: Form;
+  wide: number;
+  deep: number;
+  tall: number;
+}
 
 interface OnItsWay {
   says: string;
@@ -19,13 +29,12 @@ export function useBringIn() {
   const client = useQueryClient();
   const navigate = useNavigate();
 
-  async function bringIn(file: File, renewed: Renewed | null = null) {
+  async function follow(says: string, asked: Promise<JobView>, renewed: Renewed | null = null) {
     setError('');
-    setComing({ says: `Sending ${file.name}`, share: 0 });
+    setComing({ says, share: 0 });
     try {
-      const sent = (share: number) => setComing({ says: `Sending ${file.name}`, share });
-      const job = await sendFile(file, sent, renewed);
-      setComing({ says: file.name, share: 1, job });
+      const job = await asked;
+      setComing({ says, share: 1, job });
       const done = await ended(job);
       void client.invalidateQueries({ queryKey: renewed ? ['figure', renewed.figure] : ['shelf'] });
       if (done.state === 'failed') setError(done.error);
@@ -36,7 +45,17 @@ export function useBringIn() {
       setComing(null);
     }
   }
-  return { coming, error, bringIn };
+  const bringIn = (file: File, renewed: Renewed | null = null) => {
+    const says = `Sending ${file.name}`;
+    return follow(
+      says,
+      sendFile(file, (share) => setComing({ says, share }), renewed),
+      renewed,
+    );
+  };
+  const begin = (begun: Begun) =>
+    follow(`Making ${begun.name}`, told<JobView>(api.POST('/api/figures/forms', { body: begun })));
+  return { coming, error, bringIn, begin };
 }
 
 /** How far a file on its way is: sent, then read. */

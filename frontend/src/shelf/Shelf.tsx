@@ -1,4 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
 import { Link } from 'react-router';
 
 import { Coming, FilePicker, useBringIn } from '../app/bringIn';
@@ -9,6 +10,7 @@ import { LightSwitch } from '../app/LightSwitch';
 import { MarkCounts } from '../app/Mark';
 import { mm, roundLength } from '../app/units';
 import { useKeys } from '../app/useKeys';
+import { BeginForm } from './BeginForm';
 import { Ruler } from './Ruler';
 import { useFileDrop } from './useFileDrop';
 
@@ -20,7 +22,8 @@ export function Shelf() {
     queryKey: ['shelf'],
     queryFn: () => told<ShelfFigure[]>(api.GET('/api/shelf')),
   });
-  const { coming, error, bringIn } = useBringIn();
+  const { coming, error, bringIn, begin } = useBringIn();
+  const [beginning, setBeginning] = useState(false);
 
   useKeys({ n: turnLight });
   const dropping = useFileDrop((file) => void bringIn(file));
@@ -38,9 +41,20 @@ export function Shelf() {
           <Link to="/bits">Bits</Link>
           <Link to="/line-up">Line-up</Link>
           <Link to="/scanner">Scan an object</Link>
+          <button className="ruled" onClick={() => setBeginning(true)}>
+            Begin with a form
+          </button>
           <FilePicker says="Bring in a figure" take={(file) => void bringIn(file)} />
         </span>
       </header>
+      <BeginForm
+        open={beginning}
+        close={() => setBeginning(false)}
+        begin={(begun) => {
+          setBeginning(false);
+          void begin(begun);
+        }}
+      />
       <main className="sheet">
         {dropping && (
           <div className="dropping">
@@ -112,8 +126,8 @@ function Empty() {
     <div className="empty">
       <h2>The shelf is empty</h2>
       <p>
-        Drop a sculpt or scan here (STL, OBJ, PLY, 3MF, GLB), or bring one in with the button above. Ulvet
-        measures it at print size and says what would go wrong before you print it.
+        Drop a sculpt or scan here (STL, OBJ, PLY, 3MF, GLB), bring one in with the button above, or begin
+        with a plain form. Ulvet measures it at print size and says what would go wrong before you print it.
       </p>
     </div>
   );

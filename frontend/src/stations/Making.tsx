@@ -3,6 +3,7 @@ import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
 import type { BuildRecord, PartRecord } from '../app/client';
+import { FORMS, type Form } from '../app/forms';
 import { anchor, type Pick, type Picking } from '../figure/picking';
 import type { FigureActs } from '../figure/useFigure';
 import { NumberField, numberIn } from './Fields';
@@ -16,17 +17,6 @@ interface Props {
   picking: Picking;
   part: PartRecord | undefined;
 }
-
-const FORMS = {
-  sphere: ['wide'],
-  capsule: ['wide', 'tall'],
-  box: ['wide', 'deep', 'tall'],
-  cylinder: ['wide', 'tall'],
-  cone: ['wide', 'tall'],
-  torus: ['wide', 'tall'],
-  tube: ['wide'],
-} as const;
-type Form = keyof typeof FORMS;
 
 const MOST_PLACES = 30;
 

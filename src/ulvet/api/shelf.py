@@ -2,11 +2,16 @@
 
 from pathlib import PurePath
 
+from anyio import to_thread
 from fastapi import APIRouter, Request
+from pydantic import BaseModel, Field
 
 from ulvet.api.uploads import A_FILE, FileName, received, when_read
 from ulvet.api.views import AtStudio, IfMatch, JobView, RowNumber, ShelfFigure, shelf_figure
+from ulvet.core.first_forms import Form, UnusableForm
+from ulvet.work.bringing import begin_with_form
 from ulvet.work.bringing import bring_in as bring_in_file
+from ulvet.work.studio import Refused
 
 __all__ = ["router"]
 
@@ -32,6 +37,28 @@ async def bring_in(request: Request, studio: AtStudio, file_name: FileName) -> J
     path, clean = await received(request, studio, file_name)
     name = PurePath(clean).stem.replace("_", " ").replace("-", " ").strip().capitalize() or "Figure"
     return await when_read(bring_in_file(studio, path, clean, name[:120]))
+
+
+class FirstForm(BaseModel):
+    """A first form to begin a figure with, mm."""
+
+    name: str = Field(min_length=1, max_length=120)
+    form: Form
+    wide: float = Field(gt=0, le=10_000)
+    deep: float = Field(default=10.0, gt=0, le=10_000)
+    tall: float = Field(default=10.0, gt=0, le=10_000)
+
+
+@router.post("/figures/forms", status_code=202)
+async def begin(asked: FirstForm, studio: AtStudio) -> JobView:
+    """Begin a figure with a first form on the ground. Answers like bringing in a file; 422 where it makes no solid."""
+    try:
+        job = await to_thread.run_sync(
+            begin_with_form, studio, asked.name, asked.form, asked.wide, asked.deep, asked.tall
+        )
+    except UnusableForm as refusal:
+        raise Refused(str(refusal)) from refusal
+    return await when_read(job)
 
 
 @router.put("/figures/{number}/source", status_code=202, openapi_extra=A_FILE)

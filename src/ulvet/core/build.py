@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict, TypeAdapter
 
 from ulvet.core.bench import Edition, setup_for
 from ulvet.core.bring_in import check_facets, check_unit
+from ulvet.core.bring_in.leaning import check_lean
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.findings import AddSteps, Finding, Severity, Unseen
 from ulvet.core.gauge import Thickness, check_walls, measure_thickness
@@ -125,6 +126,7 @@ def build_figure(
     first = next((step for step in recipe.steps if isinstance(step, BringIn)), None)
     if first and run.parts:
         findings += check_unit(first, joined(*(part.mesh for part in run.parts)), edition)
+    findings += check_lean(run.parts, factor) if run.parts else []
     thickness: list[Thickness] = []
     walled: list[Mesh] = []
     layers: list[LayersReport | None] = []

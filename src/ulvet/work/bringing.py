@@ -1,6 +1,7 @@
 """Files brought in: as a new figure, or as the new sculpt of one that is there."""
 
 import json
+import secrets
 from pathlib import Path
 from typing import Any
 
@@ -9,6 +10,9 @@ from sqlalchemy.orm import Session
 
 from ulvet.core.bench import Edition
 from ulvet.core.bring_in.steps import BringIn
+from ulvet.core.first_forms import Form, form_mesh
+from ulvet.core.io import threemf_bytes
+from ulvet.core.provenance.steps import Credit
 from ulvet.core.recipe.changing import with_source
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.union import step_adapter
@@ -18,20 +22,25 @@ from ulvet.work.memory import bring_in_memory
 from ulvet.work.studio import NotThere, Studio
 from ulvet.work.supervisor import Job
 
-__all__ = ["add_figure", "bring_in", "renew_source", "resume_uploads"]
+__all__ = ["add_figure", "begin_with_form", "bring_in", "renew_source", "resume_uploads"]
 
 
-def bring_in(studio: Studio, path: Path, file_name: str, name: str, renews: int | None = None) -> Job:
+def bring_in(
+    studio: Studio, path: Path, file_name: str, name: str, renews: int | None = None, own: bool = False
+) -> Job:
     """Read an uploaded file and, when it can be read, put a new figure on the shelf and check it.
 
-    With ``renews`` it becomes the source of that figure instead, and the rest of its recipe stays. A note beside the
-    upload has it taken up again should the server end before that.
+    With ``renews`` it becomes the source of that figure instead, and the rest of its recipe stays. ``own`` says that
+    it is the studio's own work. A note beside the upload has it taken up again should the server end before that.
     """
     note = path.with_suffix(".json")
-    said = {"file": path.name, "file_name": file_name, "name": name, "renews": renews}
+    said = {"file": path.name, "file_name": file_name, "name": name, "renews": renews, "own": own}
     write_whole(note, json.dumps(said).encode())
 
     def keep(result: dict[str, Any]) -> dict[str, Any]:
+        if own:
+            credit = Credit(source=result["mesh_hash"], file=file_name, terms="own-work")
+            result = {**result, "more": [*result.get("more", []), credit.model_dump(mode="json")]}
         if renews is None:
             number = add_figure(studio, name, file_name, result, path.stem)
         else:
@@ -57,6 +66,18 @@ def bring_in(studio: Studio, path: Path, file_name: str, name: str, renews: int 
     )
 
 
+def begin_with_form(studio: Studio, name: str, form: Form, wide: float, deep: float, tall: float) -> Job:
+    """Put a figure on the shelf that begins as a first form (mm), which is the studio's own work.
+
+    It comes in as a file like any other, so that it can be taken out, renewed and released like any other.
+
+    Raises UnusableForm.
+    """
+    path = studio.folder.uploads / f"{secrets.token_hex(12)}.3mf"
+    path.write_bytes(threemf_bytes([(form, form_mesh(form, wide, deep, tall))]))
+    return bring_in(studio, path, f"{form}.3mf", name, own=True)
+
+
 def resume_uploads(studio: Studio) -> None:
     """Take up the whole uploads that were under way when the server last ended."""
     uploads = studio.folder.uploads
@@ -67,7 +88,7 @@ def resume_uploads(studio: Studio) -> None:
     for note, said in notes.items():
         path = uploads / said["file"]
         if path.is_file():
-            bring_in(studio, path, said["file_name"], said["name"], said.get("renews"))
+            bring_in(studio, path, said["file_name"], said["name"], said.get("renews"), said.get("own", False))
         else:
             note.unlink()
 

@@ -1,6 +1,7 @@
 """Plain solids as closed meshes, round to within a chord."""
 
 from collections.abc import Sequence
+from typing import Literal, get_args
 
 import numpy as np
 import shapely
@@ -8,9 +9,9 @@ from numpy.typing import NDArray
 
 from ulvet.core.mesh import Mesh, Points
 
-__all__ = ["FORMS", "UnusableForm", "form_mesh"]
+__all__ = ["Form", "UnusableForm", "form_mesh"]
 
-FORMS = ("sphere", "capsule", "box", "cylinder", "cone", "torus", "tube")
+Form = Literal["sphere", "capsule", "box", "cylinder", "cone", "torus", "tube"]
 """A box is wide, deep and tall; a sphere, capsule, cylinder, cone or torus is round, ``wide`` across and ``tall`` high;
 a tube goes along a curve, ``wide`` across."""
 _CHORD = 0.0005
@@ -55,7 +56,7 @@ def form_mesh(form: str, wide: float, deep: float, tall: float, curve: Sequence[
             return _ring(rim, sides)
         case "tube":
             return _along(np.array(curve, float).reshape(-1, 3), radius, sides)
-    raise UnusableForm(f"There is no form called {form}: take one of {', '.join(FORMS)}.")
+    raise UnusableForm(f"There is no form called {form}: take one of {', '.join(get_args(Form))}.")
 
 
 def _on_axis(profile: Points) -> Points:

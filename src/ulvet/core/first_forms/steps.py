@@ -5,7 +5,7 @@ from typing import Literal
 from pydantic import Field
 
 from ulvet.core.bits.placing import PlacedStep
-from ulvet.core.first_forms.shapes import UnusableForm, form_mesh
+from ulvet.core.first_forms.shapes import Form, UnusableForm, form_mesh
 from ulvet.core.lengths import FigureMM
 from ulvet.core.recipe.step import Context, Number, Part, Receipt, Sentence, StepResult
 
@@ -16,7 +16,7 @@ class AddForm(PlacedStep):
     """Stand a plain solid in a figure as a part of its own; see ``form_mesh`` for what its sizes mean."""
 
     kind: Literal["add-form"] = "add-form"
-    form: Literal["sphere", "capsule", "box", "cylinder", "cone", "torus", "tube"]
+    form: Form
     wide: FigureMM = Field(default=FigureMM(10), gt=0, le=1e5)
     deep: FigureMM = Field(default=FigureMM(10), gt=0, le=1e5)
     tall: FigureMM = Field(default=FigureMM(10), gt=0, le=1e5)
