@@ -6,7 +6,7 @@ from pathlib import Path
 
 import numpy as np
 
-from benchmarks.browser import first_picture
+from benchmarks.browser import first_picture, place_of_a_stroke
 from benchmarks.measured import Measured, measured
 from benchmarks.subjects import (
     choose_ours,
@@ -100,6 +100,7 @@ def _made(folder: Path, ball: Path) -> bool:
         8,
         "ms",
     )
+    good &= _limit("such a sample until it can be drawn at the browser", 1000 * place_of_a_stroke(fine, 6.3), 30, "ms")
     return good
 
 

@@ -1,6 +1,7 @@
 """How long a designer waits for the first picture of what they brought in."""
 
 import socket
+import statistics
 import subprocess
 import sys
 import time
@@ -12,7 +13,7 @@ import httpx
 from playwright.sync_api import Page, sync_playwright
 from tests.e2e.conftest import ARGUMENTS
 
-__all__ = ["first_picture"]
+__all__ = ["first_picture", "place_of_a_stroke"]
 
 _WATCH = """() => {
   const open = XMLHttpRequest.prototype.open;
@@ -34,6 +35,39 @@ def first_picture(path: Path) -> float:
     with _served(path.parent / "studio") as address, sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
         return min(_one(browser.new_page(viewport={"width": 1280, "height": 800}), address, path) for _ in range(3))
+
+
+def place_of_a_stroke(path: Path, radius: float) -> float:
+    """Seconds from a place under the pointer until the figure can be drawn with what the brush moved there: the median
+    over a stroke with a brush of a radius (print mm), in a page that draws in software."""
+    with _served(path.parent / "strokes") as address, sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.goto(address)
+        page.set_input_files("input[type=file]", path)
+        page.wait_for_url("**/figures/1", timeout=120_000)
+        page.wait_for_selector('.notes[aria-busy="false"]', timeout=300_000)
+        page.wait_for_selector('.chart[data-settled="true"]', timeout=60_000)
+        page.keyboard.press("1")
+        page.keyboard.press("t")
+        page.get_by_text("Putting it together: forms, joins, stamps, strokes").click()
+        page.get_by_label("Radius of the brush, mm").fill(str(radius))
+        page.get_by_role("button", name="Take the brush up").click()
+        page.wait_for_function("() => !document.querySelector('.picking-says').textContent.includes('laid out')")
+        box = page.locator(".chart canvas").bounding_box()
+        assert box is not None
+        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+        page.mouse.move(x, y)
+        page.mouse.down()
+        for step in range(1, 41):
+            page.mouse.move(x + 3 * step, y + 3 * step)
+            # Hands are slower than this; a place that waits for the one before it would be measured twice.
+            page.wait_for_timeout(60)
+        page.wait_for_timeout(1000)
+        took = page.evaluate("() => performance.getEntriesByName('place of a stroke').map(({ duration }) => duration)")
+        page.mouse.up()
+        page.close()
+    return float(statistics.median(took)) / 1000
 
 
 def _one(page: Page, address: str, path: Path) -> float:

@@ -1,6 +1,9 @@
 """Bits and forms in a figure, moved and switched over the API."""
 
+from io import BytesIO
+
 import pytest
+from PIL import Image
 
 from tests.api.test_api import brought, built, finished
 
@@ -61,3 +64,46 @@ def test_a_figure_begins_with_a_form_on_the_ground_and_is_the_studios_own(client
     assert squat.status_code == 422
     assert "as tall as" in squat.json()["detail"]
     assert client.post("/figures/forms", json={**asked, "form": "gnome"}).status_code == 422
+
+
+def mark():
+    image = Image.new("L", (80, 40), 255)
+    image.paste(0, (30, 5, 50, 35))
+    data = BytesIO()
+    image.save(data, "PNG")
+    return data.getvalue()
+
+
+def test_a_stamp_goes_on_the_shelf_with_its_terms_which_come_along_when_it_is_pressed(client, clean_stl):
+    figure = brought(client, clean_stl)
+    kept = client.post("/pictures", params={"file_name": "reeds.png"}, content=mark()).json()
+    credit = {"kind": "credit", "source": kept["sha256"], "file": "reeds.png", "maker": "Withy Marlow"}
+    said = {**credit, "terms": "cc-by-4.0", "proof": "a mail"}
+    assert change(client, figure, "POST", "/record", step=said, says="credited").status_code == 200
+    asked = {"picture": kept["sha256"], "file_name": "reeds.png", "name": "Reeds", "figure": figure, "tags": ["Fen "]}
+    stamp = client.post("/stamps", json=asked).json()
+    assert (stamp["size_mm"], stamp["terms"], stamp["tags"]) == (None, "CC BY 4.0", ["fen"])
+    assert stamp["stamp"]["ratio"] == 0.5
+    assert client.get(f"/blobs/{stamp['picture']}").content.startswith(b"\x89PNG")
+    assert [bit["name"] for bit in client.get("/bits", params={"words": "fen"}).json()] == ["Reeds"]
+
+    other = client.post("/figures/forms", json={"name": "Post", "form": "box", "wide": 20, "deep": 20, "tall": 20})
+    post = built(client, finished(client, other.json())["made"]["figure"])["id"]
+    press = {"kind": "stamp", "name": "reeds.png", "picture": kept["sha256"], "width": 8, "depth": 0.5,
+             "places": [{"point": [0, -10, 10], "normal": [0, -1, 0]}]}  # fmt: skip
+    assert change(client, post, "POST", "/record", step=press, says="pressed").status_code == 200
+    page = built(client, post)
+    assert page["build"]["inherited"]["name_maker"]["answer"] == "yes"
+    assert "terms-unanswered" not in {finding["code"] for finding in page["build"]["findings"]}
+    assert change(client, post, "POST", "/bits", bit=stamp["id"], at=[0, 0, 0]).status_code == 422
+    assert client.post("/stamps", json={**asked, "picture": "0" * 64}).status_code == 404
+
+
+def test_a_picture_nobody_gave_terms_for_holds_a_release_back(client, clean_stl):
+    figure = brought(client, clean_stl)
+    kept = client.post("/pictures", params={"file_name": "reeds.png"}, content=mark()).json()
+    press = {"kind": "stamp", "name": "reeds.png", "picture": kept["sha256"], "width": 5, "depth": 0.5,
+             "places": [{"point": [0, -5, 8], "normal": [0, -1, 0]}]}  # fmt: skip
+    assert change(client, figure, "POST", "/record", step=press, says="pressed").status_code == 200
+    titles = [finding["title"] for finding in built(client, figure)["build"]["findings"]]
+    assert "Whose is reeds.png?" in titles

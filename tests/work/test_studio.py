@@ -63,7 +63,7 @@ def owned(studio, mesh=None, name="Post"):
     number = shelved(studio, mesh, name)
     _, head, _, _ = studio.figure(number)
     credit = {"kind": "credit", "source": head.recipe["steps"][0]["source"], "terms": "own-work"}
-    studio.add_step(number, head.number, credit, "my own")
+    studio.add_steps(number, head.number, [credit], "my own")
     return number
 
 

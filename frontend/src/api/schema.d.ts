@@ -949,6 +949,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/stamps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Shelve Stamp
+         * @description Put a picture on the shelf as a stamp.
+         */
+        post: operations["shelve_stamp_api_stamps_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/terms": {
         parameters: {
             query?: never;
@@ -1110,7 +1130,7 @@ export interface components {
         };
         /**
          * BitView
-         * @description A bit on the shelf; ``size_mm`` as it was sculpted.
+         * @description A bit on the shelf, ``size_mm`` as it was sculpted, or a stamp.
          */
         BitView: {
             /** Figure */
@@ -1131,7 +1151,8 @@ export interface components {
                 number,
                 number,
                 number
-            ];
+            ] | null;
+            stamp: components["schemas"]["PictureView"] | null;
             /** Tags */
             tags: string[];
             /** Terms */
@@ -2248,6 +2269,25 @@ export interface components {
             name: string;
             /** Part */
             part: string;
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
+        };
+        /**
+         * ShelveStamp
+         * @description A picture that was kept for stamps, what it is to be called, and the figure that says its terms.
+         */
+        ShelveStamp: {
+            /** Figure */
+            figure?: number | null;
+            /** File Name */
+            file_name: string;
+            /** Name */
+            name: string;
+            /** Picture */
+            picture: string;
             /**
              * Tags
              * @default []
@@ -4288,6 +4328,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShelfFigure"][];
+                };
+            };
+        };
+    };
+    shelve_stamp_api_stamps_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShelveStamp"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BitView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };

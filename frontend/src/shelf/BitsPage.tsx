@@ -1,7 +1,7 @@
 import TextField from '@mui/material/TextField';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
-import { useNavigate, useSearchParams } from 'react-router';
+import { Link, useNavigate, useSearchParams } from 'react-router';
 
 import { api, told, type BitView, type FigurePage } from '../app/client';
 import { turnLight } from '../app/light';
@@ -39,7 +39,7 @@ export default function BitsPage() {
       const now = page.data;
       if (!now?.build) throw new Error('The figure is still being checked: wait for that.');
       const factor = now.build.parts[0]?.facts.factor ?? 1;
-      const beside = now.build.size_mm[0] / 2 / factor + bit.size_mm[0] / 2 + 2;
+      const beside = now.build.size_mm[0] / 2 / factor + (bit.size_mm?.[0] ?? 0) / 2 + 2;
       return told<FigurePage>(
         api.POST('/api/figures/{number}/bits', {
           params: { path: { number: now.id }, header: { 'If-Match': now.revision } },
@@ -82,12 +82,22 @@ export default function BitsPage() {
                 <img src={`/api/blobs/${bit.picture}`} alt="" />
                 <div>
                   <h2>{bit.name}</h2>
-                  <div>{bit.size_mm.map(mm).join(' x ')} mm as sculpted</div>
+                  {bit.size_mm && <div>{bit.size_mm.map(mm).join(' x ')} mm as sculpted</div>}
+                  {bit.stamp && (
+                    <div>
+                      a stamp; at 10 mm across its narrowest strokes are{' '}
+                      {(10 * bit.stamp.narrowest).toFixed(2)} mm
+                    </div>
+                  )}
                   <div className="soft">
-                    of {bit.figure}; {bit.terms}
+                    {bit.figure ? `of ${bit.figure}; ` : ''}
+                    {bit.terms}
                   </div>
                   {bit.tags.length > 0 && <div className="soft">{bit.tags.join(', ')}</div>}
-                  {page.data && (
+                  {page.data && bit.stamp && (
+                    <Link to={`/figures/${page.data.id}/bring-in`}>Press it at Bring in</Link>
+                  )}
+                  {page.data && bit.size_mm && (
                     <button className="ruled" disabled={use.isPending} onClick={() => use.mutate(bit)}>
                       Put it in {page.data.name}
                     </button>

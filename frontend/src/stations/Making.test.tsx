@@ -1,4 +1,5 @@
 // @vitest-environment jsdom
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { cleanup, fireEvent, render, screen, waitFor } from '@testing-library/react';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 
@@ -8,6 +9,8 @@ import type { FigureActs } from '../figure/useFigure';
 import { Making } from './Making';
 
 const addStep = vi.fn();
+const sent: { path: string; body: unknown }[] = [];
+let shelf: object[] = [];
 let asked: Asked | null = null;
 const picking = {
   asked: null,
@@ -20,6 +23,16 @@ const picking = {
   outlined: undefined,
   brush: undefined,
 };
+vi.mock('../app/client', async (original) => ({
+  ...(await original<object>()),
+  api: {
+    GET: () => Promise.resolve({ data: shelf, response: { ok: true } }),
+    POST: (path: string, { body }: { body: unknown }) => {
+      sent.push({ path, body });
+      return Promise.resolve({ data: {}, response: { ok: true } });
+    },
+  },
+}));
 const pick = (...picks: Pick[]) => asked && 'then' in asked && asked.then(picks);
 const place = (x: number): Pick => ({ point: [x, 0, 4], normal: [0, 0, 1], view: [0, -1, 0] });
 const part = (name: string) => ({ facts: { part: name, factor: 0.5 } }) as unknown as PartRecord;
@@ -30,7 +43,11 @@ function panel(names: string[], stale = false) {
     steps: [{ kind: 'bring-in', values: { source: 's' } }],
   } as unknown as BuildRecord;
   const acts = { addStep, busy: false, stale } as unknown as FigureActs;
-  render(<Making number={1} build={build} acts={acts} picking={picking} part={build.parts[0]} />);
+  render(
+    <QueryClientProvider client={new QueryClient()}>
+      <Making number={1} build={build} acts={acts} picking={picking} part={build.parts[0]} />
+    </QueryClientProvider>,
+  );
   fireEvent.click(screen.getByText('Putting it together: forms, joins, stamps, strokes'));
 }
 
@@ -44,6 +61,8 @@ const choose = (label: string, option: string) => {
 beforeEach(() => {
   vi.clearAllMocks();
   asked = null;
+  sent.length = 0;
+  shelf = [];
 });
 afterEach(() => {
   cleanup();
@@ -163,6 +182,33 @@ describe('a stamp', () => {
     fireEvent.click(screen.getByRole('button', { name: 'Pick its place on the figure' }));
     pick(place(1));
     expect(addStep.mock.calls[0]?.[1]).toMatchObject({ picture: 'h', name: 'mark.png', view: null });
+    fireEvent.click(screen.getByText('put it on the shelf of bits'));
+    await waitFor(() => expect(sent).toHaveLength(1));
+    expect(sent[0]).toEqual({
+      path: '/api/stamps',
+      body: { picture: 'h', file_name: 'mark.png', figure: 1, name: 'mark', tags: ['stamp'] },
+    });
+  });
+
+  it('is one of the shelf, and a text in the letters chosen', async () => {
+    const stamp = { sha256: 's', file_name: 'reeds.svg', ratio: 1, narrowest: 0.1 };
+    shelf = [
+      { id: 4, name: 'horn', stamp: null, terms: 'CC0' },
+      { id: 5, name: 'reeds', stamp, terms: 'CC BY 4.0' },
+    ];
+    panel(['figure']);
+    type('or a text', 'II');
+    choose('In letters that are', 'italic');
+    fireEvent.click(screen.getByRole('button', { name: 'Pick its place on the figure' }));
+    pick(place(1));
+    expect(addStep.mock.calls[0]?.[1]).toMatchObject({ text: 'II', font: 'italic' });
+    await screen.findByRole('combobox', { name: 'or a stamp of the shelf' });
+    choose('or a stamp of the shelf', 'reeds, CC BY 4.0');
+    expect(screen.queryByText('put it on the shelf of bits')).toBeNull();
+    fireEvent.click(screen.getByRole('button', { name: 'Pick its place on the figure' }));
+    pick(place(2));
+    expect(addStep.mock.calls[1]?.[1]).toMatchObject({ picture: 's', name: 'reeds.svg' });
+    expect(addStep.mock.calls[1]?.[1]).not.toHaveProperty('text');
   });
 });
 

@@ -1,14 +1,26 @@
 import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import { sendPicture, type BuildRecord, type PartRecord, type PictureView } from '../app/client';
+import {
+  api,
+  sendPicture,
+  told,
+  type BitView,
+  type BuildRecord,
+  type PartRecord,
+  type PictureView,
+} from '../app/client';
 import { FilePicker } from '../app/bringIn';
 import { anchor, type Picking } from '../figure/picking';
 import type { FigureActs } from '../figure/useFigure';
 import { NumberField, numberIn } from './Fields';
 
+const FONTS = ['bold', 'plain', 'italic', 'bold italic'] as const;
+
 interface Props {
+  number: number;
   build: BuildRecord;
   acts: FigureActs;
   picking: Picking;
@@ -16,9 +28,10 @@ interface Props {
 }
 
 /** A picture or a text pressed into the figure where it is picked. */
-export function StampTools({ build, acts, picking, part }: Props) {
+export function StampTools({ number, build, acts, picking, part }: Props) {
   const [picture, setPicture] = useState<PictureView | null>(null);
   const [text, setText] = useState('');
+  const [font, setFont] = useState<(typeof FONTS)[number]>('bold');
   const [error, setError] = useState('');
   const [numbers, setNumbers] = useState({ width: '8', depth: '0.4', turn: '' });
   const [as, setAs] = useState<'raised' | 'sunk'>('raised');
@@ -28,7 +41,7 @@ export function StampTools({ build, acts, picking, part }: Props) {
   const set = (key: keyof typeof numbers) => (said: string) => setNumbers({ ...numbers, [key]: said });
   const [width, depth] = [numberIn(numbers.width), numberIn(numbers.depth)];
   const turn = numbers.turn.trim() === '' ? 0 : Number(numbers.turn.replace(',', '.'));
-  const what = picture ? { picture: picture.sha256 } : { text: text.trim() };
+  const what = picture ? { picture: picture.sha256 } : { text: text.trim(), font };
   const name = picture?.file_name ?? text.trim();
   const ready =
     name !== '' && width !== null && depth !== null && Number.isFinite(turn) && Math.abs(turn) <= 360;
@@ -94,6 +107,22 @@ export function StampTools({ build, acts, picking, part }: Props) {
             onChange={(event) => setText(event.target.value)}
           />
         )}
+        {!picture && text.trim() !== '' && (
+          <TextField
+            select
+            size="small"
+            label="In letters that are"
+            value={font}
+            onChange={(event) => setFont(event.target.value as typeof font)}
+          >
+            {FONTS.map((each) => (
+              <MenuItem key={each} value={each}>
+                {each}
+              </MenuItem>
+            ))}
+          </TextField>
+        )}
+        <ShelfStamps picture={picture} take={setPicture} number={number} />
         <div className="fields two">
           <NumberField label="Stamp across, mm" text={numbers.width} change={set('width')} />
           <NumberField label="Strokes high or deep, mm" text={numbers.depth} change={set('depth')} />
@@ -146,6 +175,66 @@ export function StampTools({ build, acts, picking, part }: Props) {
           Pick its place on the figure
         </button>
       </div>
+    </>
+  );
+}
+
+/** Stamps of the shelf to take one from, and the way there for one that was brought in. */
+function ShelfStamps({
+  picture,
+  take,
+  number,
+}: {
+  picture: PictureView | null;
+  take: (picture: PictureView) => void;
+  number: number;
+}) {
+  const client = useQueryClient();
+  const bits = useQuery({
+    queryKey: ['bits', ''],
+    queryFn: () => told<BitView[]>(api.GET('/api/bits', { params: { query: { words: '' } } })),
+  });
+  const stamps =
+    bits.data?.flatMap(({ id, name, stamp, terms }) => (stamp ? [{ id, name, stamp, terms }] : [])) ?? [];
+  const shelve = useMutation({
+    mutationFn: async ({ sha256, file_name }: PictureView) => {
+      const name = file_name.replace(/\.[^.]*$/, '').slice(0, 80) || 'stamp';
+      const body = { picture: sha256, file_name, figure: number, name, tags: ['stamp'] };
+      await told<BitView>(api.POST('/api/stamps', { body }));
+      await client.invalidateQueries({ queryKey: ['bits'] });
+    },
+  });
+  const there = stamps.some(({ stamp }) => stamp.sha256 === picture?.sha256);
+  return (
+    <>
+      {stamps.length > 0 && (
+        <TextField
+          select
+          size="small"
+          label="or a stamp of the shelf"
+          value={stamps.find(({ stamp }) => stamp.sha256 === picture?.sha256)?.id ?? ''}
+          onChange={(event) => {
+            const chosen = stamps.find(({ id }) => id === Number(event.target.value));
+            if (chosen) take(chosen.stamp);
+          }}
+        >
+          {stamps.map(({ id, name, terms }) => (
+            <MenuItem key={id} value={id}>
+              {name}, {terms}
+            </MenuItem>
+          ))}
+        </TextField>
+      )}
+      {picture && !there && (
+        <button className="plain" disabled={shelve.isPending} onClick={() => shelve.mutate(picture)}>
+          <u>put it on the shelf of bits</u>
+        </button>
+      )}
+      {shelve.error && (
+        <p className="error" role="alert">
+          {shelve.error.message}
+        </p>
+      )}
     </>
   );
 }

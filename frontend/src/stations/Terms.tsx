@@ -47,7 +47,10 @@ export function useTerms() {
 export function Terms({ build, acts }: { build: BuildRecord; acts: FigureActs }) {
   const list = useTerms();
   if (!list) return <p className="soft">Looking up the terms …</p>;
-  const brought = build.steps.filter((step) => ['bring-in', 'add-bit'].includes(step.kind) && step.on);
+  const brought = build.steps.filter(
+    ({ kind, on, values }) =>
+      on && (kind === 'bring-in' || kind === 'add-bit' || (kind === 'stamp' && values.picture)),
+  );
   return (
     <>
       <h3>What may be done with it</h3>
@@ -74,7 +77,7 @@ export function Terms({ build, acts }: { build: BuildRecord; acts: FigureActs })
       ))}
       <p className="soft">{list.no_advice}</p>
       {brought.map((step) => (
-        <Credit key={String(step.values.source)} step={step} build={build} acts={acts} list={list} />
+        <Credit key={sourceOf(step)} step={step} build={build} acts={acts} list={list} />
       ))}
       <h3>What it depicts</h3>
       <Kept
@@ -90,6 +93,11 @@ export function Terms({ build, acts }: { build: BuildRecord; acts: FigureActs })
   );
 }
 
+/** Hash of what a step takes from outside. */
+function sourceOf({ values }: SaidStep): string {
+  return String(values.source ?? values.picture);
+}
+
 function Credit({
   step,
   build,
@@ -101,7 +109,7 @@ function Credit({
   acts: FigureActs;
   list: TermsList;
 }) {
-  const source = String(step.values.source);
+  const source = sourceOf(step);
   const file = String(step.values.name);
   const said = build.steps.find((other) => other.kind === 'credit' && other.values.source === source)?.values;
   const [maker, setMaker] = useState(String(said?.maker ?? ''));

@@ -11,6 +11,7 @@ from ulvet.core.bring_in import placement_of
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.gauge.tints import walls_zip_bytes
 from ulvet.core.release import RecipeFile, safe_name
+from ulvet.work.bits import terms_of_stamp
 from ulvet.work.display import display_from
 from ulvet.work.studio import NotThere, Refused, Studio
 
@@ -146,7 +147,7 @@ def add_step(number: RowNumber, asked: AddStep, seen: IfMatch, studio: AtStudio)
     """Add a step to the record, behind the last that belongs before it."""
     if asked.step.get("kind") in ("bring-in", "add-bit", "fuse-passes"):
         raise Refused("Sources come in as files, scans or bits of the shelf.")
-    studio.add_step(number, seen, asked.step, asked.says)
+    studio.add_steps(number, seen, [asked.step, *terms_of_stamp(studio, asked.step)], asked.says)
     return changed_page(studio, number)
 
 

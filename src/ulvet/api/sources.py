@@ -60,13 +60,14 @@ class PictureView(BaseModel):
 
 
 class BitView(BaseModel):
-    """A bit on the shelf; ``size_mm`` as it was sculpted."""
+    """A bit on the shelf, ``size_mm`` as it was sculpted, or a stamp."""
 
     id: int
     name: str
     tags: list[str]
     picture: str
-    size_mm: tuple[float, float, float]
+    size_mm: tuple[float, float, float] | None
+    stamp: PictureView | None
     figure: str
     terms: str
     shelved: datetime
@@ -77,6 +78,16 @@ class ShelvePart(BaseModel):
 
     figure: int = Field(ge=0, le=2**63 - 1)
     part: str = Field(max_length=80)
+    name: str = Field(min_length=1, max_length=80)
+    tags: list[str] = Field(default=[], max_length=20)
+
+
+class ShelveStamp(BaseModel):
+    """A picture that was kept for stamps, what it is to be called, and the figure that says its terms."""
+
+    picture: str = Field(pattern="^[0-9a-f]{64}$")
+    file_name: str = Field(min_length=1, max_length=255)
+    figure: int | None = Field(default=None, ge=0, le=2**63 - 1)
     name: str = Field(min_length=1, max_length=80)
     tags: list[str] = Field(default=[], max_length=20)
 
@@ -155,6 +166,16 @@ def shelve(asked: ShelvePart, studio: AtStudio) -> BitView:
     return _bit_view(bits.shelve_part(studio, asked.figure, asked.part, asked.name, asked.tags))
 
 
+@router.post("/stamps", status_code=201)
+def shelve_stamp(asked: ShelveStamp, studio: AtStudio) -> BitView:
+    """Put a picture on the shelf as a stamp."""
+    try:
+        bit = bits.shelve_stamp(studio, asked.picture, asked.file_name, asked.name, asked.tags, asked.figure)
+    except UnusablePicture as refusal:
+        raise Refused(str(refusal)) from refusal
+    return _bit_view(bit)
+
+
 @router.delete("/bits/{bit}", status_code=204, response_class=Response)
 def drop(bit: RowNumber, studio: AtStudio) -> Response:
     """Take a bit off the shelf; figures that use it keep it."""
@@ -218,13 +239,13 @@ def _kind(data: bytes) -> str | None:
 
 def _bit_view(bit: Bit) -> BitView:
     credit = Credit.model_validate(bit.credit) if bit.credit else None
-    x, y, z = bit.size
     return BitView(
         id=bit.id,
         name=bit.name,
         tags=bit.tags,
         picture=bit.picture,
-        size_mm=(x, y, z),
+        size_mm=(bit.size[0], bit.size[1], bit.size[2]) if bit.size else None,
+        stamp=PictureView.model_validate(bit.stamp) if bit.stamp else None,
         figure=bit.figure,
         terms=credit.under.name if credit else "terms nobody gave yet",
         shelved=bit.created,

@@ -82,7 +82,7 @@ def _fill(studio: Studio, say: Callable[[str], None]) -> None:
 def _credit(studio: Studio, number: int, file_name: str, said: dict[str, str]) -> None:
     _, head, _, _ = studio.figure(number)
     source = head.recipe["steps"][0]["source"]
-    studio.add_step(number, head.number, {"kind": "credit", "source": source, "file": file_name, **said}, "credited")
+    studio.add_steps(number, head.number, [{"kind": "credit", "source": source, "file": file_name, **said}], "credited")
 
 
 def _number_of(studio: Studio, file_name: str) -> int | None:

@@ -54,7 +54,8 @@ def check_folder(folder: DataFolder, collect: bool = False) -> FolderReport:
             if name
         }
         pinned.update(session.scalars(select(ReleaseRow.zip_hash)))
-        pinned.update(name for row in session.execute(select(Bit.mesh_hash, Bit.picture)) for name in row)
+        for bit in session.scalars(select(Bit)):
+            pinned.update(name for name in (bit.mesh_hash, bit.picture, (bit.stamp or {}).get("sha256")) if name)
         for recipe in session.scalars(select(Revision.recipe)):
             pinned.update(piece["mesh"] for step in recipe["steps"] for piece in step.get("pieces", []))
             pinned.update(name for step in recipe["steps"] for name in _held(step))

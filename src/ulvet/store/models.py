@@ -111,16 +111,22 @@ class Version(Base):
 
 
 class Bit(Base):
-    """A part on the shelf of bits: its mesh and picture as blobs, its size as sculpted in mm, and whose it is."""
+    """A part or a stamp on the shelf of bits, and whose it is.
+
+    A part has its mesh as a blob and its size as sculpted in mm, a stamp what is said of its picture.
+    """
 
     __tablename__ = "bits"
 
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(80))
     tags: Mapped[list[str]] = mapped_column(JSON)
-    mesh_hash: Mapped[str] = mapped_column(String(64))
+    mesh_hash: Mapped[str | None] = mapped_column(String(64))
     picture: Mapped[str] = mapped_column(String(64))
-    size: Mapped[list[float]] = mapped_column(JSON)
+    """Blob of a PNG that shows it."""
+    stamp: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True))
+    """File name, hash, height over width and narrowest strokes of its picture."""
+    size: Mapped[list[float] | None] = mapped_column(JSON(none_as_null=True))
     credit: Mapped[dict[str, Any] | None] = mapped_column(JSON)
     """The sentence that credits it, None where nobody has said whose it is."""
     figure: Mapped[str] = mapped_column(String(120))

@@ -1,8 +1,11 @@
 """The shelf of bits and stamps: parts put there, found again, and used in a figure with their terms."""
 
 from collections.abc import Sequence
+from io import BytesIO
 from typing import Any
 
+import numpy as np
+from PIL import Image
 from sqlalchemy import select
 
 from ulvet.core.bits import AddBit
@@ -10,12 +13,14 @@ from ulvet.core.lengths import FigureMM
 from ulvet.core.provenance.steps import Credit
 from ulvet.core.recipe.changing import with_steps_added
 from ulvet.core.recipe.step import Step
+from ulvet.core.stamp import Picture, narrowest_stroke, picture_of
 from ulvet.store.models import Bit
 from ulvet.work.studio import NotThere, Refused, Studio
 
-__all__ = ["bits_like", "drop_bit", "shelve_part", "use_bit"]
+__all__ = ["bits_like", "drop_bit", "shelve_part", "shelve_stamp", "terms_of_stamp", "use_bit"]
 
 _MOST_TAGS = 20
+_SHOWN = 240
 
 
 def shelve_part(studio: Studio, number: int, part: str, name: str, tags: Sequence[str]) -> Bit:
@@ -32,11 +37,10 @@ def shelve_part(studio: Studio, number: int, part: str, name: str, tags: Sequenc
     recipe, _ = studio.asked(head)
     said = [step for step in recipe.steps if isinstance(step, Credit)]
     credit = next((step for step in said if step.source == held.source), None)
-    words = sorted({tag.strip().lower()[:40] for tag in tags if tag.strip()})[:_MOST_TAGS]
     with studio.sessions.begin() as session:
         bit = Bit(
             name=name,
-            tags=words,
+            tags=_words(tags),
             mesh_hash=held.mesh,
             picture=held.picture,
             size=[side / held.facts.factor for side in held.facts.size_mm],
@@ -47,6 +51,63 @@ def shelve_part(studio: Studio, number: int, part: str, name: str, tags: Sequenc
         session.flush()
         session.expunge(bit)
         return bit
+
+
+def shelve_stamp(
+    studio: Studio, picture: str, file_name: str, name: str, tags: Sequence[str], number: int | None
+) -> Bit:
+    """Put a picture that was kept for stamps on the shelf, with the terms a figure says of it, if one is given.
+
+    Raises NotThere, UnusablePicture, MissingBlob.
+    """
+    drawn = picture_of(bytes(studio.blobs.read(picture)))
+    credit = None
+    if number is not None:
+        recipe, _ = studio.asked(studio.figure(number)[1])
+        said = [step for step in recipe.steps if isinstance(step, Credit)]
+        credit = next((step for step in said if step.source == picture), None)
+    with studio.sessions.begin() as session:
+        bit = Bit(
+            name=name,
+            tags=_words(tags),
+            picture=studio.blobs.put(_shown(drawn)),
+            stamp={
+                "sha256": picture,
+                "file_name": file_name,
+                "ratio": drawn.ratio,
+                "narrowest": narrowest_stroke(drawn) / drawn.strength.shape[1],
+            },
+            credit=credit.model_dump(mode="json") if credit else None,
+            figure="",
+        )
+        session.add(bit)
+        session.flush()
+        session.expunge(bit)
+        return bit
+
+
+def terms_of_stamp(studio: Studio, step: dict[str, Any]) -> list[dict[str, Any]]:
+    """The sentence that credits the picture of a stamp, where the shelf has it with its terms."""
+    picture = step.get("picture") if step.get("kind") == "stamp" else None
+    if not isinstance(picture, str):
+        return []
+    with studio.sessions() as session:
+        bits = session.scalars(select(Bit).where(Bit.stamp.is_not(None)).order_by(Bit.id.desc())).all()
+    known = next((bit for bit in bits if bit.credit and bit.stamp and bit.stamp["sha256"] == picture), None)
+    return [{**known.credit, "source": picture, "file": step.get("name", known.name)}] if known and known.credit else []
+
+
+def _words(tags: Sequence[str]) -> list[str]:
+    return sorted({tag.strip().lower()[:40] for tag in tags if tag.strip()})[:_MOST_TAGS]
+
+
+def _shown(picture: Picture) -> bytes:
+    """A stamp as a small PNG, its strokes in ink on paper."""
+    image = Image.fromarray((255 * (1 - picture.strength)).astype(np.uint8), "L")
+    image.thumbnail((_SHOWN, _SHOWN))
+    data = BytesIO()
+    image.save(data, "PNG")
+    return data.getvalue()
 
 
 def bits_like(studio: Studio, words: str) -> Sequence[Bit]:
@@ -78,6 +139,8 @@ def use_bit(studio: Studio, number: int, seen: int, bit_number: int, at: tuple[f
         bit = session.get(Bit, bit_number)
     if bit is None:
         raise NotThere("That bit is no longer on the shelf.")
+    if bit.mesh_hash is None:
+        raise Refused(f"{bit.name} is a stamp: press it at Bring in, where its place is picked.")
     x, y, z = (FigureMM(v) for v in at)
     steps: list[Step] = [AddBit(source=bit.mesh_hash, name=bit.name, x=x, y=y, z=z)]
     if bit.credit is not None:

@@ -211,14 +211,14 @@ class Studio:
 
         self.change(number, seen, says, changed)
 
-    def add_step(self, number: int, seen: int, step: dict[str, Any], says: str) -> None:
-        """Add a step behind the last of its phase, or in place of one that may be there only once.
+    def add_steps(self, number: int, seen: int, steps: Sequence[dict[str, Any]], says: str) -> None:
+        """Add steps, each behind the last of its phase or in place of one that may be there only once.
 
         Raises NotThere, Conflict, Refused.
         """
 
         def added(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
-            return with_steps_added(recipe, (step_adapter().validate_python(step),)), edition
+            return with_steps_added(recipe, tuple(map(step_adapter().validate_python, steps))), edition
 
         self.change(number, seen, says, added)
 

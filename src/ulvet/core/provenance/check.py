@@ -9,6 +9,7 @@ from ulvet.core.provenance.inherited import Ingredient, conflicts_between, inher
 from ulvet.core.provenance.steps import DEPICTED, Credit, Depict, Offer
 from ulvet.core.provenance.terms import NO_ADVICE, Answer, Terms
 from ulvet.core.recipe.step import Phase, Step, says
+from ulvet.core.stamp.steps import Stamp
 from ulvet.core.stations import Station
 
 __all__ = ["BLOCKING", "check_provenance", "ingredients_of"]
@@ -23,12 +24,23 @@ def ingredients_of(steps: Sequence[Step]) -> list[Ingredient]:
     credited = {step.source: step for step in steps if isinstance(step, Credit) and step.on}
     found = []
     for step in steps:
-        if isinstance(step, BringIn | AddBit) and step.on:
-            credit = credited.get(step.source)
-            found.append(Ingredient(name=step.name, terms=credit.under if credit else Credit(source="").under))
+        if source := _source_of(step):
+            credit = credited.get(source[0])
+            found.append(Ingredient(name=source[1], terms=credit.under if credit else Credit(source="").under))
         elif isinstance(step, Depict) and step.on:
             found.append(Ingredient(name=f"{DEPICTED[step.what]}, {step.subject}", terms=step.under))
     return found
+
+
+def _source_of(step: Step) -> tuple[str, str] | None:
+    """Hash and name of what a step takes from outside: a file, a bit, the picture of a stamp."""
+    if not step.on:
+        return None
+    if isinstance(step, BringIn | AddBit):
+        return step.source, step.name
+    if isinstance(step, Stamp) and step.picture is not None:
+        return step.picture, step.name
+    return None
 
 
 def check_provenance(steps: Sequence[Step]) -> list[Finding]:
@@ -46,13 +58,13 @@ def check_provenance(steps: Sequence[Step]) -> list[Finding]:
 
 def _unanswered(one: Ingredient, steps: Sequence[Step]) -> Finding:
     open_questions = one.terms.unanswered
-    source = next((step for step in steps if isinstance(step, BringIn | AddBit) and step.name == one.name), None)
+    source = next((source for step in steps if (source := _source_of(step)) and source[1] == one.name), None)
     remedies = []
     if source and not one.terms.id:
         remedies = [
             Remedy(
                 label="It is all my own work",
-                change=AddSteps(steps=(Credit(source=source.source, file=source.name, terms="own-work"),)),
+                change=AddSteps(steps=(Credit(source=source[0], file=source[1], terms="own-work"),)),
                 cost=Cost(says="say so only if nothing of anybody else's is in it"),
             )
         ]
@@ -81,7 +93,7 @@ def _forbidden(ingredients: Sequence[Ingredient], steps: Sequence[Step]) -> list
     offer = next((step for step in steps if isinstance(step, Offer) and step.on), None)
     altered = (
         any(step.phase is Phase.SHAPE and step.on for step in steps)
-        or len([step for step in steps if isinstance(step, BringIn | AddBit) and step.on]) > 1
+        or len([step for step in steps if _source_of(step)]) > 1
     )
     found = []
     if inherited.share.answer is Answer.NO:

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from importlib.resources import files
 from io import BytesIO
+from typing import Literal
 from xml.etree import ElementTree
 
 import numpy as np
@@ -17,6 +18,7 @@ from skimage.morphology import skeletonize
 from ulvet.core.mesh import Floats
 
 __all__ = [
+    "Font",
     "Picture",
     "UnusablePicture",
     "narrowest_stroke",
@@ -78,9 +80,19 @@ def picture_of(data: bytes, inverted: bool = False) -> Picture:
     return _not_blank(grey if inverted else 1 - grey)
 
 
-def shipped_font() -> bytes:
-    """The font that texts are pressed in unless another is given: the one of the sheets."""
-    return (files("reportlab") / "fonts" / "VeraBd.ttf").read_bytes()
+Font = Literal["bold", "plain", "italic", "bold italic"]
+"""The fonts that come with Ulvet (Bitstream Vera); bold bears small sizes best."""
+_FILES: dict[Font, str] = {
+    "bold": "VeraBd.ttf",
+    "plain": "Vera.ttf",
+    "italic": "VeraIt.ttf",
+    "bold italic": "VeraBI.ttf",
+}
+
+
+def shipped_font(font: Font = "bold") -> bytes:
+    """A font that texts are pressed in."""
+    return (files("reportlab") / "fonts" / _FILES[font]).read_bytes()
 
 
 def picture_of_text(text: str, font: bytes) -> Picture:

@@ -10,7 +10,15 @@ from ulvet.core.lengths import PrintMM
 from ulvet.core.mesh import area, volume
 from ulvet.core.recipe.anchors import project_anchors
 from ulvet.core.recipe.step import AnchoredStep, Context, Number, Part, Receipt, Sentence, says
-from ulvet.core.stamp.picture import Picture, UnusablePicture, narrowest_stroke, picture_of_text, shipped_font, softened
+from ulvet.core.stamp.picture import (
+    Font,
+    Picture,
+    UnusablePicture,
+    narrowest_stroke,
+    picture_of_text,
+    shipped_font,
+    softened,
+)
 from ulvet.core.stamp.pressing import CannotPress, Stamping, press
 from ulvet.core.stance import Vector, unit_vector
 from ulvet.core.stations import Station
@@ -33,6 +41,7 @@ class Stamp(AnchoredStep):
     picture: str | None = Field(default=None, max_length=64)
     """Hash of a PNG or SVG."""
     text: str = Field(default="", max_length=200)
+    font: Font = "bold"
     view: Vector | None = None
     width: PrintMM = Field(gt=0, le=1_000)
     depth: PrintMM = Field(gt=0, le=100)
@@ -90,7 +99,7 @@ class Stamp(AnchoredStep):
 
     def _drawn(self, context: Context) -> Picture:
         if self.picture is None:
-            return picture_of_text(self.text, shipped_font())
+            return picture_of_text(self.text, shipped_font(self.font))
         picture: Picture = context["sources"][self.picture]
         return Picture(1 - picture.strength) if self.inverted else picture
 
