@@ -82,6 +82,10 @@ def _making(page: Page, address: str, shot: Callable[[str], None]) -> None:
     settled(page)
     page.get_by_role("button", name="Join them").scroll_into_view_if_needed()
     shot("making")
+    page.get_by_text("Where bits and forms stand").click()
+    page.get_by_role("slider", name="Move it across").wait_for()
+    page.get_by_label("Up, mm", exact=True).scroll_into_view_if_needed()
+    shot("handles")
 
 
 def _sources(page: Page, address: str, shot: Callable[[str], None]) -> None:
@@ -93,6 +97,7 @@ def _sources(page: Page, address: str, shot: Callable[[str], None]) -> None:
         shot(name)
     page.goto(f"{address}/figures/3/bring-in")
     settled(page)
+    page.keyboard.press("t")
     shot("terms")
     page.goto(f"{address}/figures/4/bring-in")
     settled(page)

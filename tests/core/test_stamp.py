@@ -1,6 +1,7 @@
 """Pictures pressed into surfaces: their depth, what stays untouched, and what cannot be pressed."""
 
 from io import BytesIO
+from typing import get_args
 
 import numpy as np
 import pytest
@@ -15,9 +16,11 @@ from ulvet.core.stamp import (
     UnusablePicture,
     narrowest_stroke,
     picture_of,
+    picture_of_text,
     press,
     softened,
 )
+from ulvet.core.stamp.picture import Font, shipped_font
 from ulvet.core.topology import edges_of, is_watertight
 
 BLOCK = box(20, 20, 10)
@@ -168,3 +171,9 @@ def test_strokes_are_measured_and_never_softened_away():
 def test_other_files_are_refused_with_a_sentence(data, says):
     with pytest.raises(UnusablePicture, match=says):
         picture_of(data)
+
+
+def test_letters_differ_by_font_and_bold_ones_have_the_wider_strokes():
+    drawn = {font: picture_of_text("Fen 7", shipped_font(font)) for font in get_args(Font)}
+    assert len({picture.hash for picture in drawn.values()}) == 4
+    assert drawn["bold"].strength.sum() > 1.3 * drawn["plain"].strength.sum()

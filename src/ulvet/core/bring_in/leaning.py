@@ -91,7 +91,7 @@ def check_lean(parts: Sequence[Part], factor: float) -> list[Finding]:
             severity=Severity.CAUTION if rest.degrees >= _CAUTION else Severity.NOTE,
             part=parts[0].name,
             title=f"It leans {rest.degrees:.1f}°",
-            measured=rest.degrees,
+            measured=round(rest.degrees, 1),
             limit=_LEAST,
             limit_origin=LimitOrigin.BENCH_DEFAULT,
             unit="°",

@@ -1,0 +1,176 @@
+"""An imp made of six bits of three makers in the real browser, with a stamp and a stroke, and released."""
+
+import io
+import re
+import time
+import zipfile
+
+import httpx
+import numpy as np
+import pytest
+from playwright.sync_api import expect
+
+from tests.conftest import sent
+from tests.e2e.test_making import drag, middle_of, pick_in_the_middle
+from tests.e2e.test_sources_and_size import choose, record
+from tests.e2e.test_way_through import settled, station
+from tests.shapes import ball, cylinder
+from ulvet.api.guard import WRITE_HEADER
+from ulvet.core.io import threemf_bytes
+from ulvet.core.mesh import Mesh
+
+pytestmark = [pytest.mark.browser, pytest.mark.slow]
+
+
+MAKING = "Putting it together: forms, joins, stamps, strokes"
+
+
+def egg(wide, tall):
+    round_one = ball(1, rounds=4)
+    return Mesh(round_one.vertices * np.array([wide, wide, tall]) / 2, round_one.faces)
+
+
+# What each is, whose, and where it goes: across and up, mm.
+BITS = {
+    "belly": (egg(16, 18), "Withy Marlow", "cc-by-4.0", (0, 1.5)),
+    "head": (egg(12, 12), "Withy Marlow", "cc-by-4.0", (0, 17)),
+    "left ear": (egg(3, 9), "Fen Osier", "cc0-1.0", (-4, 26)),
+    "right ear": (egg(3, 9), "Fen Osier", "cc0-1.0", (4, 26)),
+    "lamp": (egg(6, 7), "Reed Tansy", "cc-by-sa-4.0", (9.5, 8)),
+    # So thin that it hangs by less than resin wants.
+    "wisp": (cylinder(0.25, 6, 48), "Reed Tansy", "cc-by-sa-4.0", (0, 28.5)),
+}
+
+
+def shelve_all(served):
+    head = {WRITE_HEADER: "test"}
+    with httpx.Client(base_url=f"{served}/api", headers=head, timeout=60) as client:
+        for number, (name, (mesh, maker, terms, _)) in enumerate(BITS.items(), start=1):
+            assert sent(served, f"{name}.3mf", threemf_bytes([(name, mesh)])).status_code == 202
+            page = built(client, number)
+            source = page["build"]["steps"][0]["values"]["source"]
+            step = {"kind": "credit", "source": source, "file": name, "maker": maker, "terms": terms, "proof": "mail"}
+            seen = {"If-Match": str(page["revision"])}
+            said = {"step": step, "says": "credited"}
+            assert client.post(f"/figures/{number}/record", json=said, headers=seen).status_code == 200
+            built(client, number)
+            shelved = {"figure": number, "part": page["build"]["parts"][0]["facts"]["part"], "name": name}
+            assert client.post("/bits", json=shelved).status_code == 201
+
+
+def built(client, number):
+    for _ in range(1200):
+        page = client.get(f"/figures/{number}").json()
+        if page["build"]:
+            return page
+        time.sleep(0.05)
+    raise AssertionError("the figure was not checked")
+
+
+def unfold(page, title):
+    fold = page.locator("details.fold", has=page.get_by_text(title, exact=True))
+    if fold.get_attribute("open") is None:
+        fold.locator("summary").first.click()
+
+
+def add(page, served, name, across, up):
+    """Put a bit of the shelf into the figure and stand it by its numbers."""
+    page.goto(f"{served}/bits?figure=7")
+    page.get_by_label("Words of its name").fill(name)
+    bit = page.get_by_role("listitem").filter(has=page.get_by_role("heading", name=name, exact=True))
+    bit.get_by_role("button", name="Put it in Imp").click()
+    page.wait_for_url("**/figures/7/bring-in")
+    settled(page)
+    page.keyboard.press("t")
+    unfold(page, "Where bits and forms stand")
+    choose(page, "Bit or form", name)
+    page.get_by_label("Across, mm", exact=True).fill(str(across))
+    page.get_by_label("Up, mm", exact=True).fill(str(up))
+    page.get_by_label("Group", exact=True).fill("bits")
+    page.get_by_role("button", name="Stand it so").click()
+    expect(record(page)).to_contain_text(re.compile(f"Added {name},((?!Added).)*in the group bits"))
+    settled(page)
+
+
+def begin_imp(page, served):
+    page.goto(served)
+    page.get_by_role("button", name="Begin with a form").click()
+    page.get_by_label("Name of the figure").fill("Imp")
+    choose(page, "Form", "cylinder")
+    page.get_by_label("wide, mm").fill("20")
+    page.get_by_label("tall, mm").fill("2")
+    page.get_by_role("button", name="Stand it on the shelf").click()
+    page.wait_for_url("**/figures/7")
+    settled(page)
+
+
+def join(page, name, blend):
+    page.keyboard.press("t")
+    unfold(page, MAKING)
+    choose(page, "This part", name)
+    page.get_by_label("Round in the corner, mm").fill(blend)
+    page.get_by_role("button", name="Join them").click()
+    expect(record(page)).to_contain_text(f"Joined {name} to figure")
+    settled(page)
+
+
+def mend_the_neck(page):
+    neck = page.get_by_role("heading", level=2, name="wisp hangs by 0.")
+    for _ in range(8):
+        if neck.count():
+            break
+        page.keyboard.press("k")
+    expect(neck).to_be_visible()
+    page.get_by_text("Thicken the neck to").click()
+    page.keyboard.press("a")
+    settled(page)
+    expect(neck).to_have_count(0)
+    expect(record(page)).to_contain_text("the neck made")
+
+
+def press_and_smooth(page):
+    page.keyboard.press("t")
+    unfold(page, MAKING)
+    page.get_by_label("or a text").fill("II")
+    page.get_by_label("Stamp across, mm").fill("3")
+    page.get_by_label("Strokes high or deep, mm").fill("0.3")
+    page.get_by_role("button", name="Pick its place on the figure").click()
+    pick_in_the_middle(page)
+    expect(record(page)).to_contain_text("II pressed")
+    settled(page)
+    page.get_by_role("button", name="Take the brush up").click()
+    expect(page.locator(".picking-says")).not_to_contain_text("laid out")
+    x, y = middle_of(page)
+    drag(page, (x - 8, y + 20), (x + 8, y + 30))
+    expect(record(page)).to_contain_text("Smoothed by a brush of")
+    page.get_by_role("button", name="Put the brush down").click()
+    settled(page)
+
+
+def released(page):
+    station(page, "Release").click()
+    page.get_by_role("button", name="Pack a release").click()
+    with page.expect_download() as download:
+        page.get_by_role("link", name="imp_release.zip").click()
+    packed = zipfile.ZipFile(io.BytesIO(download.value.path().read_bytes()))
+    return b" ".join(packed.read(name) for name in packed.namelist() if name.endswith((".txt", ".json")))
+
+
+def test_an_imp_of_six_bits_of_three_makers_is_made_mended_and_released(page, served):
+    shelve_all(served)
+    begin_imp(page, served)
+    for name, (_, _, _, (across, up)) in BITS.items():
+        add(page, served, name, across, up)
+    for name in BITS:
+        join(page, name, "0" if name == "wisp" else "0.4")
+    mend_the_neck(page)
+    press_and_smooth(page)
+
+    # The makers' terms came along: what has to be passed on alike goes out so.
+    page.get_by_label("Under which terms", exact=True).last.click()
+    page.get_by_role("option", name="CC BY-SA 4.0", exact=True).click()
+    expect(page.get_by_text("lamp may go on only under CC BY-SA 4.0.")).to_be_visible()
+    settled(page)
+    said = released(page)
+    for maker in ("Withy Marlow", "Fen Osier", "Reed Tansy"):
+        assert maker.encode() in said
