@@ -6,6 +6,8 @@ import pytest
 from PIL import Image
 
 from tests.api.test_api import brought, built, finished
+from ulvet.store.checking import check_folder
+from ulvet.store.folder import DataFolder
 
 pytestmark = pytest.mark.slow
 
@@ -107,3 +109,21 @@ def test_a_picture_nobody_gave_terms_for_holds_a_release_back(client, clean_stl)
     assert change(client, figure, "POST", "/record", step=press, says="pressed").status_code == 200
     titles = [finding["title"] for finding in built(client, figure)["build"]["findings"]]
     assert "Whose is reeds.png?" in titles
+
+
+def test_a_picture_to_work_from_is_kept_with_the_figure(client, clean_stl, tmp_path):
+    figure = brought(client, clean_stl)
+    photo = BytesIO()
+    Image.new("RGB", (300, 600), "olive").save(photo, "JPEG")
+    kept = client.post("/references", params={"file_name": "side.jpg"}, content=photo.getvalue()).json()
+    assert (kept["file_name"], kept["ratio"]) == ("side.jpg", 2)
+    assert client.get(f"/blobs/{kept['shown']}").headers["content-type"] == "image/png"
+    step = {"kind": "refer-to", "name": "side.jpg", "shown": kept["shown"], "ratio": 2, "wide": 10}
+    assert change(client, figure, "POST", "/record", step=step, says="a picture").status_code == 200
+    built(client, figure)
+    assert check_folder(DataFolder(tmp_path / "data"), collect=True).whole
+    assert client.get(f"/blobs/{kept['shown']}").status_code == 200
+    for content in (b"<svg/>", b"", photo.getvalue()[:200]):
+        answer = client.post("/references", params={"file_name": "bad.jpg"}, content=content)
+        assert answer.status_code == 422
+        assert answer.json()["detail"].startswith("bad.jpg: ")

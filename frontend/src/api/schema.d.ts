@@ -869,6 +869,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/references": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Reference
+         * @description Keep a PNG or JPEG, sent as the body, to be drawn behind a figure.
+         */
+        post: operations["keep_reference_api_references_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/releases/{release}.zip": {
         parameters: {
             query?: never;
@@ -2030,6 +2050,18 @@ export interface components {
              * @default 0
              */
             volume_before: number;
+        };
+        /**
+         * ReferenceView
+         * @description A picture kept to work from; ``shown`` is the blob of its PNG, ``ratio`` its height over its width.
+         */
+        ReferenceView: {
+            /** File Name */
+            file_name: string;
+            /** Ratio */
+            ratio: number;
+            /** Shown */
+            shown: string;
         };
         /**
          * ReleaseView
@@ -4217,6 +4249,41 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    keep_reference_api_references_post: {
+        parameters: {
+            query: {
+                file_name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReferenceView"];
+                };
             };
             /** @description Validation Error */
             422: {

@@ -28,6 +28,7 @@ export type ReleaseView = Schemas['ReleaseView'];
 export type TermsList = Schemas['TermsList'];
 export type ProofView = Schemas['ProofView'];
 export type PictureView = Schemas['PictureView'];
+export type ReferenceView = Schemas['ReferenceView'];
 export type BitView = Schemas['BitView'];
 export type ScannerView = Schemas['ScannerView'];
 export type SizeWorked = Schemas['SizeWorked'];
@@ -111,6 +112,9 @@ export const sendProof = (file: File) => sendKept<ProofView>('proofs', file);
 
 /** Keep a picture for stamps. */
 export const sendPicture = (file: File) => sendKept<PictureView>('pictures', file);
+
+/** Sends a picture to be drawn behind a figure. */
+export const sendReference = (file: File) => sendKept<ReferenceView>('references', file);
 
 async function sendKept<Kept>(where: string, file: File): Promise<Kept> {
   const answer = await fetch(`/api/${where}?file_name=${encodeURIComponent(file.name)}`, {

@@ -10,6 +10,7 @@ import type { Outline, Pick } from '../figure/picking';
 import { plateUnder } from './axes';
 import { fetchDisplayMesh, type DisplayMesh } from './displayMesh';
 import type { Tints } from './levels';
+import type { Reference } from './references';
 import { drawnInSoftware } from './software';
 import { boxPath, placeNotes, spread, type MarginNote } from './placing';
 import { Stage, type Standing, type View } from './Stage';
@@ -47,6 +48,8 @@ interface Props {
   ghosts?: string[];
   /** Blobs of the display meshes of the figure's other parts. */
   others?: string[];
+  /** Pictures to work from, behind the figure. */
+  references?: readonly Reference[];
   /** A bit that is moved by handles. */
   handles?: HandlesAsked | null;
   /** Corners of a box beside the figure, the least and the greatest, figure mm. */
@@ -71,6 +74,7 @@ const NO_PICKS: Pick[] = [];
 const NO_GHOSTS: string[] = [];
 const NO_MESHES: DisplayMesh[] = [];
 const NO_FINDINGS: Finding[] = [];
+const NO_REFERENCES: Reference[] = [];
 const unheard = () => undefined;
 const MOST_NOTES = 16;
 
@@ -94,6 +98,7 @@ export function Chart({
   others = NO_GHOSTS,
   box = null,
   handles = null,
+  references = NO_REFERENCES,
 }: Props) {
   const mesh = useQuery({
     queryKey: ['display', part.display],
@@ -219,6 +224,7 @@ export function Chart({
               aimed={setAim}
               ghosts={beside.data ?? NO_MESHES}
               others={apart.data ?? NO_MESHES}
+              references={references}
             />
           </Canvas>
           <Margins

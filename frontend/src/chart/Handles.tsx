@@ -59,8 +59,8 @@ export function Handles({ asked, box, project, pick }: Props) {
     deep: axes[1] ?? at,
     up: axes[2] ?? at,
     seat: at,
-    turn: { x: at.x - spread * 0.75 - REACH, y: at.y + spread * 0.6 + 8 },
-    grow: { x: at.x + spread * 0.75 + REACH, y: at.y - spread * 0.6 - 8 },
+    turn: { x: at.x - spread * 0.75 - 2 * REACH, y: at.y + spread * 0.6 + REACH },
+    grow: { x: at.x + spread * 0.75 + 2 * REACH, y: at.y - spread * 0.6 - REACH },
   };
   const dragged = (grip: Grip, from: { x: number; y: number }, x: number, y: number): Proposal => {
     const drag = [x - from.x, y - from.y] as const;

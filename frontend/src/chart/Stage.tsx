@@ -14,7 +14,10 @@ import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { ChartColours } from '../app/theme';
 import type { Outline, Pick } from '../figure/picking';
 import type { DisplayMesh } from './displayMesh';
+import { boxOf } from './handles';
 import { outlineMaterial, surfaceMaterial, type Levels } from './materials';
+import { ReferencePicture } from './ReferencePicture';
+import type { Reference } from './references';
 import { aims, pickUnder, usePointing } from './pointing';
 
 export interface Projected {
@@ -57,6 +60,8 @@ interface Props {
   ghosts: DisplayMesh[];
   /** The figure's other parts, drawn in paper. */
   others: DisplayMesh[];
+  /** Pictures to work from. */
+  references: readonly Reference[];
 }
 
 /** A figure in the printer: which way is up, and what stands beside it, all in figure mm and axes. */
@@ -81,6 +86,7 @@ export function Stage({
   aimed,
   ghosts,
   others,
+  references,
 }: Props) {
   const { camera, gl, size, invalidate } = useThree();
   const surface = useMemo(() => surfaceMaterial(levels, mesh.faceted, colours), [levels, mesh, colours]);
@@ -167,6 +173,9 @@ export function Stage({
           <mesh geometry={other.geometry} material={outline} />
           <mesh geometry={other.geometry} material={wash} />
         </group>
+      ))}
+      {references.map((reference, k) => (
+        <ReferencePicture key={k} reference={reference} box={boxOf(mesh.geometry)} />
       ))}
       {ghosts.map((ghost) => (
         <Ghost key={ghost.geometry.uuid} ghost={ghost} colour={colours.ink} />

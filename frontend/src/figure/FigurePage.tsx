@@ -12,6 +12,7 @@ import { Chart, type Box } from '../chart/Chart';
 import { FirstLook } from '../chart/FirstLook';
 import { capturedTints, wallTints } from '../chart/levels';
 import type { HandlesAsked } from '../chart/handles';
+import type { Reference } from '../chart/references';
 import type { BrushSays } from '../chart/useBrush';
 import { isStation, STATION_NAMES, STATIONS } from '../stations/names';
 import { pointedAt } from '../stations/StandPanel';
@@ -62,6 +63,16 @@ export default function FigurePage() {
   const printer = printers.find((other) => other.id === page.data?.edition.printer);
   const ghosts = useMemo(
     () => (['bring-in', 'size'].includes(here) ? (build?.ghosts.map((ghost) => ghost.display) ?? []) : []),
+    [here, build],
+  );
+
+  const references = useMemo(
+    () =>
+      here === 'bring-in'
+        ? (build?.steps.flatMap(({ kind, on, values }) =>
+            kind === 'refer-to' && on ? [values as unknown as Reference] : [],
+          ) ?? [])
+        : [],
     [here, build],
   );
 
@@ -326,6 +337,7 @@ export default function FigurePage() {
                 open={open}
                 box={box}
                 handles={handles}
+                references={references}
                 picks={picking.picks}
                 ghosts={ghosts}
                 others={others}

@@ -11,6 +11,7 @@ import type { FigureActs } from '../figure/useFigure';
 import { NumberField, numberIn } from './Fields';
 import { Making } from './Making';
 import { Placed } from './Placed';
+import { References } from './References';
 import { ScanTools } from './ScanTools';
 import { Terms } from './Terms';
 
@@ -71,6 +72,7 @@ export function BringInPanel({
         <summary>Cleaning up a scan</summary>
         <ScanTools {...{ build, part, acts, picking, showBox }} />
       </details>
+      <References {...{ build, acts, picking }} />
       <Placed {...{ build, acts, picking, showHandles, drawPart }} />
       <Making number={page.id} {...{ build, acts, picking, part }} />
       <h3>Fewer triangles</h3>

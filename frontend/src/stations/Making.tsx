@@ -150,6 +150,7 @@ function JoinParts({ build, acts }: Props) {
   const [host, setHost] = useState(names[0] ?? '');
   const [bit, setBit] = useState(names[1] ?? '');
   const [blend, setBlend] = useState('0.5');
+  const [how, setHow] = useState<'solid' | 'overlapping'>('solid');
   const there = names.includes(host) && names.includes(bit) && host !== bit;
   const choose = (label: string, value: string, set: (name: string) => void) => (
     <TextField
@@ -173,8 +174,26 @@ function JoinParts({ build, acts }: Props) {
         <div className="fields two">
           {choose('This part', bit, setBit)}
           {choose('to this, whose name stays', host, setHost)}
-          <NumberField zero label="Round in the corner, mm" text={blend} change={setBlend} />
+          <TextField
+            select
+            size="small"
+            label="Into"
+            value={how}
+            onChange={(event) => setHow(event.target.value as typeof how)}
+          >
+            <MenuItem value="solid">one clean solid</MenuItem>
+            <MenuItem value="overlapping">one part, left overlapping</MenuItem>
+          </TextField>
+          {how === 'solid' && (
+            <NumberField zero label="Round in the corner, mm" text={blend} change={setBlend} />
+          )}
         </div>
+        {how === 'overlapping' && (
+          <p className="soft">
+            Nothing of either is changed and slicing merges them; but what is inside stays, and resin, walls
+            and hollows are reckoned as if both were whole.
+          </p>
+        )}
         <button
           className="ruled"
           disabled={acts.busy || acts.stale || !there || numberIn(blend, true) === null}
@@ -183,7 +202,7 @@ function JoinParts({ build, acts }: Props) {
               kind: 'join-parts',
               host,
               bit,
-              blend: numberIn(blend, true),
+              ...(how === 'solid' ? { blend: numberIn(blend, true) } : { overlapping: true }),
             })
           }
         >

@@ -13,6 +13,7 @@ from ulvet.api.uploads import A_FILE, FileName
 from ulvet.api.views import AtStudio, FigurePage, IfMatch, JobView, RowNumber, job_view
 from ulvet.core.provenance import NO_ADVICE, TERMS, Terms
 from ulvet.core.provenance.steps import DEPICTED, Credit
+from ulvet.core.references import shown_picture
 from ulvet.core.stamp import UnusablePicture, narrowest_stroke, picture_of
 from ulvet.standins.objects import OBJECTS
 from ulvet.standins.scanner import DEVICE, LARGEST_MM, SMALLEST_MM, ScanSettings
@@ -57,6 +58,14 @@ class PictureView(BaseModel):
     """Height over width."""
     narrowest: float
     """Width of its narrowest strokes."""
+
+
+class ReferenceView(BaseModel):
+    """A picture kept to work from; ``shown`` is the blob of its PNG, ``ratio`` its height over its width."""
+
+    shown: str
+    file_name: str
+    ratio: float
 
 
 class BitView(BaseModel):
@@ -131,11 +140,7 @@ def terms() -> TermsList:
 async def keep_proof(request: Request, studio: AtStudio, file_name: FileName) -> ProofView:
     """Keep a file, sent as the body, as proof of terms: a PNG, JPEG, PDF, or plain text up to 20 MB."""
     clean = PurePath(file_name.replace("\\", "/")).name or "proof"
-    data = b""
-    async for chunk in request.stream():
-        data += chunk
-        if len(data) > _MOST_PROOF:
-            raise Refused(f"{clean} is larger than {_MOST_PROOF / 1e6:.0f} MB: keep a smaller picture of it.")
+    data = await _body(request, clean)
     if not data:
         raise Refused(f"{clean} is empty: choose the file again.")
     if _kind(data) is None:
@@ -212,11 +217,7 @@ def start_scan(asked: AskScan, studio: AtStudio) -> JobView:
 async def keep_picture(request: Request, studio: AtStudio, file_name: FileName) -> PictureView:
     """Keep a PNG or SVG, sent as the body, for stamps."""
     clean = PurePath(file_name.replace("\\", "/")).name or "picture"
-    data = b""
-    async for chunk in request.stream():
-        data += chunk
-        if len(data) > _MOST_PROOF:
-            raise Refused(f"{clean} is larger than {_MOST_PROOF / 1e6:.0f} MB: save it smaller and choose it again.")
+    data = await _body(request, clean)
     try:
         picture = await run_in_threadpool(picture_of, data)
         narrowest = await run_in_threadpool(narrowest_stroke, picture)
@@ -224,6 +225,31 @@ async def keep_picture(request: Request, studio: AtStudio, file_name: FileName) 
         raise Refused(f"{clean}: {refusal}") from refusal
     width = picture.strength.shape[1]
     return PictureView(sha256=studio.blobs.put(data), file_name=clean, ratio=picture.ratio, narrowest=narrowest / width)
+
+
+@router.post("/references", openapi_extra=A_FILE)
+async def keep_reference(request: Request, studio: AtStudio, file_name: FileName) -> ReferenceView:
+    """Keep a PNG or JPEG, sent as the body, to be drawn behind a figure."""
+    clean = PurePath(file_name.replace("\\", "/")).name or "picture"
+    data = await _body(request, clean)
+    try:
+        png, ratio = await run_in_threadpool(shown_picture, data)
+    except UnusablePicture as refusal:
+        raise Refused(f"{clean}: {refusal}") from refusal
+    return ReferenceView(shown=await run_in_threadpool(studio.blobs.put, png), file_name=clean, ratio=ratio)
+
+
+async def _body(request: Request, name: str) -> bytes:
+    """The body of a request.
+
+    Raises Refused where it is too large.
+    """
+    data = b""
+    async for chunk in request.stream():
+        data += chunk
+        if len(data) > _MOST_PROOF:
+            raise Refused(f"{name} is larger than {_MOST_PROOF / 1e6:.0f} MB: save it smaller and choose it again.")
+    return data
 
 
 def _kind(data: bytes) -> str | None:

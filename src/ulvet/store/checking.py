@@ -82,7 +82,13 @@ def check_folder(folder: DataFolder, collect: bool = False) -> FolderReport:
 
 def _held(step: dict[str, Any]) -> list[str]:
     """What a step brings along besides the source of the figure: a scan, a bit, a foreign mesh, a proof, a picture."""
-    named = [step.get("scan"), step.get("proof_file"), step.get("picture"), (step.get("thing") or {}).get("source")]
+    named = [
+        step.get("scan"),
+        step.get("proof_file"),
+        step.get("picture"),
+        step.get("shown"),
+        (step.get("thing") or {}).get("source"),
+    ]
     return [name for name in (*named, step.get("source") if step["kind"] == "add-bit" else None) if name]
 
 
