@@ -125,6 +125,16 @@ def test_parts_join_into_the_host_and_the_round_stays_in_print_millimetres():
     assert len(nobody.parts) == 2
 
 
+def test_what_meets_is_measured_before_it_is_joined():
+    build = checked(peg(), peg(name="far", x=30, z=0))
+    (met,) = build.meetings
+    assert (met.bit, met.host) == ("peg", "figure")
+    assert met.overlap == pytest.approx(3, rel=0.02)
+    assert met.neck == pytest.approx(4 * np.pi, rel=0.02)
+    assert met.neck_width == pytest.approx(4, rel=0.02)
+    assert met.sealed == 0
+
+
 def test_what_touches_nothing_is_told_and_moved_into_the_nearest():
     floating = checked(peg(z=11.5))
     (finding,) = told(floating, "floats-free")

@@ -1192,6 +1192,8 @@ export interface components {
             /** Key */
             key: string;
             measured: components["schemas"]["Measured"];
+            /** Meetings */
+            meetings: components["schemas"]["MeetingRecord"][];
             /** Parts */
             parts: components["schemas"]["PartRecord"][];
             /** Seconds */
@@ -1799,6 +1801,24 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * MeetingRecord
+         * @description How a bit would hold to a part it meets, print mm, mm² and mm³.
+         */
+        MeetingRecord: {
+            /** Bit */
+            bit: string;
+            /** Host */
+            host: string;
+            /** Neck */
+            neck: number;
+            /** Neck Width */
+            neck_width: number;
+            /** Overlap */
+            overlap: number;
+            /** Sealed */
+            sealed: number;
         };
         /**
          * MoveStep

@@ -27,6 +27,7 @@ export type Sounding = Schemas['Sounding'];
 export type ReleaseView = Schemas['ReleaseView'];
 export type TermsList = Schemas['TermsList'];
 export type ProofView = Schemas['ProofView'];
+export type MeetingRecord = Schemas['MeetingRecord'];
 export type PictureView = Schemas['PictureView'];
 export type ReferenceView = Schemas['ReferenceView'];
 export type BitView = Schemas['BitView'];

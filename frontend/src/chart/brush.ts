@@ -18,6 +18,9 @@ export type BrushState = { at: 'laying out' } | { at: 'work' } | { at: 'afterwar
 /** Drawn vertices that were touched, and the thinnest wall among them, figure mm. */
 export type Touched = (vertices: Uint32Array, least: number) => void;
 
+/** What `make benchmark` reads: from a place of the pointer until the figure is ready to be drawn with it. */
+const MEASURE = 'place of a stroke';
+
 /** A brush on a copy of what is drawn: places go to the server one by one, and what they moved comes back. */
 export class Brush {
   readonly worked: DisplayMesh;
@@ -48,6 +51,7 @@ export class Brush {
 
   /** Begins a stroke with its first place. */
   begin(stroke: object, place: object): void {
+    performance.clearMeasures(MEASURE);
     this.ask({ stroke: { ...stroke, places: [place] } });
   }
 
@@ -98,8 +102,7 @@ export class Brush {
     const followed = readFollowed(bytes);
     draw(this.worked, followed);
     const start = this.asked.shift();
-    // What `make benchmark` reads: from a place of the pointer until the figure is ready to be drawn with it.
-    if (start !== undefined) performance.measure('place of a stroke', { start, end: performance.now() });
+    if (start !== undefined) performance.measure(MEASURE, { start, end: performance.now() });
     this.heard.touched(
       followed.vertices,
       followed.walls.reduce((a, b) => Math.min(a, b), Infinity),

@@ -1,7 +1,7 @@
 import { Link } from 'react-router';
 import { useState } from 'react';
 
-import type { BuildRecord, FigurePage, PartRecord } from '../app/client';
+import type { BuildRecord, FigurePage, Material, PartRecord } from '../app/client';
 import { Coming, FilePicker, useBringIn } from '../app/bringIn';
 import { bytes, count } from '../app/units';
 import type { Box } from '../chart/Chart';
@@ -24,6 +24,7 @@ interface Props {
   showHandles: (handles: HandlesAsked | null) => void;
   /** Has a part drawn as the one that is worked on. */
   drawPart: (part: string) => void;
+  materials: Material[];
   /** The part that is drawn. */
   part?: PartRecord | undefined;
 }
@@ -37,9 +38,11 @@ export function BringInPanel({
   showBox,
   showHandles,
   drawPart,
+  materials,
   part = build.parts[0],
 }: Props) {
   const facts = part?.facts;
+  const material = materials.find(({ id }) => id === page.edition.material);
   const { coming, error, bringIn } = useBringIn();
   const now = page.sources.filter((source) => source.now);
   const before = page.sources.filter((source) => !source.now);
@@ -74,7 +77,7 @@ export function BringInPanel({
       </details>
       <References {...{ build, acts, picking }} />
       <Placed {...{ build, acts, picking, showHandles, drawPart }} />
-      <Making number={page.id} {...{ build, acts, picking, part }} />
+      <Making number={page.id} {...{ build, acts, picking, part, material }} />
       <h3>Fewer triangles</h3>
       <ThinOut acts={acts} />
       <h3>More of it</h3>

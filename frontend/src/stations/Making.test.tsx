@@ -9,6 +9,7 @@ import type { FigureActs } from '../figure/useFigure';
 import { Making } from './Making';
 
 const addStep = vi.fn();
+const RESIN = { name: 'Grey resin', wall_caution: 0.7 } as never;
 const sent: { path: string; body: unknown }[] = [];
 let shelf: object[] = [];
 let asked: Asked | null = null;
@@ -40,12 +41,13 @@ const part = (name: string) => ({ facts: { part: name, factor: 0.5 } }) as unkno
 function panel(names: string[], stale = false) {
   const build = {
     parts: names.map(part),
+    meetings: [{ bit: 'knob', host: 'figure', overlap: 1.25, neck: 6.7, neck_width: 2.9, sealed: 3.2 }],
     steps: [{ kind: 'bring-in', values: { source: 's' } }],
   } as unknown as BuildRecord;
   const acts = { addStep, busy: false, stale } as unknown as FigureActs;
   render(
     <QueryClientProvider client={new QueryClient()}>
-      <Making number={1} build={build} acts={acts} picking={picking} part={build.parts[0]} />
+      <Making number={1} build={build} acts={acts} picking={picking} part={build.parts[0]} material={RESIN} />
     </QueryClientProvider>,
   );
   fireEvent.click(screen.getByText('Putting it together: forms, joins, stamps, strokes'));
@@ -123,6 +125,30 @@ describe('joining', () => {
       host: 'figure',
       bit: 'knob',
       blend: 0,
+    });
+  });
+
+  it('says before how they would hold, against what the material wants', () => {
+    panel(['figure', 'knob', 'tail']);
+    const said = screen.getByText(/As they stand they reach/).textContent;
+    expect(said).toContain(
+      '1.3 mm into each other; the neck is 2.9 mm thick, 6.7 mm², and grey resin wants 0.70 mm',
+    );
+    expect(said).toContain('A cavity of 3.2 mm³ would be sealed in.');
+    choose('This part', 'tail');
+    expect(screen.getByText(/do not reach into each other/)).toBeTruthy();
+  });
+
+  it('leaves them overlapping where that is asked for, and says what it costs', () => {
+    panel(['figure', 'knob']);
+    choose('Into', 'one part, left overlapping');
+    expect(screen.getByText(/what is inside stays/)).toBeTruthy();
+    fireEvent.click(screen.getByRole('button', { name: 'Join them' }));
+    expect(addStep.mock.calls[0]?.[1]).toEqual({
+      kind: 'join-parts',
+      host: 'figure',
+      bit: 'knob',
+      overlapping: true,
     });
   });
 

@@ -2,8 +2,9 @@ import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
-import type { BuildRecord, PartRecord } from '../app/client';
+import type { BuildRecord, Material, MeetingRecord, PartRecord } from '../app/client';
 import { FORMS, type Form } from '../app/forms';
+import { mm } from '../app/units';
 import { anchor, type Pick, type Picking } from '../figure/picking';
 import type { FigureActs } from '../figure/useFigure';
 import { NumberField, numberIn } from './Fields';
@@ -16,6 +17,7 @@ interface Props {
   acts: FigureActs;
   picking: Picking;
   part: PartRecord | undefined;
+  material: Material | undefined;
 }
 
 const MOST_PLACES = 30;
@@ -140,12 +142,37 @@ function AddForm({ build, acts, picking, part }: Props) {
   );
 }
 
+function meetingOf({ meetings }: BuildRecord, bit: string, host: string): MeetingRecord | undefined {
+  const both = (one: MeetingRecord, a: string, b: string) => one.bit === a && one.host === b;
+  return meetings.find((one) => both(one, bit, host) || both(one, host, bit));
+}
+
+/** How two parts would hold together, before they are joined. */
+function Meets({
+  meeting,
+  material,
+}: {
+  meeting: MeetingRecord | undefined;
+  material: Material | undefined;
+}) {
+  if (!meeting) return <p className="soft">They do not reach into each other, as far as can be told.</p>;
+  const { overlap, neck, neck_width: thick, sealed } = meeting;
+  return (
+    <p>
+      As they stand they reach <b>{mm(overlap)} mm</b> into each other; the neck is <b>{mm(thick)} mm</b>{' '}
+      thick, {mm(neck)} mm²
+      {material && `, and ${material.name.toLowerCase()} wants ${mm(material.wall_caution)} mm`}.
+      {sealed > 0 && ` A cavity of ${mm(sealed)} mm³ would be sealed in.`}
+    </p>
+  );
+}
+
 /** A place of a tube's curve: as deep under the skin as asked. */
 function lifted(place: Pick, sunk: number, factor: number): number[] {
   return place.point.map((value, k) => value - ((place.normal[k] ?? 0) * sunk) / factor);
 }
 
-function JoinParts({ build, acts }: Props) {
+function JoinParts({ build, acts, material }: Props) {
   const names = build.parts.map(({ facts }) => facts.part);
   const [host, setHost] = useState(names[0] ?? '');
   const [bit, setBit] = useState(names[1] ?? '');
@@ -194,6 +221,7 @@ function JoinParts({ build, acts }: Props) {
             and hollows are reckoned as if both were whole.
           </p>
         )}
+        {there && <Meets meeting={meetingOf(build, bit, host)} material={material} />}
         <button
           className="ruled"
           disabled={acts.busy || acts.stale || !there || numberIn(blend, true) === null}

@@ -1,5 +1,6 @@
 """The application: the routers, the built front end, and what both stand on."""
 
+import asyncio
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from importlib.resources import files
@@ -48,6 +49,7 @@ def create_app(data: Path, front_end: Path | None = None) -> FastAPI:
     app = FastAPI(title="Ulvet", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None,
                   openapi_url="/api/openapi.json")  # fmt: skip
     app.state.newsroom = newsroom
+    app.state.brushes = asyncio.Semaphore(strokes.MOST_BRUSHES)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", "testserver"])
     app.add_middleware(Guard)
     install_problems(app)

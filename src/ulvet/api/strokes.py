@@ -1,8 +1,8 @@
 """Strokes as they are drawn: samples come in over a websocket, what they moved goes back."""
 
+import asyncio
 import struct
 from contextlib import suppress
-from typing import ClassVar
 
 import numpy as np
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect
@@ -16,13 +16,13 @@ from ulvet.core.strokes.working import Followed, Working
 from ulvet.work.display import display_from
 from ulvet.work.studio import NotThere, Refused, Studio
 
-__all__ = ["MOST_TRIANGLES", "router"]
+__all__ = ["MOST_BRUSHES", "MOST_TRIANGLES", "router"]
 
 router = APIRouter(prefix="/figures/{number}", tags=["figure"])
 
-MOST_TRIANGLES = 1_500_000
+MOST_TRIANGLES = 800_000
 """More would keep too much of the server's memory while a brush lies ready."""
-_MOST_BRUSHES = 3
+MOST_BRUSHES = 3
 _HEAD = struct.Struct("<4sI")
 
 
@@ -49,8 +49,6 @@ class _Says(BaseModel):
 
 class _Brush:
     """A brush on one part, from the page's first stroke to its last."""
-
-    laid_out: ClassVar[int] = 0
 
     def __init__(self, working: Working) -> None:
         self._working = working
@@ -89,14 +87,12 @@ async def brush(socket: WebSocket, number: int) -> None:
     await socket.accept()
     with suppress(WebSocketDisconnect):
         opening = await socket.receive_text()
-        if _Brush.laid_out >= _MOST_BRUSHES:
+        brushes: asyncio.Semaphore = socket.app.state.brushes
+        if brushes.locked():
             await _refuse(socket, "Other pages hold as many brushes as there is room for: put one of them down first.")
             return
-        _Brush.laid_out += 1
-        try:
+        async with brushes:
             await _paint(socket, number, opening)
-        finally:
-            _Brush.laid_out -= 1
 
 
 async def _paint(socket: WebSocket, number: int, opening: str) -> None:

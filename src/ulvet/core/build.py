@@ -13,7 +13,7 @@ from ulvet.core.bring_in.leaning import check_lean
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.findings import AddSteps, Finding, Severity, Unseen
 from ulvet.core.gauge import Thickness, check_walls, measure_thickness
-from ulvet.core.join.check import check_kit
+from ulvet.core.join.check import Meeting, check_kit, meetings_of
 from ulvet.core.layers import Estimate, LayersReport, TooManyLayers, check_layers
 from ulvet.core.mend import check_mesh, orient_faces
 from ulvet.core.mesh import Floats, Mesh, area, bounds, joined, volume
@@ -85,6 +85,8 @@ class Build:
     walled: tuple[Mesh, ...]
     layers: tuple[LayersReport | None, ...]
     unseen: tuple[Unseen, ...] = ()
+    meetings: tuple[Meeting, ...] = ()
+    """Where bits that are parts of their own meet others."""
     seconds: dict[str, float] = field(default_factory=dict)
 
     @property
@@ -121,7 +123,8 @@ def build_figure(
     findings += check_provenance(recipe.steps) if provenance else []
     findings += check_stamps(recipe, run.receipts, run.parts, setup)
     began = clock()
-    findings += check_kit(recipe, run.receipts, run.parts, factor, setup, memory)
+    meetings = meetings_of(recipe, run.parts, memory)
+    findings += check_kit(recipe, run.receipts, run.parts, meetings, factor, setup)
     seconds["kit"] = clock() - began
     first = next((step for step in recipe.steps if isinstance(step, BringIn)), None)
     if first and run.parts:
@@ -172,6 +175,7 @@ def build_figure(
         walled=tuple(walled),
         layers=tuple(layers),
         unseen=tuple(unseen),
+        meetings=tuple(one for met in meetings.values() for one in met or ()),
         seconds=seconds,
     )
 

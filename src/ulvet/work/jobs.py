@@ -15,6 +15,7 @@ from ulvet.core.deviation import distance_to
 from ulvet.core.foreign import Foreign, foreign_mesh, yardsticks
 from ulvet.core.foreign.steps import FromMesh
 from ulvet.core.gauge import Thickness
+from ulvet.core.join.check import Meeting
 from ulvet.core.layers import LayerStack, printed_together
 from ulvet.core.lengths import FigureMM
 from ulvet.core.mesh import Mesh, joined, scaled
@@ -42,6 +43,7 @@ from ulvet.work.record import (
     Comparison,
     GhostRecord,
     LayerFrame,
+    MeetingRecord,
     PartMoved,
     PartRecord,
     SaidStep,
@@ -111,6 +113,7 @@ def build(folder: DataFolder, values: Values, told: Told) -> Values:
         measured=measured(*(part.mesh for part in done.parts)),
         sizes=_sizes(done),
         ghosts=_ghosts(blobs, recipe, done.facts[0].factor),
+        meetings=[_meeting(one, done.facts[0].factor) for one in done.meetings],
         silhouette=blobs.put(_outline(done).model_dump_json().encode()),
         inherited=inherited_terms(ingredients_of(recipe.steps)),
         parts=parts,
@@ -230,6 +233,17 @@ def _sizes(done: Build) -> SizeSurvey | None:
     setup = setup_for(done.edition.printer, done.edition.material)
     walls = list(zip(done.walled, done.thickness, strict=True))
     return survey_sizes(walls, height, height.printed(done.facts[0].factor), setup)
+
+
+def _meeting(one: Meeting, factor: float) -> MeetingRecord:
+    return MeetingRecord(
+        bit=one.bit,
+        host=one.host,
+        overlap=one.overlap * factor,
+        neck=one.neck * factor**2,
+        neck_width=one.neck_width * factor,
+        sealed=one.sealed * factor**3,
+    )
 
 
 def _ghosts(blobs: Blobs, recipe: Recipe, factor: float) -> list[GhostRecord]:

@@ -92,6 +92,17 @@ class PartRecord(BaseModel):
     """Blob of its display mesh, whose walls hold how much nearer than the reach the nearest captured point is."""
 
 
+class MeetingRecord(BaseModel):
+    """How a bit would hold to a part it meets, print mm, mm² and mm³."""
+
+    bit: str
+    host: str
+    overlap: float
+    neck: float
+    neck_width: float
+    sealed: float
+
+
 class SaidStep(BaseModel):
     """One sentence of the record."""
 
@@ -119,6 +130,8 @@ class BuildRecord(BaseModel):
     sizes: SizeSurvey | None
     """What would be too thin at other sizes."""
     ghosts: list[GhostRecord]
+    meetings: list[MeetingRecord]
+    """Where bits that are parts of their own meet others."""
     silhouette: str
     """Blob of its outline from the front at print size, as JSON."""
     inherited: Inherited

@@ -1,7 +1,7 @@
 """How bits hold in a figure: what touches nothing, what barely does, what would seal a cavity."""
 
 import json
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -18,7 +18,7 @@ from ulvet.core.recipe.runner import Memory, Recipe, measured_key
 from ulvet.core.recipe.step import Part, Receipt
 from ulvet.core.stations import Station
 
-__all__ = ["check_kit"]
+__all__ = ["Meeting", "check_kit", "meetings_of"]
 
 _SHALLOW = PrintMM(0.3)
 """Least depth of an overlap (bench default): less is lost to the tolerance of sculpting programs and of the process."""
@@ -46,14 +46,58 @@ class _Held:
     placed_at: int | None = None
 
 
+@dataclass(frozen=True)
+class Meeting:
+    """How a bit that is only there would hold to a part it meets, figure mm: how deep they reach into each other, the
+    neck between them (mm²) and how thick it is, and what they would seal (mm³), in the middle of where they cross."""
+
+    bit: str
+    host: str
+    overlap: float
+    neck: float
+    neck_width: float
+    sealed: float
+    middle: tuple[float, float, float]
+
+
+def meetings_of(recipe: Recipe, parts: Sequence[Part], memory: Memory) -> dict[str, list[Meeting] | None]:
+    """Where every bit and form that is a part of its own meets others; None for one that cannot be told, since it or
+    what it meets does not close."""
+    placed = _placed(recipe)
+    found: dict[str, list[Meeting] | None] = {}
+    for part in parts:
+        if _place_of(part.name, placed) is not None and len(parts) > 1:
+            found[part.name] = _meetings(part, [other for other in parts if other is not part], memory)
+    return found
+
+
+def _meetings(part: Part, others: Sequence[Part], memory: Memory) -> list[Meeting] | None:
+    found = []
+    low, high = bounds(part.mesh)
+    for other in others:
+        there = bounds(other.mesh)
+        if (low > there[1]).any() or (high < there[0]).any():
+            continue
+        if (hold := _known_hold(other.mesh, part.mesh, memory)) is not None:
+            if not hold:
+                return None
+            middle = (hold["x"], hold["y"], hold["z"])
+            overlap, neck, sealed = hold["overlap"], hold["neck"], hold["sealed"]
+            found.append(Meeting(part.name, other.name, overlap, neck, hold["neck_width"], sealed, middle))
+    return found
+
+
 def check_kit(
-    recipe: Recipe, receipts: Sequence[Receipt], parts: Sequence[Part], factor: float, setup: Setup, memory: Memory
+    recipe: Recipe,
+    receipts: Sequence[Receipt],
+    parts: Sequence[Part],
+    meetings: Mapping[str, list[Meeting] | None],
+    factor: float,
+    setup: Setup,
 ) -> list[Finding]:
     """``neck-thin``, ``overlap-shallow``, ``seals-cavity`` and ``floats-free``, of bits that were joined and of those
-    that are only there."""
-    placed = {
-        step.name: (place, step) for place, step in enumerate(recipe.steps) if isinstance(step, PlacedStep) and step.on
-    }
+    that are only there, whose ``meetings`` are given."""
+    placed = _placed(recipe)
     joined_to = {step.bit: step.host for step in recipe.steps if isinstance(step, JoinParts) and step.on}
     found: list[Finding] = []
     for place, (step, receipt) in enumerate(zip(recipe.steps, receipts, strict=True)):
@@ -67,10 +111,25 @@ def check_kit(
             )  # fmt: skip
             found += _judged(held, recipe, factor, setup)
     for part in parts:
-        at = _place_of(part.name, placed)
-        if at is not None and len(parts) > 1:
-            found += _loose(part, at, recipe, parts, factor, setup, memory)
+        met, at = meetings.get(part.name), _place_of(part.name, placed)
+        if met is None or at is None:
+            continue  # no bit, or one that does not close: Mend comes first
+        if not met:
+            found.append(_floats(part, at, recipe, [other for other in parts if other is not part], factor))
+            continue
+        best = max(met, key=lambda one: one.neck)
+        together = _Held(
+            best.bit, best.host, best.overlap, best.neck, best.neck_width, best.sealed, best.middle, placed_at=at
+        )
+        found += _judged(together, recipe, factor, setup)
     return found
+
+
+def _placed(recipe: Recipe) -> dict[str, tuple[int, PlacedStep]]:
+    """Bits and forms that are switched on, by name, with their place in the recipe."""
+    return {
+        step.name: (place, step) for place, step in enumerate(recipe.steps) if isinstance(step, PlacedStep) and step.on
+    }
 
 
 def _part_now(name: str, parts: Sequence[Part], joined_to: dict[str, str]) -> str:
@@ -84,30 +143,6 @@ def _part_now(name: str, parts: Sequence[Part], joined_to: dict[str, str]) -> st
 def _place_of(name: str, placed: dict[str, tuple[int, PlacedStep]]) -> int | None:
     known = placed.get(name) or placed.get(name.rpartition(" ")[0])
     return known[0] if known else None
-
-
-def _loose(
-    part: Part, at: int, recipe: Recipe, parts: Sequence[Part], factor: float, setup: Setup, memory: Memory
-) -> list[Finding]:
-    others = [other for other in parts if other is not part]
-    held = []
-    for other in others:
-        low, high = bounds(part.mesh)
-        there = bounds(other.mesh)
-        if (low > there[1]).any() or (high < there[0]).any():
-            continue
-        if (hold := _known_hold(other.mesh, part.mesh, memory)) is not None:
-            if not hold:
-                return []  # one of them does not close: Mend comes first
-            held.append((other.name, hold))
-    if not held:
-        return [_floats(part, at, recipe, others, factor)]
-    host, hold = max(held, key=lambda one: one[1]["neck"])
-    middle = (hold["x"], hold["y"], hold["z"])
-    together = _Held(
-        part.name, host, hold["overlap"], hold["neck"], hold["neck_width"], hold["sealed"], middle, placed_at=at
-    )
-    return _judged(together, recipe, factor, setup)
 
 
 def _known_hold(host: Mesh, bit: Mesh, memory: Memory) -> dict[str, float] | None:
