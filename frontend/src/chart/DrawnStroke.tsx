@@ -47,8 +47,11 @@ export function DrawnStroke(props: Props) {
       const found = pick(x, y);
       if (!found) return;
       if (picks?.length === MOST_PLACES) end();
-      if (picks) brush?.place(asked.place(found));
-      else brush?.begin(asked.stroke, asked.place(found));
+      if (asked.live) {
+        const place = asked.live.place(found);
+        if (picks) brush?.place(place);
+        else brush?.begin(asked.live.stroke, place);
+      }
       picks = [...(picks ?? []), found];
       if (!brush) setLine((before) => [...before, `${x},${y}`]);
     };

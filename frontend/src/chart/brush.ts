@@ -1,15 +1,21 @@
 import type { Pick as Place } from '../figure/picking';
 import { copyOf, draw, readFollowed, type DisplayMesh } from './displayMesh';
 
-/** A brush that is asked for: the part it is for as a build has it, what its strokes do, and who hears of each. */
+/** Lines that are asked for, drawn over the figure, and who hears of each. */
 export interface BrushAsked {
+  /** What presses the skin as they are drawn; none where they are only lines. */
+  live: LiveBrush | null;
+  ended: (picks: Place[]) => void;
+}
+
+/** A brush: the part it is for as a build has it, and what its strokes do. */
+export interface LiveBrush {
   figure: number;
   build: string;
   part: string;
   /** The step of a stroke, without its places. */
   stroke: object;
   place: (pick: Place) => object;
-  ended: (picks: Place[]) => void;
 }
 
 /** How a brush stands: being laid out, at work, or, with the reason, only drawing what is applied in the end. */
@@ -29,7 +35,7 @@ export class Brush {
   private ready = false;
 
   constructor(
-    { figure, build, part }: Pick<BrushAsked, 'figure' | 'build' | 'part'>,
+    { figure, build, part }: Pick<LiveBrush, 'figure' | 'build' | 'part'>,
     mesh: DisplayMesh,
     private heard: { state: (state: BrushState) => void; touched: Touched },
   ) {

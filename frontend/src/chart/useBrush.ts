@@ -45,10 +45,11 @@ export function useBrush({ asked, mesh, findings, factor, stale, says, redraw }:
   useEffect(() => {
     latest.current = { mesh, findings, factor, says, redraw, asked };
   });
-  const key = asked && mesh ? `${asked.figure} ${asked.part}` : null;
+  const live = asked?.live;
+  const key = live && mesh ? `${live.figure} ${live.part}` : null;
   useEffect(() => {
     const { asked, mesh, findings, factor } = latest.current;
-    if (key === null || !asked || !mesh) return;
+    if (key === null || !asked?.live || !mesh) return;
     const walls = findings.flatMap((finding) => followable(finding, mesh));
     let state: BrushState = { at: 'laying out' };
     const touched = new Set<number>();
@@ -68,7 +69,7 @@ export function useBrush({ asked, mesh, findings, factor, stale, says, redraw }:
             limit: finding.limit,
           })),
       });
-    const laid = new Brush(asked, mesh, {
+    const laid = new Brush(asked.live, mesh, {
       state: (now) => {
         state = now;
         setFollowing(now.at === 'work');

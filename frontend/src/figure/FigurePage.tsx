@@ -323,7 +323,7 @@ export default function FigurePage() {
                     ? { ...part, display: part.captured_display ?? part.display, soundings: [] }
                     : part
                 }
-                tints={comparing ?? (untinted && !picking.brush ? undefined : tints)}
+                tints={comparing ?? (untinted && !picking.brush?.live ? undefined : tints)}
                 findings={shown}
                 chosen={current?.number ?? null}
                 choose={(to) => look(findings.findIndex((other) => other.number === to))}

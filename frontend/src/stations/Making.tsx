@@ -85,6 +85,19 @@ function AddForm({ build, acts, picking, part }: Props) {
       count: Math.round(places ?? 2),
       then: (picks) => add({ curve: picks.map((place) => lifted(place, number('sunk', true) ?? 0, factor)) }),
     });
+  const drawn = () =>
+    picking.ask({
+      says: 'Draw its curve over the figure',
+      brush: {
+        live: null,
+        ended: (picks) => {
+          picking.leave();
+          const every = Math.ceil(picks.length / (places ?? 2));
+          const kept = picks.filter((_, k) => k % every === 0 || k === picks.length - 1);
+          add({ curve: kept.map((place) => lifted(place, number('sunk', true) ?? 0, factor)) });
+        },
+      },
+    });
   return (
     <>
       <h3>A first form</h3>
@@ -132,6 +145,11 @@ function AddForm({ build, acts, picking, part }: Props) {
         >
           {form === 'tube' ? 'Pick its curve on the figure' : 'Pick where it stands'}
         </button>
+        {form === 'tube' && (
+          <button className="ruled" disabled={acts.busy || acts.stale || !ready} onClick={drawn}>
+            Draw its curve on the figure
+          </button>
+        )}
         {form !== 'tube' && (
           <button className="ruled" disabled={acts.busy || acts.stale || !ready} onClick={() => add({})}>
             Stand it on the ground, in the middle

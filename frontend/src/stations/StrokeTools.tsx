@@ -50,16 +50,18 @@ export function StrokeTools({ number, build, acts, picking, part }: Props) {
     picking.ask({
       says: 'Draw on the figure; beside it, a drag turns it',
       brush: {
-        figure: number,
-        build: build.key,
-        part: part?.facts.part ?? '',
-        stroke,
-        place: (pick) => anchor(pick, source),
+        live: {
+          figure: number,
+          build: build.key,
+          part: part?.facts.part ?? '',
+          stroke,
+          place: (pick) => anchor(pick, source),
+        },
         ended: add,
       },
     });
   // A brush in hand follows what is set here.
-  const inHand = picking.brush !== undefined;
+  const inHand = !!picking.brush?.live;
   const set = JSON.stringify(stroke);
   const taken = useRef(set);
   useEffect(() => {
