@@ -2,17 +2,16 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { Canvas } from '@react-three/fiber';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 
-import type { Finding, PartRecord, Printer, Sounding } from '../app/client';
+import type { Finding, PartRecord, Printer } from '../app/client';
 import { useLight } from '../app/light';
 import { CHARTS } from '../app/theme';
-import { mm } from '../app/units';
 import type { Outline, Pick } from '../figure/picking';
 import { plateUnder } from './axes';
 import { fetchDisplayMesh, type DisplayMesh } from './displayMesh';
 import type { Tints } from './levels';
 import type { Reference } from './references';
 import { drawnInSoftware } from './software';
-import { boxPath, placeNotes, spread, type MarginNote } from './placing';
+import { edgesOf, EMPTY, layOut, shortWhy, type Box, type Overlay } from './overlay';
 import { Stage, type Standing, type View } from './Stage';
 import { DrawnOutline } from './DrawnOutline';
 import { Handles } from './Handles';
@@ -56,27 +55,12 @@ interface Props {
   box?: Box | null;
 }
 
-interface Overlay {
-  notes: (MarginNote & { finding: Finding })[];
-  soundings: { x: number; y: number; wall: number }[];
-  ring: { x: number; y: number; radius: number } | null;
-  picks: { x: number; y: number }[];
-  /** Edges of the box, as a path. */
-  box: string | null;
-  /** The view it was laid out for. */
-  view: View | null;
-}
-
-export type Box = readonly [readonly [number, number, number], readonly [number, number, number]];
-
-const EMPTY: Overlay = { notes: [], soundings: [], ring: null, picks: [], box: null, view: null };
 const NO_PICKS: Pick[] = [];
 const NO_GHOSTS: string[] = [];
 const NO_MESHES: DisplayMesh[] = [];
 const NO_FINDINGS: Finding[] = [];
 const NO_REFERENCES: Reference[] = [];
 const unheard = () => undefined;
-const MOST_NOTES = 16;
 
 /** The chart: the figure with tints and soundings, and the station's findings as notes in its margins. */
 export function Chart({
@@ -365,60 +349,4 @@ function Legend({ tints: { title, rows } }: { tints: Tints }) {
       ))}
     </div>
   );
-}
-
-function layOut(
-  project: View['project'],
-  sounded: Sounding[],
-  factor: number,
-  findings: Props['findings'],
-  chosen: number | null,
-  width: number,
-  height: number,
-): Overlay {
-  const first = findings.slice(0, MOST_NOTES);
-  const noted =
-    chosen === null || first.some(({ number }) => number === chosen)
-      ? first
-      : [...findings.filter(({ number }) => number === chosen), ...first.slice(0, MOST_NOTES - 1)];
-  const places = noted.flatMap(({ number, finding }) =>
-    finding.where ? [{ key: number, ...project(finding.where.point) }] : [],
-  );
-  const byNumber = new Map(noted.map(({ number, finding }) => [number, finding]));
-  const notes = placeNotes(places, width, height).flatMap((note) => {
-    const finding = byNumber.get(note.key);
-    return finding ? [{ ...note, finding }] : [];
-  });
-  const soundings = sounded
-    .map(({ point, normal, wall }) => ({ ...project(point, normal ?? undefined), wall: wall * factor }))
-    .filter((place) => place.seen);
-  const at = places.find((place) => place.key === chosen);
-  return {
-    notes,
-    soundings: spread(soundings, 32).slice(0, 40),
-    ring: at ? { x: at.x, y: at.y, radius: 16 } : null,
-    picks: [],
-    box: null,
-    view: null,
-  };
-}
-
-/** The edges of a box as they are seen. */
-function edgesOf(box: Box, project: View['project']): string {
-  const [low, high] = box;
-  const corners = Array.from({ length: 8 }, (_, k) =>
-    project([(k & 1 ? high : low)[0], (k & 2 ? high : low)[1], (k & 4 ? high : low)[2]]),
-  );
-  return boxPath(corners);
-}
-
-/** What a margin note adds to its title. */
-function shortWhy({ code, count, measured, limit, where }: Finding): string {
-  if (code === 'thin-wall') {
-    return count > 1 ? `${count} places` : where?.extent ? `${mm(where.extent)} mm long` : '';
-  }
-  if (code === 'island') return `${mm(measured)} mm² at once`;
-  if (code === 'open-edges') return `${mm(measured)} mm of rim`;
-  if (code === 'too-large-for-printer') return `${mm(measured)} mm of ${mm(limit)}`;
-  return '';
 }

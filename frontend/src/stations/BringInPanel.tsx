@@ -4,7 +4,7 @@ import { useState } from 'react';
 import type { BuildRecord, FigurePage, Material, PartRecord } from '../app/client';
 import { Coming, FilePicker, useBringIn } from '../app/bringIn';
 import { bytes, count } from '../app/units';
-import type { Box } from '../chart/Chart';
+import type { Box } from '../chart/overlay';
 import type { HandlesAsked } from '../chart/handles';
 import type { Picking } from '../figure/picking';
 import type { FigureActs } from '../figure/useFigure';

@@ -4,7 +4,7 @@ import type { BuildRecord, PartRecord } from '../app/client';
 import { anchor, type Picking } from '../figure/picking';
 import type { FigureActs } from '../figure/useFigure';
 import { mm } from '../app/units';
-import type { Box } from '../chart/Chart';
+import type { Box } from '../chart/overlay';
 import { NumberField, numberIn } from './Fields';
 import { Trimming } from './Trimming';
 

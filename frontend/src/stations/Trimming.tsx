@@ -4,7 +4,7 @@ import { useEffect, useState } from 'react';
 
 import type { PartRecord } from '../app/client';
 import { mm } from '../app/units';
-import type { Box } from '../chart/Chart';
+import type { Box } from '../chart/overlay';
 import type { Pick, Picking } from '../figure/picking';
 import type { FigureActs } from '../figure/useFigure';
 import { NumberField, numberIn } from './Fields';
