@@ -28,14 +28,16 @@ export function DrawnStroke(props: Props) {
     const sheet = frame.current;
     if (!sheet) return;
     let picks: Pick[] | null = null;
+    // The brush a stroke began with: one that is taken away or up in the middle knows nothing of it.
+    let held: Brush | null = null;
     let [lastX, lastY] = [0, 0];
     const end = () => {
-      const { brush, asked } = latest.current;
+      const { asked } = latest.current;
       const places = picks ?? [];
       picks = null;
       setLine([]);
       if (!places.length) return;
-      brush?.end();
+      held?.end();
       asked.ended(places);
     };
     const over = (event: PointerEvent) => {
@@ -47,13 +49,15 @@ export function DrawnStroke(props: Props) {
       const found = pick(x, y);
       if (!found) return;
       if (picks?.length === MOST_PLACES) end();
+      const first = picks === null;
+      if (first) held = asked.live ? brush : null;
       if (asked.live) {
         const place = asked.live.place(found);
-        if (picks) brush?.place(place);
-        else brush?.begin(asked.live.stroke, place);
+        if (first) held?.begin(asked.live.stroke, place);
+        else held?.place(place);
       }
       picks = [...(picks ?? []), found];
-      if (!brush) setLine((before) => [...before, `${x},${y}`]);
+      if (!held?.atWork) setLine((before) => [...before, `${x},${y}`]);
     };
     const press = (event: PointerEvent) => {
       if (event.button !== 0 || !(event.target instanceof HTMLCanvasElement)) return;
@@ -69,7 +73,7 @@ export function DrawnStroke(props: Props) {
       over(event);
     };
     const drop = () => {
-      if (picks) latest.current.brush?.leave();
+      if (picks) held?.leave();
       picks = null;
       setLine([]);
     };

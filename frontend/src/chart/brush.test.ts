@@ -66,9 +66,11 @@ describe('a brush', () => {
     Socket.last.dispatchEvent(new Event('open'));
     expect(JSON.parse(Socket.last.sent[0] ?? '')).toEqual({ build: 'k', part: 'figure' });
     brush.begin({ kind: 'stroke' }, { point: [0, 0, 0] });
+    // A stroke that is begun too early waits for the server, and is not lost to it.
     expect(Socket.last.sent).toHaveLength(1);
+    expect(brush.atWork).toBe(false);
     Socket.last.hear('{"ready": true}');
-    brush.begin({ kind: 'stroke' }, { point: [0, 0, 0] });
+    expect(brush.atWork).toBe(true);
     expect(JSON.parse(Socket.last.sent[1] ?? '')).toEqual({
       stroke: { kind: 'stroke', places: [{ point: [0, 0, 0] }] },
     });

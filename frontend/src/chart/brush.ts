@@ -21,6 +21,12 @@ export interface LiveBrush {
 /** How a brush stands: being laid out, at work, or, with the reason, only drawing what is applied in the end. */
 export type BrushState = { at: 'laying out' } | { at: 'work' } | { at: 'afterwards'; why: string };
 
+interface Said {
+  message: object;
+  /** Whether the server answers it with what moved. */
+  answered: boolean;
+}
+
 /** Drawn vertices that were touched, and the thinnest wall among them, figure mm. */
 export type Touched = (vertices: Uint32Array, least: number) => void;
 
@@ -32,7 +38,9 @@ export class Brush {
   readonly worked: DisplayMesh;
   private socket: WebSocket;
   private asked: number[] = [];
-  private ready = false;
+  /** What is said before the server is ready, in order; null once it is. */
+  private waiting: Said[] | null = [];
+  private fallen = false;
 
   constructor(
     { figure, build, part }: Pick<LiveBrush, 'figure' | 'build' | 'part'>,
@@ -45,7 +53,7 @@ export class Brush {
       `${protocol === 'https:' ? 'wss' : 'ws'}://${host}/api/figures/${figure}/brush`,
     );
     this.socket.binaryType = 'arraybuffer';
-    this.socket.addEventListener('open', () => this.say({ build, part }));
+    this.socket.addEventListener('open', () => this.socket.send(JSON.stringify({ build, part })));
     this.socket.addEventListener('message', (event: MessageEvent<ArrayBuffer | string>) =>
       typeof event.data === 'string' ? this.told(event.data) : this.answered(event.data),
     );
@@ -58,21 +66,26 @@ export class Brush {
   /** Begins a stroke with its first place. */
   begin(stroke: object, place: object): void {
     performance.clearMeasures(MEASURE);
-    this.ask({ stroke: { ...stroke, places: [place] } });
+    this.say({ stroke: { ...stroke, places: [place] } });
   }
 
   place(place: object): void {
-    this.ask({ place });
+    this.say({ place });
   }
 
   end(): void {
     this.worked.bvh.refit();
-    if (this.ready) this.say({ end: true });
+    this.say({ end: true }, false);
   }
 
   /** Takes the stroke under way back. */
   leave(): void {
-    if (this.ready) this.ask({ leave: true });
+    this.say({ leave: true });
+  }
+
+  /** Whether what is drawn follows already. */
+  get atWork(): boolean {
+    return this.waiting === null && !this.fallen;
   }
 
   close(): void {
@@ -80,27 +93,29 @@ export class Brush {
     this.socket.close();
   }
 
-  private say(message: object): void {
+  private say(message: object, answered = true): void {
+    if (this.fallen) return;
+    if (this.waiting) {
+      this.waiting.push({ message, answered });
+      return;
+    }
+    if (answered) this.asked.push(performance.now());
     this.socket.send(JSON.stringify(message));
-  }
-
-  private ask(message: object): void {
-    if (!this.ready) return;
-    this.asked.push(performance.now());
-    this.say(message);
   }
 
   private told(text: string): void {
     const { ready, error } = JSON.parse(text) as { ready?: true; error?: string };
     if (ready) {
-      this.ready = true;
+      const waiting = this.waiting ?? [];
+      this.waiting = null;
       this.heard.state({ at: 'work' });
+      for (const { message, answered } of waiting) this.say(message, answered);
     }
     if (error) this.falls(error);
   }
 
   private falls(why: string): void {
-    this.ready = false;
+    this.fallen = true;
     this.heard.state({ at: 'afterwards', why });
   }
 

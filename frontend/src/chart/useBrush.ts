@@ -40,7 +40,7 @@ export function useBrush({ asked, mesh, findings, factor, stale, says, redraw }:
   worked: DisplayMesh | null;
 } {
   const [brush, setBrush] = useState<Brush | null>(null);
-  const [following, setFollowing] = useState(false);
+  const [usable, setUsable] = useState(false);
   const latest = useRef({ mesh, findings, factor, says, redraw, asked });
   useEffect(() => {
     latest.current = { mesh, findings, factor, says, redraw, asked };
@@ -72,7 +72,7 @@ export function useBrush({ asked, mesh, findings, factor, stale, says, redraw }:
     const laid = new Brush(asked.live, mesh, {
       state: (now) => {
         state = now;
-        setFollowing(now.at === 'work');
+        setUsable(now.at !== 'afterwards');
         tell();
       },
       touched: (vertices, thinnest) => {
@@ -87,7 +87,7 @@ export function useBrush({ asked, mesh, findings, factor, stale, says, redraw }:
     setBrush(laid);
     return () => {
       laid.close();
-      setFollowing(false);
+      setUsable(false);
       latest.current.says(null);
     };
   }, [key]);
@@ -97,7 +97,7 @@ export function useBrush({ asked, mesh, findings, factor, stale, says, redraw }:
     // What was worked on is let go when its check is done and no brush is on it.
     if (!asked && !stale) setBrush(null);
   }
-  return { brush: following ? brush : null, worked: brush?.worked ?? null };
+  return { brush: usable ? brush : null, worked: brush?.worked ?? null };
 }
 
 /** An open wall with the drawn vertex that is nearest to it, and the wall there. */
