@@ -1,5 +1,6 @@
 from typing import ClassVar, Literal
 
+import numpy as np
 import pytest
 from pydantic import ValidationError
 
@@ -120,3 +121,11 @@ def test_a_recipe_run_twice_gives_the_same_bytes():
         run_recipe(recipe_for(plate, thicken), {plate.hash: plate}, Edition()).parts[0].mesh.hash for _ in range(2)
     )
     assert first == second
+
+
+def test_recipe_read_again_is_the_same_to_the_last_bit() -> None:
+    rng = np.random.default_rng(5)
+    anchors = [{"point": (0, 0, 0), "normal": tuple(way)} for way in rng.normal(size=(200, 3))]
+    recipe = Recipe.model_validate({"steps": [{"kind": "thicken", "places": anchors, "wall": 1, "reach": 1}]})
+    again = Recipe.model_validate_json(recipe.model_dump_json())
+    assert recipe_hash(Recipe.model_validate(again.model_dump())) == recipe_hash(again) == recipe_hash(recipe)

@@ -159,7 +159,7 @@ def test_what_is_drawn_follows_with_its_walls_and_goes_back_when_the_stroke_is_t
     working = live(thin)
     stroke = Stroke(tool="lower", places=(Anchor(point=(0, 0, 1), normal=(0, 0, 1)),), radius=4, amount=0.8)
     followed = working.sample(stroke, stroke.places[0])
-    assert followed.least == pytest.approx(0.6, abs=0.01)
+    assert followed.walls.min() == pytest.approx(0.6, abs=0.01)
     assert followed.points[:, 2].min() == pytest.approx(0.6, abs=0.01)
     assert np.linalg.norm(followed.normals, axis=1) == pytest.approx(1)
     back = working.leave()

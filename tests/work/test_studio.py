@@ -19,6 +19,7 @@ from ulvet.store.folder import DataFolder
 from ulvet.work import releasing, versions
 from ulvet.work.bringing import add_figure, bring_in
 from ulvet.work.jobs import JOBS
+from ulvet.work.remedies import apply, preview, remedy_of
 from ulvet.work.studio import Conflict, NotThere, Refused, Studio
 from ulvet.work.supervisor import Job, JobState
 
@@ -90,7 +91,7 @@ def test_every_kind_of_change_becomes_a_revision_and_is_taken_back_one_by_one(st
     ]
     seen = [studio.figure(number)[1]]
     for remedy in changes:
-        studio.apply(number, seen[-1].number, remedy)
+        apply(studio, number, seen[-1].number, remedy)
         seen.append(studio.figure(number)[1])
     assert [head.number for head in seen] == [1, 2, 3, 4, 5]
     assert [head.says for head in seen[1:]] == ["turn", "larger", "inches", "up"]
@@ -139,7 +140,7 @@ def test_of_many_writers_that_saw_the_same_revision_one_wins_and_nothing_is_lost
 
 def test_a_refused_change_leaves_the_head_alone(studio):
     number = shelved(studio)
-    studio.apply(number, 1, Remedy(label="thicken", change=AddSteps(steps=(THICKEN,))))
+    apply(studio, number, 1, Remedy(label="thicken", change=AddSteps(steps=(THICKEN,))))
     for place, field, value in ((1, "wall", 0), (1, "wall", 1e9), (1, "places", 1), (1, "nothing", 1), (0, "unit", 1)):
         with pytest.raises(Refused):
             studio.edit_step(number, 2, place, field, value)
@@ -193,15 +194,15 @@ def test_remedies_and_trials_belong_to_the_build_they_were_offered_for(studio):
     studio.want_build(number)
     record = studio.figure(number)[2]
     thin = next(k for k, f in enumerate(record.findings) if f.code == "thin-wall")
-    assert studio.remedy(record, thin, 0).label.startswith("Thicken")
+    assert remedy_of(record, thin, 0).label.startswith("Thicken")
     for finding, remedy in ((thin, 99), (99, 0), (-1, 0), (thin, -1)):
         with pytest.raises(NotThere):
-            studio.remedy(record, finding, remedy)
-    trial = studio.preview(record.key, thin, 0, number)
+            remedy_of(record, finding, remedy)
+    trial = preview(studio, record.key, thin, 0, number)
     assert studio.blobs.mesh(trial.result["meshes"]["figure"]).hash != record.parts[0].mesh
     studio.set_edition(number, 1, Edition(height=PrintMM(40)))
     with pytest.raises(NotThere, match="changed since"):
-        studio.preview(record.key, thin, 0, number)
+        preview(studio, record.key, thin, 0, number)
 
 
 def test_a_release_waits_for_the_check_and_stays_when_the_figure_moves_on(studio):
@@ -274,7 +275,7 @@ def test_a_version_outlives_undo_and_is_compared_with_what_came_after(studio):
     versions.freeze(studio, figure, seen(studio, figure), "")
     places = tuple(Anchor(point=(FigureMM(0), FigureMM(0), FigureMM(z))) for z in (11, 13, 15))
     thick = THICKEN.model_copy(update={"places": places})
-    studio.apply(figure, 1, Remedy(label="thicker", change=AddSteps(steps=(thick,))))
+    apply(studio, figure, 1, Remedy(label="thicker", change=AddSteps(steps=(thick,))))
     studio.want_build(figure)
     job = versions.compare(studio, figure, 1, None)
     said = versions.comparison(studio, job.result["comparison"])
@@ -295,7 +296,7 @@ def test_a_version_outlives_undo_and_is_compared_with_what_came_after(studio):
 def test_sentences_are_switched_and_moved_as_revisions(studio):
     figure = shelved(studio)
     for step in (CloseHoles(), OrientFaces()):
-        studio.apply(figure, seen(studio, figure), Remedy(label="x", change=AddSteps(steps=(step,))))
+        apply(studio, figure, seen(studio, figure), Remedy(label="x", change=AddSteps(steps=(step,))))
     studio.move_step(figure, 3, 2, 1)
     studio.switch_step(figure, 4, 1, False)
     recipe, _ = studio.asked(studio.figure(figure)[1])
@@ -353,8 +354,8 @@ def renew(studio, number, mesh, name="post.stl", upload="later"):
 
 def test_a_new_sculpt_goes_under_the_same_recipe_and_undo_brings_the_old_one_back(studio):
     number = shelved(studio)
-    studio.apply(number, 1, Remedy(label="inches", change=ReadSourceAs(unit="cm", up="y")))
-    studio.apply(number, 2, Remedy(label="turn", change=AddSteps(steps=(OrientFaces(),))))
+    apply(studio, number, 1, Remedy(label="inches", change=ReadSourceAs(unit="cm", up="y")))
+    apply(studio, number, 2, Remedy(label="turn", change=AddSteps(steps=(OrientFaces(),))))
     longer = joined(box(6, 6, 12), cylinder(0.2, 8, 24, at=(3, 3, 11)))
     assert renew(studio, number, longer).result == {"figure": number}
     figure, head, _, _ = studio.figure(number)
@@ -373,20 +374,20 @@ def test_a_new_sculpt_goes_under_the_same_recipe_and_undo_brings_the_old_one_bac
 
 def test_a_new_sculpt_of_another_kind_is_read_as_its_file_says(studio):
     number = shelved(studio)
-    studio.apply(number, 1, Remedy(label="inches", change=ReadSourceAs(unit="in")))
+    apply(studio, number, 1, Remedy(label="inches", change=ReadSourceAs(unit="in")))
     renew(studio, number, ball(20, rounds=2), name="post.ply")
     assert studio.figure(number)[1].recipe["steps"][0]["unit"] == "mm"
 
 
 def test_points_are_looked_for_on_the_new_sculpt_and_lost_ones_are_found(studio):
     number = shelved(studio)
-    studio.apply(number, 1, Remedy(label="thicken", change=AddSteps(steps=(THICKEN,))))
+    apply(studio, number, 1, Remedy(label="thicken", change=AddSteps(steps=(THICKEN,))))
     renew(studio, number, box(40, 40, 40))
     studio.want_build(number)
     record = studio.figure(number)[2]
     (lost,) = [finding for finding in record.findings if finding.code == "lost-anchor"]
     place = record.findings.index(lost)
-    studio.apply(number, 3, studio.remedy(record, place, 0))
+    apply(studio, number, 3, remedy_of(record, place, 0))
     studio.want_build(number)
     again = studio.figure(number)[2]
     assert "lost-anchor" not in {finding.code for finding in again.findings}

@@ -351,6 +351,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/figures/{number}/groups/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Move Group
+         * @description Move every bit and form of a group.
+         */
+        put: operations["move_group_api_figures__number__groups_place_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/figures/{number}/previews": {
         parameters: {
             query?: never;
@@ -636,6 +656,34 @@ export interface paths {
          */
         post: operations["undo_api_figures__number__undo_post"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/figures/{number}/variants": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Show
+         * @description Show another variant, or the figure itself.
+         */
+        put: operations["show_api_figures__number__variants_put"];
+        /**
+         * Add
+         * @description Add a variant and show it. What is changed while it is shown is of it alone.
+         */
+        post: operations["add_api_figures__number__variants_post"];
+        /**
+         * Remove
+         * @description Take a variant out, with what only it has.
+         */
+        delete: operations["remove_api_figures__number__variants_delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1444,6 +1492,11 @@ export interface components {
             can_undo: boolean;
             /** Cautions */
             cautions: string[];
+            /**
+             * Differing
+             * @description Places in the record in which that variant differs from the figure.
+             */
+            differing: number[];
             edition: components["schemas"]["Edition"];
             /** Id */
             id: number;
@@ -1463,6 +1516,13 @@ export interface components {
             sources: components["schemas"]["SourceView"][];
             /** Stations */
             stations: components["schemas"]["StationView"][];
+            /**
+             * Variant
+             * @description The variant that is shown; empty for the figure itself.
+             */
+            variant: string;
+            /** Variants */
+            variants: string[];
         };
         /**
          * FileInRelease
@@ -1821,12 +1881,34 @@ export interface components {
             sealed: number;
         };
         /**
+         * MoveGroup
+         * @description How far the steps of a group are to be moved, figure mm: across, deep, up.
+         */
+        MoveGroup: {
+            /** By */
+            by: [
+                number,
+                number,
+                number
+            ];
+            /** Group */
+            group: string;
+        };
+        /**
          * MoveStep
          * @description Where a step is to stand in the record, from 0.
          */
         MoveStep: {
             /** To */
             to: number;
+        };
+        /**
+         * NewVariant
+         * @description A variant to add.
+         */
+        NewVariant: {
+            /** Name */
+            name: string;
         };
         /**
          * Number
@@ -2347,6 +2429,14 @@ export interface components {
             tags: string[];
         };
         /**
+         * ShownVariant
+         * @description The variant to show; "" is the figure itself.
+         */
+        ShownVariant: {
+            /** Name */
+            name: string;
+        };
+        /**
          * SizeSurvey
          * @description What is too thin at sizes about the one it has, the smallest first, and the smallest that prints, if any does.
          */
@@ -2492,6 +2582,15 @@ export interface components {
             on: boolean;
             /** Scope */
             scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
         };
         /**
          * StepFields
@@ -3283,6 +3382,45 @@ export interface operations {
             };
         };
     };
+    move_group_api_figures__number__groups_place_put: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveGroup"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     preview_api_figures__number__previews_post: {
         parameters: {
             query?: never;
@@ -3840,6 +3978,121 @@ export interface operations {
     undo_api_figures__number__undo_post: {
         parameters: {
             query?: never;
+            header: {
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    show_api_figures__number__variants_put: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShownVariant"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    add_api_figures__number__variants_post: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewVariant"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    remove_api_figures__number__variants_delete: {
+        parameters: {
+            query: {
+                name: string;
+            };
             header: {
                 /** @description Number of the revision that was seen. */
                 "If-Match": number;

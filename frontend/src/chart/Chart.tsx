@@ -142,6 +142,7 @@ export function Chart({
 
   const { brush, worked } = useBrush({
     asked: brushAsked,
+    part: part.facts.part,
     mesh: mesh.data,
     findings: open,
     factor,

@@ -24,6 +24,8 @@ export interface BrushSays {
 
 interface Asks {
   asked: BrushAsked | undefined;
+  /** The part that is drawn; a first look has none. */
+  part: string | undefined;
   mesh: DisplayMesh | undefined;
   /** Open findings of the part. */
   findings: readonly Finding[];
@@ -35,11 +37,11 @@ interface Asks {
 }
 
 /** The brush that lies ready, and the mesh it works on, which is drawn until the check of its strokes is done. */
-export function useBrush({ asked, mesh, findings, factor, stale, says, redraw }: Asks): {
+export function useBrush({ asked, part, mesh, findings, factor, stale, says, redraw }: Asks): {
   brush: Brush | null;
   worked: DisplayMesh | null;
 } {
-  const [brush, setBrush] = useState<Brush | null>(null);
+  const [brush, setBrush] = useState<{ brush: Brush; part: string } | null>(null);
   const [usable, setUsable] = useState(false);
   const latest = useRef({ mesh, findings, factor, says, redraw, asked });
   useEffect(() => {
@@ -84,7 +86,7 @@ export function useBrush({ asked, mesh, findings, factor, stale, says, redraw }:
         tell();
       },
     });
-    setBrush(laid);
+    setBrush({ brush: laid, part: asked.live.part });
     return () => {
       laid.close();
       setUsable(false);
@@ -97,7 +99,8 @@ export function useBrush({ asked, mesh, findings, factor, stale, says, redraw }:
     // What was worked on is let go when its check is done and no brush is on it.
     if (!asked && !stale) setBrush(null);
   }
-  return { brush: usable ? brush : null, worked: brush?.worked ?? null };
+  const here = brush && brush.part === part ? brush.brush : null;
+  return { brush: usable ? here : null, worked: here?.worked ?? null };
 }
 
 /** An open wall with the drawn vertex that is nearest to it, and the wall there. */

@@ -193,6 +193,7 @@ export default function FigurePage() {
         </Link>
         <h1 style={{ font: 'inherit' }}>
           <Link to="/">Shelf</Link>, <b>{page.data.name}</b>
+          {page.data.variant && `, ${page.data.variant}`}
         </h1>
         <span className="right">
           <JobLine job={page.data.job} />

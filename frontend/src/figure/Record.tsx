@@ -35,6 +35,7 @@ export function Record({
   busy,
 }: Props) {
   const [first, ...rest] = steps;
+  const only = (place: number) => (page.differing.includes(place) ? page.variant : '');
   return (
     <section className="record" aria-label="Record">
       <div>
@@ -67,7 +68,7 @@ export function Record({
       </div>
       {!first && <p className="soft">Its sentences stand here once the figure is measured.</p>}
       <ol hidden={!first}>
-        {first && <Said number={1} step={first} place={0} edit={editStep} />}
+        {first && <Said number={1} step={first} place={0} edit={editStep} only={only(0)} />}
         <li>
           <span className="n">2.</span>
           Stands{' '}
@@ -90,6 +91,7 @@ export function Record({
             step={step}
             place={k + 1}
             edit={editStep}
+            only={only(k + 1)}
             touched={k === rest.length - 1}
           >
             <StepActs
@@ -112,6 +114,7 @@ function Said({
   step,
   place,
   edit,
+  only,
   touched = false,
   children,
 }: {
@@ -119,12 +122,15 @@ function Said({
   step: SaidStep;
   place: number;
   edit: Props['editStep'];
+  /** The variant whose sentence this is alone; empty for a sentence of the figure. */
+  only: string;
   touched?: boolean;
   children?: React.ReactNode;
 }) {
   return (
     <li className={`${touched ? 'touched' : ''} ${step.on ? '' : 'off'}`}>
       <span className="n">{number}.</span>
+      {only && <b className="only">{only}: </b>}
       {step.sentence.map((piece, k) =>
         typeof piece === 'string' ? (
           piece

@@ -87,6 +87,26 @@ export function useFigure(number: number) {
       change.mutate((seen) =>
         told<FigurePage>(api.PUT('/api/figures/{number}/groups', { params: at(seen), body: { group, on } })),
       ),
+    moveGroup: (group: string, by: [number, number, number]) =>
+      change.mutate((seen) =>
+        told<FigurePage>(
+          api.PUT('/api/figures/{number}/groups/place', { params: at(seen), body: { group, by } }),
+        ),
+      ),
+    addVariant: (name: string) =>
+      change.mutate((seen) =>
+        told<FigurePage>(api.POST('/api/figures/{number}/variants', { params: at(seen), body: { name } })),
+      ),
+    showVariant: (name: string) =>
+      change.mutate((seen) =>
+        told<FigurePage>(api.PUT('/api/figures/{number}/variants', { params: at(seen), body: { name } })),
+      ),
+    removeVariant: (name: string) =>
+      change.mutate((seen) =>
+        told<FigurePage>(
+          api.DELETE('/api/figures/{number}/variants', { params: { ...at(seen), query: { name } } }),
+        ),
+      ),
     moveStep: (step: number, to: number) =>
       change.mutate((seen) =>
         told<FigurePage>(

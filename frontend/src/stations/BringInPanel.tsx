@@ -14,6 +14,7 @@ import { Placed } from './Placed';
 import { References } from './References';
 import { ScanTools } from './ScanTools';
 import { Terms } from './Terms';
+import { Variants } from './Variants';
 
 interface Props {
   page: FigurePage;
@@ -78,6 +79,7 @@ export function BringInPanel({
       <References {...{ build, acts, picking }} />
       <Placed {...{ build, acts, picking, showHandles, drawPart }} />
       <Making number={page.id} {...{ build, acts, picking, part, material }} />
+      <Variants {...{ page, acts }} />
       <h3>Fewer triangles</h3>
       <ThinOut acts={acts} />
       <h3>More of it</h3>
@@ -93,8 +95,9 @@ export function BringInPanel({
         {error}
       </p>
       <p className="soft">
-        Under a new sculpt the record is run again: size, remedies and supports stay, points are looked for on
-        the new surface, and what no longer lands is told. Undo brings the sculpt from before back.
+        {page.variant && `It becomes the sculpt of ${page.variant} alone. `}Under a new sculpt the record is
+        run again: size, remedies and supports stay, points are looked for on the new surface, and what no
+        longer lands is told. Undo brings the sculpt from before back.
       </p>
       {before.length > 0 && (
         <p className="soft">Kept from before: {before.map((source) => source.file_name).join(', ')}.</p>

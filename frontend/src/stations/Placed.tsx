@@ -117,19 +117,65 @@ export function Placed({ build, acts, picking, showHandles, drawPart }: Props) {
           </button>
         )}
       </div>
-      {groups.map((group) => {
-        const members = placed.filter((one) => one.group === group);
-        const on = members.some((one) => one.on);
-        return (
-          <p key={group}>
-            <b>{group}</b>: {members.map((one) => one.name).join(', ')}{' '}
-            <button className="plain" disabled={busy} onClick={() => acts.switchGroup(group, !on)}>
-              <u>switch {on ? 'off' : 'on'}</u>
-            </button>
-          </p>
-        );
-      })}
+      {groups.map((group) => (
+        <Group
+          key={group}
+          {...{ group, members: placed.filter((one) => one.group === group), factor, busy, acts }}
+        />
+      ))}
     </details>
+  );
+}
+
+/** A group: what is in it, switched or moved as one. */
+function Group({
+  group,
+  members,
+  factor,
+  busy,
+  acts,
+}: {
+  group: string;
+  members: Standing[];
+  factor: number;
+  busy: boolean;
+  acts: FigureActs;
+}) {
+  const [by, setBy] = useState(['0', '0', '0']);
+  const on = members.some((one) => one.on);
+  const numbers = by.map(anyNumberIn);
+  const usable = numbers.every((one) => one !== null) && numbers.some((one) => one !== 0);
+  const far = (k: number) => (numbers[k] ?? 0) / factor;
+  return (
+    <section aria-label={`Group ${group}`}>
+      <p>
+        <b>{group}</b>: {members.map((one) => one.name).join(', ')}{' '}
+        <button className="plain" disabled={busy} onClick={() => acts.switchGroup(group, !on)}>
+          <u>switch {on ? 'off' : 'on'}</u>
+        </button>
+      </p>
+      <div className="fields three">
+        {['Across by, mm', 'Deep by, mm', 'Up by, mm'].map((label, k) => (
+          <NumberField
+            any
+            key={label}
+            label={label}
+            text={by[k] ?? ''}
+            change={(text) => setBy(by.map((old, j) => (j === k ? text : old)))}
+          />
+        ))}
+      </div>
+      <button
+        className="ruled"
+        disabled={busy || !usable}
+        onClick={() => {
+          acts.moveGroup(group, [far(0), far(1), far(2)]);
+          setBy(['0', '0', '0']);
+        }}
+      >
+        Move the group
+      </button>
+    </section>
   );
 }
 

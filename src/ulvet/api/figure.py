@@ -10,7 +10,9 @@ from ulvet.core.bench import Edition, setup_for
 from ulvet.core.bring_in import placement_of
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.gauge.tints import walls_zip_bytes
+from ulvet.core.lengths import FigureMM
 from ulvet.core.release import RecipeFile, safe_name
+from ulvet.work import remedies
 from ulvet.work.bits import terms_of_stamp
 from ulvet.work.display import display_from
 from ulvet.work.studio import NotThere, Refused, Studio
@@ -47,6 +49,13 @@ class SwitchGroup(BaseModel):
 
     group: str = Field(min_length=1, max_length=80)
     on: bool
+
+
+class MoveGroup(BaseModel):
+    """How far the steps of a group are to be moved, figure mm: across, deep, up."""
+
+    group: str = Field(min_length=1, max_length=80)
+    by: tuple[FigureMM, FigureMM, FigureMM]
 
 
 class SetFields(BaseModel):
@@ -125,14 +134,14 @@ def apply(number: RowNumber, remedy: ApplyRemedy, seen: IfMatch, studio: AtStudi
     _, _, record, _ = studio.figure(number)
     if record is None or record.key != remedy.build:
         raise NotThere("The figure has changed since; look at it again.")
-    studio.apply(number, seen, studio.remedy(record, remedy.finding, remedy.remedy))
+    remedies.apply(studio, number, seen, remedies.remedy_of(record, remedy.finding, remedy.remedy))
     return changed_page(studio, number)
 
 
 @router.post("/previews", status_code=202)
 def preview(number: RowNumber, remedy: ApplyRemedy, studio: AtStudio) -> JobView:
     """Make the parts as they would be after a remedy, without keeping the change."""
-    return job_view(studio.preview(remedy.build, remedy.finding, remedy.remedy, number))
+    return job_view(remedies.preview(studio, remedy.build, remedy.finding, remedy.remedy, number))
 
 
 @router.put("/record")
@@ -176,6 +185,13 @@ def set_fields(number: RowNumber, step: int, asked: SetFields, seen: IfMatch, st
 def switch_group(number: RowNumber, switched: SwitchGroup, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Switch every step of a group on or off."""
     studio.switch_group(number, seen, switched.group, switched.on)
+    return changed_page(studio, number)
+
+
+@router.put("/groups/place")
+def move_group(number: RowNumber, moved: MoveGroup, seen: IfMatch, studio: AtStudio) -> FigurePage:
+    """Move every bit and form of a group."""
+    studio.move_group(number, seen, moved.group, moved.by)
     return changed_page(studio, number)
 
 
@@ -223,7 +239,7 @@ def changed_page(studio: Studio, number: RowNumber) -> FigurePage:
 def _page(studio: Studio, number: RowNumber) -> FigurePage:
     figure, head, record, can_redo = studio.figure(number)
     job = None if record else studio.build_job(head)
-    return figure_page(figure, head, record, can_redo, job, studio.source(figure, head))
+    return figure_page(figure, head, studio.recipe(head), record, can_redo, job, studio.source(figure, head))
 
 
 def _attachment(data: bytes, kind: str, name: str) -> Response:

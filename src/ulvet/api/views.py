@@ -8,6 +8,8 @@ from pydantic import BaseModel, Field
 
 from ulvet.core.bench import Edition, setup_for
 from ulvet.core.findings import Finding
+from ulvet.core.recipe.runner import Recipe
+from ulvet.core.recipe.variants import differing
 from ulvet.core.release import cautions_for
 from ulvet.core.stations import SURVEYED, Station
 from ulvet.store.models import Figure, Revision, Source
@@ -105,6 +107,9 @@ class FigurePage(BaseModel):
     can_undo: bool
     can_redo: bool
     edition: Edition
+    variants: list[str]
+    variant: str = Field(description="The variant that is shown; empty for the figure itself.")
+    differing: list[int] = Field(description="Places in the record in which that variant differs from the figure.")
     sources: list[SourceView]
     stations: list[StationView]
     look: str | None = Field(description="Display mesh of the source, to look at until the first build is done.")
@@ -149,9 +154,15 @@ def shelf_figure(figure: Figure, head: Revision, record: BuildRecord | None, job
 
 
 def figure_page(
-    figure: Figure, head: Revision, record: BuildRecord | None, can_redo: bool, job: Job | None, now: Source
+    figure: Figure,
+    head: Revision,
+    recipe: Recipe,
+    record: BuildRecord | None,
+    can_redo: bool,
+    job: Job | None,
+    now: Source,
 ) -> FigurePage:
-    """A figure's page; ``now`` is the source it is made from."""
+    """A figure's page; ``recipe`` is with all its variants, ``now`` the source it is made from."""
     edition = Edition.model_validate(head.edition)
     return FigurePage(
         id=figure.id,
@@ -161,6 +172,9 @@ def figure_page(
         can_undo=head.parent_id is not None,
         can_redo=can_redo,
         edition=edition,
+        variants=list(recipe.variants),
+        variant=recipe.variant,
+        differing=list(differing(recipe)),
         sources=[
             SourceView(file_name=source.file_name, bytes=source.file_bytes, sha256=source.file_hash, now=source is now)
             for source in figure.sources

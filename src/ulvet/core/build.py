@@ -109,6 +109,7 @@ def build_figure(
 
     Raises UnknownOnBench for a printer or material that does not exist.
     """
+    recipe = recipe.made
     setup = setup_for(edition.printer, edition.material)
     memory = memory or NoMemory()
     clock = time.perf_counter

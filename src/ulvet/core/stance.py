@@ -12,7 +12,8 @@ Vector = tuple[float, float, float]
 
 
 def unit_vector(value: Vector | None) -> Vector | None:
-    """A direction at length one; None stays None.
+    """A direction at length one; None stays None, and one of length one stays as it is, to the last bit: a recipe that
+    is written and read again is the same recipe.
 
     Raises ValueError for one without length.
     """
@@ -21,6 +22,8 @@ def unit_vector(value: Vector | None) -> Vector | None:
     length = float(np.linalg.norm(value))
     if not np.isfinite(length) or length < 1e-9:
         raise ValueError("A direction needs a length.")
+    if abs(length - 1) < 1e-12:
+        return value
     x, y, z = (float(v) / length for v in value)
     return x, y, z
 

@@ -57,8 +57,9 @@ def check_folder(folder: DataFolder, collect: bool = False) -> FolderReport:
         for bit in session.scalars(select(Bit)):
             pinned.update(name for name in (bit.mesh_hash, bit.picture, (bit.stamp or {}).get("sha256")) if name)
         for recipe in session.scalars(select(Revision.recipe)):
-            pinned.update(piece["mesh"] for step in recipe["steps"] for piece in step.get("pieces", []))
-            pinned.update(name for step in recipe["steps"] for name in _held(step))
+            steps = [said for step in recipe["steps"] for said in _in_every_variant(step)]
+            pinned.update(piece["mesh"] for step in steps for piece in step.get("pieces", []))
+            pinned.update(name for step in steps for name in _held(step))
         for record in session.scalars(select(BuildRow.record)):
             pinned.update(name for part in record["parts"] for kind in _BLOBS if (name := part.get(kind)))
             pinned.update(ghost["display"] for ghost in record.get("ghosts", []))
@@ -78,6 +79,10 @@ def check_folder(folder: DataFolder, collect: bool = False) -> FolderReport:
         database=(*complaints, *lost),
         freed=freed,
     )
+
+
+def _in_every_variant(step: dict[str, Any]) -> list[dict[str, Any]]:
+    return [step, *({**step, **values} for values in step.get("variants", {}).values())]
 
 
 def _held(step: dict[str, Any]) -> list[str]:

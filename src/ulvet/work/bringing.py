@@ -16,6 +16,7 @@ from ulvet.core.provenance.steps import Credit
 from ulvet.core.recipe.changing import with_source
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.union import step_adapter
+from ulvet.core.recipe.variants import with_change
 from ulvet.store.blobs import write_whole
 from ulvet.store.models import Figure, Source
 from ulvet.work.memory import bring_in_memory
@@ -111,7 +112,8 @@ def add_figure(studio: Studio, name: str, file_name: str, brought: dict[str, Any
 def renew_source(studio: Studio, number: int, file_name: str, brought: dict[str, Any], upload: str) -> int:
     """Make the result of a ``bring-in`` job the source of a figure, as a new revision; the figure's number.
 
-    It goes on top of whatever the head is by then, since it changes nothing but the source.
+    It goes on top of whatever the head is by then, since it changes nothing but the source, of the variant that is
+    shown then.
 
     Raises NotThere.
     """
@@ -119,9 +121,10 @@ def renew_source(studio: Studio, number: int, file_name: str, brought: dict[str,
         if _figure_of(session, upload) is not None:
             return number
         figure, head = studio.at(session, number)
-        recipe, edition = studio.asked(head)
+        recipe, edition = studio.recipe(head), Edition.model_validate(head.edition)
         figure.sources.append(_source(file_name, brought, upload))
-        renewed = with_source(recipe, step_adapter().validate_python(brought["step"]))
+        shown = recipe.made
+        renewed = with_change(recipe, shown, with_source(shown, step_adapter().validate_python(brought["step"])))
         studio.revise(session, figure, renewed, edition, f"new sculpt {file_name}")
         return number
 

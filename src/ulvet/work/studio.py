@@ -8,11 +8,12 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session, selectinload
 
 from ulvet.core.bench import Edition, setup_for
+from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.build import CHECK_SECONDS_A_TRIANGLE
-from ulvet.core.findings import Remedy
 from ulvet.core.recipe.changing import (
     IllegalOrder,
     with_fields,
+    with_group_moved,
     with_group_switched,
     with_step_moved,
     with_step_removed,
@@ -20,10 +21,10 @@ from ulvet.core.recipe.changing import (
     with_step_switched,
     with_steps_added,
 )
-from ulvet.core.recipe.remedies import after_change
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.step import Step
 from ulvet.core.recipe.union import step_adapter
+from ulvet.core.recipe.variants import with_change
 from ulvet.store.blobs import Blobs
 from ulvet.store.database import open_database
 from ulvet.store.folder import DataFolder
@@ -119,7 +120,7 @@ class Studio:
         return self.supervisor.submit(
             "build",
             build_key(recipe, edition),
-            {"recipe": head.recipe, "edition": head.edition},
+            {"recipe": recipe.model_dump(mode="json"), "edition": head.edition},
             f"Checking {figure.name}",
             3 + recipe.seconds(triangles) + triangles * CHECK_SECONDS_A_TRIANGLE,
             figure.id,
@@ -128,13 +129,6 @@ class Studio:
         )
 
     # Changing
-
-    def apply(self, number: int, seen: int, remedy: Remedy) -> None:
-        """Make the change that a remedy stands for, as a new revision.
-
-        Raises NotThere, Conflict, Refused.
-        """
-        self.change(number, seen, remedy.label, lambda recipe, edition: after_change(recipe, edition, remedy.change))
 
     def edit_step(self, number: int, seen: int, place: int, field: str, value: float) -> None:
         """Change a number in a sentence of the record, as a new revision.
@@ -172,6 +166,17 @@ class Studio:
 
         self.change(number, seen, f"{group} switched {'on' if on else 'off'}", switched)
 
+    def move_group(self, number: int, seen: int, group: str, by: Sequence[float]) -> None:
+        """Move every bit and form of a group by (across, deep, up) figure mm, as one new revision.
+
+        Raises NotThere, Conflict, Refused.
+        """
+
+        def moved(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
+            return with_group_moved(recipe, group, by), edition
+
+        self.change(number, seen, f"{group} moved", moved)
+
     def set_fields(self, number: int, seen: int, place: int, values: dict[str, Any], says: str) -> None:
         """Set several fields of a step of the record, as one new revision.
 
@@ -180,7 +185,7 @@ class Studio:
 
         def changed(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
             self._step(recipe, place)
-            if values.keys() & {"kind", "source", "picture"}:
+            if values.keys() & {"kind", "source", "picture", "variants"}:
                 raise Refused("What a step is, and what it is made from, is not changed in place.")
             return with_fields(recipe, place, values), edition
 
@@ -245,14 +250,29 @@ class Studio:
     def change(
         self, number: int, seen: int, says: str, change: Callable[[Recipe, Edition], tuple[Recipe, Edition]]
     ) -> None:
-        """Make a change of recipe or edition, as a new revision.
+        """Make a change of edition, or of the recipe of the variant that is shown, as a new revision.
+
+        Raises NotThere, Conflict, Refused.
+        """
+
+        def changed(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
+            shown = recipe.made
+            after, edition = change(shown, edition)
+            return with_change(recipe, shown, after), edition
+
+        self.change_recipe(number, seen, says, changed)
+
+    def change_recipe(
+        self, number: int, seen: int, says: str, change: Callable[[Recipe, Edition], tuple[Recipe, Edition]]
+    ) -> None:
+        """Make a change of edition, or of the recipe with all its variants, as a new revision.
 
         Raises NotThere, Conflict, Refused.
         """
         with self.sessions.begin() as session:
             figure, head = self.at(session, number, seen)
             try:
-                recipe, edition = change(*self.asked(head))
+                recipe, edition = change(self.recipe(head), Edition.model_validate(head.edition))
             except ValidationError as error:
                 raise Refused(f"That cannot be used: {error.errors()[0]['msg'].lower()}.") from error
             except IllegalOrder as error:
@@ -282,56 +302,27 @@ class Studio:
                 raise Refused("There is nothing to redo.")
             figure.head = child
 
-    # Trying
+    # What both need
 
-    def preview(self, key: str, finding: int, remedy: int, figure_number: int) -> Job:
-        """The job that makes the parts as they would be after a remedy.
-
-        Raises NotThere.
-        """
-        figure, head, record, _ = self.figure(figure_number)
-        if record is None or record.key != key:
-            raise NotThere("The figure has changed since; look at it again.")
-        recipe, edition = after_change(*self.asked(head), self.remedy(record, finding, remedy).change)
-        return self.supervisor.submit(
-            "preview",
-            build_key(recipe, edition),
-            {
-                "recipe": recipe.model_dump(mode="json"),
-                "edition": edition.model_dump(mode="json"),
-            },
-            f"Trying a remedy on {figure.name}",
-            2.0,
-            figure.id,
-            build_memory(recipe, sum(part.facts.triangles for part in record.parts)),
-        )
-
-    # Parts of the above
+    @staticmethod
+    def recipe(revision: Revision) -> Recipe:
+        """The recipe of a revision with all its variants."""
+        return Recipe.model_validate(revision.recipe)
 
     def asked(self, revision: Revision) -> tuple[Recipe, Edition]:
-        """What a revision asks for."""
-        return Recipe.model_validate(revision.recipe), Edition.model_validate(revision.edition)
+        """What a revision asks for: the recipe of the variant that is shown, by itself, and the edition."""
+        return self.recipe(revision).made, Edition.model_validate(revision.edition)
 
     def source(self, figure: Figure, revision: Revision) -> Source:
         """The source that a revision of a figure brings in.
 
         Raises NotThere.
         """
-        first = revision.recipe["steps"][0].get("source")
+        first = self.recipe(revision).made.steps[0]
         for source in figure.sources:
-            if source.mesh_hash == first:
+            if isinstance(first, BringIn) and source.mesh_hash == first.source:
                 return source
         raise NotThere("The figure's source is not in this data folder.")
-
-    @staticmethod
-    def remedy(record: BuildRecord, finding: int, remedy: int) -> Remedy:
-        """One remedy of one finding of a build.
-
-        Raises NotThere.
-        """
-        if 0 <= finding < len(record.findings) and 0 <= remedy < len(record.findings[finding].remedies):
-            return record.findings[finding].remedies[remedy]
-        raise NotThere("That remedy is no longer offered; look at the figure again.")
 
     def keep_build(self, result: dict[str, Any]) -> dict[str, Any]:
         with self.sessions.begin() as session:

@@ -1,5 +1,6 @@
 """Changing a recipe: adding, setting, moving and switching steps, in an order that can be run."""
 
+from collections.abc import Sequence
 from typing import Any
 
 from ulvet.core.recipe.runner import Recipe
@@ -9,6 +10,7 @@ from ulvet.core.recipe.union import step_adapter
 __all__ = [
     "IllegalOrder",
     "with_fields",
+    "with_group_moved",
     "with_group_switched",
     "with_source",
     "with_step_moved",
@@ -82,12 +84,34 @@ def with_group_switched(recipe: Recipe, group: str, on: bool) -> Recipe:
 
     Raises IllegalOrder where no step is in it.
     """
+    for place in _members(recipe, group):
+        recipe = with_step_switched(recipe, place, on)
+    return recipe
+
+
+def with_group_moved(recipe: Recipe, group: str, by: Sequence[float]) -> Recipe:
+    """Every bit and form of a group moved by (across, deep, up) figure mm; what rests on one of them goes with it.
+
+    Raises IllegalOrder where no step is in it.
+    """
+    members = _members(recipe, group)
+    hosts = {source for k in members if (source := getattr(recipe.steps[k], "source", ""))}
+    for place in members:
+        said = recipe.steps[place].model_dump()
+        rests = said.get("rests_on")
+        if rests and rests["source"] in hosts:
+            moved = {"rests_on": {**rests, "point": [a + b for a, b in zip(rests["point"], by, strict=True)]}}
+        else:
+            moved = {axis: said[axis] + far for axis, far in zip("xyz", by, strict=True)}
+        recipe = with_fields(recipe, place, moved)
+    return recipe
+
+
+def _members(recipe: Recipe, group: str) -> list[int]:
     members = [k for k, step in enumerate(recipe.steps) if getattr(step, "group", "") == group != ""]
     if not members:
         raise IllegalOrder("There is nothing in that group; look at the figure again.")
-    for place in members:
-        recipe = with_step_switched(recipe, place, on)
-    return recipe
+    return members
 
 
 def with_step_removed(recipe: Recipe, place: int) -> Recipe:

@@ -2,27 +2,43 @@
 
 import hashlib
 import json
+import operator
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import Any, Protocol, TypeAlias
+from typing import Annotated, Any, Protocol, TypeAlias
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints, model_validator
 
 from ulvet.core.bench import Edition, factor_for, setup_for
 from ulvet.core.digest import core_digest
 from ulvet.core.lengths import FigureMM
 from ulvet.core.mesh import Mesh, bounds
 from ulvet.core.recipe.step import Context, Part, Receipt, Step, StepResult
-from ulvet.core.recipe.union import AnyStep
+from ulvet.core.recipe.union import AnyStep, step_in
 from ulvet.core.scan.passes import Scan
 from ulvet.core.stamp.picture import Picture
 from ulvet.core.told import Told, unheard, within
 
-__all__ = ["Memory", "NoMemory", "Recipe", "Run", "Source", "measured_key", "recipe_hash", "run_recipe", "step_key"]
+__all__ = [
+    "Memory",
+    "NoMemory",
+    "Recipe",
+    "Run",
+    "Source",
+    "VariantName",
+    "measured_key",
+    "recipe_hash",
+    "run_recipe",
+    "step_key",
+]
 
 
 Source: TypeAlias = Mesh | Scan | Picture
 """What steps read from outside the recipe."""
+
+
+VariantName = Annotated[str, StringConstraints(min_length=1, max_length=60, strip_whitespace=True)]
+_MOST_VARIANTS = 50
 
 
 class Recipe(BaseModel):
@@ -31,6 +47,30 @@ class Recipe(BaseModel):
     model_config = ConfigDict(frozen=True)
 
     steps: tuple[AnyStep, ...]
+    variants: tuple[VariantName, ...] = Field(default=(), max_length=_MOST_VARIANTS, exclude_if=operator.not_)
+    """Names of the variants; what they differ in is said by the steps."""
+    variant: str = Field(default="", exclude_if=operator.not_)
+    """The variant that is shown and made; "" is the figure itself."""
+
+    @model_validator(mode="after")
+    def _all_can_be_made(self) -> "Recipe":
+        for name in self.variants:
+            self.as_made(name)
+        if self.variant and self.variant not in self.variants:
+            raise ValueError(f"there is no variant called {self.variant}")
+        return self
+
+    @property
+    def made(self) -> "Recipe":
+        """The recipe of the variant that is shown, by itself: as many steps, in the same order."""
+        return self.as_made(self.variant)
+
+    def as_made(self, variant: str) -> "Recipe":
+        """The recipe of one variant by itself.
+
+        Raises pydantic's ValidationError where a step cannot be what the variant says of it.
+        """
+        return Recipe(steps=tuple(step_in(step, variant) for step in self.steps))
 
     def seconds(self, triangles: int) -> float:
         """What all its steps take on so many triangles when none is remembered, roughly."""

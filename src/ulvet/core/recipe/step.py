@@ -1,5 +1,6 @@
 """What every step is and does."""
 
+import operator
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from enum import IntEnum
@@ -165,6 +166,8 @@ class Step(BaseModel):
     """The part it works on; None is the whole figure."""
     on: bool = True
     """A step that is switched off stays in the recipe and does nothing."""
+    variants: dict[str, dict[str, Any]] = Field(default={}, exclude_if=operator.not_)
+    """By the name of a variant the fields that are others in it; the whole step where it is of another kind there."""
 
     def replaces(self, other: "Step") -> bool:
         """Whether, of a step that may be there once, this takes the place of another when it is added."""

@@ -11,7 +11,7 @@ from pydantic import BeforeValidator, Field, SerializeAsAny, TypeAdapter, WithJs
 import ulvet.core
 from ulvet.core.recipe.step import Step
 
-__all__ = ["AnyStep", "step_adapter", "step_kinds"]
+__all__ = ["AnyStep", "step_adapter", "step_in", "step_kinds"]
 
 
 @cache
@@ -34,6 +34,20 @@ def step_adapter() -> TypeAdapter[Any]:
     """Reads and checks one step of any kind, by its ``kind``."""
     union: Any = reduce(or_, step_kinds().values())
     return TypeAdapter[Any](Annotated[union, Field(discriminator="kind")])
+
+
+def step_in(step: Step, variant: str) -> Step:
+    """A step as a variant says it is; itself where that says nothing of it and no other does.
+
+    Raises pydantic's ValidationError for fields that the step cannot have.
+    """
+    if not step.variants:
+        return step
+    values = step.variants.get(variant, {})
+    if "kind" not in values:
+        values = {**step.model_dump(exclude={"variants"}), **values}
+    made: Step = step_adapter().validate_python(values)
+    return made
 
 
 def _read(value: object) -> object:

@@ -28,11 +28,6 @@ class Followed:
     normals: Points
     walls: Floats
 
-    @property
-    def least(self) -> float:
-        """The thinnest of its walls; infinite where none is known."""
-        return float(self.walls.min(initial=np.inf))
-
 
 class Working:
     """A part while strokes are drawn on it, sample by sample, exactly as the step will replay them.
