@@ -1,4 +1,4 @@
-"""``ulvet join`` and ``ulvet stamp`` on files."""
+"""``ulvet join``, ``ulvet stamp`` and ``ulvet mend`` on files."""
 
 import json
 from io import BytesIO
@@ -10,6 +10,7 @@ from PIL import Image
 from tests.cli.test_cli import asked
 from tests.shapes import ball, box, cylinder
 from ulvet.core.io import read_mesh, stl_bytes
+from ulvet.core.mesh import Mesh
 from ulvet.core.topology import edges_of, is_watertight
 
 
@@ -80,4 +81,31 @@ def test_what_cannot_be_done_is_one_sentence_and_writes_nothing(files, given, sa
     done = asked(*words, "-o", files["out"], *filled, "--json")
     assert done.exit_code == 2
     assert says in json.loads(done.stdout)["error"]
+    assert not files["out"].exists()
+
+
+def test_mend_makes_a_file_sound_and_counts_what_was_wrong(files):
+    broken = box(20, 20, 10)
+    files["block"].write_bytes(stl_bytes(Mesh(broken.vertices, broken.faces[1:])))
+    done = asked("mend", files["block"], "-o", files["out"], "--json")
+    said = json.loads(done.stdout)
+    assert done.exit_code == 0
+    assert said["before"]["open-edges"] == 3 and not any(said["after"].values())
+    assert said["before"].keys() == said["after"].keys()
+    receipt = said["receipt"]
+    assert (receipt["holes_closed"], receipt["method"], receipt["max_move_mm"]) == (1, "exact", 0)
+    assert receipt["area_added_mm2"] in (pytest.approx(200), pytest.approx(100))
+    assert receipt["volume_after_mm3"] == pytest.approx(4000)
+    assert is_watertight(edges_of(read_mesh(files["out"])))
+    first = files["out"].read_bytes()
+    asked("mend", files["out"], "-o", files["block"])
+    assert files["block"].read_bytes() == first
+
+
+def test_mend_refuses_what_has_no_inside_and_writes_nothing(files):
+    flat = box(20, 20, 10)
+    files["block"].write_bytes(stl_bytes(Mesh(flat.vertices, flat.faces[:1])))
+    done = asked("mend", files["block"], "-o", files["out"])
+    assert done.exit_code == 2 and "nothing was changed" in done.stderr
+    assert asked("mend", files["peg"], "-o", files["out"], "--pitch", "0").exit_code == 2
     assert not files["out"].exists()

@@ -15,11 +15,12 @@ _TETRAHEDRA = np.array([(0, 3, 1, 7), (0, 2, 3, 7), (0, 6, 2, 7), (0, 4, 6, 7), 
 _NEAR_CORNER = 1e-3
 
 
-def level_set(nodes: Ints, values: Floats, pitch: float, origin: Points) -> Mesh:
+def level_set(nodes: Ints, values: Floats, pitch: float, origin: Points, banded: bool = False) -> Mesh:
     """The closed surface round the nodes below zero, by marching tetrahedra (Doi and Koide 1991).
 
     ``nodes`` (n, 3) are whole numbers of steps of ``pitch`` mm from ``origin`` (3,), ``values`` (n,) what the function
-    is there; all other nodes count as above zero. Every edge of the surface has two faces.
+    is there; all other nodes count as above zero, or with ``banded`` as far from the surface, on the side of what is
+    next to them. Every edge of the surface has two faces.
     """
     low = nodes.min(axis=0) - 1
     shape = nodes.max(axis=0) - low + 2
@@ -31,7 +32,10 @@ def level_set(nodes: Ints, values: Floats, pitch: float, origin: Points) -> Mesh
     cells = np.unique((inside[:, None] - step).ravel())
     at = cells[:, None] + step
     place = np.minimum(np.searchsorted(key, at), len(key) - 1)
-    value = np.where(key[place] == at, values[place], pitch)
+    known = key[place] == at
+    value = np.where(known, values[place], pitch)
+    if banded:
+        value[~known.all(axis=1)] = pitch
     crossed = (value < 0).any(axis=1) & (value >= 0).any(axis=1)
     at, value = at[crossed][:, _TETRAHEDRA].reshape(-1, 4), value[crossed][:, _TETRAHEDRA].reshape(-1, 4)
     starts, ends, share = _cut_edges(at, value)

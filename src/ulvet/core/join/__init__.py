@@ -7,8 +7,8 @@ import numpy as np
 from ulvet.core.first_forms.shapes import form_mesh
 from ulvet.core.join.blending import fillet_between
 from ulvet.core.join.measuring import Hold, hold_between, middle_of_neck, sealed_in, without_sealed
-from ulvet.core.join.solids import CannotJoin, TooFarApart, mesh_of, solids_of
 from ulvet.core.mesh import Mesh
+from ulvet.core.solids import CannotJoin, TooFarApart, mesh_of, solids_of
 
 __all__ = ["CannotJoin", "Hold", "Joined", "TooFarApart", "join", "measure_hold"]
 

@@ -7,10 +7,10 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from ulvet.core.join.solids import Body, drawn_body
 from ulvet.core.level_set import level_set
 from ulvet.core.mesh import Floats, Mesh, Points
 from ulvet.core.round_vertices import FacesRound
+from ulvet.core.solids import Body, drawn_body
 from ulvet.core.topology import without_loose
 
 __all__ = ["Fillet", "fillet_between"]

@@ -10,10 +10,10 @@ from scipy import sparse
 from trimesh.remesh import subdivide_to_size
 
 from ulvet.core.deviation import distance_to
-from ulvet.core.join.solids import Solid, TooFarApart, mesh_of, shells_of
 from ulvet.core.mend.holes import Hole, holes_of
 from ulvet.core.mesh import Mesh, Points, area, bounds, face_areas, face_cross, face_normals, volume
 from ulvet.core.mesh import joined as meshes_joined
+from ulvet.core.solids import Solid, TooFarApart, mesh_of, shells_of
 from ulvet.core.topology import edges_of, face_shells, without_loose
 
 __all__ = ["Hold", "hold_between", "middle_of_neck", "sealed_in", "without_sealed"]

@@ -6,10 +6,10 @@ from typing import ClassVar, Literal
 from pydantic import Field
 
 from ulvet.core.join import join, measure_hold
-from ulvet.core.join.solids import CannotJoin
 from ulvet.core.lengths import PrintMM
 from ulvet.core.mesh import joined, volume
 from ulvet.core.recipe.step import Context, Number, Part, Receipt, Sentence, Step, StepResult
+from ulvet.core.solids import CannotJoin
 
 __all__ = ["JoinParts"]
 

@@ -1,0 +1,48 @@
+"""The command that makes a mesh sound."""
+
+import json
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from ulvet.cli.common import CLEAN, AsJson, app, refuse, write
+from ulvet.core.io import UnreadableFile
+from ulvet.core.mend.mending import CannotMend, Method
+
+
+@app.command("mend")
+def mend_command(
+    file: Annotated[Path, typer.Argument(help="A figure's file.")],
+    out: Annotated[Path, typer.Option("--out", "-o", help="File to write: STL, OBJ, PLY, 3MF or GLB.")],
+    method: Annotated[Method, typer.Option(help="The mildest that ends well, or one of the three.")] = "auto",
+    pitch: Annotated[
+        float | None, typer.Option(help="Grid of a remake, mm; without one a 300th of the longest side.")
+    ] = None,
+    as_json: AsJson = False,
+) -> None:
+    """Close, turn, part and unite a mesh until it is sound. Exit code 0: done; 2: not usable, or nothing helped."""
+    from ulvet.core.mend.of_file import mend_file  # pulls in libraries that other commands do not need
+
+    if pitch is not None and not 0 < pitch <= 100:
+        refuse("The pitch is a length above 0, up to 100 mm.", as_json)
+    try:
+        data, said = mend_file(file, out, method, pitch)
+    except (UnreadableFile, CannotMend, ValueError) as error:
+        refuse(str(error), as_json)
+    write(out, data, as_json)
+    typer.echo(json.dumps(said, ensure_ascii=False) if as_json else _told(out.name, said))
+    raise typer.Exit(CLEAN)
+
+
+def _told(name: str, said: dict[str, Any]) -> str:
+    receipt = said["receipt"]
+    wrong = ", ".join(f"{count:,} {code}" for code, count in said["before"].items() if count) or "nothing wrong"
+    grid = f" on a grid of {receipt['pitch_mm']:.3g} mm" if receipt["pitch_mm"] else ""
+    return (
+        f"{name}: found {wrong}\n"
+        f"mended by the {receipt['method']} method{grid}: {receipt['holes_closed']:,} holes closed with "
+        f"{receipt['area_added_mm2']:.3g} mm², {receipt['area_removed_mm2']:.3g} mm² taken away, what remains moved at "
+        f"most {receipt['max_move_mm']:.2g} mm; {receipt['volume_before_mm3']:.1f} mm³ before, "
+        f"{receipt['volume_after_mm3']:.1f} after"
+    )

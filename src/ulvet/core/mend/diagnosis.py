@@ -1,0 +1,95 @@
+"""Everything that can be wrong with a mesh as a mesh, found once."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ulvet.core.mend.crossing import Crossings, crossing_faces
+from ulvet.core.mend.faces import doubled_faces, zero_area_faces
+from ulvet.core.mend.holes import Hole, holes_of
+from ulvet.core.mend.parting import fans_of
+from ulvet.core.mend.shells import Shells, shells_in
+from ulvet.core.mend.winding import Winding, winding_of
+from ulvet.core.mesh import Mesh
+from ulvet.core.topology import Edges, edges_of, paired_halves, without_repeats
+
+__all__ = ["Diagnosis", "diagnose", "nonmanifold_vertices"]
+
+Ints = NDArray[np.int64]
+Mask = NDArray[np.bool_]
+
+
+@dataclass(frozen=True)
+class Diagnosis:
+    """What is wrong with ``mesh``, which is the one that was given without faces that repeat a vertex.
+
+    ``flat`` (m,) marks the faces without area of the mesh that was given; everything else is of ``mesh``. ``pinched``
+    holds the vertices whose faces hang together by nothing but the vertex.
+    """
+
+    mesh: Mesh
+    edges: Edges
+    winding: Winding
+    holes: tuple[Hole, ...]
+    flat: Mask
+    twice: Mask
+    pinched: Ints
+    crossings: Crossings
+    shells: Shells
+
+    @property
+    def counts(self) -> dict[str, int]:
+        """How many there are of each kind, by the code of its finding."""
+        against = int((self.winding.against | self.winding.twisted[self.winding.shell]).sum())
+        return {
+            "open-edges": int(self.edges.open.sum()),
+            "nonmanifold-edges": int(self.edges.nonmanifold.sum()),
+            "nonmanifold-vertices": len(self.pinched),
+            "inconsistent-winding": against,
+            "inverted-shell": int(self.winding.inverted.sum()),
+            "zero-area-faces": int(self.flat.sum()),
+            "doubled-faces": int(self.twice.sum()),
+            "crossing-faces": len(self.crossings.faces),
+            "overlapping-shells": len(self.shells.overlapping),
+            "inner-shells": len(self.shells.inner),
+            "sealed-void": len(self.shells.voids),
+        }
+
+    @property
+    def sound(self) -> bool:
+        """Whether it is one solid after another, closed, outward and apart; a cavity is no fault."""
+        harmless = ("sealed-void",)
+        return self.crossings.whole and not any(n for code, n in self.counts.items() if code not in harmless)
+
+
+def diagnose(mesh: Mesh, flat_height: float) -> Diagnosis:
+    """Look a mesh over. ``flat_height`` (mm) is the least height of a face that has an area."""
+    flat = zero_area_faces(mesh, flat_height)
+    whole = without_repeats(mesh)
+    edges = edges_of(whole)
+    winding = winding_of(whole, edges)
+    crossings = crossing_faces(whole)
+    return Diagnosis(
+        mesh=whole,
+        edges=edges,
+        winding=winding,
+        holes=tuple(holes_of(whole, edges)),
+        flat=flat,
+        twice=doubled_faces(whole),
+        pinched=nonmanifold_vertices(whole, edges),
+        crossings=crossings,
+        shells=shells_in(whole, edges, winding, crossings),
+    )
+
+
+def nonmanifold_vertices(mesh: Mesh, edges: Edges) -> Ints:
+    """Vertices whose faces do not hang together over edges of two faces, in order.
+
+    Vertices on an edge of more than two faces are left to that edge.
+    """
+    # Fans are numbered by their first corner, so each begins where the number rises.
+    begins = np.diff(np.maximum.accumulate(fans_of(mesh, paired_halves(edges))), prepend=-1) > 0
+    fans = np.bincount(mesh.faces.ravel()[begins], minlength=len(mesh.vertices))
+    fans[edges.ends[edges.nonmanifold]] = 0
+    return np.flatnonzero(fans > 1)

@@ -1,0 +1,42 @@
+"""A file made sound where it lies, without a recipe."""
+
+from pathlib import Path
+from typing import Any
+
+from ulvet.core.bring_in.lying import where_it_lies
+from ulvet.core.io import bytes_for
+from ulvet.core.mend.mending import Method, mend
+
+__all__ = ["mend_file"]
+
+
+def mend_file(path: Path, out: Path, method: Method, pitch: float | None) -> tuple[bytes, dict[str, Any]]:
+    """A file mended by a method, on a grid of ``pitch`` mm where it is remade: the bytes of ``out``, in mm where the
+    file lies, and as plain values what was wrong before and after, by the codes of findings, with the receipt.
+
+    Raises UnreadableFile and CannotMend, both with a text for the user.
+    """
+    done = mend(where_it_lies(path), method, pitch)
+    data = bytes_for(out, [("figure", done.mesh)])
+    return data, {
+        "file": str(path),
+        "out": str(out),
+        "before": done.before.counts,
+        "after": done.after.counts,
+        "receipt": {
+            "holes_closed": done.holes_closed,
+            "area_added_mm2": done.area_added,
+            "area_removed_mm2": done.area_removed,
+            "max_move_mm": done.max_move,
+            "mean_move_mm": done.mean_move,
+            "volume_before_mm3": done.volume_before,
+            "volume_after_mm3": done.volume_after,
+            "shells_before": done.before.shells.count,
+            "shells_after": done.after.shells.count,
+            "method": done.method,
+            "pitch_mm": done.pitch,
+            "methods": [{"method": name, "came_of_it": said} for name, said in done.methods],
+            "seconds": done.seconds,
+        },
+        "triangles": len(done.mesh.faces),
+    }

@@ -1,0 +1,72 @@
+"""Small tangles cut out and closed over."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ulvet.core.mend.crossing import crossing_faces
+from ulvet.core.mend.holes import close_holes
+from ulvet.core.mend.parting import parted
+from ulvet.core.mesh import Mesh
+from ulvet.core.topology import edges_of, joined_groups, without_loose
+
+__all__ = ["TooWide", "untangled", "worn_back"]
+
+Mask = NDArray[np.bool_]
+_ROUNDS = 8
+
+
+class TooWide(Exception):
+    """A tangle that is no small one; the message says how wide it is."""
+
+
+def untangled(mesh: Mesh, widest: float) -> Mesh:
+    """A mesh whose crossing faces, where they reach no farther than ``widest`` mm, are cut out with those round them
+    and closed over without new vertices; also rims that are open. The rest keeps its coordinates.
+
+    Each round cuts wider than the one before; what is not settled by the last is left. Raises TooWide.
+    """
+    for number in range(_ROUNDS):
+        bad = _wrong(mesh)
+        if not bad.any():
+            break
+        if (wide := _widest(mesh, bad)) > widest:
+            raise TooWide(f"what crosses reaches over {wide:.2g} mm")
+        for _ in range(1 + number // 2):
+            touched = np.zeros(len(mesh.vertices), bool)
+            touched[mesh.faces[bad]] = True
+            bad = np.asarray(touched[mesh.faces].any(axis=1))
+        mesh = without_loose(close_holes(parted(Mesh(mesh.vertices, mesh.faces[~bad])))[0])
+    return mesh
+
+
+def worn_back(mesh: Mesh) -> Mesh:
+    """A mesh whose rims that could not be closed are worn back, face by face, until they can: scraps of surface vanish,
+    and rims that are knotted come apart. At most some rows of faces are lost; what is open then stays open.
+    """
+    for _ in range(_ROUNDS):
+        edges = edges_of(mesh)
+        if not edges.open.any():
+            break
+        at_rim = edges.open[edges.of_half].reshape(-1, 3).any(axis=1)
+        mesh = without_loose(close_holes(parted(Mesh(mesh.vertices, mesh.faces[~at_rim])))[0])
+    return mesh
+
+
+def _wrong(mesh: Mesh) -> Mask:
+    """Faces that cross another, and those at an open edge."""
+    edges = edges_of(mesh)
+    bad = np.asarray(edges.open[edges.of_half].reshape(-1, 3).any(axis=1))
+    bad[crossing_faces(mesh).faces] = True
+    return bad
+
+
+def _widest(mesh: Mesh, bad: Mask) -> float:
+    """The longest side of the box about any patch of faces that hang together by a vertex."""
+    faces = mesh.faces[bad].astype(np.int64)
+    pairs = np.concatenate([faces[:, :2], faces[:, 1:]])
+    count, group = joined_groups(len(mesh.vertices), pairs)
+    low, high = np.full((count, 3), np.inf), np.full((count, 3), -np.inf)
+    used = np.unique(faces)
+    np.minimum.at(low, group[used], mesh.vertices[used])
+    np.maximum.at(high, group[used], mesh.vertices[used])
+    return float((high - low).max(initial=0.0))

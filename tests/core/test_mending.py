@@ -1,0 +1,177 @@
+"""Meshes made sound: random damage, each kind of trouble, and what cannot be mended; judged by others as well."""
+
+import manifold3d
+import numpy as np
+import pytest
+import trimesh
+
+from tests.core.test_crossing import truly_cross
+from tests.shapes import ball, box, cylinder, tube
+from ulvet.core.mend.crossing import crossing_faces
+from ulvet.core.mend.diagnosis import diagnose
+from ulvet.core.mend.mending import CannotMend, mend
+from ulvet.core.mesh import Mesh, joined, moved, volume
+from ulvet.core.welding import weld_within
+
+
+def counts(mesh):
+    return {code: count for code, count in diagnose(mesh, 1e-6).counts.items() if count}
+
+
+def judged_sound(mesh):
+    """By two libraries, and by pairs of near faces settled in fractions."""
+    theirs = trimesh.Trimesh(mesh.vertices, mesh.faces, process=False)
+    assert theirs.is_watertight and theirs.is_winding_consistent and theirs.volume > 0
+    body = manifold3d.Manifold(manifold3d.Mesh64(np.array(mesh.vertices), mesh.faces.astype(np.uint64)))
+    assert body.status() == manifold3d.Error.NoError
+    assert body.volume() == pytest.approx(volume(mesh), rel=1e-9)
+    corners = mesh.vertices[mesh.faces]
+    rng = np.random.default_rng(0)
+    for face in rng.choice(len(corners), 12):
+        near = np.abs(corners - corners[face].mean(axis=0)).max(axis=2).min(axis=1).argsort()[1:25]
+        assert not any(truly_cross(np.concatenate([corners[face], corners[other]])) for other in near)
+
+
+def damaged(mesh, rng, kinds):
+    v, f = np.array(mesh.vertices), np.array(mesh.faces)
+    middles = v[f].mean(axis=1)
+    sides = np.linalg.norm(v[f[:, 0]] - v[f[:, 1]], axis=1)
+    if "dropped" in kinds:
+        away = np.linalg.norm(middles - middles[rng.integers(len(f))], axis=1)
+        f = f[away > np.sort(away)[len(f) // 60]]
+    if "flipped" in kinds:
+        turned = rng.random(len(f)) < 0.1
+        f[turned] = f[turned][:, ::-1]
+    if "doubled" in kinds:
+        again = rng.random(len(f)) < 0.05
+        f = np.concatenate([f, f[again], f[again][:9, ::-1]])
+    if "jittered" in kinds:
+        v = v + rng.normal(size=v.shape) * 0.04 * np.median(sides)
+    made = Mesh(v, f)
+    if "body inside" in kinds:
+        made = joined(made, moved(ball(1.2, rounds=2), middles.mean(axis=0)))
+    return made
+
+
+KINDS = ("dropped", "flipped", "doubled", "jittered", "body inside")
+SHAPES = {"ball": ball(6), "drum": cylinder(4, 9, 48, at=(0, 0, -4)), "ring": tube(7, 4, 5)}
+
+
+@pytest.mark.parametrize("shape", SHAPES)
+@pytest.mark.parametrize("seed", range(6))
+def test_damaged_solids_become_what_they_were(shape, seed) -> None:
+    rng = np.random.default_rng([seed, len(shape)])
+    kinds = KINDS if seed == 0 else [kind for kind in KINDS if rng.random() < 0.5]
+    if shape != "ball":
+        kinds = [kind for kind in kinds if kind not in ("jittered", "dropped")]  # few faces: the patch would be large
+    if shape == "ring":
+        kinds = [kind for kind in kinds if kind != "body inside"]  # its middle is air
+    before = SHAPES[shape]
+    done = mend(damaged(before, rng, kinds))
+    judged_sound(done.mesh)
+    assert volume(done.mesh) == pytest.approx(volume(before), rel=0.01)
+    again = mend(done.mesh)
+    assert again.mesh.hash == done.mesh.hash and not again.holes_closed
+
+
+def test_untouched_surface_keeps_its_coordinates_and_the_receipt_says_what_was_invented() -> None:
+    whole = ball(6)
+    away = np.linalg.norm(whole.vertices[whole.faces].mean(axis=1) - [0, 0, 6], axis=1)
+    exact = Mesh(whole.vertices.astype(np.float32).astype(float), whole.faces[away > 1.0])
+    done = mend(exact)
+    assert (done.method, done.holes_closed, done.max_move) == ("exact", 1, 0.0)
+    kept = {tuple(row) for row in exact.vertices[exact.faces].reshape(-1, 9)}
+    assert kept <= {tuple(row) for row in done.mesh.vertices[done.mesh.faces].reshape(-1, 9)}
+    assert 2.5 < done.area_added < 4.5  # a disc of 1 mm
+
+
+def test_each_trouble_is_counted_as_itself() -> None:
+    touching = weld_within(joined(box(2, 2, 2), box(2, 2, 2, at=(2, 2, 0))), 0.0)[0]
+    assert counts(touching) == {"nonmanifold-edges": 1}
+    by_a_point = weld_within(joined(box(2, 2, 2), box(2, 2, 2, at=(2, 2, 2))), 0.0)[0]
+    assert counts(by_a_point) == {"nonmanifold-vertices": 1}
+    assert counts(joined(ball(5), ball(2))) == {"inner-shells": 1}
+    hollow = Mesh(ball(2).vertices, ball(2).faces[:, ::-1])
+    assert counts(joined(ball(5), hollow)) == {"sealed-void": 1}
+    crossed = counts(joined(ball(5), ball(5, at=(6, 0, 0))))
+    assert crossed.keys() == {"crossing-faces", "overlapping-shells"} and crossed["overlapping-shells"] == 2
+
+
+def test_bodies_that_touch_are_parted_and_those_that_cross_united() -> None:
+    for at in ((2, 2, 0), (-2, 0, 2), (2, 2, 2)):
+        done = mend(weld_within(joined(box(2, 2, 2), box(2, 2, 2, at=at)), 0.0)[0])
+        assert done.after.shells.count == 2 and volume(done.mesh) == pytest.approx(16)
+    done = mend(joined(box(4, 4, 4), box(4, 4, 4, at=(1, 2, 1))))
+    assert (done.method, done.after.shells.count) == ("exact", 1)
+    assert volume(done.mesh) == pytest.approx(128 - 3 * 2 * 3)
+    hollow = Mesh(ball(2).vertices, ball(2).faces[:, ::-1])
+    assert volume(mend(joined(ball(5), hollow)).mesh) == pytest.approx(volume(ball(5)) - volume(ball(2)), rel=1e-6)
+
+
+def crossing_itself():
+    """A closed tube bent into an eight, which goes through itself."""
+    turn = np.linspace(0.4, 0.4 + 1.9 * np.pi, 90)
+    path = np.stack([10 * np.sin(turn), 8 * np.sin(2 * turn), 0.3 * np.cos(turn)], axis=1)
+    along = np.gradient(path, axis=0)
+    along /= np.linalg.norm(along, axis=1)[:, None]
+    side = np.cross(along, [0, 0, 1])
+    side /= np.linalg.norm(side, axis=1)[:, None]
+    up = np.cross(side, along)
+    round_it = np.linspace(0, 2 * np.pi, 20, endpoint=False)
+    rings = path[:, None] + 1.5 * (
+        np.cos(round_it)[None, :, None] * side[:, None] + np.sin(round_it)[None, :, None] * up[:, None]
+    )
+    i, k = np.meshgrid(np.arange(89), np.arange(20), indexing="ij")
+    a, b, c, d = (20 * (i + x) + (k + y) % 20 for x, y in ((0, 0), (0, 1), (1, 0), (1, 1)))
+    n = 90 * 20
+    caps = [(n, (j + 1) % 20, j) for j in range(20)] + [(n + 1, n - 20 + j, n - 20 + (j + 1) % 20) for j in range(20)]
+    faces = np.concatenate([np.stack([a, b, d], -1).reshape(-1, 3), np.stack([a, d, c], -1).reshape(-1, 3), caps])
+    mesh = Mesh(np.concatenate([rings.reshape(-1, 3), path[:1], path[-1:]]), faces.astype(np.int32))
+    return mesh if volume(mesh) > 0 else Mesh(mesh.vertices, mesh.faces[:, ::-1])
+
+
+def test_shell_that_crosses_itself_is_remade_there_and_nowhere_else() -> None:
+    mesh = crossing_itself()
+    done = mend(mesh, pitch=0.1)
+    assert [name for name, _ in done.methods] == ["exact", "local"] and done.pitch == 0.1
+    judged_sound(done.mesh)
+    whole = mend(mesh, "volume", pitch=0.1)
+    judged_sound(whole.mesh)
+    assert volume(done.mesh) == pytest.approx(volume(whole.mesh), rel=0.005)
+    assert volume(mesh) - volume(done.mesh) > 10  # what lay in it twice
+    crossed = mesh.vertices[mesh.faces[crossing_faces(mesh).faces]].mean(axis=1)
+    far = np.linalg.norm(mesh.vertices[:, None] - crossed, axis=2).min(axis=1) > 2.5
+    there = {tuple(point) for point in done.mesh.vertices}
+    assert (
+        sum(tuple(point) in there for point in mesh.vertices[far].astype(np.float32).astype(float))
+        > 0.98 * far.sum()
+        > 900
+    )
+    assert done.max_move < 0.1
+
+
+def test_remake_keeps_the_volume_and_says_what_it_costs() -> None:
+    for mesh in (ball(6), joined(box(8, 8, 8), box(8, 8, 8, at=(3, 3, 3)))):
+        done = mend(mesh, "volume", pitch=0.15)
+        judged_sound(done.mesh)
+        exact = mend(mesh, "exact").mesh
+        assert volume(done.mesh) == pytest.approx(volume(exact), rel=0.01)
+        assert 0 < done.mean_move <= done.max_move < 0.15
+    with pytest.raises(CannotMend, match="coarser pitch"):
+        mend(ball(6), "volume", pitch=0.001)
+
+
+def test_what_has_no_inside_is_refused_with_a_reason() -> None:
+    corners = np.array([[0, 0, 0], [4, 0, 0], [4, 4, 0], [0, 4, 0]], float)
+    sheet = Mesh(corners, np.array([[0, 1, 2], [0, 2, 3]], np.int32))
+    strip = []
+    for turn in np.linspace(0, 2 * np.pi, 40, endpoint=False):
+        for side in (-1, 0, 1):
+            reach = 5 + side * np.cos(turn / 2)
+            strip.append([reach * np.cos(turn), reach * np.sin(turn), side * np.sin(turn / 2)])
+    at = [[(i % 40) * 3 + (j if i < 40 else 2 - j) for j in range(3)] for i in range(41)]
+    quads = [(at[i][j], at[i + 1][j], at[i + 1][j + 1], at[i][j + 1]) for i in range(40) for j in range(2)]
+    one_sided = Mesh(np.array(strip), np.array([t for a, b, c, d in quads for t in ((a, b, c), (a, c, d))], np.int32))
+    for mesh in (sheet, one_sided, Mesh(corners, np.empty((0, 3), np.int32))):
+        with pytest.raises(CannotMend, match="nothing was changed"):
+            mend(mesh)
