@@ -10,13 +10,17 @@ from benchmarks.browser import first_picture, place_of_a_stroke
 from benchmarks.measured import Measured, measured
 from benchmarks.subjects import (
     choose_ours,
+    cross_ours,
+    diagnose_ours,
     fuse_ours,
     hold_ours,
     join_ours,
     layers_ours,
     layers_theirs,
+    mend_ours,
     read_ours,
     read_theirs,
+    remake_ours,
     replay_ours,
     screen_ours,
     sizes_ours,
@@ -77,10 +81,28 @@ def main() -> int:
         lump.write_bytes(stl_bytes(driftwood()))
         fused = measured(fuse_ours, lump)
         good &= _limit(f"24 passes of 60,000 points fused to {fused.result:,} triangles", fused.seconds, 20)
+        good &= _mended(Path(folder), figure, ferrywoman)
         good &= _made(Path(folder), ball)
         print(f"the first picture of {_triangles(million):,} triangles in the page, from the end of its upload")
         good &= _limit("drawn and at rest", first_picture(million), 4)
     return 0 if good and kept else 1
+
+
+def _mended(folder: Path, figure: Path, ferrywoman: Path) -> bool:
+    """What is wrong with a mesh, and what mends it."""
+    print(f"mending: what is wrong with {_triangles(figure):,} triangles")
+    good = _limit("all of it", measured(diagnose_ours, figure).seconds, 12)
+    good &= _limit("crossing faces alone", measured(cross_ours, figure).seconds, 6)
+    holed = folder / "holed.stl"
+    holed.write_bytes(stl_bytes(_wavy_ball(224, 30.0)))
+    mended = measured(mend_ours, holed)
+    good &= _limit(f"{mended.result} holes in {_triangles(holed):,} triangles closed exactly", mended.seconds, 10)
+    remade = measured(remake_ours, ferrywoman)
+    good &= _limit(
+        f"the demo's figure, 60 mm tall, closed, remade at 0.1 mm, {remade.result:,} triangles", remade.seconds, 20
+    )
+    good &= _limit("the same", remade.peak_mb, 4_000, "MB")
+    return good
 
 
 def _made(folder: Path, ball: Path) -> bool:

@@ -18,6 +18,11 @@ from ulvet.core.io import read_mesh
 from ulvet.core.join import join
 from ulvet.core.layers import find_islands, raster_layers
 from ulvet.core.lengths import FigureMM, PrintMM
+from ulvet.core.mend import close_holes, orient_faces
+from ulvet.core.mend.crossing import crossing_faces
+from ulvet.core.mend.diagnosis import diagnose
+from ulvet.core.mend.mending import mend
+from ulvet.core.mend.remake import remake
 from ulvet.core.mend.steps import CloseHoles, DropFaces, OrientFaces
 from ulvet.core.mesh import Mesh, bounds, moved, scaled, vertex_normals
 from ulvet.core.recipe.anchors import Anchor
@@ -38,13 +43,17 @@ from ulvet.store.results import DiskMemory
 
 __all__ = [
     "choose_ours",
+    "cross_ours",
+    "diagnose_ours",
     "fuse_ours",
     "hold_ours",
     "join_ours",
     "layers_ours",
     "layers_theirs",
+    "mend_ours",
     "read_ours",
     "read_theirs",
+    "remake_ours",
     "replay_ours",
     "screen_ours",
     "sizes_ours",
@@ -53,6 +62,38 @@ __all__ = [
     "stroke_ours",
     "thin_ours",
 ]
+
+_HOLE = 0.6  # mm
+
+
+def cross_ours(path: str) -> int:
+    mesh = read_mesh(path)
+    with clock():
+        return len(crossing_faces(mesh).pairs)
+
+
+def diagnose_ours(path: str) -> int:
+    mesh = read_mesh(path)
+    with clock():
+        return sum(diagnose(mesh, 1e-6).counts.values())
+
+
+def mend_ours(path: str) -> int:
+    """Some two hundred holes, 1.2 mm across."""
+    mesh = read_mesh(path)
+    middles = mesh.vertices[mesh.faces].mean(axis=1)
+    kept = np.ones(len(middles), bool)
+    for spot in np.random.default_rng(1).choice(len(middles), 200, replace=False):
+        kept[np.linalg.norm(middles - middles[spot], axis=1) < _HOLE] = False
+    broken = Mesh(mesh.vertices, mesh.faces[kept])
+    with clock():
+        return mend(broken, "exact").holes_closed
+
+
+def remake_ours(path: str) -> int:
+    mesh, _ = close_holes(orient_faces(read_mesh(path))[0])
+    with clock():
+        return len(remake(mesh, 0.1).faces)
 
 
 def read_ours(path: str) -> int:

@@ -175,3 +175,13 @@ def test_what_has_no_inside_is_refused_with_a_reason() -> None:
     for mesh in (sheet, one_sided, Mesh(corners, np.empty((0, 3), np.int32))):
         with pytest.raises(CannotMend, match="nothing was changed"):
             mend(mesh)
+
+
+def test_scraps_in_a_torn_hole_are_no_bodies() -> None:
+    whole = ball(6, rounds=5)
+    middles = whole.vertices[whole.faces].mean(axis=1)
+    away = np.linalg.norm(middles - [0, 0, 6], axis=1)
+    torn = Mesh(whole.vertices, whole.faces[(away > 1.2) | (away < 0.3)])
+    done = mend(torn)
+    assert (done.method, done.holes_closed, done.after.shells.count) == ("exact", 1, 1)
+    assert volume(done.mesh) == pytest.approx(volume(whole), rel=0.01)

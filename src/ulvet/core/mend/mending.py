@@ -14,7 +14,7 @@ from ulvet.core.mend.crossing import crossing_faces
 from ulvet.core.mend.diagnosis import Diagnosis, diagnose
 from ulvet.core.mend.faces import drop_faces
 from ulvet.core.mend.holes import close_holes
-from ulvet.core.mend.parting import parted, without_doubles
+from ulvet.core.mend.parting import parted, without_doubles, without_scraps
 from ulvet.core.mend.remake import TooFine, remake, remake_within
 from ulvet.core.mend.untangling import TooWide, untangled, worn_back
 from ulvet.core.mend.winding import orient_faces
@@ -102,7 +102,7 @@ def mend(mesh: Mesh, method: Method = "auto", pitch: float | None = None) -> Men
     closed = _closed(before.mesh)
     pitch = pitch or max(float(np.ptp(bounds(mesh), axis=0).max()) / _STEPS, 1e-6)
     ways: dict[str, Callable[[], Mesh]] = {
-        "exact": lambda: _united(closed),
+        "exact": lambda: _united(closed, _TANGLE * pitch),
         "local": lambda: _remade_locally(closed, pitch),
         "volume": lambda: _remade(closed, pitch),
     }
@@ -132,7 +132,7 @@ def _closed(mesh: Mesh) -> _Closed:
     agree, and its holes closed."""
     mesh = weld_within(mesh, 0.0)[0]
     mesh = without_repeats(drop_faces(mesh, BENCH_TOLERANCES.zero_area_height)[0])
-    mesh = orient_faces(parted(without_doubles(mesh)))[0]
+    mesh = without_scraps(orient_faces(parted(without_doubles(mesh)))[0])
     whole, counts = close_holes(mesh)
     invented = float(face_areas(whole)[len(mesh.faces) :].sum())
     whole = without_loose(orient_faces(worn_back(whole) if counts["left"] else whole)[0])
@@ -150,18 +150,25 @@ def _needs_closed(closed: _Closed) -> Mesh:
     return closed.mesh
 
 
-def _united(closed: _Closed) -> Mesh:
-    """Shells that cross or lie in each other as one; all others as they are."""
+def _united(closed: _Closed, tangle: float) -> Mesh:
+    """Shells that cross or lie in each other as one, once no shell crosses itself; all others as they are."""
     mesh = _needs_closed(closed)
     found = diagnose(mesh, 0.0)
     if not len(found.shells.overlapping) and not len(found.shells.inner):
         return mesh
-    own = found.shells.of[found.crossings.pairs]
-    if (own[:, 0] == own[:, 1]).any():
+    if _crosses_itself(found):
+        mesh = untangled(mesh, tangle)
+        found = diagnose(mesh, 0.0)
+    if _crosses_itself(found):
         raise CannotMend("a shell crosses itself and others")
     if found.shells.count > _SHELLS_UNITED:
         raise CannotMend(f"{found.shells.count:,} shells are too many to unite")
     return mesh_of(solids_of(mesh)[0].body)[0]
+
+
+def _crosses_itself(found: Diagnosis) -> bool:
+    own = found.shells.of[found.crossings.pairs]
+    return bool((own[:, 0] == own[:, 1]).any())
 
 
 def _remade(closed: _Closed, pitch: float) -> Mesh:

@@ -3,12 +3,17 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from ulvet.core.mesh import Mesh
-from ulvet.core.topology import Edges, edges_of, joined_groups, paired_halves
+from ulvet.core.mend.winding import shell_volumes
+from ulvet.core.mesh import Mesh, face_areas
+from ulvet.core.topology import Edges, edges_of, face_shells, joined_groups, paired_halves, without_loose
 
-__all__ = ["fans_of", "parted", "without_doubles"]
+__all__ = ["fans_of", "parted", "without_doubles", "without_scraps"]
 
 Ints = NDArray[np.int64]
+_SCRAP = 1e-3
+"""Of all surface: less is a scrap where it is open."""
+_FLAKE = 0.02
+"""Volume against area to the power of one and a half, of which a ball has 0.094."""
 
 
 def fans_of(mesh: Mesh, halves: Ints) -> Ints:
@@ -46,6 +51,22 @@ def without_doubles(mesh: Mesh) -> Mesh:
     faces[turned] = faces[turned][:, ::-1]
     kept = net != 0
     return Mesh(mesh.vertices, faces[kept][np.argsort(first[kept], kind="stable")])
+
+
+def without_scraps(mesh: Mesh) -> Mesh:
+    """A mesh without loose scraps of surface: open shells of next to no area that, closed, would hold next to nothing.
+
+    They are what is left in the middle of a hole that was torn, and closing their rims would make flakes of them.
+    """
+    edges = edges_of(mesh)
+    count, shell = face_shells(mesh, edges)
+    if count < 2:
+        return mesh
+    open_ones = np.bincount(shell, edges.open[edges.of_half].reshape(-1, 3).any(axis=1), count) > 0
+    areas = np.bincount(shell, face_areas(mesh), count)
+    flat = np.abs(shell_volumes(mesh, edges, shell, count)) < _FLAKE * areas**1.5
+    scraps = open_ones & flat & (areas < _SCRAP * areas.sum())
+    return without_loose(Mesh(mesh.vertices, mesh.faces[~scraps[shell]])) if scraps.any() else mesh
 
 
 def parted(mesh: Mesh) -> Mesh:
