@@ -68,5 +68,5 @@ def test_crossings_count_other_groups_only_and_only_those_that_matter():
     group = np.repeat([0, 1, 2], 12)
     start = np.array([[2.1, 1.7, 1.0]])
     counted = np.array([True, True, True])
-    assert Rays(mesh).crossings(start, UP, group, np.array([0]), counted).tolist() == [4]
-    assert Rays(mesh).crossings(start, UP, group, np.array([0]), counted & [True, False, True]).tolist() == [2]
+    assert Rays(mesh).passed(start, UP, group, np.array([0]), counted)[0].tolist() == [4]
+    assert Rays(mesh).passed(start, UP, group, np.array([0]), counted & [True, False, True])[0].tolist() == [2]

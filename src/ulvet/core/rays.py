@@ -87,37 +87,25 @@ class Rays:
                 break
         return depth > 0
 
-    def crossings(
+    def passed(
         self, origins: Points, directions: Points, group: Ints, own: Ints, counted: NDArray[np.bool_]
-    ) -> Ints:
-        """How often each ray crosses faces of counted groups other than its own, (r,).
+    ) -> tuple[Ints, Ints]:
+        """How many faces of counted groups other than its own each ray passes, (r,), and how many more of them it
+        leaves than enters, (r,): in so many solids it begins, less the hollows in them.
 
         ``group`` (m,) is the group of each face, ``own`` (r,) that of each ray's origin, ``counted`` (groups,) those
         that matter.
         """
-        number = np.zeros(len(origins), np.int64)
-        total = np.zeros(len(origins))
-        going = np.arange(len(origins))
-        while len(going):
-            step, hit = self.first(origins[going] + total[going, None] * directions[going], directions[going])
-            landed = hit >= 0
-            going, met = going[landed], group[hit[landed]]
-            number[going] += counted[met] & (met != own[going])
-            total[going] += step[landed] + self.grain
-        return number
-
-    def depth(self, origins: Points, directions: Points, group: Ints, own: Ints, counted: NDArray[np.bool_]) -> Ints:
-        """In how many solids of counted groups other than its own each ray begins, less the hollows in them, (r,): what
-        it leaves on its way out less what it enters. The rest as for ``crossings``.
-        """
-        net = np.zeros(len(origins), np.int64)
+        number, net = np.zeros(len(origins), np.int64), np.zeros(len(origins), np.int64)
         total = np.zeros(len(origins))
         going = np.arange(len(origins))
         while len(going):
             step, hit = self.first(origins[going] + total[going, None] * directions[going], directions[going])
             landed = hit >= 0
             going, face = going[landed], hit[landed]
+            matters = counted[group[face]] & (group[face] != own[going])
             out = np.einsum("ij,ij->i", self.normals[face], directions[going]) > 0
-            net[going] += np.where(out, 1, -1) * (counted[group[face]] & (group[face] != own[going]))
+            number[going] += matters
+            net[going] += np.where(out, 1, -1) * matters
             total[going] += step[landed] + self.grain
-        return net
+        return number, net

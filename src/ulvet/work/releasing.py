@@ -52,14 +52,14 @@ def make_release(studio: Studio, number: int) -> Job:
             return {"release": row.id, "file_name": row.file_name}
 
     triangles = sum(part.facts.triangles for part in record.parts)
-    recipe, variant = studio.recipe(head).made, studio.recipe(head).variant
+    recipe = studio.recipe(head)
     return studio.supervisor.submit(
         "release",
         f"{number} {record.key}",
         {
-            "recipe": recipe.model_dump(mode="json"),
+            "recipe": recipe.made.model_dump(mode="json"),
             "edition": head.edition,
-            "name": f"{figure.name}, {variant}" if variant else figure.name,
+            "name": f"{figure.name}, {recipe.variant}" if recipe.variant else figure.name,
             "record": record.model_dump(mode="json"),
         },
         f"Packing {figure.name}",

@@ -27,26 +27,6 @@ _ROUND = np.sqrt(2) - 1
 
 
 @dataclass(frozen=True)
-class _Held:
-    """How a bit holds, figure mm, and what would be changed to hold it better."""
-
-    bit: str
-    host: str
-    overlap: float
-    neck: float
-    neck_width: float
-    sealed: float
-    middle: tuple[float, float, float]
-    blend: float = 0.0
-    made: float = 0.0
-    """Thickness the neck was made, print mm."""
-    filled: bool = False
-    joined_at: int | None = None
-    """Place in the recipe of the step that joined it; None while it only overlaps."""
-    placed_at: int | None = None
-
-
-@dataclass(frozen=True)
 class Meeting:
     """How a bit that is only there would hold to a part it meets, figure mm: how deep they reach into each other, the
     neck between them (mm²) and how thick it is, and what they would seal (mm³), in the middle of where they cross."""
@@ -58,6 +38,19 @@ class Meeting:
     neck_width: float
     sealed: float
     middle: tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class _Held(Meeting):
+    """How a bit holds, figure mm, and what would be changed to hold it better."""
+
+    blend: float = 0.0
+    made: float = 0.0
+    """Thickness the neck was made, print mm."""
+    filled: bool = False
+    joined_at: int | None = None
+    """Place in the recipe of the step that joined it; None while it only overlaps."""
+    placed_at: int | None = None
 
 
 def meetings_of(recipe: Recipe, parts: Sequence[Part], memory: Memory) -> dict[str, list[Meeting] | None]:

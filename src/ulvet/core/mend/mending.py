@@ -40,6 +40,7 @@ _CRUMB = 2.0
 """Grid steps: what comes apart smaller than that where a tangle was cut out is dropped."""
 _THINNED = 0.1
 """Grid steps by which a remade surface may move when it is thinned out."""
+_MOST_BOXES = 2_000
 _MARGIN = 4.0  # grid steps about what crosses
 _SEAM = 0.01  # grid steps within which the seam's slivers are joined
 _LAP = 0.5  # grid steps by which the remade part reaches into the rest
@@ -122,7 +123,9 @@ def mend(mesh: Mesh, method: Method = "auto", pitch: float | None = None) -> Men
             tried.append((name, "sound"))
             return _receipt(mesh, before, closed, made, after, tried, pitch, time.perf_counter() - began)
         wrong = ", ".join(f"{count} {code}" for code, count in after.counts.items() if count and code != "sealed-void")
-        tried.append((name, f"left {wrong or 'nothing'}"))
+        tried.append(
+            (name, f"left {wrong}" if after.crossings.whole else "left more that crosses than can be looked at")
+        )
     said = "; ".join(f"{name}: {what}" for name, what in tried)
     raise CannotMend(f"This mesh could not be made sound ({said}); nothing was changed. Try a finer or coarser pitch.")
 
@@ -208,7 +211,7 @@ def _remade_locally(closed: _Closed, pitch: float) -> Mesh:
 
 
 def _boxes_about(mesh: Mesh, pairs: NDArray[np.int64], margin: float) -> Points:
-    """Boxes (b, 2, 3) about what crosses, ``margin`` mm larger, none of which overlaps another."""
+    """Boxes (b, 2, 3) about what crosses, ``margin`` mm larger, none of which overlaps another. Raises CannotMend."""
     count, group = joined_groups(len(mesh.faces), pairs)
     faces = np.unique(pairs)
     corners = mesh.vertices[mesh.faces[faces]]
@@ -216,6 +219,8 @@ def _boxes_about(mesh: Mesh, pairs: NDArray[np.int64], margin: float) -> Points:
     np.minimum.at(low, group[faces], corners.min(axis=1))
     np.maximum.at(high, group[faces], corners.max(axis=1))
     used = np.unique(group[faces])
+    if len(used) > _MOST_BOXES:
+        raise CannotMend(f"it crosses itself in {len(used):,} places, too many to remake one by one")
     boxes = np.stack([low[used] - margin, high[used] + margin], axis=1)
     while True:
         apart = (boxes[:, None, 0] > boxes[None, :, 1]).any(axis=2) | (boxes[None, :, 0] > boxes[:, None, 1]).any(

@@ -6,16 +6,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulvet.core.mend.crossing import Crossings
-from ulvet.core.mend.winding import Winding, shell_volumes
+from ulvet.core.mend.winding import Winding, enclosure_of, shell_volumes
 from ulvet.core.mesh import Mesh
-from ulvet.core.rays import Rays
 from ulvet.core.topology import Edges
 
 __all__ = ["Shells", "shells_in"]
 
 Ints = NDArray[np.int64]
-_WAYS = np.array([[0.267, 0.535, 0.802], [-0.744, 0.331, 0.580], [0.424, -0.566, -0.707]])
-_WAYS /= np.linalg.norm(_WAYS, axis=1)[:, None]
 
 
 @dataclass(frozen=True)
@@ -43,8 +40,8 @@ def shells_in(mesh: Mesh, edges: Edges, winding: Winding, crossings: Crossings) 
     meeting = of[crossings.pairs]
     overlapping = np.unique(meeting[meeting[:, 0] != meeting[:, 1]])
     apart = np.setdiff1d(np.arange(count), overlapping)
-    asked = apart[closed[apart]] if count > 1 else np.empty(0, np.int64)
-    enclosed = _enclosed(mesh, of, asked, closed)
+    asked = apart[closed[apart]]
+    enclosed = enclosure_of(mesh, of, asked, closed)[1]
     return Shells(
         count=count,
         of=of,
@@ -53,17 +50,3 @@ def shells_in(mesh: Mesh, edges: Edges, winding: Winding, crossings: Crossings) 
         inner=asked[enclosed & (volumes[asked] > 0)],
         voids=asked[enclosed & (volumes[asked] < 0)],
     )
-
-
-def _enclosed(mesh: Mesh, of: Ints, asked: Ints, closed: NDArray[np.bool_]) -> NDArray[np.bool_]:
-    """Which of the asked shells lie in the material of others: more is entered than left on the way out, by two of
-    three rays in unrelated directions, since one may graze an edge."""
-    if not len(asked):
-        return np.zeros(0, bool)
-    _, first = np.unique(of, return_index=True)
-    starts = mesh.vertices[mesh.faces[first[asked]]].mean(axis=1)
-    rays = Rays(mesh)
-    votes = np.zeros(len(asked), np.int64)
-    for way in _WAYS:
-        votes += rays.depth(starts, np.tile(way, (len(asked), 1)), of, asked, closed) > 0
-    return np.asarray(votes >= 2)

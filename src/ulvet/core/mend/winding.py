@@ -9,7 +9,7 @@ from ulvet.core.mesh import Floats, Mesh, face_areas
 from ulvet.core.rays import Rays
 from ulvet.core.topology import Edges, edges_of, joined_groups, paired_faces
 
-__all__ = ["Winding", "orient_faces", "shell_volumes", "winding_of"]
+__all__ = ["Winding", "enclosure_of", "orient_faces", "shell_volumes", "winding_of"]
 
 Mask = NDArray[np.bool_]
 Ints = NDArray[np.int64]
@@ -52,7 +52,9 @@ def winding_of(mesh: Mesh, edges: Edges) -> Winding:
     # An open sheet encloses nothing worth calling inside: a sphere has 0.094 of this measure.
     areas = np.bincount(shell, face_areas(mesh), minlength=count)
     inward &= closed | (-volumes > _SHEET * areas**1.5)
-    inverted = inward & ~_enclosed(agreed, shell, inward, closed)
+    asked = np.flatnonzero(inward)
+    inverted = inward.copy()
+    inverted[asked] = ~enclosure_of(agreed, shell, asked, closed)[0]
     return Winding(shell, against, inverted, twisted)
 
 
@@ -107,21 +109,21 @@ def _turned(mesh: Mesh, turn: Mask) -> Mesh:
     return Mesh(mesh.vertices, faces)
 
 
-def _enclosed(mesh: Mesh, shell: Ints, asked: Mask, closed: Mask) -> Mask:
-    """Which of the asked shells lie inside an odd number of other closed shells; (shells,).
+def enclosure_of(mesh: Mesh, shell: Ints, asked: Ints, closed: Mask) -> tuple[Mask, Mask]:
+    """Of the asked shells, by their numbers, which lie inside an odd number of other closed shells, whichever way these
+    look, and which lie in the material of others as they look; both (asked,).
 
-    A ray from a shell crosses the others an odd number of times just when it lies inside an odd number of them. Three
-    rays in unrelated directions vote, since one may graze an edge.
+    A ray from a shell crosses the others an odd number of times just when it lies inside an odd number of them, and
+    leaves more than it enters just when it begins in their material. Three rays in unrelated directions vote, since one
+    may graze an edge.
     """
-    inside = np.zeros(len(asked), bool)
-    inner = np.flatnonzero(asked)
-    if len(asked) < 2 or not len(inner):
-        return inside
-    _, first = np.unique(shell, return_index=True)
-    starts = mesh.vertices[mesh.faces[first[inner]]].mean(axis=1)
-    rays = Rays(mesh)
-    votes = np.zeros(len(inner), np.int64)
-    for way in _WAYS:
-        votes += rays.crossings(starts, np.tile(way, (len(inner), 1)), shell, inner, closed) % 2
-    inside[inner] = votes >= 2
-    return inside
+    odd, deep = np.zeros(len(asked), np.int64), np.zeros(len(asked), np.int64)
+    if len(closed) > 1 and len(asked):
+        _, first = np.unique(shell, return_index=True)
+        starts = mesh.vertices[mesh.faces[first[asked]]].mean(axis=1)
+        rays = Rays(mesh)
+        for way in _WAYS:
+            number, net = rays.passed(starts, np.tile(way, (len(asked), 1)), shell, asked, closed)
+            odd += number % 2
+            deep += net > 0
+    return odd >= 2, deep >= 2
