@@ -67,10 +67,15 @@ def _solid_of(mesh: Mesh) -> Solid:
 def _made(mesh: Mesh) -> tuple[Body, int]:
     """A body with a number of its own, every face of which is told apart from its neighbours."""
     number = manifold3d.Manifold.reserve_ids(1)
+    # What lies near each other in space and in memory is taken in twice as fast; the library sorts both anew anyway.
+    order = np.argsort(mesh.vertices[:, 0], kind="stable")
+    rank = np.empty(len(order), np.uint64)
+    rank[order] = np.arange(len(order))
+    faces = rank[mesh.faces]
     body = manifold3d.Manifold(
         manifold3d.Mesh64(
-            np.array(mesh.vertices),
-            mesh.faces.astype(np.uint64),
+            mesh.vertices[order],
+            faces[np.argsort(faces[:, 0], kind="stable")],
             run_index=np.array([0, 3 * len(mesh.faces)], np.uint64),
             run_original_id=np.array([number], np.uint32),
             face_id=np.arange(len(mesh.faces), dtype=np.uint64),

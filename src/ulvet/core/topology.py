@@ -91,8 +91,12 @@ def face_shells(mesh: Mesh, edges: Edges) -> tuple[int, Ints]:
 
 def paired_halves(edges: Edges) -> Ints:
     """Pairs of half-edges (p, 2) that make up an edge of exactly two faces."""
-    order = np.argsort(edges.of_half, kind="stable")
-    return np.asarray(order[edges.uses[edges.of_half[order]] == 2].reshape(-1, 2))
+    half = np.arange(len(edges.of_half))
+    first, last = np.empty((2, len(edges.uses)), np.int64)
+    last[edges.of_half] = half
+    first[edges.of_half[::-1]] = half[::-1]
+    two = edges.uses == 2
+    return np.stack([first[two], last[two]], axis=1)
 
 
 def paired_faces(edges: Edges) -> tuple[Ints, NDArray[np.bool_]]:
@@ -115,5 +119,6 @@ def without_loose(mesh: Mesh) -> Mesh:
 
 def without_repeats(mesh: Mesh) -> Mesh:
     """The mesh without faces that name a vertex more than once; they join nothing and have no area."""
-    whole = (mesh.faces != np.roll(mesh.faces, -1, axis=1)).all(axis=1)
+    a, b, c = mesh.faces.T
+    whole = (a != b) & (b != c) & (c != a)
     return mesh if whole.all() else Mesh(mesh.vertices, mesh.faces[whole])

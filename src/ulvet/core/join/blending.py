@@ -137,12 +137,15 @@ def _faces_near(mesh: Mesh, tree: cKDTree, reach: float) -> Mesh:
     wide = reach * (1 + _LARGE)
     boxed = ((mesh.vertices > tree.mins - wide) & (mesh.vertices < tree.maxes + wide)).all(axis=1)
     near[boxed] = tree.query(mesh.vertices[boxed], distance_upper_bound=wide, workers=2)[0] < np.inf
-    chosen = np.asarray(near[mesh.faces].any(axis=1))
-    corners = mesh.vertices[mesh.faces]
+    a, b, c = mesh.faces.T
+    chosen = near[a] | near[b] | near[c]
+    # No corner lies farther from the middle than the longer of the two sides at the first one.
+    sides = [((mesh.vertices[end] - mesh.vertices[a]) ** 2).sum(axis=1) for end in (b, c)]
+    large = np.flatnonzero(np.maximum(*sides) > (_LARGE * reach) ** 2)
+    corners = mesh.vertices[mesh.faces[large]]
     middle = corners.mean(axis=1)
-    radius = np.linalg.norm(corners - middle[:, None], axis=2).max(axis=1)
-    large = np.flatnonzero(radius > _LARGE * reach)
-    chosen[large] = tree.query(middle[large], workers=2)[0] - radius[large] < reach
+    radius = np.linalg.norm(corners - middle[:, None], axis=2).max(axis=1, initial=0.0)
+    chosen[large] = tree.query(middle, workers=2)[0] - radius < reach
     return without_loose(Mesh(mesh.vertices, mesh.faces[chosen]))
 
 
