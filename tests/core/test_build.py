@@ -27,7 +27,11 @@ def test_walls_of_a_mostly_open_mesh_are_unseen_not_clear():
 def test_a_figure_too_large_to_look_at_still_has_its_other_findings():
     build = built(joined(ball(10), cylinder(0.2, 30, 24)), Edition(height=PrintMM(9000)))
     assert [gap.station for gap in build.unseen] == [Station.LAYERS]
-    assert {finding.code for finding in build.findings} == {"coarse-facets", "too-large-for-printer"}
+    assert {finding.code for finding in build.findings} == {
+        "coarse-facets",
+        "overlapping-shells",
+        "too-large-for-printer",
+    }
     assert build.layers == (None,)
     assert build.estimates == (None,)
 

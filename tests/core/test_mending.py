@@ -133,7 +133,7 @@ def crossing_itself():
 def test_shell_that_crosses_itself_is_remade_there_and_nowhere_else() -> None:
     mesh = crossing_itself()
     done = mend(mesh, pitch=0.1)
-    assert [name for name, _ in done.methods] == ["exact", "local"] and done.pitch == 0.1
+    assert [one.method for one in done.methods] == ["exact", "local"] and done.pitch == 0.1
     judged_sound(done.mesh)
     whole = mend(mesh, "volume", pitch=0.1)
     judged_sound(whole.mesh)

@@ -19,6 +19,9 @@ def mend_command(
     pitch: Annotated[
         float | None, typer.Option(help="Grid of a remake, mm; without one a 300th of the longest side.")
     ] = None,
+    leave_overlaps: Annotated[
+        bool, typer.Option("--leave-overlaps", help="Shells that overlap are meant, for a slicer that merges them.")
+    ] = False,
     as_json: AsJson = False,
 ) -> None:
     """Close, turn, part and unite a mesh until it is sound. Exit code 0: done; 2: not usable, or nothing helped."""
@@ -27,7 +30,7 @@ def mend_command(
     if pitch is not None and not 0 < pitch <= 100:
         refuse("The pitch is a length above 0, up to 100 mm.", as_json)
     try:
-        data, said = mend_file(file, out, method, pitch)
+        data, said = mend_file(file, out, method, pitch, leave_overlaps)
     except (UnreadableFile, CannotMend, ValueError) as error:
         refuse(str(error), as_json)
     write(out, data, as_json)

@@ -8,6 +8,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, TypeAdapter
 
 from ulvet.core.bench import Edition, setup_for
+from ulvet.core.bench.printers import Printer
 from ulvet.core.bring_in import check_facets, check_unit
 from ulvet.core.bring_in.leaning import check_lean
 from ulvet.core.bring_in.steps import BringIn
@@ -138,7 +139,7 @@ def build_figure(
     for at, part in enumerate(run.parts):
         told(begin + (1 - begin) * (at + 0.0) / len(run.parts), "mend: edges, faces, shells")
         began = clock()
-        wrong = _mended_findings(part, factor, memory)
+        wrong = _mended_findings(part, factor, setup.printer, memory)
         found = [*wrong, *check_facets(part, factor, setup), *check_fit(part, factor, setup, edition)]
         seconds["mend"] = seconds.get("mend", 0.0) + clock() - began
 
@@ -197,12 +198,13 @@ def build_pictures(build: Build) -> tuple[bytes, ...]:
     )
 
 
-def _mended_findings(part: Part, factor: float, memory: Memory) -> list[Finding]:
+def _mended_findings(part: Part, factor: float, printer: Printer, memory: Memory) -> list[Finding]:
     """What Mend says of a part, measured once for every mesh and size."""
-    key = measured_key("mend", part.name, part.mesh.hash, factor, BENCH_TOLERANCES.model_dump(mode="json"))
+    said = (part.name, part.source, part.mesh.hash, part.overlaps_left, part.captured is not None, factor, printer.id)
+    key = measured_key("mend", *said, BENCH_TOLERANCES.model_dump(mode="json"))
     if (kept := memory.recall_measured(key)) is not None:
         return _FINDINGS.validate_json(kept)
-    found = check_mesh(part, factor, BENCH_TOLERANCES)
+    found = check_mesh(part, factor, BENCH_TOLERANCES, printer)
     memory.keep_measured(key, _FINDINGS.dump_json(found))
     return found
 

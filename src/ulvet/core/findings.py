@@ -16,6 +16,7 @@ __all__ = [
     "Cost",
     "Finding",
     "LimitOrigin",
+    "Line",
     "ReadSourceAs",
     "Remedy",
     "SetEdition",
@@ -26,6 +27,8 @@ __all__ = [
 ]
 
 Vector = tuple[float, float, float]
+Line = tuple[float, float, float, float, float, float]
+"""From a point to another, figure mm."""
 
 
 class Severity(StrEnum):
@@ -56,6 +59,8 @@ class Where(_Value):
     along: Vector | None = None
     """Direction in which the place is longest; a section is drawn along it."""
     extent: PrintMM | None = None
+    shows: bool | None = None
+    """Whether it will be seen on the print; None where that was not asked."""
 
 
 class Cost(_Value):
@@ -132,6 +137,8 @@ class Finding(_Value):
     """None where it is of the figure as a whole, or of what is no longer there."""
     places: tuple[Where, ...] = ()
     """Every place it gathers, the worst first, at most a hundred."""
+    lines: tuple[Line, ...] = ()
+    """What it is made of, to be drawn on the chart; of very many some."""
     why: str
     remedies: tuple[Remedy, ...] = ()
 

@@ -37,6 +37,7 @@ class DiskMemory:
                 "supports": None if part.supports is None else self._blobs.put_mesh(part.supports),
                 "source": part.source,
                 "captured": None if part.captured is None else self._blobs.put_mesh(part.captured),
+                "overlaps_left": part.overlaps_left,
             }
             for part in result.parts
         ]
@@ -57,7 +58,8 @@ class DiskMemory:
         write_whole(self._folder / f"{key}.measured", hashlib.sha256(measured).digest() + measured)
 
     def _part(
-        self, name: str, mesh: str, stance: dict[str, object], supports: str | None, source: str, captured: str | None
-    ) -> Part:
+        self, name: str, mesh: str, stance: dict[str, object], supports: str | None, source: str, captured: str | None,
+        overlaps_left: bool,
+    ) -> Part:  # fmt: skip
         held, seen = (None if kept is None else self._blobs.mesh(kept) for kept in (supports, captured))
-        return Part(name, self._blobs.mesh(mesh), Stance.model_validate(stance), held, source, seen)
+        return Part(name, self._blobs.mesh(mesh), Stance.model_validate(stance), held, source, seen, overlaps_left)

@@ -78,7 +78,7 @@ class JoinParts(Step):
         """
         hold, sealed = measure_hold(host.mesh, bit.mesh)
         x, y, z = hold.middle
-        both = replace(host, mesh=joined(host.mesh, bit.mesh))
+        both = replace(host, mesh=joined(host.mesh, bit.mesh), overlaps_left=True)
         receipt = Receipt(
             counts={"triangles": len(both.mesh.faces)},
             measures={

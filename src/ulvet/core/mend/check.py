@@ -4,204 +4,243 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from ulvet.core.findings import AddSteps, Cost, Finding, Remedy, Severity, Where
-from ulvet.core.lengths import PrintMM
-from ulvet.core.mend.faces import doubled_faces, zero_area_faces
-from ulvet.core.mend.holes import close_holes, holes_of
-from ulvet.core.mend.steps import CloseHoles, DropFaces, OrientFaces, Weld
-from ulvet.core.mend.winding import Winding, orient_faces, winding_of
-from ulvet.core.mesh import Mesh, Points, bounds, face_normals
-from ulvet.core.recipe.step import Part, Step, says
-from ulvet.core.stations import Station
+from ulvet.core.bench.printers import Printer
+from ulvet.core.findings import Finding, Remedy, Severity
+from ulvet.core.mend.check_shells import check_shells
+from ulvet.core.mend.diagnosis import diagnose
+from ulvet.core.mend.holes import Hole, close_holes
+from ulvet.core.mend.looking import Looked, remedy
+from ulvet.core.mend.steps import CloseHoles, DropFaces, MendWhole, OrientFaces, TakeApart, Weld
+from ulvet.core.mend.winding import orient_faces
+from ulvet.core.mesh import Points, bounds
+from ulvet.core.recipe.anchors import Anchor
+from ulvet.core.recipe.step import Part, says
 from ulvet.core.tolerances import Tolerances
-from ulvet.core.topology import Edges, edges_of, without_repeats
 
 __all__ = ["check_mesh"]
 
 Mask = NDArray[np.bool_]
 _NEAR_SHARE = 1e-4
-_PLACES = 100
+_WHOLE = "Mend all of it, by the mildest way that ends sound"
 
 
-def check_mesh(part: Part, factor: float, tolerances: Tolerances) -> list[Finding]:
+def check_mesh(part: Part, factor: float, tolerances: Tolerances, printer: Printer) -> list[Finding]:
     """Findings of Mend for one part, lengths at print size; empty for a clean mesh."""
-    flat = zero_area_faces(part.mesh, tolerances.zero_area_height)
-    flat_finding = _faces(part, flat, "zero-area-faces", "without area", factor)
-    # A face that repeats a vertex joins nothing, so it must not show up as open or crowded edges.
-    part = Part(part.name, without_repeats(part.mesh))
-    edges = edges_of(part.mesh)
-    winding = winding_of(part.mesh, edges)
-    twice = doubled_faces(part.mesh)
-    found = [
-        _open_edges(part, edges, winding, factor),
-        _nonmanifold(part, edges, factor),
-        flat_finding,
-        _faces(part, twice, "doubled-faces", "there twice", factor),
-        _inconsistent(part, winding),
-        _inverted(part, winding),
+    found = diagnose(part.mesh, tolerances.zero_area_height)
+    looked = Looked(part, found, factor, printer.line)
+    told = [
+        _open_edges(looked),
+        _nonmanifold(looked),
+        _pinched(looked),
+        _flat(looked),
+        _faces(looked, found.twice, "there twice", code="doubled-faces"),
+        _inconsistent(looked),
+        _inverted(looked),
+        *check_shells(looked, printer),
     ]
-    return [finding for finding in found if finding]
+    findings = [finding for finding in told if finding]
+    if found.winding.twisted.any():
+        return findings  # no method gives a one-sided surface an inside
+    whole = remedy(_WHOLE, MendWhole(), says="the record says what it cost")
+    worth = [finding for finding in findings if finding.code not in ("sealed-void", "specks", "thin-gap")]
+    return [
+        finding.model_copy(update={"remedies": (*finding.remedies, whole)})
+        if finding in worth and (len(worth) > 1 or not finding.remedies)
+        else finding
+        for finding in findings
+    ]
 
 
-def _open_edges(part: Part, edges: Edges, winding: Winding, factor: float) -> Finding | None:
-    if not edges.open.any():
+def _open_edges(looked: Looked) -> Finding | None:
+    found, mesh = looked.found, looked.mesh
+    if not found.edges.open.any():
         return None
-    mesh = part.mesh
-    places = [_place(mesh.vertices[hole.rim], factor) for hole in holes_of(mesh, edges)]
-    places.sort(key=lambda place: -(place.extent or 0))
-    ends = mesh.vertices[edges.ends[edges.open]]
-    length = float(np.linalg.norm(ends[:, 0] - ends[:, 1], axis=1).sum()) * factor
-    return Finding(
+    ends = mesh.vertices[found.edges.ends[found.edges.open]]
+    rims = [mesh.vertices[hole.rim] for hole in found.holes]
+    return looked.finding(
         code="open-edges",
-        station=Station.MEND,
         severity=Severity.STOP,
-        part=part.name,
-        title=f"The surface is open in {says(len(places), 'place')}",
-        measured=length,
-        limit=0,
+        title=f"The surface is open in {says(len(rims), 'place')}",
+        measured=float(np.linalg.norm(ends[:, 0] - ends[:, 1], axis=1).sum()) * looked.factor,
         unit="mm",
-        count=int(edges.open.sum()),
-        where=places[0],
-        places=tuple(places[:_PLACES]),
-        why="Inside and outside cannot be told apart at an open rim: a slicer guesses, "
-        "and fills or empties whole layers.",
-        remedies=(*_closing(mesh, winding), *_joining(mesh, edges, factor)),
+        why="Inside and outside cannot be told apart at an open rim: a slicer guesses, and fills or empties whole "
+        "layers. " + _holes_said(rims, looked.factor),
+        count=int(found.edges.open.sum()),
+        groups=rims,
+        lines=ends,
+        remedies=(*_closing(looked), *_joining(looked)),
     )
 
 
-def _closing(mesh: Mesh, winding: Winding) -> list[Remedy]:
+def _holes_said(rims: list[Points], factor: float) -> str:
+    """The holes by their size: the flat over a rim is its area vector."""
+    lengths = [float(np.linalg.norm(rim - np.roll(rim, -1, axis=0), axis=1).sum()) * factor for rim in rims]
+    flats = [np.cross(rim, np.roll(rim, -1, axis=0)).sum(axis=0) / 2 for rim in (r - r.mean(axis=0) for r in rims)]
+    areas = [float(np.linalg.norm(flat)) * factor**2 for flat in flats]
+    if len(rims) == 1:
+        return f"The rim is {lengths[0]:.2g} mm round and would take {areas[0]:.2g} mm² to close."
+    k = int(np.argmax(areas))
+    return f"The largest rim is {lengths[k]:.2g} mm round; to close them all takes about {sum(areas):.2g} mm²."
+
+
+def _closing(looked: Looked) -> list[Remedy]:
     """Closing what can be closed, after turning the faces that break a rim where that lets more be closed."""
+    mesh, winding, holes = looked.mesh, looked.found.winding, looked.found.holes
     closable = close_holes(mesh)[1]["closed"]
     if winding.against.any():
         turned = close_holes(orient_faces(mesh)[0])[1]["closed"]
         if turned > closable:
             label = f"Turn {says(int(winding.against.sum()), 'face')} to agree, then close {says(turned, 'hole')}"
-            return [_mend(label, OrientFaces(), CloseHoles(), says="flat patches, surface invented")]
+            return [remedy(label, OrientFaces(), CloseHoles(), says="flat patches, surface invented")]
     if not closable:
         return []
-    return [_mend(f"Close {says(closable, 'hole')}", CloseHoles(), says="flat patches, surface invented")]
+    ways = [remedy(f"Close {says(closable, 'hole')}", CloseHoles(), says="surface invented")]
+    widest = max(holes, key=lambda hole: float(np.ptp(mesh.vertices[hole.rim], axis=0).max()))
+    if len(holes) > 1 and widest.simple:
+        ways.append(remedy("Close this one only", _at(looked, widest), says="surface invented, the others stay"))
+    return ways
 
 
-def _joining(mesh: Mesh, edges: Edges, factor: float) -> list[Remedy]:
+def _at(looked: Looked, hole: Hole) -> CloseHoles:
+    return CloseHoles(places=(Anchor.at(looked.mesh.vertices[hole.rim[0]], None, looked.part.source),))
+
+
+def _joining(looked: Looked) -> list[Remedy]:
     """Joining corners of rims that lie close together without being one."""
+    mesh, edges = looked.mesh, looked.found.edges
     near = float(np.ptp(bounds(mesh), axis=0).max()) * _NEAR_SHARE
     rim = mesh.vertices[np.unique(edges.ends[edges.open])]
     if not len(cKDTree(rim).query_pairs(near, output_type="ndarray")):
         return []
     return [
-        _mend("Join loose corners, then close the rest", Weld(distance=near), DropFaces(), CloseHoles(),
-              says=f"corners move up to {near * factor:.3f} mm")
+        remedy("Join loose corners, then close the rest", Weld(distance=near), DropFaces(), CloseHoles(),
+               says=f"corners move up to {near * looked.factor:.3f} mm")
     ]  # fmt: skip
 
 
-def _nonmanifold(part: Part, edges: Edges, factor: float) -> Finding | None:
+def _nonmanifold(looked: Looked) -> Finding | None:
+    found, edges = looked.found, looked.found.edges
     if not edges.nonmanifold.any():
         return None
-    ends = part.mesh.vertices[edges.ends[edges.nonmanifold]]
+    ends = looked.mesh.vertices[edges.ends[edges.nonmanifold]]
     balanced = bool((edges.balance[edges.nonmanifold] == 0).all())
-    doubled = doubled_faces(part.mesh).any()
-    return Finding(
+    ways = []
+    if found.twice.any():
+        ways.append(remedy("Drop doubled faces", DropFaces(), says="no change of shape"))
+    if balanced:
+        ways.append(remedy("Take the surfaces apart there", TakeApart(), says="nothing moves"))
+    return looked.finding(
         code="nonmanifold-edges",
-        station=Station.MEND,
         severity=Severity.CAUTION if balanced else Severity.STOP,
-        part=part.name,
         title=f"{says(len(ends), 'edge')} with more than two faces",
         measured=float(edges.uses.max()),
-        limit=2,
         unit="faces",
-        count=len(ends),
-        where=_place(ends.reshape(-1, 3), factor),
-        places=tuple(_place(pair, factor) for pair in ends[:_PLACES]),
         why="Surfaces meet along an edge like pages of a book. "
         + (
             "Here they close all the same, so it prints, but a union or a hollowing may fail on it."
             if balanced
             else "Which side is solid is then a guess, and hollowing or joining fails."
         ),
-        remedies=(_mend("Drop doubled faces", DropFaces(), says="no change of shape"),) if doubled else (),
+        limit=2,
+        count=len(ends),
+        groups=list(ends),
+        lines=ends,
+        remedies=ways,
     )
 
 
-def _faces(part: Part, wrong: Mask, code: str, said: str, factor: float) -> Finding | None:
-    if not wrong.any():
+def _pinched(looked: Looked) -> Finding | None:
+    pinched = looked.found.pinched
+    if not len(pinched):
         return None
-    corners = part.mesh.vertices[part.mesh.faces[wrong]]
-    return Finding(
-        code=code,
-        station=Station.MEND,
+    mesh = looked.mesh
+    touched = np.zeros(len(mesh.vertices), bool)
+    touched[pinched] = True
+    points = mesh.vertices[pinched]
+    return looked.finding(
+        code="nonmanifold-vertices",
         severity=Severity.CAUTION,
-        part=part.name,
+        title=f"{says(len(pinched), 'corner')} at which surfaces hang together by a point",
+        measured=float(len(pinched)),
+        unit="corners",
+        why="Two tips that touch in one point hold each other by nothing: it prints, but joining, hollowing and "
+        "thickening do not know which of them is meant.",
+        count=len(pinched),
+        groups=list(points[:, None]),
+        lines=looked.sides(np.flatnonzero(touched[mesh.faces].any(axis=1))),
+        remedies=(remedy("Take them apart", TakeApart(), says="nothing moves"),),
+    )
+
+
+def _flat(looked: Looked) -> Finding | None:
+    """Faces without area, of the mesh as it was given: those that repeat a corner are not in what was looked over."""
+    flat = looked.found.flat
+    if not flat.any():
+        return None
+    mesh = looked.part.mesh
+    return _nothings(looked, mesh.vertices[mesh.faces[flat]], "without area", code="zero-area-faces")
+
+
+def _faces(looked: Looked, wrong: Mask, said: str, *, code: str) -> Finding | None:
+    return _nothings(looked, looked.mesh.vertices[looked.mesh.faces[wrong]], said, code=code) if wrong.any() else None
+
+
+def _nothings(looked: Looked, corners: Points, said: str, *, code: str) -> Finding:
+    return looked.finding(
+        code=code,
+        severity=Severity.CAUTION,
         title=f"{says(len(corners), 'face')} {said}",
         measured=float(len(corners)),
-        limit=0,
         unit="faces",
+        why="Later steps stumble over them: normals, walls and unions are undefined there.",
         count=len(corners),
-        where=_place(corners[0], factor),
-        places=tuple(_place(triangle, factor) for triangle in corners[:_PLACES]),
-        why="They do not show in the print, but later steps stumble over them: "
-        "normals, walls and unions are undefined there.",
-        remedies=(_mend("Drop them", DropFaces(), says="no change of shape"),),
+        groups=list(corners),
+        lines=np.stack([corners, np.roll(corners, -1, axis=1)], axis=2).reshape(-1, 2, 3),
+        remedies=(remedy("Drop them", DropFaces(), says="no change of shape"),),
+        hidden=True,
     )
 
 
-def _inconsistent(part: Part, winding: Winding) -> Finding | None:
+def _inconsistent(looked: Looked) -> Finding | None:
+    winding = looked.found.winding
     twisted = winding.twisted[winding.shell]
     wrong = winding.against | twisted
     if not wrong.any():
         return None
     count = int(wrong.sum())
-    return Finding(
+    faces = np.flatnonzero(wrong)
+    return looked.finding(
         code="inconsistent-winding",
-        station=Station.MEND,
         severity=Severity.STOP,
-        part=part.name,
         title=f"{says(count, 'face')} turned the wrong way",
         measured=float(count),
-        limit=0,
         unit="faces",
-        count=count,
-        where=_on_face(part.mesh, int(np.argmax(wrong))),
         why="Neighbours disagree about which side is outside, so layers there come out filled or empty by chance."
         + (" One shell is one-sided and cannot be made to agree." if twisted.any() else ""),
-        remedies=(_mend("Turn them to agree", OrientFaces(), says="no change of shape"),)
+        count=count,
+        groups=list(looked.mesh.vertices[looked.mesh.faces[faces]]),
+        lines=looked.sides(faces),
+        remedies=(remedy("Turn them to agree", OrientFaces(), says="no change of shape"),)
         if winding.against.any()
         else (),
     )
 
 
-def _inverted(part: Part, winding: Winding) -> Finding | None:
+def _inverted(looked: Looked) -> Finding | None:
+    winding, found = looked.found.winding, looked.found
     if not winding.inverted.any():
         return None
-    wrong = winding.inverted[winding.shell]
     count = int(winding.inverted.sum())
-    return Finding(
+    return looked.finding(
         code="inverted-shell",
-        station=Station.MEND,
         severity=Severity.STOP,
-        part=part.name,
         title=f"{says(count, 'shell')} inside out",
         measured=float(count),
-        limit=0,
         unit="shells",
+        why="The shell looks inward though nothing encloses it: it counts as a hole in the air, and where it touches "
+        "other shells it eats into them.",
         count=count,
-        where=_on_face(part.mesh, int(np.argmax(wrong))),
-        why="The shell looks inward though nothing encloses it: it counts as a hole in the air, "
-        "and where it touches other shells it eats into them.",
-        remedies=(_mend("Turn it outward", OrientFaces(), says="no change of shape"),),
+        groups=found.corners_of(np.flatnonzero(winding.inverted)),
+        lines=looked.sides(np.flatnonzero(winding.inverted[winding.shell])),
+        remedies=(remedy("Turn it outward", OrientFaces(), says="no change of shape"),),
     )
-
-
-def _place(points: Points, factor: float) -> Where:
-    size = float(np.ptp(points, axis=0).max())
-    x, y, z = map(float, points.mean(axis=0))
-    return Where(point=(x, y, z), extent=PrintMM(size * factor))
-
-
-def _on_face(mesh: Mesh, face: int) -> Where:
-    x, y, z = map(float, mesh.vertices[mesh.faces[face]].mean(axis=0))
-    nx, ny, nz = map(float, face_normals(mesh)[face])
-    return Where(point=(x, y, z), normal=(nx, ny, nz))
-
-
-def _mend(label: str, *steps: Step, says: str) -> Remedy:
-    return Remedy(label=label, change=AddSteps(steps=steps), cost=Cost(says=says))

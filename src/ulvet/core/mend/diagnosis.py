@@ -11,13 +11,15 @@ from ulvet.core.mend.holes import Hole, holes_of
 from ulvet.core.mend.parting import fans_of
 from ulvet.core.mend.shells import Shells, shells_in
 from ulvet.core.mend.winding import Winding, winding_of
-from ulvet.core.mesh import Mesh
+from ulvet.core.mesh import Mesh, Points
 from ulvet.core.topology import Edges, edges_of, paired_halves, without_repeats
 
 __all__ = ["Diagnosis", "diagnose", "nonmanifold_vertices"]
 
 Ints = NDArray[np.int64]
 Mask = NDArray[np.bool_]
+_HARMLESS = ("sealed-void", "specks")
+"""What a sound mesh may have."""
 
 
 @dataclass(frozen=True)
@@ -54,13 +56,29 @@ class Diagnosis:
             "overlapping-shells": len(self.shells.overlapping),
             "inner-shells": len(self.shells.inner),
             "sealed-void": len(self.shells.voids),
+            "specks": len(self.shells.specks),
         }
+
+    def corners_of(self, shells: Ints) -> list[Points]:
+        """The corners (k, 3) of each of some shells, by their numbers."""
+        order = np.argsort(self.shells.of, kind="stable")
+        starts, ends = np.searchsorted(self.shells.of[order], [shells, shells + 1])
+        faces = (self.mesh.faces[order[start:end]] for start, end in zip(starts, ends, strict=True))
+        return [self.mesh.vertices[np.unique(one)] for one in faces]
+
+    def sound_with(self, overlaps_left: bool) -> bool:
+        """Whether it is sound, where shells may overlap each other or not."""
+        if not overlaps_left:
+            return self.sound
+        between = ("crossing-faces", "overlapping-shells", "inner-shells")
+        own = self.shells.of[self.crossings.pairs]
+        others = {code: count for code, count in self.counts.items() if code not in (*between, *_HARMLESS)}
+        return self.crossings.whole and not any(others.values()) and not (own[:, 0] == own[:, 1]).any()
 
     @property
     def sound(self) -> bool:
-        """Whether it is one solid after another, closed, outward and apart; a cavity is no fault."""
-        harmless = ("sealed-void",)
-        return self.crossings.whole and not any(n for code, n in self.counts.items() if code not in harmless)
+        """Whether it is one solid after another, closed, outward and apart; a cavity or a speck is no fault."""
+        return self.crossings.whole and not any(n for code, n in self.counts.items() if code not in _HARMLESS)
 
 
 def diagnose(mesh: Mesh, flat_height: float) -> Diagnosis:

@@ -82,8 +82,9 @@ def _loops(start: Ints, end: Ints) -> list[Ints]:
     return loops
 
 
-def close_holes(mesh: Mesh, widest: float | None = None) -> tuple[Mesh, dict[str, int]]:
-    """Close every simple rim, or those no wider than ``widest`` mm, and count what was closed and left.
+def close_holes(mesh: Mesh, widest: float | None = None, near: Points | None = None) -> tuple[Mesh, dict[str, int]]:
+    """Close every simple rim, or those no wider than ``widest`` mm, or of all those the nearest to each of some points
+    ``near`` (k, 3), and count what was closed and left.
 
     No vertex is added. A rim is triangulated in the plane of its area vector (constrained Delaunay); one that
     crosses itself there, or would lie on an edge that is there, gets the patch of least area. Tangled, wider and very
@@ -92,7 +93,8 @@ def close_holes(mesh: Mesh, widest: float | None = None) -> tuple[Mesh, dict[str
     patches: list[Faces] = []
     left = 0
     edges = edges_of(mesh)
-    for hole in holes_of(mesh, edges):
+    holes = holes_of(mesh, edges)
+    for hole in holes if near is None else _nearest_holes(mesh, holes, near):
         points = mesh.vertices[hole.rim]
         fits = hole.simple and (widest is None or np.ptp(points, axis=0).max() <= widest)
         patch = _patch(points, _chords(hole.rim, edges)) if fits else None
@@ -106,6 +108,15 @@ def close_holes(mesh: Mesh, widest: float | None = None) -> tuple[Mesh, dict[str
     wanted = [patch for patch, end in zip(patches, ends, strict=True) if not repeats[end - len(patch) : end].any()]
     counts = {"closed": len(wanted), "left": left + len(patches) - len(wanted)}
     return Mesh(mesh.vertices, np.concatenate([mesh.faces, *wanted])), counts
+
+
+def _nearest_holes(mesh: Mesh, holes: list[Hole], near: Points) -> list[Hole]:
+    """Of some holes those whose rims are nearest to points (k, 3), each once."""
+    if not holes:
+        return []
+    which = np.repeat(np.arange(len(holes)), [len(hole.rim) for hole in holes])
+    tree = cKDTree(mesh.vertices[np.concatenate([hole.rim for hole in holes])])
+    return [holes[k] for k in np.unique(which[tree.query(near)[1]])]
 
 
 def _chords(rim: Ints, edges: Edges) -> NDArray[np.bool_]:

@@ -10,13 +10,16 @@ from ulvet.core.mend.mending import Method, mend
 __all__ = ["mend_file"]
 
 
-def mend_file(path: Path, out: Path, method: Method, pitch: float | None) -> tuple[bytes, dict[str, Any]]:
+def mend_file(
+    path: Path, out: Path, method: Method, pitch: float | None, overlaps_left: bool = False
+) -> tuple[bytes, dict[str, Any]]:
     """A file mended by a method, on a grid of ``pitch`` mm where it is remade: the bytes of ``out``, in mm where the
     file lies, and as plain values what was wrong before and after, by the codes of findings, with the receipt.
 
-    Raises UnreadableFile and CannotMend, both with a text for the user.
+    With ``overlaps_left`` shells that overlap are left so. Raises UnreadableFile and CannotMend, both with a text for
+    the user.
     """
-    done = mend(where_it_lies(path), method, pitch)
+    done = mend(where_it_lies(path), method, pitch, overlaps_left)
     data = bytes_for(out, [("figure", done.mesh)])
     return data, {
         "file": str(path),
@@ -27,6 +30,8 @@ def mend_file(path: Path, out: Path, method: Method, pitch: float | None) -> tup
             "holes_closed": done.holes_closed,
             "area_added_mm2": done.area_added,
             "area_removed_mm2": done.area_removed,
+            "faces_added": done.faces_added,
+            "faces_removed": done.faces_removed,
             "max_move_mm": done.max_move,
             "mean_move_mm": done.mean_move,
             "volume_before_mm3": done.volume_before,
@@ -35,7 +40,15 @@ def mend_file(path: Path, out: Path, method: Method, pitch: float | None) -> tup
             "shells_after": done.after.shells.count,
             "method": done.method,
             "pitch_mm": done.pitch,
-            "methods": [{"method": name, "came_of_it": said} for name, said in done.methods],
+            "methods": [
+                {
+                    "method": one.method,
+                    "came_of_it": one.came_of_it,
+                    "seconds": one.seconds,
+                    "regions_mm": one.regions.tolist(),
+                }
+                for one in done.methods
+            ],
             "seconds": done.seconds,
         },
         "triangles": len(done.mesh.faces),

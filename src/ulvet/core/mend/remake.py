@@ -1,16 +1,24 @@
 """A mesh made anew by volume: what is inside is asked on a grid, and a new surface drawn round it."""
 
+from typing import Any
+
+import igl  # its module under a copyleft licence is never imported
 import numpy as np
+from numpy.typing import NDArray
+from scipy.ndimage import binary_dilation
 
 from ulvet.core.kernels import kernel, typed
 from ulvet.core.level_set import level_set
 from ulvet.core.mesh import Mesh, Points, bounds
 
-__all__ = ["TooFine", "remake", "remake_within"]
+__all__ = ["TooFine", "remake", "remake_open", "remake_within"]
 
 _BAND = 1.8
 """Grid steps about the surface in which its distance is known: a cell that it passes has no corner farther off."""
 _ON = 1e-6
+_COARSEST = 8
+_ACCURACY = 1.0
+"""Of the winding number's far field: the side of a half that a node lies on bears less than the usual 2."""
 _MOST_NODES = 400_000_000
 _ASKEW = np.array([0.3137, 0.2713, 0.4159])
 """By which share of a step the grid is set off, so that no column of it passes an edge of a figure built on round
@@ -62,6 +70,64 @@ def remake_within(mesh: Mesh, pitch: float, low: Points, high: Points) -> Mesh:
     # Right on a surface inside the solid is inside.
     value[(value == 0) & (inside[tuple(nodes.T)] > 0)] = -_ON * pitch
     return level_set(nodes, value, pitch, origin, banded=True)
+
+
+def remake_open(mesh: Mesh, pitch: float) -> Mesh:
+    """The same of a mesh with open rims: inside is where its winding number (Jacobson et al. 2013; evaluated after
+    Barill et al. 2018) is above a half, so that a surface is drawn over each rim about as it would be stretched there.
+
+    The number is asked only in a narrow band: on a grid eight times as coarse everywhere, from there on about what
+    separates inside from outside, and about the surface. Raises TooFine.
+    """
+    low, high = bounds(mesh)
+    origin = low - (4 - _ASKEW) * pitch
+    shape = np.ceil((high - origin) / pitch).astype(np.int64) + 4
+    shape += -shape % _COARSEST + 1
+    if float(np.prod(shape.astype(float))) > _MOST_NODES:
+        raise TooFine(f"A grid of {pitch:g} mm has too many nodes here: give a coarser pitch; nothing was changed.")
+    corners = np.ascontiguousarray((mesh.vertices[mesh.faces] - origin) / pitch)
+    near = np.full(tuple(shape), np.float32(np.inf))
+    _distances(corners, near, _BAND)
+    field = igl.FastWindingNumberBVH()
+    field.init((mesh.vertices - origin) / pitch, mesh.faces.astype(np.int64))
+    nodes = _between(near, field)
+    winding = np.asarray(field.winding_number(nodes.astype(np.float64), _ACCURACY))
+    away = np.minimum(near[tuple(nodes.T)], _BAND).astype(np.float64)
+    # Beside the surface the number jumps and this is the distance; over a rim it passes a half without a jump.
+    value = (1 - 2 * np.clip(winding, 0, 1)) * np.maximum(away, _ON) * pitch
+    return level_set(nodes, value, pitch, origin, banded=True)
+
+
+def _between(near: NDArray[np.float32], field: igl.FastWindingNumberBVH) -> NDArray[np.int64]:
+    """Nodes (n, 3) of cells with inside and outside at their corners, and of those the surface passes."""
+    shape = np.array(near.shape)
+    step = _COARSEST
+    asked = np.ones(tuple((shape - 1) // step + 1), bool)
+    while step > 1:
+        inside = np.zeros(asked.shape, np.int8)
+        nodes = np.argwhere(asked)
+        inside[tuple(nodes.T)] = np.asarray(field.winding_number(nodes * float(step), _ACCURACY)) > 0.5
+        number = _over_cells(np.add, inside)
+        mixed = (number > 0) & (number < 8) & _over_cells(np.logical_and, asked)
+        # What a cell hides is looked for in its neighbours too.
+        cells = binary_dilation(mixed, np.ones((3, 3, 3), bool))
+        step //= 2
+        asked = np.zeros(tuple((shape - 1) // step + 1), bool)
+        for x, y, z in np.ndindex(3, 3, 3):
+            view = asked[x : x + 2 * cells.shape[0] : 2, y : y + 2 * cells.shape[1] : 2, z : z + 2 * cells.shape[2] : 2]
+            view |= cells
+    asked |= near < _BAND
+    return np.argwhere(asked)
+
+
+def _over_cells(join: np.ufunc, nodes: NDArray[Any]) -> NDArray[Any]:
+    """The eight corners of every cell of a grid, joined."""
+    for axis in range(3):
+        whole = [slice(None)] * 3
+        low, high = list(whole), list(whole)
+        low[axis], high[axis] = slice(None, -1), slice(1, None)
+        nodes = join(nodes[tuple(low)], nodes[tuple(high)])
+    return nodes
 
 
 @kernel(typed.void(_corners, typed.float32[:, :, ::1], _f))

@@ -1,6 +1,7 @@
-"""How the shells of a mesh lie to each other."""
+"""How the shells of a mesh lie to each other, and some of them dropped."""
 
 from dataclasses import dataclass
+from typing import Literal, get_args
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,9 +11,14 @@ from ulvet.core.mend.winding import Winding, enclosure_of, shell_volumes
 from ulvet.core.mesh import Mesh
 from ulvet.core.topology import Edges
 
-__all__ = ["Shells", "shells_in"]
+__all__ = ["LOOSE", "Loose", "Shells", "shells_in"]
 
 Ints = NDArray[np.int64]
+Loose = Literal["specks", "inner-shells", "sealed-voids"]
+"""Shells that may be dropped without the rest being touched."""
+LOOSE: tuple[Loose, ...] = get_args(Loose)
+_SPECK = 0.01
+"""Of the longest side; what is shorter and hangs by nothing is a speck (bench default)."""
 
 
 @dataclass(frozen=True)
@@ -20,7 +26,8 @@ class Shells:
     """The shells of a mesh: ``of`` (m,) the shell of each face, ``volumes`` (count,) signed, mm³.
 
     ``overlapping`` cross another shell; ``inner`` are closed, look outward and lie wholly inside another; ``voids`` are
-    closed, look inward and are enclosed: cavities that nothing leads out of. All three by the shells' numbers.
+    closed, look inward and are enclosed: cavities that nothing leads out of; ``specks`` cross nothing, lie in nothing
+    and are next to nothing against the whole. All by the shells' numbers.
     """
 
     count: int
@@ -29,6 +36,11 @@ class Shells:
     overlapping: Ints
     inner: Ints
     voids: Ints
+    specks: Ints
+
+    def loose(self, which: Loose) -> Ints:
+        """The shells of a kind, by their numbers."""
+        return {"specks": self.specks, "inner-shells": self.inner, "sealed-voids": self.voids}[which]
 
 
 def shells_in(mesh: Mesh, edges: Edges, winding: Winding, crossings: Crossings) -> Shells:
@@ -42,6 +54,8 @@ def shells_in(mesh: Mesh, edges: Edges, winding: Winding, crossings: Crossings) 
     apart = np.setdiff1d(np.arange(count), overlapping)
     asked = apart[closed[apart]]
     enclosed = enclosure_of(mesh, of, asked, closed)[1]
+    sides = _sides(mesh, of, count)
+    small = np.flatnonzero(sides < _SPECK * sides.max(initial=0.0))
     return Shells(
         count=count,
         of=of,
@@ -49,4 +63,14 @@ def shells_in(mesh: Mesh, edges: Edges, winding: Winding, crossings: Crossings) 
         overlapping=overlapping,
         inner=asked[enclosed & (volumes[asked] > 0)],
         voids=asked[enclosed & (volumes[asked] < 0)],
+        specks=np.setdiff1d(np.intersect1d(small, apart), asked[enclosed]),
     )
+
+
+def _sides(mesh: Mesh, of: Ints, count: int) -> NDArray[np.float64]:
+    """The longest side of the box about every shell, (count,) mm."""
+    low, high = np.full((count, 3), np.inf), np.full((count, 3), -np.inf)
+    corners = mesh.vertices[mesh.faces]
+    np.minimum.at(low, of, corners.min(axis=1))
+    np.maximum.at(high, of, corners.max(axis=1))
+    return np.asarray((high - low).max(axis=1, initial=0.0))

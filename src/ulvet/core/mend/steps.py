@@ -2,15 +2,22 @@
 
 from collections.abc import Callable
 from dataclasses import replace
-from typing import Literal
+from typing import ClassVar, Literal
 
+import numpy as np
 from pydantic import Field
+from scipy.spatial import cKDTree
 
 from ulvet.core.lengths import FigureMM
+from ulvet.core.mend.diagnosis import diagnose
 from ulvet.core.mend.faces import drop_faces
 from ulvet.core.mend.holes import close_holes
+from ulvet.core.mend.mending import CannotMend, Method, mend
+from ulvet.core.mend.parting import parted
+from ulvet.core.mend.shells import Loose
 from ulvet.core.mend.winding import orient_faces
 from ulvet.core.mesh import Mesh, area, volume
+from ulvet.core.recipe.anchors import Anchor, project_anchors
 from ulvet.core.recipe.step import (
     Context,
     Number,
@@ -21,9 +28,16 @@ from ulvet.core.recipe.step import (
     says,
 )
 from ulvet.core.tolerances import BENCH_TOLERANCES
+from ulvet.core.topology import without_loose
 from ulvet.core.welding import weld_within
 
-__all__ = ["CloseHoles", "DropFaces", "OrientFaces", "Weld"]
+__all__ = ["CloseHoles", "DropFaces", "DropShells", "LeaveOverlaps", "MendWhole", "OrientFaces", "TakeApart", "Weld"]
+
+_LOOSE = {
+    "specks": ("speck", "that hung by nothing"),
+    "inner-shells": ("shell", "inside others"),
+    "sealed-voids": ("cavity", "that nothing leads out of"),
+}
 
 
 class Weld(Step):
@@ -73,18 +87,138 @@ class OrientFaces(Step):
 
 
 class CloseHoles(Step):
-    """Close simple holes, all of them or those no wider than ``widest``."""
+    """Close simple holes: all of them, those no wider than ``widest``, or those whose rims pass ``places``."""
 
     kind: Literal["close-holes"] = "close-holes"
     widest: FigureMM | None = Field(default=None, gt=0)
+    places: tuple[Anchor, ...] = Field(default=(), max_length=100)
 
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
-        return _mended(part, lambda mesh: close_holes(mesh, self.widest))
+        if not self.places:
+            return _mended(part, lambda mesh: close_holes(mesh, self.widest))
+        near, lost = project_anchors(self.places, part.mesh, part.name, part.source)
+        if not len(near):
+            return part, Receipt(counts={"closed": 0, "left": 0}, lost=lost)
+        changed, receipt = _mended(part, lambda mesh: close_holes(mesh, self.widest, near))
+        return changed, receipt.model_copy(update={"lost": lost})
 
     def sentence(self, receipt: Receipt) -> Sentence:
         closed = says(receipt.counts["closed"], "hole")
         left = f"; {says(receipt.counts['left'], 'rim')} left open" if receipt.counts["left"] else ""
         return (f"Closed {closed}, {_square(receipt.surface_added)} mm² invented{left}; nothing else moved.",)
+
+
+class TakeApart(Step):
+    """Take apart what hangs together by an edge or a corner only; nothing moves."""
+
+    kind: Literal["take-apart"] = "take-apart"
+
+    def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
+        def apart(mesh: Mesh) -> tuple[Mesh, dict[str, int]]:
+            made = parted(mesh)
+            return made, {"parted": len(made.vertices) - len(mesh.vertices)}
+
+        return _mended(part, apart)
+
+    def sentence(self, receipt: Receipt) -> Sentence:
+        return (f"Took {says(receipt.counts['parted'], 'corner')} apart that held surfaces together by a point.",)
+
+
+class DropShells(Step):
+    """Drop shells of a kind that can go without the rest being touched: all of them, or those at ``places``."""
+
+    seconds_a_triangle: ClassVar[float] = 1e-5
+
+    kind: Literal["drop-shells"] = "drop-shells"
+    which: Loose
+    places: tuple[Anchor, ...] = Field(default=(), max_length=100)
+
+    def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
+        found = diagnose(part.mesh, 0.0)
+        dropped = found.shells.loose(self.which)
+        if self.places and len(dropped):
+            corners = found.mesh.vertices[found.mesh.faces]
+            own = np.isin(found.shells.of, dropped)
+            nearest = cKDTree(corners[own].reshape(-1, 3)).query([anchor.point for anchor in self.places])[1] // 3
+            dropped = np.unique(found.shells.of[own][nearest])
+        kept = Mesh(found.mesh.vertices, found.mesh.faces[~np.isin(found.shells.of, dropped)])
+        return _mended(part, lambda mesh: (without_loose(kept) if len(dropped) else mesh, {"dropped": len(dropped)}))
+
+    def sentence(self, receipt: Receipt) -> Sentence:
+        one, said = _LOOSE[self.which]
+        dropped = says(receipt.counts["dropped"], one, "cavities" if one == "cavity" else None)
+        act = "Filled" if self.which == "sealed-voids" else "Dropped"
+        return (f"{act} {dropped} {said}, {_square(receipt.surface_removed)} mm² of surface; nothing else moved.",)
+
+
+class MendWhole(Step):
+    """Make the mesh sound by one method, or by the mildest that ends well; see ``mend``."""
+
+    seconds_a_triangle: ClassVar[float] = 6e-5
+
+    kind: Literal["mend-whole"] = "mend-whole"
+    method: Method = "auto"
+    pitch: FigureMM | None = Field(default=None, gt=0, le=100)
+    """Grid of what is remade; without one a 300th of the longest side."""
+
+    def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
+        try:
+            done = mend(part.mesh, self.method, self.pitch, part.overlaps_left)
+        except CannotMend as refusal:
+            return part, Receipt(idle=True, not_done=str(refusal).removesuffix("."))
+        receipt = Receipt(
+            counts={
+                "holes": done.holes_closed,
+                "shells-before": done.before.shells.count,
+                "shells-after": done.after.shells.count,
+                "faces-added": done.faces_added,
+                "faces-removed": done.faces_removed,
+                done.method: 1,
+            },
+            measures={"mean-move": done.mean_move, "grid": done.pitch or 0.0},
+            surface_added=done.area_added,
+            surface_removed=done.area_removed,
+            greatest_movement=done.max_move,
+            volume_before=done.volume_before,
+            volume_after=done.volume_after,
+        )
+        return replace(part, mesh=done.mesh), receipt
+
+    def sentence(self, receipt: Receipt) -> Sentence:
+        counts = receipt.counts
+        way = {
+            "exact": "exactly",
+            "local": f"where it crosses itself, remade there on a grid of {receipt.measures.get('grid', 0):.3f} mm",
+            "volume": f"by volume, remade on a grid of {receipt.measures.get('grid', 0):.3f} mm",
+        }
+        how = " and ".join(said for name, said in way.items() if counts.get(name))
+        shells = f"{says(counts['shells-before'], 'shell')} to {counts['shells-after']:,}"
+        return (
+            f"Mended {how}: {says(counts['holes'], 'hole')} closed with {_square(receipt.surface_added)} mm², "
+            f"{_square(receipt.surface_removed)} mm² taken away, {shells}; what remains moved at most "
+            f"{receipt.greatest_movement:.3f} mm (of the figure).",
+        )
+
+
+class LeaveOverlaps(Step):
+    """Leave shells that overlap as they are, instead of having them merged.
+
+    It is the other school: nothing of a sculpt is cut, and slicing merges what overlaps.
+    """
+
+    once: ClassVar[bool] = True
+    seconds_a_triangle: ClassVar[float] = 0.0
+
+    kind: Literal["leave-overlaps"] = "leave-overlaps"
+
+    def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
+        return replace(part, overlaps_left=True), Receipt()
+
+    def sentence(self, receipt: Receipt) -> Sentence:
+        return (
+            "Shells that overlap are left so: this relies on a slicer that fills whatever lies in any of them; weight, "
+            "hollowing and walls count an overlap twice, and each shell must be sound by itself.",
+        )
 
 
 def _square(area: float) -> str:

@@ -1,5 +1,7 @@
 """Small tangles cut out and closed over."""
 
+from collections.abc import Callable
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -20,13 +22,15 @@ class TooWide(Exception):
     """A tangle that is no small one; the message says how wide it is."""
 
 
-def untangled(mesh: Mesh, widest: float) -> Mesh:
+def untangled(mesh: Mesh, widest: float, between: Callable[[], None] = lambda: None) -> Mesh:
     """A mesh whose crossing faces, where they reach no farther than ``widest`` mm, are cut out with those round them
     and closed over without new vertices; also rims that are open. The rest keeps its coordinates.
 
-    Each round cuts wider than the one before; what is not settled by the last is left. Raises TooWide.
+    Each round cuts wider than the one before; what is not settled by the last is left. ``between`` is called before
+    each and may raise. Raises TooWide.
     """
     for number in range(_ROUNDS):
+        between()
         bad = _wrong(mesh)
         if not bad.any():
             break

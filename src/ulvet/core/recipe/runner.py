@@ -131,6 +131,7 @@ def step_key(step: Step, parts: tuple[Part, ...], context: Context) -> str:
             _identity(part.supports),
             part.source,
             _identity(part.captured),
+            part.overlaps_left,
         )
         for part in parts
     ]

@@ -33,6 +33,8 @@ class Part:
     supports: Mesh | None = None
     source: str = ""
     captured: Mesh | None = None
+    overlaps_left: bool = False
+    """Whether its shells are meant to overlap, so that slicing merges them."""
 
     def whole(self, factor: float) -> Mesh:
         """The part with its supports as it lies in the printer, print mm; the plate is at z = 0."""

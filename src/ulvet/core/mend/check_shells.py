@@ -1,0 +1,211 @@
+"""What is wrong with how the surface of a mesh lies to itself: what crosses, lies in, or nearly touches."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ulvet.core.bench.printers import Printer
+from ulvet.core.findings import Finding, Severity
+from ulvet.core.lengths import spoken
+from ulvet.core.mend.gaps import least_gap, thin_gaps
+from ulvet.core.mend.looking import Looked, remedy
+from ulvet.core.mend.shells import Loose
+from ulvet.core.mend.steps import DropShells, LeaveOverlaps, MendWhole
+from ulvet.core.mesh import Points
+from ulvet.core.recipe.anchors import Anchor
+from ulvet.core.recipe.step import says
+from ulvet.core.topology import joined_groups
+
+__all__ = ["check_shells"]
+
+Ints = NDArray[np.int64]
+_MOST_OPEN = 0.25
+_EXACT = remedy("Unite them exactly", MendWhole(method="exact"), says="what was right keeps its place")
+_CUT = remedy("Cut small tangles out and close over", MendWhole(method="exact"), says="the rest keeps its place")
+_LOCAL = remedy("Remake only where it crosses", MendWhole(method="local"), says="there on a grid, edges rounded")
+_VOLUME = remedy("Remake all of it by volume", MendWhole(method="volume"), says="all on a grid, edges rounded")
+_LEAVE = remedy("Leave them overlapping", LeaveOverlaps(), says="relies on the slicer")
+
+
+def check_shells(looked: Looked, printer: Printer) -> list[Finding]:
+    """``crossing-faces``, ``overlapping-shells``, ``inner-shells``, ``sealed-void``, ``specks`` and ``thin-gap``.
+
+    Where overlaps are left on purpose, they and what lies in other shells are not told.
+    """
+    told = [
+        _crossing(looked),
+        *([] if looked.part.overlaps_left else [_overlapping(looked), _inner(looked)]),
+        _void(looked),
+        _specks(looked),
+        _gap(looked, printer),
+    ]
+    return [finding for finding in told if finding]
+
+
+def _crossing(looked: Looked) -> Finding | None:
+    """Shells that pass through themselves; what passes through others is an overlap."""
+    found = looked.found
+    pairs = found.crossings.pairs
+    pairs = pairs[found.shells.of[pairs[:, 0]] == found.shells.of[pairs[:, 1]]]
+    if not len(pairs):
+        return None
+    faces = np.unique(pairs)
+    more = "" if found.crossings.whole else " There are more than could be looked at."
+    return looked.finding(
+        code="crossing-faces",
+        severity=Severity.CAUTION,
+        title=f"The surface passes through itself, {says(len(faces), 'face')}",
+        measured=float(len(faces)),
+        unit="faces",
+        why="What lies between is counted twice or as hollow, slicers differ about it, and unions and hollowing fail "
+        "there." + more,
+        count=len(faces),
+        groups=_places(looked, pairs),
+        lines=looked.sides(faces),
+        remedies=(_CUT, _LOCAL, _VOLUME),
+    )
+
+
+def _overlapping(looked: Looked) -> Finding | None:
+    found = looked.found
+    overlapping = found.shells.overlapping
+    if not len(overlapping):
+        return None
+    pairs = found.crossings.pairs
+    apart = pairs[found.shells.of[pairs[:, 0]] != found.shells.of[pairs[:, 1]]]
+    return looked.finding(
+        code="overlapping-shells",
+        severity=Severity.CAUTION,
+        title=f"{says(len(overlapping), 'shell')} overlap",
+        measured=float(len(overlapping)),
+        unit="shells",
+        why="Bodies reach into each other without being one: weight and walls count the overlap twice, hollowing "
+        "empties each by itself, and a slicer that does not merge them leaves walls inside.",
+        count=len(overlapping),
+        groups=_places(looked, apart),
+        lines=looked.sides(np.unique(apart)),
+        remedies=(_EXACT, _LEAVE, _VOLUME),
+    )
+
+
+def _inner(looked: Looked) -> Finding | None:
+    inner = looked.found.shells.inner
+    return _loose(
+        looked,
+        inner,
+        code="inner-shells",
+        severity=Severity.CAUTION,
+        title=f"{says(len(inner), 'shell')} wholly inside others",
+        why="It lies in solid material, so it adds nothing, yet it is weighed twice and hollowing leaves it as a "
+        "rattling core.",
+        which="inner-shells",
+        act="Drop",
+        hidden=True,
+    )
+
+
+def _void(looked: Looked) -> Finding | None:
+    voids = looked.found.shells.voids
+    return _loose(
+        looked,
+        voids,
+        code="sealed-void",
+        severity=Severity.CAUTION,
+        title=says(len(voids), "cavity that nothing leads out of", "cavities that nothing leads out of"),
+        why="Nothing drains from it: resin stays liquid in there, and may leak or burst the wall long after; wear "
+        "gloves when you open such a print.",
+        which="sealed-voids",
+        act="Fill",
+        hidden=True,
+    )
+
+
+def _specks(looked: Looked) -> Finding | None:
+    # What a scan has of them is told by its own station, with the scan's measure.
+    if looked.part.captured is not None:
+        return None
+    specks = looked.found.shells.specks
+    return _loose(
+        looked,
+        specks,
+        code="specks",
+        severity=Severity.CAUTION,
+        title=f"{says(len(specks), 'speck')} that {'hang' if len(specks) > 1 else 'hangs'} by nothing",
+        why="Crumbs that touch nothing print as loose grains: they float in the vat or fall onto the figure.",
+        which="specks",
+        act="Drop",
+        hidden=False,
+    )
+
+
+def _loose(
+    looked: Looked, numbers: Ints, *, code: str, severity: Severity, title: str, why: str, which: Loose, act: str,
+    hidden: bool,
+) -> Finding | None:  # fmt: skip
+    if not len(numbers):
+        return None
+    found = looked.found
+    of = np.isin(found.shells.of, numbers)
+    groups = found.corners_of(numbers)
+    widest = max(groups, key=lambda points: float(np.ptp(points, axis=0).max()))
+    ways = [remedy(f"{act} {'it' if len(numbers) == 1 else 'all'}", DropShells(which=which), says="nothing else moves")]
+    if len(numbers) > 1:
+        here = (Anchor.at(widest[0], None, looked.part.source),)
+        ways.append(remedy(f"{act} this one only", DropShells(which=which, places=here), says="the others stay"))
+    return looked.finding(
+        code=code,
+        severity=severity,
+        title=title,
+        measured=float(len(numbers)),
+        unit="shells",
+        why=why,
+        count=len(numbers),
+        groups=groups,
+        lines=looked.sides(np.flatnonzero(of)),
+        remedies=ways,
+        hidden=hidden,
+    )
+
+
+def _gap(looked: Looked, printer: Printer) -> Finding | None:
+    found, winding = looked.found, looked.found.winding
+    # What looks the wrong way, or is mostly open, has no outside to measure through.
+    if winding.against.any() or winding.inverted.any() or found.edges.open.mean() > _MOST_OPEN:
+        return None
+    limit = least_gap(printer)
+    voids = np.isin(found.shells.of, found.shells.voids)
+    gaps = thin_gaps(looked.mesh, found.edges, looked.rays, limit.in_figure(looked.factor), voids)
+    if not gaps:
+        return None
+    width = gaps[0].width * looked.factor
+    points = np.concatenate([gap.points for gap in gaps])
+    return looked.finding(
+        code="thin-gap",
+        severity=Severity.CAUTION,
+        title=f"Gap of {spoken(width)} mm between surfaces",
+        measured=width,
+        unit="mm",
+        why=f"Under {spoken(limit)} mm the two sides run together on {printer.name}: what was meant as a gap, a fold "
+        "or a loose piece comes out as one.",
+        limit=limit,
+        count=len(gaps),
+        groups=[gap.points for gap in gaps],
+        lines=_crosses(points, limit.in_figure(looked.factor)),
+    )
+
+
+def _crosses(points: Points, size: float) -> Points:
+    """A small cross at each of some points, as lines (l, 2, 3)."""
+    ends = np.array([[-0.5, 0, 0], [0.5, 0, 0], [0, -0.5, 0], [0, 0.5, 0], [0, 0, -0.5], [0, 0, 0.5]]) * size
+    return np.asarray((points[:, None] + ends).reshape(-1, 2, 3))
+
+
+def _places(looked: Looked, pairs: Ints) -> list[Points]:
+    """Where faces cross, each place the corners of faces that hang together by a vertex or a crossing."""
+    mesh = looked.mesh
+    faces = np.unique(pairs)
+    at = mesh.faces[faces].astype(np.int64)
+    ends = [at[:, :2], at[:, 1:], np.stack([mesh.faces[pairs[:, 0], 0], mesh.faces[pairs[:, 1], 0]], axis=1)]
+    _, group = joined_groups(len(mesh.vertices), np.concatenate(ends))
+    order = np.argsort(group[at[:, 0]], kind="stable")
+    _, starts = np.unique(group[at[order, 0]], return_index=True)
+    return [mesh.vertices[np.unique(piece)] for piece in np.split(at[order], starts[1:])]

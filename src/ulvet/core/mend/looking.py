@@ -1,0 +1,128 @@
+"""Where a trouble of a mesh is, whether it will show in the print, and the lines that draw it."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ulvet.core.findings import AddSteps, Cost, Finding, Line, Remedy, Severity, Where
+from ulvet.core.lengths import PrintMM
+from ulvet.core.mend.diagnosis import Diagnosis
+from ulvet.core.mesh import Mesh, Points
+from ulvet.core.rays import Rays
+from ulvet.core.recipe.step import Part, Step
+from ulvet.core.stations import Station
+
+__all__ = ["Looked", "remedy"]
+
+Ints = NDArray[np.int64]
+_PLACES = 100
+_LINES = 800
+_DIGITS = 5
+_WAYS = np.array([(x, y, z) for x in (-1, 0, 1) for y in (-1, 0, 1) for z in (-1, 0, 1) if x or y or z], float)
+# Turned a little, so that none of them runs along the walls of a figure built square.
+_WAYS = (
+    _WAYS
+    / np.linalg.norm(_WAYS, axis=1)[:, None]
+    @ np.array([[0.936293, -0.275096, 0.218351], [0.289629, 0.956425, -0.036957], [-0.198669, 0.097843, 0.975170]])
+)
+
+
+@dataclass(frozen=True)
+class Looked:
+    """A part that was looked over at print size: ``factor`` print mm a figure mm, ``line`` (print mm) the narrowest the
+    printer shows."""
+
+    part: Part
+    found: Diagnosis
+    factor: float
+    line: float
+
+    @property
+    def mesh(self) -> Mesh:
+        """The mesh that was looked over."""
+        return self.found.mesh
+
+    @cached_property
+    def rays(self) -> Rays:
+        """Rays through it."""
+        return Rays(self.mesh)
+
+    def finding(
+        self, *, code: str, severity: Severity, title: str, measured: float, unit: str, why: str, count: int,
+        groups: Sequence[Points], lines: Points, remedies: Sequence[Remedy] = (), limit: float = 0.0,
+        hidden: bool = False,
+    ) -> Finding:  # fmt: skip
+        """A finding of Mend at some places, each given by the points (k, 3) of the surface that it is made of.
+
+        ``lines`` (l, 2, 3) draw it; ``hidden`` is for what lies inside and so never shows.
+        """
+        places = self._places(groups, hidden)
+        return Finding(
+            code=code,
+            station=Station.MEND,
+            severity=severity,
+            part=self.part.name,
+            title=title,
+            measured=measured,
+            limit=limit,
+            unit=unit,
+            count=count,
+            where=places[0],
+            places=places,
+            lines=_drawn(lines),
+            why=why + _shown(places),
+            remedies=tuple(remedies),
+        )
+
+    def _places(self, groups: Sequence[Points], hidden: bool) -> tuple[Where, ...]:
+        """Places, the widest first."""
+        extents = np.array([np.ptp(points, axis=0).max() for points in groups]) * self.factor
+        order = np.argsort(-extents, kind="stable")[:_PLACES]
+        at = np.array([_amid(groups[k]) for k in order])
+        shows = np.zeros(len(order), bool) if hidden else self._outside(at) & (extents[order] >= self.line)
+        return tuple(
+            Where(
+                point=(float(x), float(y), float(z)),
+                extent=PrintMM(extents[k]),
+                shows=bool(shown),
+            )
+            for k, (x, y, z), shown in zip(order, at, shows, strict=True)
+        )
+
+    def _outside(self, points: Points) -> NDArray[np.bool_]:
+        """Points of the surface from which some way leads out of the figure."""
+        ways = np.tile(_WAYS, (len(points), 1))
+        starts = np.repeat(points, len(_WAYS), axis=0) + ways * self.rays.grain
+        return np.asarray((self.rays.first(starts, ways)[1] < 0).reshape(len(points), -1).any(axis=1))
+
+    def sides(self, faces: Ints) -> Points:
+        """The sides of some faces as lines (l, 2, 3)."""
+        corners = self.mesh.vertices[self.mesh.faces[faces]]
+        return np.asarray(np.stack([corners, np.roll(corners, -1, axis=1)], axis=2).reshape(-1, 2, 3))
+
+
+def remedy(label: str, *steps: Step, says: str) -> Remedy:
+    """A way out that adds steps to the recipe."""
+    return Remedy(label=label, change=AddSteps(steps=steps), cost=Cost(says=says))
+
+
+def _amid(points: Points) -> Points:
+    """Of some points the one nearest to their middle: it lies on the surface."""
+    away = points - points.mean(axis=0)
+    return np.asarray(points[np.einsum("ij,ij->i", away, away).argmin()])
+
+
+def _drawn(lines: Points) -> tuple[Line, ...]:
+    """As many of some lines as a chart bears, taken evenly."""
+    kept = lines[:: len(lines) // _LINES + 1].reshape(-1, 6).round(_DIGITS)
+    return tuple((float(a), float(b), float(c), float(d), float(e), float(f)) for a, b, c, d, e, f in kept)
+
+
+def _shown(places: Sequence[Where]) -> str:
+    shown = sum(bool(place.shows) for place in places)
+    if not shown:
+        return " It will not show in the print."
+    return " It will show in the print." if shown == len(places) else f" {shown} of them will show in the print."
