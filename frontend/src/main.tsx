@@ -3,6 +3,7 @@ import '@fontsource-variable/newsreader/wght-italic.css';
 import '@fontsource-variable/newsreader/wght.css';
 import './app/sheet.css';
 import './figure/figure.css';
+import './figure/note.css';
 import './stations/stations.css';
 import './versions/versions.css';
 import './shelf/shelf.css';

@@ -1570,6 +1570,18 @@ export interface components {
             limit: number;
             /** @default bench default */
             limit_origin: components["schemas"]["LimitOrigin"];
+            /**
+             * Lines
+             * @default []
+             */
+            lines: [
+                number,
+                number,
+                number,
+                number,
+                number,
+                number
+            ][];
             /** Measured */
             measured: number;
             /** Part */
@@ -2786,6 +2798,8 @@ export interface components {
                 number,
                 number
             ];
+            /** Shows */
+            shows?: boolean | null;
         };
         /**
          * Worked
@@ -3006,6 +3020,8 @@ export interface operations {
             query?: {
                 /** @description Another mesh to cut in the same place. */
                 mesh?: string | null;
+                /** @description Which of its places, the worst is 0. */
+                place?: number;
             };
             header?: never;
             path: {

@@ -60,6 +60,7 @@ const NO_GHOSTS: string[] = [];
 const NO_MESHES: DisplayMesh[] = [];
 const NO_FINDINGS: Finding[] = [];
 const NO_REFERENCES: Reference[] = [];
+const NO_LINES: Finding['lines'] = [];
 const unheard = () => undefined;
 
 /** The chart: the figure with tints and soundings, and the station's findings as notes in its margins. */
@@ -151,6 +152,7 @@ export function Chart({
     redraw: () => view.current?.redraw(),
   });
   const drawn = worked ?? mesh.data;
+  const noted = findings.find(({ number }) => number === chosen)?.finding;
   const lay = useCallback(() => {
     const element = frame.current;
     if (!element || !view.current) return;
@@ -210,6 +212,8 @@ export function Chart({
               ghosts={beside.data ?? NO_MESHES}
               others={apart.data ?? NO_MESHES}
               references={references}
+              trouble={noted?.lines ?? NO_LINES}
+              ghosted={noted?.where?.shows === false && noted.lines.length > 0}
             />
           </Canvas>
           <Margins

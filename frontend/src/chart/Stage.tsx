@@ -11,6 +11,7 @@ import {
 } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 
+import type { Finding } from '../app/client';
 import type { ChartColours } from '../app/theme';
 import type { Outline, Pick } from '../figure/picking';
 import type { DisplayMesh } from './displayMesh';
@@ -19,6 +20,7 @@ import { outlineMaterial, surfaceMaterial, type Levels } from './materials';
 import { ReferencePicture } from './ReferencePicture';
 import type { Reference } from './references';
 import { aims, pickUnder, usePointing } from './pointing';
+import { Trouble } from './Trouble';
 
 export interface Projected {
   x: number;
@@ -62,6 +64,10 @@ interface Props {
   others: DisplayMesh[];
   /** Pictures to work from. */
   references: readonly Reference[];
+  /** What the finding in focus is made of. */
+  trouble: Finding['lines'];
+  /** Whether what lies inside shows through the skin. */
+  ghosted: boolean;
 }
 
 /** A figure in the printer: which way is up, and what stands beside it, all in figure mm and axes. */
@@ -87,9 +93,14 @@ export function Stage({
   ghosts,
   others,
   references,
+  trouble,
+  ghosted,
 }: Props) {
   const { camera, gl, size, invalidate } = useThree();
-  const surface = useMemo(() => surfaceMaterial(levels, mesh.faceted, colours), [levels, mesh, colours]);
+  const surface = useMemo(
+    () => surfaceMaterial(levels, mesh.faceted, colours, ghosted),
+    [levels, mesh, colours, ghosted],
+  );
   const outline = useMemo(() => outlineMaterial(size.width, size.height, colours), [size, colours]);
   useEffect(() => {
     invalidate();
@@ -160,8 +171,9 @@ export function Stage({
 
   return (
     <>
-      <mesh geometry={mesh.geometry} material={outline} />
+      {!ghosted && <mesh geometry={mesh.geometry} material={outline} />}
       <mesh geometry={mesh.geometry} material={surface} />
+      {trouble.length > 0 && <Trouble lines={trouble} colour={colours.mark} />}
       {supports && (
         <>
           <mesh geometry={supports.geometry} material={outline} />

@@ -1,4 +1,4 @@
-import { BackSide, Color, DoubleSide, ShaderMaterial, Vector2, Vector4 } from 'three';
+import { BackSide, Color, DoubleSide, FrontSide, ShaderMaterial, Vector2, Vector4 } from 'three';
 
 import type { ChartColours } from '../app/theme';
 
@@ -25,6 +25,7 @@ const FRAGMENT = /* glsl */ `
   uniform vec4 levels;
   uniform float tinted;
   uniform float faceted;
+  uniform float opacity;
   varying float vWall;
   varying vec3 vNormal;
   varying vec3 vView;
@@ -60,7 +61,7 @@ const FRAGMENT = /* glsl */ `
     }
     // A fold seen edge-on is inked.
     float rim = smoothstep(0.30, 0.12, abs(n.z));
-    gl_FragColor = vec4(mix(colour, ink, faceted > 0.5 ? 0.0 : 0.8 * rim), 1.0);
+    gl_FragColor = vec4(mix(colour, ink, faceted > 0.5 ? 0.0 : 0.8 * rim), opacity);
     #include <colorspace_fragment>
   }
 `;
@@ -89,17 +90,28 @@ const colour = (hex: string) => new Color(hex);
 /** Walls in figure mm, rising, at which the depth tints change. */
 export type Levels = [number, number, number, number];
 
-/** Stone with depth tints and contour lines where walls are thin; the inside of the surface is hatched. */
+const GHOSTED = 0.3;
+
+/** Stone with depth tints and contour lines where walls are thin; the inside of the surface is hatched. Ghosted, what
+ * lies under it shows through. */
 export function surfaceMaterial(
   levels: Levels | null,
   faceted: boolean,
   chart: ChartColours,
+  ghosted = false,
 ): ShaderMaterial {
   return new ShaderMaterial({
     vertexShader: VERTEX,
     fragmentShader: FRAGMENT,
-    side: DoubleSide,
+    side: ghosted ? FrontSide : DoubleSide,
+    transparent: ghosted,
+    depthWrite: !ghosted,
+    // Lines on the skin lie before it.
+    polygonOffset: true,
+    polygonOffsetFactor: 1,
+    polygonOffsetUnits: 1,
     uniforms: {
+      opacity: { value: ghosted ? GHOSTED : 1 },
       shoals: { value: chart.shoals.map(colour) },
       stone: { value: colour(chart.stone) },
       ink: { value: colour(chart.ink) },

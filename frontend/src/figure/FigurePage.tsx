@@ -24,8 +24,10 @@ import { Line } from './Line';
 import { Note, useChosenRemedy } from './Note';
 import { Gaps, Panel } from './Panel';
 import { PartLine } from './PartLine';
+import { useSpot } from './Places';
 import { Record } from './Record';
 import { usePicking } from './picking';
+import { triable } from './SideBySide';
 import { useBench, useFigure } from './useFigure';
 
 /** The sheet of one figure: the line, the notes, the chart and the record. */
@@ -39,6 +41,7 @@ export default function FigurePage() {
   const picking = usePicking();
   const [focus, setFocus] = useState(0);
   const [previewing, setPreviewing] = useState(false);
+  const [besides, setBesides] = useState(false);
   const [swapped, setSwapped] = useState(false);
   const [keysShown, setKeysShown] = useState(false);
   const [actsShown, setActsShown] = useState(false);
@@ -58,6 +61,7 @@ export default function FigurePage() {
   const place = Math.min(focus, Math.max(places - 1, 0));
   const current = findings[place];
   const [remedy, chooseRemedy] = useChosenRemedy(`${build?.key} ${current?.number}`);
+  const [spot, chooseSpot] = useSpot(`${build?.key} ${current?.number}`, current?.finding.places.length ?? 0);
   const material = materials.find((other) => other.id === page.data?.edition.material);
   const tints = useMemo(() => material && wallTints(material), [material]);
   const untinted = ['bring-in', 'mend', 'stand', 'layers'].includes(here);
@@ -101,6 +105,8 @@ export default function FigurePage() {
     acts.apply(current.number, remedy);
   };
   const preview = () => current?.finding.remedies.length && setPreviewing((before) => !before);
+  const canCompare = !!current && triable(current.finding).length > 1;
+  const compareWays = () => canCompare && setBesides((before) => !before);
   const turnRemedy = (by: number) => {
     const most = (current?.finding.remedies.length ?? 1) - 1;
     chooseRemedy(Math.max(0, Math.min(most, remedy + by)));
@@ -131,6 +137,9 @@ export default function FigurePage() {
     t: tools,
     k: () => look(place - 1),
     x: () => setSwapped((before) => !before),
+    b: () => void compareWays(),
+    ',': () => chooseSpot(spot - 1),
+    '.': () => chooseSpot(spot + 1),
     '[': () => turnRemedy(-1),
     ']': () => turnRemedy(1),
     n: turnLight,
@@ -160,6 +169,15 @@ export default function FigurePage() {
     ...(place + 1 < places ? [{ name: 'Next finding', key: 'J', act: () => look(place + 1) }] : []),
     ...(hasSheet && current ? [{ name: `Tools of ${STATION_NAMES[here]}`, key: 'T', act: tools }] : []),
     ...(place > 0 ? [{ name: 'Finding before', key: 'K', act: () => look(place - 1) }] : []),
+    ...(canCompare
+      ? [
+          {
+            name: besides ? 'One way at a time' : 'All ways beside each other',
+            key: 'B',
+            act: () => void compareWays(),
+          },
+        ]
+      : []),
     ...(page.data?.can_undo ? [{ name: 'Undo', key: 'U', act: () => void undo() }] : []),
     ...(page.data?.can_redo ? [{ name: 'Redo', key: 'Shift U', act: () => void redo() }] : []),
     { name: swapped ? 'Larger chart' : 'Larger drawing', key: 'X', act: () => setSwapped(!swapped) },
@@ -180,7 +198,9 @@ export default function FigurePage() {
       : [];
   const open = build?.findings.filter((finding) => finding.part === facts?.part) ?? [];
   const tall = build?.size_mm[2];
-  const shown = findings.filter(({ finding }) => finding.part === facts?.part && finding.where);
+  const shown = findings
+    .filter(({ finding }) => finding.part === facts?.part && finding.where)
+    .map((other) => (other === current ? { ...other, finding: atSpot(other.finding, spot) } : other));
   const comparing =
     here === 'bring-in' && part?.captured && !current
       ? capturedTints(part.captured.reach * part.facts.factor)
@@ -254,6 +274,9 @@ export default function FigurePage() {
                   }}
                   apply={apply}
                   previewing={previewing}
+                  besides={besides && canCompare}
+                  spot={spot}
+                  chooseSpot={chooseSpot}
                   large={swapped}
                 />
               )}
@@ -302,6 +325,14 @@ export default function FigurePage() {
               >
                 <kbd>[</kbd>
                 <kbd>]</kbd> remedy
+              </button>
+              <button
+                className="plain"
+                disabled={!canCompare}
+                aria-pressed={besides && canCompare}
+                onClick={() => void compareWays()}
+              >
+                <kbd>B</kbd> all ways
               </button>
               <button className="plain" aria-pressed={swapped} onClick={() => setSwapped(!swapped)}>
                 <kbd>X</kbd> {swapped ? 'larger chart' : 'larger drawing'}
@@ -427,6 +458,11 @@ function Missing({ says }: { says: string }) {
       <Link to="/">Back to the shelf</Link>
     </div>
   );
+}
+
+/** A finding with one of its places in focus. */
+function atSpot(finding: Finding, spot: number): Finding {
+  return { ...finding, where: finding.places[spot] ?? finding.where };
 }
 
 /** The station a careful person would look at first. */

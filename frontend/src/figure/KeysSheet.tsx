@@ -4,6 +4,8 @@ const KEYS: [keys: string[], does: string][] = [
   [['J', 'K'], 'next finding, and back'],
   [['T'], 'the tools of the station, after its findings'],
   [['[', ']'], 'another remedy of the finding'],
+  [[',', '.'], 'place before and after, where a finding has several'],
+  [['B'], 'all remedies tried beside each other'],
   [['P'], 'see the remedy first, in drawing and chart'],
   [['A'], 'apply it'],
   [['U', 'Shift U'], 'undo, redo; Ctrl Z too'],

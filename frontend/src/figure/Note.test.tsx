@@ -23,6 +23,7 @@ const finding = (over: Partial<Finding>): Finding => ({
   count: 1,
   where: { point: [0, 0, 0] },
   places: [],
+  lines: [],
   why: '',
   remedies: [],
   ...over,

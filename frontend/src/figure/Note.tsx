@@ -1,21 +1,15 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import {
-  api,
-  told,
-  type BuildRecord,
-  type Finding,
-  type JobView,
-  type Remedy,
-  type SectionDrawing,
-} from '../app/client';
-import { ended } from '../app/jobs';
+import { api, told, type BuildRecord, type Finding, type Remedy, type SectionDrawing } from '../app/client';
 import { Mark } from '../app/Mark';
 import { LayerDrawing } from '../stations/LayerDrawing';
+import { Places } from './Places';
+import { proposal } from './propose';
 import { Remedies } from './Remedies';
 import { Scale } from './Scale';
 import { Section } from './Section';
+import { SideBySide } from './SideBySide';
 
 const SAYS = { stop: 'stops the release', caution: 'wants care', note: 'worth knowing' } as const;
 
@@ -30,6 +24,11 @@ interface Props {
   chooseRemedy: (remedy: number) => void;
   apply: () => void;
   previewing: boolean;
+  /** Whether all ways out are tried beside each other. */
+  besides: boolean;
+  /** Which of its places is in focus. */
+  spot: number;
+  chooseSpot: (spot: number) => void;
   large: boolean;
 }
 
@@ -38,23 +37,24 @@ interface Props {
 export function Note(props: Props) {
   const { figure, build, number, finding, place, material, remedy, chooseRemedy, apply, previewing, large } =
     props;
+  const { besides, spot } = props;
   const chosen = finding.remedies[remedy];
+  const asked = (k: number) =>
+    proposal({ figure, build: build.key, finding: number, part: finding.part, spot, remedy: k });
   const drawing = useQuery({
-    queryKey: ['section', build.key, number],
+    queryKey: ['section', build.key, number, spot],
     queryFn: () =>
       told<SectionDrawing>(
         api.GET('/api/builds/{key}/sections/{finding}', {
-          params: { path: { key: build.key, finding: number } },
+          params: { path: { key: build.key, finding: number }, query: { place: spot } },
         }),
       ),
     enabled: finding.where !== null,
     staleTime: Infinity,
   });
-  const proposal = useQuery({
-    queryKey: ['preview', build.key, number, remedy],
-    queryFn: () => propose(figure, build.key, number, finding.part, remedy),
+  const tried = useQuery({
+    ...asked(remedy),
     enabled: previewing && (chosen?.change.does === 'add-steps' || chosen?.change.does === 'set-step'),
-    staleTime: Infinity,
   });
   return (
     <>
@@ -68,10 +68,18 @@ export function Note(props: Props) {
       </h2>
       {!finding.where ? null : finding.station === 'layers' ? (
         <LayerDrawing key={number} build={build} finding={finding} large={large} />
+      ) : drawing.data && besides ? (
+        <SideBySide
+          finding={finding}
+          drawing={drawing.data}
+          asked={asked}
+          chosen={remedy}
+          choose={chooseRemedy}
+        />
       ) : drawing.data ? (
         <Section
           drawing={drawing.data}
-          proposal={previewing ? (proposal.data ?? null) : null}
+          proposal={previewing ? (tried.data?.drawing ?? null) : null}
           grown={previewing ? growth(chosen, build) : null}
           height={large ? 300 : 168}
         />
@@ -80,33 +88,16 @@ export function Note(props: Props) {
           {drawing.isError ? drawing.error.message : 'Cutting the section …'}
         </div>
       )}
-      {previewing && proposal.isFetching && <p className="soft">Trying it …</p>}
-      {previewing && proposal.isError && <p className="error">{proposal.error.message}</p>}
+      {previewing && tried.isFetching && <p className="soft">Trying it …</p>}
+      {previewing && tried.isError && <p className="error">{tried.error.message}</p>}
+      {previewing && tried.data?.said && <p className="soft">{tried.data.said}</p>}
+      <Places finding={finding} spot={spot} choose={props.chooseSpot} />
       {finding.where && <Scale finding={finding} material={material} />}
       <p className="why">{finding.why}</p>
       {(finding.where || finding.remedies.length > 0) && (
         <Remedies remedies={finding.remedies} chosen={remedy} choose={chooseRemedy} apply={apply} />
       )}
     </>
-  );
-}
-
-async function propose(figure: number, build: string, finding: number, part: string, remedy: number) {
-  const job = await told<JobView>(
-    api.POST('/api/figures/{number}/previews', {
-      params: { path: { number: figure } },
-      body: { build, finding, remedy },
-    }),
-  );
-  const done = await ended(job);
-  const meshes = done.made.meshes as Record<string, string> | undefined;
-  if (done.state !== 'done' || !meshes) throw new Error(done.error || 'The trial was stopped.');
-  const mesh = meshes[part];
-  if (!mesh) throw new Error(`After it there is no part ${part}; apply it to see what there is.`);
-  return told<SectionDrawing>(
-    api.GET('/api/builds/{key}/sections/{finding}', {
-      params: { path: { key: build, finding }, query: { mesh } },
-    }),
   );
 }
 

@@ -47,6 +47,7 @@ def section(
     finding: int,
     studio: AtStudio,
     mesh: Annotated[str | None, Query(description="Another mesh to cut in the same place.")] = None,
+    place: Annotated[int, Query(ge=0, description="Which of its places, the worst is 0.")] = 0,
 ) -> SectionDrawing:
     """The section drawing of a finding, cut from the true mesh."""
     record = studio.build(key)
@@ -56,7 +57,9 @@ def section(
     if found.where is None:
         raise NotThere("This finding has no place on the figure to draw.")
     part = _part(record, [p.facts.part for p in record.parts].index(found.part))
-    where, factor = found.where, part.facts.factor
+    if place and place >= len(found.places):
+        raise NotThere("This finding has no such place.")
+    where, factor = found.places[place] if place else found.where, part.facts.factor
     size = max(part.facts.size_mm) / factor
     plane = plane_through(
         np.array(where.point),

@@ -126,11 +126,19 @@ def build(folder: DataFolder, values: Values, told: Told) -> Values:
 
 
 def preview(folder: DataFolder, values: Values, told: Told) -> Values:
-    """Run ``recipe`` in ``edition`` without checks. Gives the hash of each part's mesh by its name."""
+    """Run ``recipe`` in ``edition`` without checks. Gives the hash of each part's mesh by its name, and what the record
+    would say of the last step of ``kind``."""
     recipe, edition = _asked(values)
     run = run_recipe(recipe, _sources(folder, recipe), edition, DiskMemory(folder), told)
     blobs = Blobs(folder.blobs)
-    return {"meshes": {part.name: blobs.put_mesh(part.mesh) for part in run.parts}}
+    meshes = {part.name: blobs.put_mesh(part.mesh) for part in run.parts}
+    for step, receipt in reversed(list(zip(recipe.steps, run.receipts, strict=True))):
+        if step.kind == values["kind"]:
+            pieces = (
+                piece if isinstance(piece, str) else f"{piece.value:g} {piece.unit}" for piece in step.sentence(receipt)
+            )
+            return {"meshes": meshes, "said": receipt.not_done or "".join(pieces)}
+    return {"meshes": meshes, "said": ""}
 
 
 def compare(folder: DataFolder, values: Values, told: Told) -> Values:

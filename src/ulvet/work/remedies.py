@@ -1,6 +1,6 @@
 """Remedies of findings: made, or tried first."""
 
-from ulvet.core.findings import Remedy
+from ulvet.core.findings import AddSteps, Remedy
 from ulvet.core.recipe.remedies import after_change
 from ulvet.work.memory import build_memory
 from ulvet.work.record import BuildRecord, build_key
@@ -26,13 +26,15 @@ def preview(studio: Studio, key: str, finding: int, remedy: int, number: int) ->
     figure, head, record, _ = studio.figure(number)
     if record is None or record.key != key:
         raise NotThere("The figure has changed since; look at it again.")
-    recipe, edition = after_change(*studio.asked(head), remedy_of(record, finding, remedy).change)
+    change = remedy_of(record, finding, remedy).change
+    recipe, edition = after_change(*studio.asked(head), change)
     return studio.supervisor.submit(
         "preview",
         build_key(recipe, edition),
         {
             "recipe": recipe.model_dump(mode="json"),
             "edition": edition.model_dump(mode="json"),
+            "kind": change.steps[-1].kind if isinstance(change, AddSteps) else "",
         },
         f"Trying a remedy on {figure.name}",
         2.0,

@@ -9,7 +9,8 @@ from scipy.spatial import cKDTree
 
 from ulvet.core.kernels import kernel, typed
 from ulvet.core.mend.faces import doubled_faces
-from ulvet.core.mesh import Faces, Floats, Mesh, Points, face_areas
+from ulvet.core.mend.fairing import FacesAt, faired_patch, in_plane
+from ulvet.core.mesh import Faces, Mesh, Points, face_areas
 from ulvet.core.topology import Edges, edges_of, joined_groups
 
 __all__ = ["Hole", "close_holes", "holes_of"]
@@ -82,32 +83,44 @@ def _loops(start: Ints, end: Ints) -> list[Ints]:
     return loops
 
 
-def close_holes(mesh: Mesh, widest: float | None = None, near: Points | None = None) -> tuple[Mesh, dict[str, int]]:
+def close_holes(
+    mesh: Mesh, widest: float | None = None, near: Points | None = None, faired: bool = False
+) -> tuple[Mesh, dict[str, int]]:
     """Close every simple rim, or those no wider than ``widest`` mm, or of all those the nearest to each of some points
     ``near`` (k, 3), and count what was closed and left.
 
-    No vertex is added. A rim is triangulated in the plane of its area vector (constrained Delaunay); one that
-    crosses itself there, or would lie on an edge that is there, gets the patch of least area. Tangled, wider and very
+    A rim is triangulated in the plane of its area vector (constrained Delaunay); one that crosses itself there, or
+    would lie on an edge that is there, gets the patch of least area. ``faired`` fills patches with vertices as close as
+    the rim's and bends them to carry on the surface round them; without it no vertex is added. Tangled, wider and very
     long bent rims are left and counted.
     """
     patches: list[Faces] = []
+    added = [mesh.vertices]
     left = 0
     edges = edges_of(mesh)
     holes = holes_of(mesh, edges)
+    at = FacesAt(mesh) if faired and holes else None
+    count = len(mesh.vertices)
     for hole in holes if near is None else _nearest_holes(mesh, holes, near):
         points = mesh.vertices[hole.rim]
-        fits = hole.simple and (widest is None or np.ptp(points, axis=0).max() <= widest)
-        patch = _patch(points, _chords(hole.rim, edges)) if fits else None
-        if patch is None:
+        if not hole.simple or (widest is not None and np.ptp(points, axis=0).max() > widest):
             left += 1
-        else:
+        elif at and (smooth := faired_patch(mesh, at, hole.rim)):
+            inner, triangles = smooth
+            patches.append(np.concatenate([hole.rim, count + np.arange(len(inner))])[triangles].astype(np.int32))
+            added.append(inner)
+            count += len(inner)
+        elif (patch := _patch(points, _chords(hole.rim, edges))) is not None:
             patches.append(hole.rim[patch].astype(np.int32))
+        else:
+            left += 1
     # A lone sheet would be closed by its own faces turned over.
-    repeats = doubled_faces(Mesh(mesh.vertices, np.concatenate([mesh.faces, *patches])))[len(mesh.faces) :]
+    points = np.concatenate(added)
+    repeats = doubled_faces(Mesh(points, np.concatenate([mesh.faces, *patches])))[len(mesh.faces) :]
     ends = np.cumsum([len(patch) for patch in patches])
     wanted = [patch for patch, end in zip(patches, ends, strict=True) if not repeats[end - len(patch) : end].any()]
     counts = {"closed": len(wanted), "left": left + len(patches) - len(wanted)}
-    return Mesh(mesh.vertices, np.concatenate([mesh.faces, *wanted])), counts
+    return Mesh(points, np.concatenate([mesh.faces, *wanted])), counts
 
 
 def _nearest_holes(mesh: Mesh, holes: list[Hole], near: Points) -> list[Hole]:
@@ -145,7 +158,7 @@ def _patch(points: Points, taken: NDArray[np.bool_]) -> Ints | None:
 
 def _flat_patch(points: Points) -> Ints | None:
     """Constrained Delaunay triangles in the plane of the rim's area vector; None when it crosses itself there."""
-    flat = _in_plane(points)
+    flat, _ = in_plane(points)
     polygon = shapely.Polygon(flat)
     if not polygon.is_valid or not polygon.exterior.is_ccw:
         return None
@@ -160,17 +173,6 @@ def _flat_patch(points: Points) -> Ints | None:
     clockwise = ab[:, 0] * ac[:, 1] - ab[:, 1] * ac[:, 0] < 0
     triangles[clockwise] = triangles[clockwise][:, ::-1]
     return np.asarray(triangles)
-
-
-def _in_plane(points: Points) -> Floats:
-    """Points (n, 3) of a closed rim, seen along its area vector, in which it runs anticlockwise; (n, 2)."""
-    centred = points - points.mean(axis=0)
-    normal = np.cross(centred, np.roll(centred, -1, axis=0)).sum(axis=0)
-    length = np.linalg.norm(normal)
-    normal = normal / length if length > 0 else np.array([0.0, 0, 1])
-    across = np.cross(normal, np.eye(3)[np.abs(normal).argmin()])
-    across /= np.linalg.norm(across)
-    return np.stack([centred @ across, centred @ np.cross(normal, across)], axis=1)
 
 
 def _bent_patch(points: Points, taken: NDArray[np.bool_]) -> Ints | None:

@@ -1,6 +1,7 @@
 """A mesh made sound by the mildest method that does, with the price of it."""
 
 import time
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
@@ -112,25 +113,38 @@ def _attempt(
 ) -> tuple[tuple[Mesh, Diagnosis] | None, str, Points]:
     """What a method makes of a mesh, with its diagnosis, where that is sound; what came of it, and where."""
     clock, regions = Clock(_SECONDS[name]), np.empty((0, 2, 3))
+    came = ""
+    tangle = (SEAMS if name == "local" else TANGLE) * pitch
     try:
-        if name == "exact" and before.sound_with(overlaps_left) and _kept(mesh):
-            made = mesh
+        if name == "exact" and len(mesh.faces) and before.sound_with(overlaps_left) and _kept(mesh):
+            return (mesh, diagnose(mesh, 0.0)), "sound", regions
+        if name == "local":
+            once, regions = remade_locally(closed, pitch, clock)
+            ways: Iterable[Mesh] = [once]
         else:
-            if name == "exact":
-                made = united(closed, TANGLE * pitch, overlaps_left, clock)
-            elif name == "local":
-                made, regions = remade_locally(closed, pitch, clock)
-            else:
-                made = remade(closed, pitch, clock)
-            made = settled(made, (SEAMS if name == "local" else TANGLE) * pitch, _CRUMB * pitch, clock, overlaps_left)
-        clock.look()
+            ways = remade(closed, pitch, clock) if name == "volume" else [united(closed, tangle, overlaps_left, clock)]
+        for way in ways:
+            try:
+                made = settled(way, tangle, _CRUMB * pitch, clock, overlaps_left)
+            except TooWide as refusal:
+                came = str(refusal)
+                continue
+            after = diagnose(made, 0.0)
+            if after.sound_with(overlaps_left) and len(made.faces):
+                return (made, after), "sound", regions
+            came = _left(after)
+            clock.look()
     except (CannotMend, CannotJoin, TooFine, TooWide) as refusal:
-        return None, str(refusal), regions
-    after = diagnose(made, 0.0)
-    if after.sound_with(overlaps_left) and len(made.faces):
-        return (made, after), "sound", regions
-    wrong = ", ".join(f"{n} {code}" for code, n in after.counts.items() if n and code not in ("sealed-void", "specks"))
-    return None, f"left {wrong}" if after.crossings.whole else "left more that crosses than can be looked at", regions
+        came = str(refusal)
+    return None, came, regions
+
+
+def _left(after: Diagnosis) -> str:
+    """What a method left wrong."""
+    if not after.crossings.whole:
+        return "left more that crosses than can be looked at"
+    told = {code: n for code, n in after.counts.items() if n and code not in ("sealed-void", "specks")}
+    return "left " + ", ".join(f"{n} {code}" for code, n in told.items())
 
 
 def _kept(mesh: Mesh) -> bool:

@@ -1,6 +1,7 @@
 """The three ways of making a mesh sound: exactly, in places, and as a whole by volume."""
 
 import time
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import manifold3d
@@ -13,7 +14,7 @@ from ulvet.core.mend.faces import drop_faces
 from ulvet.core.mend.holes import close_holes
 from ulvet.core.mend.parting import parted, without_doubles, without_scraps
 from ulvet.core.mend.remake import remake, remake_open, remake_within
-from ulvet.core.mend.untangling import TooWide, untangled, worn_back
+from ulvet.core.mend.untangling import untangled, worn_back
 from ulvet.core.mend.winding import orient_faces
 from ulvet.core.mesh import Mesh, Points, bounds, face_areas, joined
 from ulvet.core.recipe.step import says
@@ -85,7 +86,7 @@ def closed_up(mesh: Mesh) -> Closed:
     mesh = weld_within(mesh, 0.0)[0]
     mesh = without_repeats(drop_faces(mesh, BENCH_TOLERANCES.zero_area_height)[0])
     mesh = without_scraps(orient_faces(parted(without_doubles(mesh)))[0])
-    whole, counts = close_holes(mesh)
+    whole, counts = close_holes(mesh, faired=True)
     invented = float(face_areas(whole)[len(mesh.faces) :].sum())
     whole, turned = orient_faces(worn_back(whole) if counts["left"] else whole)
     whole = without_loose(whole)
@@ -129,8 +130,8 @@ def _crosses_itself(found: Diagnosis) -> bool:
     return bool((own[:, 0] == own[:, 1]).any())
 
 
-def remade(closed: Closed, pitch: float, clock: Clock) -> Mesh:
-    """All of it remade by volume, with fewer triangles where it stays sound with them."""
+def remade(closed: Closed, pitch: float, clock: Clock) -> Iterator[Mesh]:
+    """All of it remade by volume: with fewer triangles, then, should that not be sound, with all of them."""
     if closed.left and len(closed.mesh.faces) and not closed.one_sided:
         made = remake_open(closed.mesh, pitch)
     else:
@@ -138,11 +139,8 @@ def remade(closed: Closed, pitch: float, clock: Clock) -> Mesh:
     if not len(made.faces):
         raise CannotMend("it encloses nothing that a grid so coarse would show")
     clock.look()
-    try:
-        fewer = settled(mesh_of(drawn_body(made, _THINNED * pitch))[0], TANGLE * pitch, _CRUMB * pitch, clock)
-    except TooWide:
-        return made
-    return fewer if diagnose(fewer, 0.0).sound else made
+    yield mesh_of(drawn_body(made, _THINNED * pitch))[0]
+    yield made
 
 
 def remade_locally(closed: Closed, pitch: float, clock: Clock) -> tuple[Mesh, Points]:

@@ -92,14 +92,16 @@ class CloseHoles(Step):
     kind: Literal["close-holes"] = "close-holes"
     widest: FigureMM | None = Field(default=None, gt=0)
     places: tuple[Anchor, ...] = Field(default=(), max_length=100)
+    faired: bool = True
+    """Whether patches carry on the curvature of the surface round them; else they are flat."""
 
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
         if not self.places:
-            return _mended(part, lambda mesh: close_holes(mesh, self.widest))
+            return _mended(part, lambda mesh: close_holes(mesh, self.widest, faired=self.faired))
         near, lost = project_anchors(self.places, part.mesh, part.name, part.source)
         if not len(near):
             return part, Receipt(counts={"closed": 0, "left": 0}, lost=lost)
-        changed, receipt = _mended(part, lambda mesh: close_holes(mesh, self.widest, near))
+        changed, receipt = _mended(part, lambda mesh: close_holes(mesh, self.widest, near, self.faired))
         return changed, receipt.model_copy(update={"lost": lost})
 
     def sentence(self, receipt: Receipt) -> Sentence:

@@ -1,0 +1,40 @@
+import { useQueries } from '@tanstack/react-query';
+
+import type { Finding, SectionDrawing } from '../app/client';
+import type { Proposal } from './propose';
+import { Section } from './Section';
+
+interface Props {
+  finding: Finding;
+  /** The section as it is. */
+  drawing: SectionDrawing;
+  asked: (remedy: number) => { queryKey: unknown[]; queryFn: () => Promise<Proposal>; staleTime: number };
+  chosen: number;
+  choose: (remedy: number) => void;
+}
+
+/** Every way out that changes the surface, tried at once: its section over the one that is, and what it cost. */
+export function SideBySide({ finding, drawing, asked, chosen, choose }: Props) {
+  const tried = triable(finding);
+  const found = useQueries({ queries: tried.map(asked) });
+  return (
+    <div className="side-by-side" role="group" aria-label="All ways tried">
+      {tried.map((k, at) => (
+        <button key={k} className="plain" aria-pressed={k === chosen} onClick={() => choose(k)}>
+          <b>{finding.remedies[k]?.label}</b>
+          <Section drawing={drawing} proposal={found[at]?.data?.drawing ?? null} grown={null} height={130} />
+          <span className="soft" role="status">
+            {found[at]?.isPending && 'Trying it …'}
+            {found[at]?.isError && found[at].error.message}
+            {found[at]?.data?.said}
+          </span>
+        </button>
+      ))}
+    </div>
+  );
+}
+
+/** The remedies of a finding that can be tried on the mesh. */
+export function triable(finding: Finding): number[] {
+  return finding.remedies.flatMap(({ change }, k) => (change.does === 'add-steps' ? [k] : []));
+}

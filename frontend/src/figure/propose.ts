@@ -1,0 +1,47 @@
+import { api, told, type JobView, type SectionDrawing } from '../app/client';
+import { ended } from '../app/jobs';
+
+/** What a remedy would make: the section where the finding is, and what the record would say of it. */
+export interface Proposal {
+  drawing: SectionDrawing;
+  said: string;
+}
+
+interface Asked {
+  figure: number;
+  build: string;
+  finding: number;
+  part: string;
+  spot: number;
+  remedy: number;
+}
+
+/** A remedy tried without changing anything, ready to be asked and kept. */
+export function proposal(asked: Asked) {
+  const { build, finding, remedy, spot } = asked;
+  return {
+    queryKey: ['preview', build, finding, remedy, spot],
+    queryFn: () => propose(asked),
+    staleTime: Infinity,
+  };
+}
+
+async function propose({ figure, build, finding, part, spot, remedy }: Asked): Promise<Proposal> {
+  const job = await told<JobView>(
+    api.POST('/api/figures/{number}/previews', {
+      params: { path: { number: figure } },
+      body: { build, finding, remedy },
+    }),
+  );
+  const done = await ended(job);
+  const meshes = done.made.meshes as Record<string, string> | undefined;
+  if (done.state !== 'done' || !meshes) throw new Error(done.error || 'The trial was stopped.');
+  const mesh = meshes[part];
+  if (!mesh) throw new Error(`After it there is no part ${part}; apply it to see what there is.`);
+  const drawing = await told<SectionDrawing>(
+    api.GET('/api/builds/{key}/sections/{finding}', {
+      params: { path: { key: build, finding }, query: { mesh, place: spot } },
+    }),
+  );
+  return { drawing, said: (done.made.said as string | undefined) ?? '' };
+}
