@@ -90,7 +90,7 @@ const colour = (hex: string) => new Color(hex);
 /** Walls in figure mm, rising, at which the depth tints change. */
 export type Levels = [number, number, number, number];
 
-const GHOSTED = 0.3;
+const GHOSTED = 0.42;
 
 /** Stone with depth tints and contour lines where walls are thin; the inside of the surface is hatched. Ghosted, what
  * lies under it shows through. */

@@ -91,12 +91,12 @@ export function Note(props: Props) {
       {previewing && tried.isFetching && <p className="soft">Trying it …</p>}
       {previewing && tried.isError && <p className="error">{tried.error.message}</p>}
       {previewing && tried.data?.said && <p className="soft">{tried.data.said}</p>}
-      <Places finding={finding} spot={spot} choose={props.chooseSpot} />
       {finding.where && <Scale finding={finding} material={material} />}
       <p className="why">{finding.why}</p>
       {(finding.where || finding.remedies.length > 0) && (
         <Remedies remedies={finding.remedies} chosen={remedy} choose={chooseRemedy} apply={apply} />
       )}
+      <Places finding={finding} spot={spot} choose={props.chooseSpot} />
     </>
   );
 }

@@ -22,7 +22,7 @@ export function SideBySide({ finding, drawing, asked, chosen, choose }: Props) {
       {tried.map((k, at) => (
         <button key={k} className="plain" aria-pressed={k === chosen} onClick={() => choose(k)}>
           <b>{finding.remedies[k]?.label}</b>
-          <Section drawing={drawing} proposal={found[at]?.data?.drawing ?? null} grown={null} height={130} />
+          <Section drawing={drawing} proposal={found[at]?.data?.drawing ?? null} grown={null} height={220} />
           <span className="soft" role="status">
             {found[at]?.isPending && 'Trying it …'}
             {found[at]?.isError && found[at].error.message}

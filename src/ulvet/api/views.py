@@ -133,7 +133,7 @@ def job_view(job: Job) -> JobView:
         made={
             name: value
             for name, value in job.result.items()
-            if name in ("figure", "build", "release", "file_name", "meshes", "comparison")
+            if name in ("figure", "build", "release", "file_name", "meshes", "said", "comparison")
         },
     )
 

@@ -39,8 +39,9 @@ def least_gap(printer: Printer) -> PrintMM:
 def thin_gaps(mesh: Mesh, edges: Edges, rays: Rays, limit: float, left_out: NDArray[np.bool_]) -> list[Gap]:
     """Places where surfaces face each other through less than ``limit`` mm of nothing, the narrowest first.
 
-    From the middle of every face, and from seven points of large ones, a ray goes out along the normal. What is
-    shorter than the limit is no place. ``left_out`` (m,) are faces that are not asked. The mesh looks outward.
+    From the middle of every face, and from seven points of large ones, a ray goes out along the normal. What is shorter
+    than the limit is no place, nor are sides that lean together until they meet. ``left_out`` (m,) are faces that are
+    not asked. The mesh looks outward.
     """
     faces, starts = _samples(mesh, limit, left_out)
     ways = rays.normals[faces]
@@ -59,7 +60,9 @@ def thin_gaps(mesh: Mesh, edges: Edges, rays: Rays, limit: float, left_out: NDAr
     _, group = np.unique(group[faces], return_inverse=True)
     order = np.argsort(group, kind="stable")
     parts = np.split(order, np.cumsum(np.bincount(group))[:-1])
-    gaps = [Gap(float(width[part].min()), starts[part]) for part in parts]
+    # Where a side faces one that it touches, the two lean together and meet: a crease, which closes anyhow.
+    touch = (mesh.faces[faces][:, :, None] == mesh.faces[hit][:, None]).any(axis=(1, 2))
+    gaps = [Gap(float(width[part].min()), starts[part]) for part in parts if not touch[part].any()]
     wide = [gap for gap in gaps if np.ptp(gap.points, axis=0).max() >= limit]
     return sorted(wide, key=lambda gap: gap.width)
 

@@ -21,6 +21,7 @@ Ints = NDArray[np.int64]
 _PLACES = 100
 _LINES = 800
 _DIGITS = 5
+_ASKED = 12  # points of a place
 _WAYS = np.array([(x, y, z) for x in (-1, 0, 1) for y in (-1, 0, 1) for z in (-1, 0, 1) if x or y or z], float)
 # Turned a little, so that none of them runs along the walls of a figure built square.
 _WAYS = (
@@ -82,7 +83,11 @@ class Looked:
         extents = np.array([np.ptp(points, axis=0).max() for points in groups]) * self.factor
         order = np.argsort(-extents, kind="stable")[:_PLACES]
         at = np.array([_amid(groups[k]) for k in order])
-        shows = np.zeros(len(order), bool) if hidden else self._outside(at) & (extents[order] >= self.line)
+        shows = extents[order] >= self.line
+        if hidden or not shows.any():
+            shows[:] = False
+        else:
+            shows &= self._outside([groups[k][:: len(groups[k]) // _ASKED + 1] for k in order])
         return tuple(
             Where(
                 point=(float(x), float(y), float(z)),
@@ -92,11 +97,13 @@ class Looked:
             for k, (x, y, z), shown in zip(order, at, shows, strict=True)
         )
 
-    def _outside(self, points: Points) -> NDArray[np.bool_]:
-        """Points of the surface from which some way leads out of the figure."""
+    def _outside(self, places: Sequence[Points]) -> NDArray[np.bool_]:
+        """Places that have a point of the surface from which some way leads out of the figure."""
+        points = np.concatenate(places)
         ways = np.tile(_WAYS, (len(points), 1))
         starts = np.repeat(points, len(_WAYS), axis=0) + ways * self.rays.grain
-        return np.asarray((self.rays.first(starts, ways)[1] < 0).reshape(len(points), -1).any(axis=1))
+        out = (self.rays.first(starts, ways)[1] < 0).reshape(len(points), -1).any(axis=1)
+        return np.asarray(np.logical_or.reduceat(out, np.cumsum([0, *[len(place) for place in places[:-1]]])))
 
     def sides(self, faces: Ints) -> Points:
         """The sides of some faces as lines (l, 2, 3)."""

@@ -20,7 +20,7 @@ from ulvet.core.mesh import Mesh, Points, bounds, face_areas, joined
 from ulvet.core.recipe.step import says
 from ulvet.core.solids import drawn_body, mesh_of, shells_of, solids_of
 from ulvet.core.tolerances import BENCH_TOLERANCES
-from ulvet.core.topology import edges_of, is_watertight, joined_groups, without_loose, without_repeats
+from ulvet.core.topology import edges_of, face_shells, is_watertight, joined_groups, without_loose, without_repeats
 from ulvet.core.welding import weld_within
 
 __all__ = [
@@ -44,8 +44,8 @@ SEAMS = 60.0
 """The same along the seams of what was remade locally, where nothing but slivers crosses."""
 _CRUMB = 2.0
 """Grid steps: what comes apart smaller than that where a tangle was cut out is dropped."""
-_THINNED = 0.1
-"""Grid steps by which a remade surface may move when it is thinned out."""
+_THINNED = (0.1, 0.03)
+"""Grid steps by which a remade surface may move when it is thinned out; the less, the fewer faces end up crossed."""
 _MOST_BOXES = 2_000
 _MARGIN = 4.0  # grid steps about what crosses
 _SEAM = 0.01  # grid steps within which the seam's slivers are joined
@@ -139,7 +139,8 @@ def remade(closed: Closed, pitch: float, clock: Clock) -> Iterator[Mesh]:
     if not len(made.faces):
         raise CannotMend("it encloses nothing that a grid so coarse would show")
     clock.look()
-    yield mesh_of(drawn_body(made, _THINNED * pitch))[0]
+    for share in _THINNED:
+        yield mesh_of(drawn_body(made, share * pitch))[0]
     yield made
 
 
@@ -154,17 +155,21 @@ def remade_locally(closed: Closed, pitch: float, clock: Clock) -> tuple[Mesh, Po
         raise CannotMend("nothing crosses" if found.whole else "too much of it crosses")
     if np.prod(boxes[:, 1] - boxes[:, 0], axis=1).sum() > _LOCAL_SHARE * np.prod(high - low):
         raise CannotMend("what crosses is too much of it")
+    if (shells := face_shells(mesh, edges_of(mesh))[0]) > _MOST_BOXES:
+        raise CannotMend(f"{shells:,} shells are too many to sew together")
     rest = manifold3d.Manifold(manifold3d.Mesh64(np.array(mesh.vertices), mesh.faces.astype(np.uint64)))
     if rest.status() != manifold3d.Error.NoError:
         raise CannotMend("its surface is no manifold")
-    anew = []
+    cut, anew = [], []
     for start, end in boxes:
         clock.look()
-        rest -= manifold3d.Manifold.cube(list(end - start)).translate(list(start))
+        cut.append(manifold3d.Manifold.cube(list(end - start)).translate(list(start)))
         patch = remake_within(mesh, pitch, start - _LAP * pitch, end + _LAP * pitch)
         if len(patch.faces):
-            anew.append(drawn_body(patch, _THINNED * pitch))
+            anew.append(drawn_body(patch, _THINNED[0] * pitch))
+    rest -= manifold3d.Manifold.batch_boolean(cut, manifold3d.OpType.Add)
     pieces = [piece for piece in rest.decompose() if piece.volume() > 0]
+    clock.look()
     whole = manifold3d.Manifold.batch_boolean([*pieces, *anew], manifold3d.OpType.Add)
     return mesh_of(whole.simplify(_SEAM * pitch))[0], boxes
 

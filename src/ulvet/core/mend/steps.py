@@ -33,6 +33,7 @@ from ulvet.core.welding import weld_within
 
 __all__ = ["CloseHoles", "DropFaces", "DropShells", "LeaveOverlaps", "MendWhole", "OrientFaces", "TakeApart", "Weld"]
 
+_MOVED = 5e-4
 _LOOSE = {
     "specks": ("speck", "that hung by nothing"),
     "inner-shells": ("shell", "inside others"),
@@ -195,10 +196,11 @@ class MendWhole(Step):
         }
         how = " and ".join(said for name, said in way.items() if counts.get(name))
         shells = f"{says(counts['shells-before'], 'shell')} to {counts['shells-after']:,}"
+        moved = receipt.greatest_movement
+        kept = f"moved at most {moved:.3f} mm (of the figure)" if moved >= _MOVED else "did not move"
         return (
             f"Mended {how}: {says(counts['holes'], 'hole')} closed with {_square(receipt.surface_added)} mm², "
-            f"{_square(receipt.surface_removed)} mm² taken away, {shells}; what remains moved at most "
-            f"{receipt.greatest_movement:.3f} mm (of the figure).",
+            f"{_square(receipt.surface_removed)} mm² taken away, {shells}; what remains {kept}.",
         )
 
 
