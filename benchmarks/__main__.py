@@ -20,6 +20,7 @@ from benchmarks.subjects import (
     mend_ours,
     read_ours,
     read_theirs,
+    remake_open_ours,
     remake_ours,
     replay_ours,
     screen_ours,
@@ -102,6 +103,9 @@ def _mended(folder: Path, figure: Path, ferrywoman: Path) -> bool:
         f"the demo's figure, 60 mm tall, closed, remade at 0.1 mm, {remade.result:,} triangles", remade.seconds, 20
     )
     good &= _limit("the same", remade.peak_mb, 4_000, "MB")
+    torn = measured(remake_open_ours, ferrywoman)
+    good &= _limit(f"the same with holes, left open, {torn.result:,} triangles", torn.seconds, 30)
+    good &= _limit("the same", torn.peak_mb, 4_000, "MB")
     return good
 
 

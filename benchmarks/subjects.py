@@ -22,7 +22,7 @@ from ulvet.core.mend import close_holes, orient_faces
 from ulvet.core.mend.crossing import crossing_faces
 from ulvet.core.mend.diagnosis import diagnose
 from ulvet.core.mend.mending import mend
-from ulvet.core.mend.remake import remake
+from ulvet.core.mend.remake import remake, remake_open
 from ulvet.core.mend.steps import CloseHoles, DropFaces, OrientFaces
 from ulvet.core.mesh import Mesh, bounds, moved, scaled, vertex_normals
 from ulvet.core.recipe.anchors import Anchor
@@ -53,6 +53,7 @@ __all__ = [
     "mend_ours",
     "read_ours",
     "read_theirs",
+    "remake_open_ours",
     "remake_ours",
     "replay_ours",
     "screen_ours",
@@ -80,20 +81,31 @@ def diagnose_ours(path: str) -> int:
 
 def mend_ours(path: str) -> int:
     """Some two hundred holes, 1.2 mm across."""
-    mesh = read_mesh(path)
-    middles = mesh.vertices[mesh.faces].mean(axis=1)
-    kept = np.ones(len(middles), bool)
-    for spot in np.random.default_rng(1).choice(len(middles), 200, replace=False):
-        kept[np.linalg.norm(middles - middles[spot], axis=1) < _HOLE] = False
-    broken = Mesh(mesh.vertices, mesh.faces[kept])
+    broken = _torn(read_mesh(path), 200, _HOLE)
     with clock():
         return mend(broken, "exact").holes_closed
+
+
+def _torn(mesh: Mesh, holes: int, reach: float) -> Mesh:
+    """A mesh without the faces within ``reach`` mm of some of its faces."""
+    middles = mesh.vertices[mesh.faces].mean(axis=1)
+    kept = np.ones(len(middles), bool)
+    for spot in np.random.default_rng(1).choice(len(middles), holes, replace=False):
+        kept[np.linalg.norm(middles - middles[spot], axis=1) < reach] = False
+    return Mesh(mesh.vertices, mesh.faces[kept])
 
 
 def remake_ours(path: str) -> int:
     mesh, _ = close_holes(orient_faces(read_mesh(path))[0])
     with clock():
         return len(remake(mesh, 0.1).faces)
+
+
+def remake_open_ours(path: str) -> int:
+    """With five holes torn into it, some 2.4 mm across."""
+    torn = _torn(orient_faces(read_mesh(path))[0], 5, 2 * _HOLE)
+    with clock():
+        return len(remake_open(torn, 0.1).faces)
 
 
 def read_ours(path: str) -> int:
