@@ -38,7 +38,11 @@ def take(page: Page, address: str) -> None:
     for station in ("mend", "layers"):
         page.goto(f"{address}/figures/1/{station}")
         settled(page)
+        if station == "mend":
+            for _ in range(2):
+                page.keyboard.press("j")
         shot(station)
+    _ways(page, address, shot)
     _sources(page, address, shot)
     _size(page, address, shot)
     _making(page, address, shot)
@@ -118,6 +122,18 @@ def _size(page: Page, address: str, shot: Callable[[str], None]) -> None:
     page.locator(".size-scale").scroll_into_view_if_needed()
     time.sleep(1)
     shot("size")
+
+
+def _ways(page: Page, address: str, shot: Callable[[str], None]) -> None:
+    """All remedies of an overlap tried beside each other."""
+    page.goto(f"{address}/figures/1/mend")
+    settled(page)
+    for key in "jjjb":
+        page.keyboard.press(key)
+    page.get_by_text("Mended by volume").wait_for(timeout=240_000)
+    page.keyboard.press("x")
+    settled(page)
+    shot("ways")
 
 
 def _versions(page: Page, address: str, shot: Callable[[str], None]) -> None:

@@ -19,6 +19,7 @@ import { isStation, STATION_NAMES, STATIONS } from '../stations/names';
 import { pointedAt } from '../stations/StandPanel';
 import { Acts, type Act } from './Acts';
 import { BrushLine } from './BrushLine';
+import { KeyRow } from './KeyRow';
 import { KeysSheet } from './KeysSheet';
 import { Line } from './Line';
 import { Note, useChosenRemedy } from './Note';
@@ -300,53 +301,42 @@ export default function FigurePage() {
                 />
               )}
             </div>
-            <div className="keys">
-              <button className="plain" disabled={!canApply} onClick={apply}>
-                <kbd>A</kbd> do it
-              </button>
-              <button
-                className="plain"
-                disabled={!current?.finding.remedies.length}
-                aria-pressed={previewing}
-                onClick={() => void preview()}
-              >
-                <kbd>P</kbd> {previewing ? 'as it is' : 'see it first'}
-              </button>
-              <button className="plain" disabled={place + 1 >= places} onClick={() => look(place + 1)}>
-                <kbd>J</kbd> next
-              </button>
-              <button className="plain" disabled={place === 0} onClick={() => look(place - 1)}>
-                <kbd>K</kbd> back
-              </button>
-              <button
-                className="plain"
-                disabled={(current?.finding.remedies.length ?? 0) < 2}
-                onClick={() => turnRemedy(1)}
-              >
-                <kbd>[</kbd>
-                <kbd>]</kbd> remedy
-              </button>
-              <button
-                className="plain"
-                disabled={!canCompare}
-                aria-pressed={besides && canCompare}
-                onClick={() => void compareWays()}
-              >
-                <kbd>B</kbd> all ways
-              </button>
-              <button className="plain" aria-pressed={swapped} onClick={() => setSwapped(!swapped)}>
-                <kbd>X</kbd> {swapped ? 'larger chart' : 'larger drawing'}
-              </button>
-              <button className="plain" disabled={!hasSheet || !current} onClick={tools}>
-                <kbd>T</kbd> tools
-              </button>
-              <button className="plain" onClick={() => setActsShown(true)}>
-                <kbd>/</kbd> by name
-              </button>
-              <button className="plain" onClick={() => setKeysShown(true)}>
-                <kbd>?</kbd> all keys
-              </button>
-            </div>
+            <KeyRow
+              keys={[
+                { keys: ['A'], says: 'do it', act: apply, off: !canApply },
+                {
+                  keys: ['P'],
+                  says: previewing ? 'as it is' : 'see it first',
+                  act: () => void preview(),
+                  off: !current?.finding.remedies.length,
+                  pressed: previewing,
+                },
+                { keys: ['J'], says: 'next', act: () => look(place + 1), off: place + 1 >= places },
+                { keys: ['K'], says: 'back', act: () => look(place - 1), off: place === 0 },
+                {
+                  keys: ['[', ']'],
+                  says: 'remedy',
+                  act: () => turnRemedy(1),
+                  off: (current?.finding.remedies.length ?? 0) < 2,
+                },
+                {
+                  keys: ['B'],
+                  says: 'all ways',
+                  act: () => void compareWays(),
+                  off: !canCompare,
+                  pressed: besides && canCompare,
+                },
+                {
+                  keys: ['X'],
+                  says: swapped ? 'larger chart' : 'larger drawing',
+                  act: () => setSwapped(!swapped),
+                  pressed: swapped,
+                },
+                { keys: ['T'], says: 'tools', act: tools, off: !hasSheet || !current },
+                { keys: ['/'], says: 'by name', act: () => setActsShown(true) },
+                { keys: ['?'], says: 'all keys', act: () => setKeysShown(true) },
+              ]}
+            />
           </aside>
           <section className="chart-side" aria-label="Chart">
             {part ? (
