@@ -45,7 +45,9 @@ def _crossing(looked: Looked) -> Finding | None:
     """Shells that pass through themselves; what passes through others is an overlap."""
     found = looked.found
     pairs = found.crossings.pairs
-    pairs = pairs[found.shells.of[pairs[:, 0]] == found.shells.of[pairs[:, 1]]]
+    own = pairs[found.shells.of[pairs[:, 0]] == found.shells.of[pairs[:, 1]]]
+    # Where not all of them could be looked at none may pass for clean.
+    pairs = own if found.crossings.whole else pairs
     if not len(pairs):
         return None
     faces = np.unique(pairs)
@@ -97,7 +99,6 @@ def _inner(looked: Looked) -> Finding | None:
         title=f"{says(len(inner), 'shell')} wholly inside others",
         why="It lies in solid material, so it adds nothing, yet it is weighed twice and hollowing leaves it as a "
         "rattling core.",
-        which="inner-shells",
         act="Drop",
         hidden=True,
     )
@@ -113,7 +114,6 @@ def _void(looked: Looked) -> Finding | None:
         title=says(len(voids), "cavity that nothing leads out of", "cavities that nothing leads out of"),
         why="Nothing drains from it: resin stays liquid in there, and may leak or burst the wall long after; wear "
         "gloves when you open such a print.",
-        which="sealed-voids",
         act="Fill",
         hidden=True,
     )
@@ -131,14 +131,13 @@ def _specks(looked: Looked) -> Finding | None:
         severity=Severity.CAUTION,
         title=f"{says(len(specks), 'speck')} that {'hang' if len(specks) > 1 else 'hangs'} by nothing",
         why="Crumbs that touch nothing print as loose grains: they float in the vat or fall onto the figure.",
-        which="specks",
         act="Drop",
         hidden=False,
     )
 
 
 def _loose(
-    looked: Looked, numbers: Ints, *, code: str, severity: Severity, title: str, why: str, which: Loose, act: str,
+    looked: Looked, numbers: Ints, *, code: Loose, severity: Severity, title: str, why: str, act: str,
     hidden: bool,
 ) -> Finding | None:  # fmt: skip
     if not len(numbers):
@@ -147,10 +146,10 @@ def _loose(
     of = np.isin(found.shells.of, numbers)
     groups = found.corners_of(numbers)
     widest = max(groups, key=lambda points: float(np.ptp(points, axis=0).max()))
-    ways = [remedy(f"{act} {'it' if len(numbers) == 1 else 'all'}", DropShells(which=which), says="nothing else moves")]
+    ways = [remedy(f"{act} {'it' if len(numbers) == 1 else 'all'}", DropShells(which=code), says="nothing else moves")]
     if len(numbers) > 1:
         here = (Anchor.at(widest[0], None, looked.part.source),)
-        ways.append(remedy(f"{act} this one only", DropShells(which=which, places=here), says="the others stay"))
+        ways.append(remedy(f"{act} this one only", DropShells(which=code, places=here), says="the others stay"))
     return looked.finding(
         code=code,
         severity=severity,

@@ -14,11 +14,11 @@ from ulvet.core.mend.winding import Winding, winding_of
 from ulvet.core.mesh import Mesh, Points
 from ulvet.core.topology import Edges, edges_of, paired_halves, without_repeats
 
-__all__ = ["Diagnosis", "diagnose", "nonmanifold_vertices"]
+__all__ = ["HARMLESS", "Diagnosis", "diagnose", "nonmanifold_vertices"]
 
 Ints = NDArray[np.int64]
 Mask = NDArray[np.bool_]
-_HARMLESS = ("sealed-void", "specks")
+HARMLESS = ("sealed-void", "specks")
 """What a sound mesh may have."""
 
 
@@ -72,13 +72,13 @@ class Diagnosis:
             return self.sound
         between = ("crossing-faces", "overlapping-shells", "inner-shells")
         own = self.shells.of[self.crossings.pairs]
-        others = {code: count for code, count in self.counts.items() if code not in (*between, *_HARMLESS)}
+        others = {code: count for code, count in self.counts.items() if code not in (*between, *HARMLESS)}
         return self.crossings.whole and not any(others.values()) and not (own[:, 0] == own[:, 1]).any()
 
     @property
     def sound(self) -> bool:
         """Whether it is one solid after another, closed, outward and apart; a cavity or a speck is no fault."""
-        return self.crossings.whole and not any(n for code, n in self.counts.items() if code not in _HARMLESS)
+        return self.crossings.whole and not any(n for code, n in self.counts.items() if code not in HARMLESS)
 
 
 def diagnose(mesh: Mesh, flat_height: float) -> Diagnosis:

@@ -9,7 +9,7 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from ulvet.core.deviation import distance_to
-from ulvet.core.mend.diagnosis import Diagnosis, diagnose
+from ulvet.core.mend.diagnosis import HARMLESS, Diagnosis, diagnose
 from ulvet.core.mend.methods import (
     SEAMS,
     TANGLE,
@@ -117,7 +117,7 @@ def _attempt(
     tangle = (SEAMS if name == "local" else TANGLE) * pitch
     try:
         if name == "exact" and len(mesh.faces) and before.sound_with(overlaps_left) and _kept(mesh):
-            return (mesh, diagnose(mesh, 0.0)), "sound", regions
+            return (mesh, before), "sound", regions
         if name == "local":
             once, regions = remade_locally(closed, pitch, clock)
             ways: Iterable[Mesh] = [once]
@@ -143,7 +143,7 @@ def _left(after: Diagnosis) -> str:
     """What a method left wrong."""
     if not after.crossings.whole:
         return "left more that crosses than can be looked at"
-    told = {code: n for code, n in after.counts.items() if n and code not in ("sealed-void", "specks")}
+    told = {code: n for code, n in after.counts.items() if n and code not in HARMLESS}
     return "left " + ", ".join(f"{n} {code}" for code, n in told.items())
 
 

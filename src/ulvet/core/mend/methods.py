@@ -42,8 +42,6 @@ TANGLE = 6.0
 """Grid steps over which faces that cross may reach that are cut out and closed over."""
 SEAMS = 60.0
 """The same along the seams of what was remade locally, where nothing but slivers crosses."""
-_CRUMB = 2.0
-"""Grid steps: what comes apart smaller than that where a tangle was cut out is dropped."""
 _THINNED = (0.1, 0.03)
 """Grid steps by which a remade surface may move when it is thinned out; the less, the fewer faces end up crossed."""
 _MOST_BOXES = 2_000
@@ -103,8 +101,6 @@ def _needs_closed(closed: Closed) -> Mesh:
         raise CannotMend("its surface has one side only")
     if edges.open.any():
         raise CannotMend(f"{says(max(closed.left, 1), 'open rim')} could not be closed")
-    if not is_watertight(edges):
-        raise CannotMend("its surface has one side only")
     return closed.mesh
 
 

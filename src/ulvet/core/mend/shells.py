@@ -1,7 +1,7 @@
 """How the shells of a mesh lie to each other, and some of them dropped."""
 
 from dataclasses import dataclass
-from typing import Literal, get_args
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,12 +11,11 @@ from ulvet.core.mend.winding import Winding, enclosure_of, shell_volumes
 from ulvet.core.mesh import Mesh
 from ulvet.core.topology import Edges
 
-__all__ = ["LOOSE", "Loose", "Shells", "shells_in"]
+__all__ = ["Loose", "Shells", "shells_in"]
 
 Ints = NDArray[np.int64]
-Loose = Literal["specks", "inner-shells", "sealed-voids"]
-"""Shells that may be dropped without the rest being touched."""
-LOOSE: tuple[Loose, ...] = get_args(Loose)
+Loose = Literal["specks", "inner-shells", "sealed-void"]
+"""Shells that may be dropped without the rest being touched, by the code of their finding."""
 _SPECK = 0.01
 """Of the longest side; what is shorter and hangs by nothing is a speck (bench default)."""
 
@@ -40,7 +39,7 @@ class Shells:
 
     def loose(self, which: Loose) -> Ints:
         """The shells of a kind, by their numbers."""
-        return {"specks": self.specks, "inner-shells": self.inner, "sealed-voids": self.voids}[which]
+        return {"specks": self.specks, "inner-shells": self.inner, "sealed-void": self.voids}[which]
 
 
 def shells_in(mesh: Mesh, edges: Edges, winding: Winding, crossings: Crossings) -> Shells:

@@ -37,7 +37,7 @@ _MOVED = 5e-4
 _LOOSE = {
     "specks": ("speck", "that hung by nothing"),
     "inner-shells": ("shell", "inside others"),
-    "sealed-voids": ("cavity", "that nothing leads out of"),
+    "sealed-void": ("cavity", "that nothing leads out of"),
 }
 
 
@@ -150,7 +150,7 @@ class DropShells(Step):
     def sentence(self, receipt: Receipt) -> Sentence:
         one, said = _LOOSE[self.which]
         dropped = says(receipt.counts["dropped"], one, "cavities" if one == "cavity" else None)
-        act = "Filled" if self.which == "sealed-voids" else "Dropped"
+        act = "Filled" if self.which == "sealed-void" else "Dropped"
         return (f"{act} {dropped} {said}, {_square(receipt.surface_removed)} mm² of surface; nothing else moved.",)
 
 
