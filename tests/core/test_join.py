@@ -141,6 +141,8 @@ def test_what_cannot_be_joined_is_told_with_what_to_do():
         join(BLOCK, Mesh(BLOCK.vertices, BLOCK.faces[1:]))
     with pytest.raises(CannotJoin, match="inside out"):
         join(BLOCK, inside_out(peg()))
+    with pytest.raises(CannotJoin, match=r"times what the smaller of the two can carry"):
+        join(BLOCK, peg(), 60.0)
     swallowed = join(BLOCK, box(2, 2, 2, at=(9, 9, 4)))
     assert swallowed.hold.neck == 0
     assert swallowed.hold.overlap == pytest.approx(5)

@@ -58,7 +58,8 @@ def stamp(
     as_json: AsJson = False,
 ) -> None:
     """Press a picture into a figure. Exit code 0: done; 2: not usable."""
-    from ulvet.core.stamp import CannotPress, UnusablePicture  # pulls in libraries that other commands do not need
+    # These pull in libraries that other commands do not need.
+    from ulvet.core.stamp import LANDED, CannotPress, UnusablePicture
     from ulvet.core.stamp.of_file import stamp_file
 
     if soften < 0:
@@ -80,6 +81,10 @@ def stamp(
             f"{said['triangles']:,} triangles; {said['landed_share']:.0%} of the strokes landed, the narrowest "
             f"{said['narrowest_stroke_mm']:.2f} mm wide"
         )
+        if said["landed_share"] < LANDED:
+            typer.echo(
+                "The rest hangs over the edge or lies behind something: give a smaller --width or a --point further in."
+            )
     raise typer.Exit(CLEAN)
 
 

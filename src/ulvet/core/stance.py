@@ -21,7 +21,7 @@ def unit_vector(value: Vector | None) -> Vector | None:
         return None
     length = float(np.linalg.norm(value))
     if not np.isfinite(length) or length < 1e-9:
-        raise ValueError("A direction needs a length.")
+        raise ValueError("A direction needs a length, and 0,0,0 has none: give another; nothing was changed.")
     if abs(length - 1) < 1e-12:
         return value
     x, y, z = (float(v) / length for v in value)

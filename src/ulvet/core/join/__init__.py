@@ -30,8 +30,15 @@ def join(a: Mesh, b: Mesh, blend: float = 0.0, neck: float = 0.0, fill: bool = F
     fills the cavities the two would seal between them.
 
     Vertices farther from where they cross than two and a half times the blend keep their coordinates to the bit. Raises
-    CannotJoin when they do not overlap or one of them is no solid.
+    CannotJoin when they do not overlap, one of them is no solid, or the blend is more than half the diagonal of the
+    smaller one: a round so large would swell both as a whole.
     """
+    most = min(float(np.linalg.norm(np.ptp(mesh.vertices, axis=0))) for mesh in (a, b)) / 2
+    if blend > most:
+        raise CannotJoin(
+            f"The round is {blend / most:.1f} times what the smaller of the two can carry, half its diagonal: ask for "
+            "a smaller one; nothing was changed."
+        )
     ours, theirs = solids_of(a, b)
     hold = hold_between(ours, theirs)
     whole, pitch = ours.body + theirs.body, None

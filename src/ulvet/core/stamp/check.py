@@ -7,6 +7,7 @@ from ulvet.core.findings import Cost, Finding, Remedy, SetStep, Severity, Where
 from ulvet.core.lengths import PrintMM
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.step import Part, Receipt
+from ulvet.core.stamp.pressing import LANDED
 from ulvet.core.stamp.steps import Stamp
 from ulvet.core.stations import Station
 
@@ -14,7 +15,6 @@ __all__ = ["check_stamps"]
 
 _PIXELS_A_STROKE = 3.0
 """Finest steps of the printer across a stroke that still shows under primer (bench default)."""
-_LANDED = 0.97
 
 
 def check_stamps(recipe: Recipe, receipts: Sequence[Receipt], parts: Sequence[Part], setup: Setup) -> list[Finding]:
@@ -30,7 +30,7 @@ def check_stamps(recipe: Recipe, receipts: Sequence[Receipt], parts: Sequence[Pa
                 found.append(_beside(place, step, parts, 0.0, receipt.not_done))
             continue
         landed, narrowest = receipt.measures["landed_least"], receipt.measures["narrowest_least"]
-        if landed < _LANDED:
+        if landed < LANDED:
             found.append(_beside(place, step, parts, landed, "the rest hangs over the edge or lies behind something"))
         if narrowest < finest:
             found.append(_too_fine(place, step, parts, narrowest, finest, setup))
@@ -80,7 +80,7 @@ def _beside(place: int, step: Stamp, parts: Sequence[Part], landed: float, why: 
         f"{landed:.0%} of {step.name} landed",
         f"Of the strokes of {step.name} {landed:.0%} found surface turned towards them: {why}.",
         landed * 100,
-        100 * _LANDED,
+        100 * LANDED,
         "% of its strokes",
         [
             Remedy(

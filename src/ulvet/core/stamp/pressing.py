@@ -13,8 +13,10 @@ from ulvet.core.splitting import split_edges
 from ulvet.core.stamp.picture import Picture
 from ulvet.core.topology import edges_of, joined_groups, paired_faces, without_loose
 
-__all__ = ["CannotPress", "Pressed", "Stamping", "press"]
+__all__ = ["LANDED", "CannotPress", "Pressed", "Stamping", "press"]
 
+LANDED = 0.97
+"""Share of the strokes that has to find surface for nothing to be said (bench default)."""
 _FACING = 0.08
 _FULLY_FACING = 0.25
 _ROUNDS = 40
