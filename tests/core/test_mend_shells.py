@@ -4,11 +4,12 @@ import numpy as np
 import pytest
 
 from tests.core.test_mend import check, run
+from tests.core.test_mending import crossing_itself
 from tests.shapes import ball, box, cylinder, joined
 from ulvet.core.bench import PRINTERS
 from ulvet.core.mend import check_mesh
-from ulvet.core.mend.steps import CloseHoles, LeaveOverlaps, MendWhole, TakeApart
-from ulvet.core.mesh import Mesh, moved, volume
+from ulvet.core.mend.steps import CloseHoles, LeaveOverlaps, MendPlace, MendWhole, TakeApart
+from ulvet.core.mesh import Mesh, moved, scaled, volume
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.step import Context, Part
 from ulvet.core.tolerances import BENCH_TOLERANCES
@@ -118,6 +119,42 @@ def test_one_hole_of_several_is_closed_alone() -> None:
     assert len(finding.places) == 2 and len(finding.lines) == 6 and "mm² to close" not in finding.why
     closed, receipt = run(CloseHoles(places=(Anchor(point=finding.where.point),)), open_twice)
     assert receipt.counts["closed"] == 1 and len(check(closed)["open-edges"].places) == 1
+
+
+def test_one_place_that_crosses_is_mended_alone() -> None:
+    knot = scaled(crossing_itself(), 0.1)
+    knots = joined(knot, moved(knot, np.array([30.0, 0, 0])))
+    bodies = joined(box(4, 4, 4, at=(0, 30, 0)), box(4, 4, 4, at=(2, 31, 1)))
+    more = moved(bodies, np.array([20.0, 0, 0]))
+    mesh = joined(knots, bodies, more)
+    found = check(mesh)
+    for code, says in (("crossing-faces", "cutting a tangle out"), ("overlapping-shells", "making them one")):
+        chosen = found[code].places[1]
+        (offered,) = (way.change for way in found[code].remedies if getattr(way.change, "here", False))
+        step = offered.at(chosen).steps[0]
+        assert step.places[0].point == chosen.point != offered.steps[0].places[0].point
+        part, receipt = step.change(Part("figure", mesh), NOTHING)
+        assert "1 place" in str(step.sentence(receipt)[0]) and says in str(step.sentence(receipt)[0])
+        left = check(part.mesh)
+        gone = {place.point for place in found[code].places} - {place.point for place in left[code].places}
+        assert gone == {chosen.point}
+        other = {"crossing-faces", "overlapping-shells"} - {code}
+        assert left[other.pop()].count and is_watertight(edges_of(part.mesh))
+    wide = joined(crossing_itself(), moved(crossing_itself(), np.array([30.0, 0, 0])))
+    part, receipt = MendPlace(places=(Anchor(point=(0, 0, 0)),)).change(Part("figure", wide), NOTHING)
+    assert part.mesh is wide and "reaches over" in receipt.not_done
+    sound, receipt = MendPlace(places=(Anchor(point=(0, 0, 0)),)).change(Part("figure", box(4, 4, 4)), NOTHING)
+    assert sound.mesh.faces.tobytes() == box(4, 4, 4).faces.tobytes() and not any(receipt.counts.values())
+
+
+def test_faces_turned_the_wrong_way_are_told_patch_by_patch() -> None:
+    whole = ball(6)
+    middles = whole.vertices[whole.faces].mean(axis=1)
+    wrong = (middles[:, 2] > 5) | (middles[:, 2] < -5.5)
+    faces = np.where(wrong[:, None], whole.faces[:, ::-1], whole.faces)
+    finding = check(Mesh(whole.vertices, faces))["inconsistent-winding"]
+    assert finding.count == wrong.sum() and len(finding.places) == 2
+    assert finding.places[0].extent > finding.places[1].extent > 3
 
 
 def test_mending_whole_is_one_sentence_with_its_price_or_says_why_not() -> None:

@@ -1075,7 +1075,7 @@ export interface components {
         };
         /**
          * AddSteps
-         * @description Append steps to the recipe.
+         * @description Append steps to the recipe; ``here``, those that name ``places`` are meant for the place that is looked at.
          */
         AddSteps: {
             /**
@@ -1083,6 +1083,11 @@ export interface components {
              * @enum {string}
              */
             does: "add-steps";
+            /**
+             * Here
+             * @default false
+             */
+            here: boolean;
             /** Steps */
             steps: {
                 kind: string;
@@ -1123,13 +1128,18 @@ export interface components {
         Answer: "yes" | "no" | "unanswered";
         /**
          * ApplyRemedy
-         * @description A remedy, by its place in a finding of a build.
+         * @description A remedy by its number in a finding of a build; ``place`` is the one looked at of those that finding gathers.
          */
         ApplyRemedy: {
             /** Build */
             build: string;
             /** Finding */
             finding: number;
+            /**
+             * Place
+             * @default 0
+             */
+            place: number;
             /** Remedy */
             remedy: number;
         };

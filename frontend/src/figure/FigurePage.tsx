@@ -103,7 +103,7 @@ export default function FigurePage() {
   const apply = () => {
     if (!canApply || !current) return;
     setPreviewing(false);
-    acts.apply(current.number, remedy);
+    acts.apply(current.number, remedy, spot);
   };
   const preview = () => current?.finding.remedies.length && setPreviewing((before) => !before);
   const canCompare = !!current && triable(current.finding).length > 1;
@@ -160,7 +160,7 @@ export default function FigurePage() {
     ...(canApply ? (current?.finding.remedies ?? []) : []).map((offered, k) => ({
       name: offered.label,
       ...(k === remedy && { key: 'A' }),
-      act: () => current && acts.apply(current.number, k),
+      act: () => current && acts.apply(current.number, k, spot),
     })),
     ...STATIONS.map((station, k) => ({
       name: `Go to ${STATION_NAMES[station]}`,

@@ -31,7 +31,7 @@ const finding = (over: Partial<Finding>): Finding => ({
 
 const remedy = (label: string, cost: Partial<Remedy['cost']>): Remedy => ({
   label,
-  change: { does: 'add-steps', steps: [] },
+  change: { does: 'add-steps', steps: [], here: false },
   cost: { resin_ml: null, money: null, print_seconds: null, says: '', ...cost } as Remedy['cost'],
 });
 

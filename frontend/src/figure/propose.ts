@@ -30,7 +30,7 @@ async function propose({ figure, build, finding, part, spot, remedy }: Asked): P
   const job = await told<JobView>(
     api.POST('/api/figures/{number}/previews', {
       params: { path: { number: figure } },
-      body: { build, finding, remedy },
+      body: { build, finding, remedy, place: spot },
     }),
   );
   const done = await ended(job);

@@ -46,12 +46,12 @@ export function useFigure(number: number) {
     stale: !fresh,
     busy: change.isPending,
     error: change.error?.message ?? '',
-    apply: (finding: number, remedy: number) =>
+    apply: (finding: number, remedy: number, place: number) =>
       change.mutate((seen) =>
         told<FigurePage>(
           api.POST('/api/figures/{number}/remedies', {
             params: at(seen),
-            body: { build: build?.key ?? '', finding, remedy },
+            body: { build: build?.key ?? '', finding, remedy, place },
           }),
         ),
       ),

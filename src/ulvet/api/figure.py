@@ -23,11 +23,12 @@ router = APIRouter(prefix="/figures/{number}", tags=["figure"])
 
 
 class ApplyRemedy(BaseModel):
-    """A remedy, by its place in a finding of a build."""
+    """A remedy by its number in a finding of a build; ``place`` is the one looked at of those that finding gathers."""
 
     build: str
     finding: int = Field(ge=0)
     remedy: int = Field(ge=0)
+    place: int = Field(default=0, ge=0)
 
 
 class EditNumber(BaseModel):
@@ -134,14 +135,14 @@ def apply(number: RowNumber, remedy: ApplyRemedy, seen: IfMatch, studio: AtStudi
     _, _, record, _ = studio.figure(number)
     if record is None or record.key != remedy.build:
         raise NotThere("The figure has changed since; look at it again.")
-    remedies.apply(studio, number, seen, remedies.remedy_of(record, remedy.finding, remedy.remedy))
+    remedies.apply(studio, number, seen, remedies.remedy_of(record, remedy.finding, remedy.remedy, remedy.place))
     return changed_page(studio, number)
 
 
 @router.post("/previews", status_code=202)
 def preview(number: RowNumber, remedy: ApplyRemedy, studio: AtStudio) -> JobView:
     """Make the parts as they would be after a remedy, without keeping the change."""
-    return job_view(remedies.preview(studio, remedy.build, remedy.finding, remedy.remedy, number))
+    return job_view(remedies.preview(studio, remedy.build, remedy.finding, remedy.remedy, number, remedy.place))
 
 
 @router.put("/record")

@@ -7,6 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field, JsonValue
 
 from ulvet.core.bench import Edition
 from ulvet.core.lengths import PrintMM
+from ulvet.core.recipe.at_places import StepAtPlaces
 from ulvet.core.recipe.union import AnyStep
 from ulvet.core.stations import Station
 
@@ -74,10 +75,16 @@ class Cost(_Value):
 
 
 class AddSteps(_Value):
-    """Append steps to the recipe."""
+    """Append steps to the recipe; ``here``, those that name ``places`` are meant for the place that is looked at."""
 
     does: Literal["add-steps"] = "add-steps"
     steps: tuple[AnyStep, ...]
+    here: bool = False
+
+    def at(self, where: Where) -> "AddSteps":
+        """The same for another place."""
+        steps = (step.moved_to(where.point) if isinstance(step, StepAtPlaces) else step for step in self.steps)
+        return AddSteps(steps=tuple(steps), here=True)
 
 
 class SetStep(_Value):

@@ -18,7 +18,7 @@ def apply(studio: Studio, number: int, seen: int, remedy: Remedy) -> None:
     studio.change(number, seen, remedy.label, lambda recipe, edition: after_change(recipe, edition, remedy.change))
 
 
-def preview(studio: Studio, key: str, finding: int, remedy: int, number: int) -> Job:
+def preview(studio: Studio, key: str, finding: int, remedy: int, number: int, place: int = 0) -> Job:
     """The job that makes the parts as they would be after a remedy.
 
     Raises NotThere.
@@ -26,7 +26,7 @@ def preview(studio: Studio, key: str, finding: int, remedy: int, number: int) ->
     figure, head, record, _ = studio.figure(number)
     if record is None or record.key != key:
         raise NotThere("The figure has changed since; look at it again.")
-    change = remedy_of(record, finding, remedy).change
+    change = remedy_of(record, finding, remedy, place).change
     recipe, edition = after_change(*studio.asked(head), change)
     return studio.supervisor.submit(
         "preview",
@@ -43,11 +43,16 @@ def preview(studio: Studio, key: str, finding: int, remedy: int, number: int) ->
     )
 
 
-def remedy_of(record: BuildRecord, finding: int, remedy: int) -> Remedy:
-    """One remedy of one finding of a build.
+def remedy_of(record: BuildRecord, finding: int, remedy: int, place: int = 0) -> Remedy:
+    """One remedy of one finding of a build, where it is for one place only for the one that is looked at.
 
     Raises NotThere.
     """
     if 0 <= finding < len(record.findings) and 0 <= remedy < len(record.findings[finding].remedies):
-        return record.findings[finding].remedies[remedy]
+        found = record.findings[finding]
+        offered = found.remedies[remedy]
+        if not place or not isinstance(offered.change, AddSteps) or not offered.change.here:
+            return offered
+        if place < len(found.places):
+            return offered.model_copy(update={"change": offered.change.at(found.places[place])})
     raise NotThere("That remedy is no longer offered; look at the figure again.")

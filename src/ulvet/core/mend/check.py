@@ -97,7 +97,9 @@ def _closing(looked: Looked) -> list[Remedy]:
     ways = [remedy(f"Close {says(closable, 'hole')}", CloseHoles(), says="surface invented")]
     widest = max(holes, key=lambda hole: float(np.ptp(mesh.vertices[hole.rim], axis=0).max()))
     if len(holes) > 1 and widest.simple:
-        ways.append(remedy("Close this one only", _at(looked, widest), says="surface invented, the others stay"))
+        ways.append(
+            remedy("Close this one only", _at(looked, widest), says="surface invented, the others stay", here=True)
+        )
     return ways
 
 
@@ -218,7 +220,7 @@ def _inconsistent(looked: Looked) -> Finding | None:
         why="Neighbours disagree about which side is outside, so layers there come out filled or empty by chance."
         + (" One shell is one-sided and cannot be made to agree." if twisted.any() else ""),
         count=count,
-        groups=list(looked.mesh.vertices[looked.mesh.faces[faces]]),
+        groups=looked.patches(faces),
         lines=looked.sides(faces),
         remedies=(remedy("Turn them to agree", OrientFaces(), says="no change of shape"),)
         if winding.against.any()

@@ -4,16 +4,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulvet.core.bench.printers import Printer
-from ulvet.core.findings import Finding, Severity
+from ulvet.core.findings import Finding, Remedy, Severity
 from ulvet.core.lengths import spoken
 from ulvet.core.mend.gaps import least_gap, thin_gaps
 from ulvet.core.mend.looking import Looked, remedy
 from ulvet.core.mend.shells import Loose
-from ulvet.core.mend.steps import DropShells, LeaveOverlaps, MendWhole
+from ulvet.core.mend.spots import crossing_places
+from ulvet.core.mend.steps import DropShells, LeaveOverlaps, MendPlace, MendWhole
 from ulvet.core.mesh import Points
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.step import says
-from ulvet.core.topology import joined_groups
 
 __all__ = ["check_shells"]
 
@@ -21,8 +21,8 @@ Ints = NDArray[np.int64]
 _MOST_OPEN = 0.25
 _EXACT = remedy("Unite them exactly", MendWhole(method="exact"), says="what was right keeps its place")
 _CUT = remedy("Cut small tangles out and close over", MendWhole(method="exact"), says="the rest keeps its place")
-_LOCAL = remedy("Remake only where it crosses", MendWhole(method="local"), says="there on a grid, edges rounded")
-_VOLUME = remedy("Remake all of it by volume", MendWhole(method="volume"), says="all on a grid, edges rounded")
+_LOCAL = remedy("Remake only where it crosses", MendWhole(method="local"), says="there on a grid")
+_VOLUME = remedy("Remake all of it by volume", MendWhole(method="volume"), says="all on a grid, fine detail rounded")
 _LEAVE = remedy("Leave them overlapping", LeaveOverlaps(), says="relies on the slicer")
 
 
@@ -51,6 +51,7 @@ def _crossing(looked: Looked) -> Finding | None:
     if not len(pairs):
         return None
     faces = np.unique(pairs)
+    groups = _places(looked, pairs)
     more = "" if found.crossings.whole else " There are more than could be looked at."
     return looked.finding(
         code="crossing-faces",
@@ -61,9 +62,9 @@ def _crossing(looked: Looked) -> Finding | None:
         why="What lies between is counted twice or as hollow, slicers differ about it, and unions and hollowing fail "
         "there." + more,
         count=len(faces),
-        groups=_places(looked, pairs),
+        groups=groups,
         lines=looked.sides(faces),
-        remedies=(_CUT, _LOCAL, _VOLUME),
+        remedies=(_CUT, _LOCAL, _VOLUME, *_one_only(looked, groups, "Cut only this one out and close over")),
     )
 
 
@@ -74,6 +75,7 @@ def _overlapping(looked: Looked) -> Finding | None:
         return None
     pairs = found.crossings.pairs
     apart = pairs[found.shells.of[pairs[:, 0]] != found.shells.of[pairs[:, 1]]]
+    groups = _places(looked, apart)
     return looked.finding(
         code="overlapping-shells",
         severity=Severity.CAUTION,
@@ -83,9 +85,9 @@ def _overlapping(looked: Looked) -> Finding | None:
         why="Bodies reach into each other without being one: weight and walls count the overlap twice, hollowing "
         "empties each by itself, and a slicer that does not merge them leaves walls inside.",
         count=len(overlapping),
-        groups=_places(looked, apart),
+        groups=groups,
         lines=looked.sides(np.unique(apart)),
-        remedies=(_EXACT, _LEAVE, _VOLUME),
+        remedies=(_EXACT, _LEAVE, _VOLUME, *_one_only(looked, groups, "Unite only the two that meet here")),
     )
 
 
@@ -149,7 +151,9 @@ def _loose(
     ways = [remedy(f"{act} {'it' if len(numbers) == 1 else 'all'}", DropShells(which=code), says="nothing else moves")]
     if len(numbers) > 1:
         here = (Anchor.at(widest[0], None, looked.part.source),)
-        ways.append(remedy(f"{act} this one only", DropShells(which=code, places=here), says="the others stay"))
+        ways.append(
+            remedy(f"{act} this one only", DropShells(which=code, places=here), says="the others stay", here=True)
+        )
     return looked.finding(
         code=code,
         severity=severity,
@@ -199,12 +203,14 @@ def _crosses(points: Points, size: float) -> Points:
 
 
 def _places(looked: Looked, pairs: Ints) -> list[Points]:
-    """Where faces cross, each place the corners of faces that hang together by a vertex or a crossing."""
+    """The corners of what crosses, place by place."""
     mesh = looked.mesh
-    faces = np.unique(pairs)
-    at = mesh.faces[faces].astype(np.int64)
-    ends = [at[:, :2], at[:, 1:], np.stack([mesh.faces[pairs[:, 0], 0], mesh.faces[pairs[:, 1], 0]], axis=1)]
-    _, group = joined_groups(len(mesh.vertices), np.concatenate(ends))
-    order = np.argsort(group[at[:, 0]], kind="stable")
-    _, starts = np.unique(group[at[order, 0]], return_index=True)
-    return [mesh.vertices[np.unique(piece)] for piece in np.split(at[order], starts[1:])]
+    return [mesh.vertices[np.unique(mesh.faces[np.unique(pairs[place])])] for place in crossing_places(mesh, pairs)]
+
+
+def _one_only(looked: Looked, groups: list[Points], label: str) -> list[Remedy]:
+    """Mending one place of several."""
+    if len(groups) < 2:
+        return []
+    places = (Anchor.at(groups[0][0], None, looked.part.source),)
+    return [remedy(label, MendPlace(places=places), says="the others stay", here=True)]

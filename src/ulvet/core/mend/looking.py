@@ -14,6 +14,7 @@ from ulvet.core.mesh import Mesh, Points
 from ulvet.core.rays import Rays
 from ulvet.core.recipe.step import Part, Step
 from ulvet.core.stations import Station
+from ulvet.core.topology import joined_groups
 
 __all__ = ["Looked", "remedy"]
 
@@ -105,15 +106,23 @@ class Looked:
         out = (self.rays.first(starts, ways)[1] < 0).reshape(len(points), -1).any(axis=1)
         return np.asarray(np.logical_or.reduceat(out, np.cumsum([0, *[len(place) for place in places[:-1]]])))
 
+    def patches(self, faces: Ints) -> list[Points]:
+        """The corners (k, 3) of some faces, patch by patch of those that hang together by a vertex."""
+        at = self.mesh.faces[faces].astype(np.int64)
+        _, group = joined_groups(len(self.mesh.vertices), np.concatenate([at[:, :2], at[:, 1:]]))
+        order = np.argsort(group[at[:, 0]], kind="stable")
+        _, starts = np.unique(group[at[order, 0]], return_index=True)
+        return [self.mesh.vertices[np.unique(piece)] for piece in np.split(at[order], starts[1:])]
+
     def sides(self, faces: Ints) -> Points:
         """The sides of some faces as lines (l, 2, 3)."""
         corners = self.mesh.vertices[self.mesh.faces[faces]]
         return np.asarray(np.stack([corners, np.roll(corners, -1, axis=1)], axis=2).reshape(-1, 2, 3))
 
 
-def remedy(label: str, *steps: Step, says: str) -> Remedy:
-    """A way out that adds steps to the recipe."""
-    return Remedy(label=label, change=AddSteps(steps=steps), cost=Cost(says=says))
+def remedy(label: str, *steps: Step, says: str, here: bool = False) -> Remedy:
+    """A way out that adds steps to the recipe; ``here``, for one place only."""
+    return Remedy(label=label, change=AddSteps(steps=steps, here=here), cost=Cost(says=says))
 
 
 def _amid(points: Points) -> Points:

@@ -29,7 +29,7 @@ from ulvet.core.solids import CannotJoin
 from ulvet.core.tolerances import BENCH_TOLERANCES
 from ulvet.core.topology import edges_of
 
-__all__ = ["CannotMend", "Mended", "Method", "Tried", "mend"]
+__all__ = ["CannotMend", "Mended", "Method", "Tried", "grid_of", "mend"]
 
 Method = Literal["auto", "exact", "local", "volume"]
 _STEPS = 300
@@ -96,7 +96,7 @@ def mend(mesh: Mesh, method: Method = "auto", pitch: float | None = None, overla
     began = time.perf_counter()
     before = diagnose(mesh, BENCH_TOLERANCES.zero_area_height)
     closed = closed_up(before.mesh)
-    pitch = pitch or max(float(np.ptp(bounds(mesh), axis=0).max()) / _STEPS, 1e-6)
+    pitch = pitch or grid_of(mesh)
     tried: list[Tried] = []
     for name in ("exact", "local", "volume") if method == "auto" else (method,):
         start = time.perf_counter()
@@ -106,6 +106,11 @@ def mend(mesh: Mesh, method: Method = "auto", pitch: float | None = None, overla
             return _receipt(mesh, before, closed, *made, tried, pitch, time.perf_counter() - began)
     said = "; ".join(f"{one.method}: {one.came_of_it}" for one in tried)
     raise CannotMend(f"This mesh could not be made sound ({said}); nothing was changed. Try a finer or coarser pitch.")
+
+
+def grid_of(mesh: Mesh) -> float:
+    """The pitch (mm) of the grid a mesh is mended on where none is given."""
+    return max(float(np.ptp(bounds(mesh), axis=0).max()) / _STEPS, 1e-6)
 
 
 def _attempt(

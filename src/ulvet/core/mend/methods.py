@@ -14,6 +14,7 @@ from ulvet.core.mend.faces import drop_faces
 from ulvet.core.mend.holes import close_holes
 from ulvet.core.mend.parting import parted, without_doubles, without_scraps
 from ulvet.core.mend.remake import remake, remake_open, remake_within
+from ulvet.core.mend.sharpening import sharpened
 from ulvet.core.mend.untangling import untangled, worn_back
 from ulvet.core.mend.winding import orient_faces
 from ulvet.core.mesh import Mesh, Points, bounds, face_areas, joined
@@ -44,6 +45,7 @@ SEAMS = 60.0
 """The same along the seams of what was remade locally, where nothing but slivers crosses."""
 _THINNED = (0.1, 0.03)
 """Grid steps by which a remade surface may move when it is thinned out; the less, the fewer faces end up crossed."""
+_SHARP_ROUNDS = 4
 _MOST_BOXES = 2_000
 _MARGIN = 4.0  # grid steps about what crosses
 _SEAM = 0.01  # grid steps within which the seam's slivers are joined
@@ -127,7 +129,8 @@ def _crosses_itself(found: Diagnosis) -> bool:
 
 
 def remade(closed: Closed, pitch: float, clock: Clock) -> Iterator[Mesh]:
-    """All of it remade by volume: with fewer triangles, then, should that not be sound, with all of them."""
+    """All of it remade by volume, its edges kept sharp: with fewer triangles, then, should that not be sound, with
+    edges as the grid has cut them, at last with all triangles."""
     if closed.left and len(closed.mesh.faces) and not closed.one_sided:
         made = remake_open(closed.mesh, pitch)
     else:
@@ -135,9 +138,24 @@ def remade(closed: Closed, pitch: float, clock: Clock) -> Iterator[Mesh]:
     if not len(made.faces):
         raise CannotMend("it encloses nothing that a grid so coarse would show")
     clock.look()
+    yield _sharp(made, closed.mesh, pitch, clock)
     for share in _THINNED:
         yield mesh_of(drawn_body(made, share * pitch))[0]
     yield made
+
+
+def _sharp(made: Mesh, source: Mesh, pitch: float, clock: Clock) -> Mesh:
+    """A drawn surface thinned out with the edges of its source, but for places where that would make it cross itself:
+    tips so narrow that the grid has lost their sides."""
+    blunt = np.empty((0, 3))
+    for _ in range(_SHARP_ROUNDS):
+        clock.look()
+        thin = mesh_of(drawn_body(sharpened(made, source, pitch, blunt), _THINNED[0] * pitch))[0]
+        crossing = crossing_faces(thin).faces
+        if not len(crossing):
+            break
+        blunt = np.concatenate([blunt, thin.vertices[np.unique(thin.faces[crossing])]])
+    return thin
 
 
 def remade_locally(closed: Closed, pitch: float, clock: Clock) -> tuple[Mesh, Points]:

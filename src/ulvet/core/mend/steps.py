@@ -12,12 +12,16 @@ from ulvet.core.lengths import FigureMM
 from ulvet.core.mend.diagnosis import diagnose
 from ulvet.core.mend.faces import drop_faces
 from ulvet.core.mend.holes import close_holes
-from ulvet.core.mend.mending import CannotMend, Method, mend
+from ulvet.core.mend.mending import CannotMend, Method, grid_of, mend
+from ulvet.core.mend.methods import TANGLE
 from ulvet.core.mend.parting import parted
 from ulvet.core.mend.shells import Loose
+from ulvet.core.mend.spots import mend_spot
+from ulvet.core.mend.untangling import TooWide
 from ulvet.core.mend.winding import orient_faces
 from ulvet.core.mesh import Mesh, area, volume
 from ulvet.core.recipe.anchors import Anchor, project_anchors
+from ulvet.core.recipe.at_places import StepAtPlaces
 from ulvet.core.recipe.step import (
     Context,
     Number,
@@ -27,11 +31,22 @@ from ulvet.core.recipe.step import (
     Step,
     says,
 )
+from ulvet.core.solids import CannotJoin
 from ulvet.core.tolerances import BENCH_TOLERANCES
 from ulvet.core.topology import without_loose
 from ulvet.core.welding import weld_within
 
-__all__ = ["CloseHoles", "DropFaces", "DropShells", "LeaveOverlaps", "MendWhole", "OrientFaces", "TakeApart", "Weld"]
+__all__ = [
+    "CloseHoles",
+    "DropFaces",
+    "DropShells",
+    "LeaveOverlaps",
+    "MendPlace",
+    "MendWhole",
+    "OrientFaces",
+    "TakeApart",
+    "Weld",
+]
 
 _MOVED = 5e-4
 _LOOSE = {
@@ -87,12 +102,11 @@ class OrientFaces(Step):
         return (f"Turned {says(against, 'face')} to agree and {says(shells, 'shell')} outward.",)
 
 
-class CloseHoles(Step):
+class CloseHoles(StepAtPlaces):
     """Close simple holes: all of them, those no wider than ``widest``, or those whose rims pass ``places``."""
 
     kind: Literal["close-holes"] = "close-holes"
     widest: FigureMM | None = Field(default=None, gt=0)
-    places: tuple[Anchor, ...] = Field(default=(), max_length=100)
     faired: bool = True
     """Whether patches carry on the curvature of the surface round them; else they are flat."""
 
@@ -127,14 +141,13 @@ class TakeApart(Step):
         return (f"Took {says(receipt.counts['parted'], 'corner')} apart that held surfaces together by a point.",)
 
 
-class DropShells(Step):
+class DropShells(StepAtPlaces):
     """Drop shells of a kind that can go without the rest being touched: all of them, or those at ``places``."""
 
     seconds_a_triangle: ClassVar[float] = 1e-5
 
     kind: Literal["drop-shells"] = "drop-shells"
     which: Loose
-    places: tuple[Anchor, ...] = Field(default=(), max_length=100)
 
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
         found = diagnose(part.mesh, 0.0)
@@ -201,6 +214,40 @@ class MendWhole(Step):
         return (
             f"Mended {how}: {says(counts['holes'], 'hole')} closed with {_square(receipt.surface_added)} mm², "
             f"{_square(receipt.surface_removed)} mm² taken away, {shells}; what remains {kept}.",
+        )
+
+
+class MendPlace(StepAtPlaces):
+    """Mend only where faces cross nearest to ``places``: two shells become one, a small tangle is cut out."""
+
+    seconds_a_triangle: ClassVar[float] = 3e-5
+
+    kind: Literal["mend-place"] = "mend-place"
+    places: tuple[Anchor, ...] = Field(min_length=1, max_length=100)
+
+    def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
+        near, lost = project_anchors(self.places, part.mesh, part.name, part.source)
+        mesh, counts = part.mesh, {"united": 0, "cut": 0}
+        widest = TANGLE * grid_of(part.mesh)
+        try:
+            for point in near:
+                if (done := mend_spot(mesh, point, widest)) is not None:
+                    mesh = done.mesh
+                    counts["united" if done.united else "cut"] += 1
+        except TooWide as refusal:
+            why = f"{refusal}, too much to cut out: remake it where it crosses instead"
+            return part, Receipt(idle=True, not_done=why, lost=lost)
+        except CannotJoin as refusal:
+            return part, Receipt(idle=True, not_done=str(refusal).removesuffix("."), lost=lost)
+        changed, receipt = _mended(part, lambda _: (mesh, counts))
+        return changed, receipt.model_copy(update={"lost": lost})
+
+    def sentence(self, receipt: Receipt) -> Sentence:
+        acts = {"united": "where two shells overlap by making them one", "cut": "by cutting a tangle out"}
+        done = [f"{says(receipt.counts[code], 'place')} {act}" for code, act in acts.items() if receipt.counts[code]]
+        return (
+            f"Mended {' and '.join(done) or 'no place: nothing crosses there'}, "
+            f"{_square(receipt.surface_removed)} mm² taken away; nothing else moved.",
         )
 
 

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from ulvet.core.mend.crossing import crossing_faces
 from ulvet.core.mend.holes import close_holes
 from ulvet.core.mend.parting import parted
-from ulvet.core.mesh import Mesh, area
+from ulvet.core.mesh import Mesh, Points, area
 from ulvet.core.topology import edges_of, joined_groups, without_loose
 
 __all__ = ["TooWide", "untangled", "worn_back"]
@@ -22,16 +22,24 @@ class TooWide(Exception):
     """A tangle that is no small one; the message says how wide it is."""
 
 
-def untangled(mesh: Mesh, widest: float, between: Callable[[], None] = lambda: None) -> Mesh:
+def untangled(
+    mesh: Mesh,
+    widest: float,
+    between: Callable[[], None] = lambda: None,
+    within: tuple[Points, Points] | None = None,
+) -> Mesh:
     """A mesh whose crossing faces, where they reach no farther than ``widest`` mm, are cut out with those round them
     and closed over without new vertices; also rims that are open. The rest keeps its coordinates.
 
     Each round cuts wider than the one before; what is not settled by the last is left. ``between`` is called before
-    each and may raise. Raises TooWide.
+    each and may raise. With ``within``, the low and the high corner (3,) of a box, only what reaches into it is cut
+    out. Raises TooWide.
     """
     for number in range(_ROUNDS):
         between()
         bad = _wrong(mesh)
+        if within is not None:
+            bad &= _reaching_into(mesh, within)
         if not bad.any():
             break
         if (wide := _widest(mesh, bad)) > widest:
@@ -59,6 +67,11 @@ def worn_back(mesh: Mesh) -> Mesh:
             return before
         mesh = without_loose(close_holes(parted(rest))[0])
     return before
+
+
+def _reaching_into(mesh: Mesh, box: tuple[Points, Points]) -> Mask:
+    corners = mesh.vertices[mesh.faces]
+    return np.asarray(((corners.max(axis=1) >= box[0]) & (corners.min(axis=1) <= box[1])).all(axis=1))
 
 
 def _wrong(mesh: Mesh) -> Mask:
