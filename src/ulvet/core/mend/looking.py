@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulvet.core.findings import AddSteps, Cost, Finding, Line, Remedy, Severity, Where
-from ulvet.core.lengths import PrintMM
+from ulvet.core.lengths import PrintMM, spoken
 from ulvet.core.mend.diagnosis import Diagnosis
 from ulvet.core.mesh import Mesh, Points
 from ulvet.core.rays import Rays
@@ -138,7 +138,9 @@ def _drawn(lines: Points) -> tuple[Line, ...]:
 
 
 def _shown(places: Sequence[Where]) -> str:
+    """How wide the one place is, where it is one, and whether what is told will be seen."""
     shown = sum(bool(place.shows) for place in places)
-    if not shown:
-        return " It will not show in the print."
-    return " It will show in the print." if shown == len(places) else f" {shown} of them will show in the print."
+    told = "will show in the print" if shown else "will not show in the print"
+    if len(places) == 1:
+        return f" It is {spoken(places[0].extent or 0)} mm wide and {told}."
+    return f" {shown} of them {told}." if 0 < shown < len(places) else f" They {told}."
