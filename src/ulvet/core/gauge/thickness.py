@@ -16,6 +16,7 @@ from ulvet.core.mesh import (
     vertex_normals,
 )
 from ulvet.core.rays import Rays
+from ulvet.core.topology import edges_of
 
 __all__ = ["Thickness", "measure_thickness"]
 
@@ -28,6 +29,10 @@ _SMOOTH = np.cos(np.deg2rad(40.0))
 _SPACING_SHARE = 1 / 100
 _MOST_PER_SIDE = 48
 _MOST_SAMPLES = 400_000
+_AIMED = 2
+_STRAIGHT = -np.cos(np.deg2rad(4.0))
+_HIDDEN = 1.3
+_ALIKE = 1.25
 _THICK_SHARE = 0.08
 _CLEARLY_LESS = 0.85
 
@@ -79,11 +84,13 @@ def measure_thickness(mesh: Mesh) -> Thickness:
     """Thickness at every vertex and, where vertices alone would miss it, inside faces.
 
     From a point p with outward normal n, rays go inward along -n and, unless that already meets a wall thicker than
-    8 % of the figure's longest side, on a cone of 14 degrees about it. A hit at q in a face turned at least 120
-    degrees from n, 150 on the cone, is opposed; the sphere that touches the surface at p and passes through q has
-    diameter d / cos(angle), d the ray's length (sphere criterion: Ma, Bae and Choi 2012). The straight ray decides,
-    exactly on plates and round bars; the cone where the straight ray meets nothing opposed or a sphere under 85 % of
-    its wall fits, so that facets and noise do not count as thin.
+    8 % of the figure's longest side, on a cone of 14 degrees about it. A hit in a face of outward normal m, turned at
+    least 120 degrees from n, 150 on the cone, is opposed; the sphere that touches the surface at p and the plane of
+    the hit has diameter 2 h / (1 - n·m), h the distance of p from the plane (the shrinking ball of Ma, Bae and Choi
+    2012, by planes, which noise of the corners hardly turns). Where it would touch far from the hit, a ray goes there.
+    The straight ray and these decide, exactly on plates, wedges, cones and round bars; the cone of rays where they meet
+    nothing opposed or a sphere under 85 % of their wall fits, so that facets and noise do not count as thin. At last a
+    vertex takes the middle wall of itself and those of its neighbours that are within a quarter of it.
 
     Vertices where faces meet at more than 40 degrees have no normal worth following; they take the wall of the
     nearest samples in the faces around them; such faces are sampled inside, and so are those
@@ -93,12 +100,14 @@ def measure_thickness(mesh: Mesh) -> Thickness:
     rays = Rays(mesh)
     smooth = _smooth_vertices(mesh)
     points, normals, face_of = _samples(mesh, smooth)
-    walls, across = _walls(rays, points, normals)
+    vertex_points_normals = vertex_normals(mesh)
+    skin = _Skin(mesh, rays, vertex_points_normals, smooth)
+    walls, across = _walls(skin, points, normals)
     n = len(mesh.vertices)
     vertex_walls = np.full(n, np.inf)
     vertex_across = np.full(n, -1, np.int64)
-    vertex_points_normals = vertex_normals(mesh)
-    vertex_walls[smooth], vertex_across[smooth] = _walls(rays, mesh.vertices[smooth], vertex_points_normals[smooth])
+    vertex_walls[smooth], vertex_across[smooth] = _walls(skin, mesh.vertices[smooth], vertex_points_normals[smooth])
+    vertex_walls[smooth] = _without_noise(mesh, vertex_walls, smooth)[smooth]
     _take_from_faces(mesh, ~smooth, (points, face_of, walls, across), vertex_walls, vertex_across)
     points, normals = np.concatenate([mesh.vertices, points]), np.concatenate([vertex_points_normals, normals])
     walls = np.concatenate([vertex_walls, walls])
@@ -113,6 +122,46 @@ def measure_thickness(mesh: Mesh) -> Thickness:
         areas=_areas(mesh, face_of),
         buried=buried,
     )
+
+
+@dataclass(frozen=True)
+class _Skin:
+    """A surface with the normal at each vertex (n, 3), and which of its vertices have one worth following."""
+
+    mesh: Mesh
+    rays: Rays
+    at_vertices: Points
+    smooth: NDArray[np.bool_]
+
+    def normals_at(self, points: Points, faces: Ints) -> Points:
+        """Normals at points (p, 3) of faces (p,): between those at the corners where all of them are smooth, so that
+        facets of something round count as round."""
+        normals = self.rays.normals[faces]
+        corners = self.mesh.faces[faces]
+        round_ones = np.flatnonzero(self.smooth[corners].all(axis=1) & (faces >= 0))
+        a, b, c = (self.mesh.vertices[corners[round_ones, k]] for k in range(3))
+        across, over = np.cross(b - a, c - a), points[round_ones] - a
+        square = np.maximum(np.einsum("ij,ij->i", across, across), 1e-300)
+        v = np.clip(np.einsum("ij,ij->i", np.cross(over, c - a), across) / square, 0, 1)
+        w = np.clip(np.einsum("ij,ij->i", np.cross(b - a, over), across) / square, 0, 1)
+        weights = np.stack([np.clip(1 - v - w, 0, 1), v, w], axis=1)
+        between = np.einsum("pk,pkx->px", weights, self.at_vertices[corners[round_ones]])
+        normals[round_ones] = between / np.maximum(np.linalg.norm(between, axis=1), 1e-300)[:, None]
+        return normals
+
+
+def _without_noise(mesh: Mesh, walls: Floats, smooth: NDArray[np.bool_]) -> Floats:
+    """The middle of every vertex's wall and those like it next to it."""
+    ends = edges_of(mesh).ends
+    ends = ends[smooth[ends].all(axis=1) & np.isfinite(walls[ends]).all(axis=1)]
+    of, value = np.concatenate([ends[:, 0], ends[:, 1]]), np.concatenate([walls[ends[:, 1]], walls[ends[:, 0]]])
+    alike = (value < _ALIKE * walls[of]) & (value * _ALIKE > walls[of])
+    of = np.concatenate([np.arange(len(walls)), of[alike]])
+    value = np.concatenate([walls, value[alike]])
+    value = value[np.lexsort((value, of))]
+    count = np.bincount(of, minlength=len(walls))
+    start = np.cumsum(count) - count
+    return np.asarray((value[start + (count - 1) // 2] + value[start + count // 2]) / 2)
 
 
 def _smooth_vertices(mesh: Mesh) -> NDArray[np.bool_]:
@@ -165,27 +214,49 @@ def _middles(n: int) -> Floats:
     return np.stack([a, b, 1 - a - b], axis=1)
 
 
-def _walls(rays: Rays, points: Points, normals: Points) -> tuple[Floats, Ints]:
-    """Wall and the face it was met in, (p,), by the straight ray and, where it does not settle it, the cone."""
-    walls, across = _spheres(rays, points, normals, -normals, 1.0, _OPPOSED)
-    asked = np.flatnonzero(~(walls > _THICK_SHARE * rays.size) | (across < 0))
+def _walls(skin: "_Skin", points: Points, normals: Points) -> tuple[Floats, Ints]:
+    """Wall and the face it was met in, (p,), by the straight ray, rays to where the sphere it finds would touch, and
+    where that does not settle it, the cone."""
+    walls, across = _straight(skin, points, normals)
+    asked = np.flatnonzero(~(walls > _THICK_SHARE * skin.rays.size) | (across < 0))
     u, v = _crosswise(normals[asked])
     inward, straight = -np.cos(_CONE) * normals[asked], walls[asked]
     for turn in np.arange(_ROUND) * 2 * np.pi / _ROUND:
         ways = inward + np.sin(_CONE) * (np.cos(turn) * u + np.sin(turn) * v)
-        sphere, face = _spheres(rays, points[asked], normals[asked], ways, np.cos(_CONE), _OPPOSED_ASLANT)
+        sphere, face, _ = _spheres(skin, points[asked], normals[asked], ways, _OPPOSED_ASLANT)
         better = (sphere < _CLEARLY_LESS * straight) & (sphere < walls[asked])
         walls[asked[better]], across[asked[better]] = sphere[better], face[better]
     return walls, across
 
 
-def _spheres(
-    rays: Rays, points: Points, normals: Points, ways: Points, cosine: float, most: float
-) -> tuple[Floats, Ints]:
-    """Sphere diameter to the opposed hit along each way, and its face; inf and -1 where there is none."""
+def _straight(skin: "_Skin", points: Points, normals: Points) -> tuple[Floats, Ints]:
+    """Wall and face by the straight ray; where the sphere would touch far from where that went, once more from there:
+    the surface may have curved away."""
+    walls, across, facing = _spheres(skin, points, normals, -normals, _OPPOSED)
+    for _ in range(_AIMED):
+        bent = np.einsum("ij,ij->i", normals, facing) > _STRAIGHT
+        asked = np.flatnonzero((across >= 0) & (walls <= _THICK_SHARE * skin.rays.size) & bent)
+        ways = facing[asked] - normals[asked]
+        ways /= np.linalg.norm(ways, axis=1)[:, None]
+        sphere, face, looks = _spheres(skin, points[asked], normals[asked], ways, _OPPOSED)
+        # What lies farther was hidden by what is nearer, and does not bound the sphere.
+        nearer = sphere < _HIDDEN * walls[asked]
+        kept = asked[nearer]
+        walls[kept], across[kept], facing[kept] = sphere[nearer], face[nearer], looks[nearer]
+    return walls, across
+
+
+def _spheres(skin: "_Skin", points: Points, normals: Points, ways: Points, most: float) -> tuple[Floats, Ints, Points]:
+    """Diameter of the sphere that touches at each point and touches the plane of the opposed surface that a ray along
+    each way leaves by, the face there and how it looks; inf and -1 where there is none."""
+    rays = skin.rays
     distance, face = rays.leaves(points - normals * rays.grain, ways)
     opposed = (face >= 0) & (np.einsum("ij,ij->i", normals, rays.normals[face]) <= most)
-    return np.where(opposed, (distance + rays.grain) / cosine, np.inf), np.where(opposed, face, -1)
+    distance = np.where(opposed, distance, 0.0) + rays.grain
+    facing = skin.normals_at(points + distance[:, None] * ways, face)
+    turn = np.minimum(np.einsum("ij,ij->i", normals, facing), most)
+    deep = distance * np.einsum("ij,ij->i", ways, facing)
+    return np.where(opposed, 2 * deep / (1 - turn), np.inf), np.where(opposed, face, -1), facing
 
 
 def _crosswise(normals: Points) -> tuple[Points, Points]:
