@@ -7,10 +7,12 @@ from typing import Annotated, NoReturn
 
 import typer
 
+from ulvet.core.bench import Edition, UnknownOnBench
 from ulvet.core.build import Build
 from ulvet.core.findings import Severity
+from ulvet.core.lengths import PrintMM
 
-__all__ = ["CLEAN", "STOPS", "UNUSABLE", "AsJson", "app", "bench_app", "exit_code", "refuse", "write"]
+__all__ = ["CLEAN", "STOPS", "UNUSABLE", "AsJson", "app", "bench_app", "edition_of", "exit_code", "refuse", "write"]
 
 app = typer.Typer(
     no_args_is_help=True,
@@ -29,6 +31,20 @@ AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON object.")]
 def exit_code(build: Build) -> int:
     stops = any(finding.severity is Severity.STOP for finding in build.findings)
     return STOPS if stops else CLEAN
+
+
+def edition_of(height: float | None, scale: float | None, printer: str, material: str) -> Edition:
+    """An edition of a size that was given.
+
+    Raises UnknownOnBench.
+    """
+    try:
+        size = None if height is None else PrintMM(height)
+        return Edition(height=size, factor=scale, printer=printer, material=material)
+    except ValueError as error:
+        raise UnknownOnBench(
+            "The size cannot be used: give a height above 0 up to 10,000 mm or a scale above 0, not both."
+        ) from error
 
 
 def write(out: Path, data: bytes, as_json: bool) -> None:

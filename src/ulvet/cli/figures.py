@@ -7,15 +7,15 @@ from typing import Annotated
 
 import typer
 
-from ulvet.cli.common import CLEAN, STOPS, AsJson, app, exit_code, refuse, write
+from ulvet.cli.common import CLEAN, STOPS, AsJson, app, edition_of, exit_code, refuse, write
 from ulvet.core.as_it_lies import layers_of_file, stand_file
-from ulvet.core.bench import Edition, UnknownOnBench, setup_for
+from ulvet.core.bench import UnknownOnBench, setup_for
 from ulvet.core.bits import AddBit
 from ulvet.core.build import Build, build_figure
 from ulvet.core.inspect import inspect_file, inspection_json, inspection_walls
 from ulvet.core.io import UnreadableFile, read_file
 from ulvet.core.layers import TooManyLayers
-from ulvet.core.lengths import PrintMM, spoken
+from ulvet.core.lengths import spoken
 from ulvet.core.recipe.runner import Source
 from ulvet.core.release import Checked, RecipeFile, UnusableRecipe, release_files
 from ulvet.core.stamp import UnusablePicture, picture_of
@@ -44,7 +44,7 @@ def inspect(
         if up not in (None, "x", "y", "z"):
             raise UnknownOnBench(f"There is no axis {up!r}; give x, y or z.")
         setup = setup_for(printer, material)
-        edition = _edition(height, scale, setup.printer.id, setup.material.id)
+        edition = edition_of(height, scale, setup.printer.id, setup.material.id)
         inspection = inspect_file(file, edition, unit, up)  # type: ignore[arg-type]  # both checked above
     except (UnreadableFile, UnknownOnBench) as error:
         refuse(str(error), as_json)
@@ -188,16 +188,6 @@ def _direction(text: str) -> tuple[float, float, float]:
     if not 1e-9 < length < 1e9:
         raise UnknownOnBench(f"{text!r} is no direction: give three numbers with commas between, not all 0.")
     return x / length, y / length, z / length
-
-
-def _edition(height: float | None, scale: float | None, printer: str, material: str) -> Edition:
-    try:
-        size = None if height is None else PrintMM(height)
-        return Edition(height=size, factor=scale, printer=printer, material=material)
-    except ValueError as error:
-        raise UnknownOnBench(
-            "The size cannot be used: give a height above 0 up to 10,000 mm or a scale above 0, not both."
-        ) from error
 
 
 def _print_build(build: Build, name: str) -> None:

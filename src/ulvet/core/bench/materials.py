@@ -20,6 +20,8 @@ class Material(BaseModel):
     """Walls thinner than this fail on the plate or under the cutters."""
     wall_caution: PrintMM
     """Walls thinner than this print but want care in cleaning and painting."""
+    density: float
+    """Printed and cured, g/cm³."""
     price_per_litre: float
     """Money in the user's currency for a litre, which for filament is about 1.24 kg."""
 
@@ -31,6 +33,7 @@ MATERIALS: tuple[Material, ...] = (
         process="resin",
         wall_stop=PrintMM(0.45),
         wall_caution=PrintMM(0.70),
+        density=1.15,
         price_per_litre=42.0,
     ),
     Material(
@@ -39,6 +42,7 @@ MATERIALS: tuple[Material, ...] = (
         process="resin",
         wall_stop=PrintMM(0.60),
         wall_caution=PrintMM(0.90),
+        density=1.17,
         price_per_litre=24.0,
     ),
     Material(
@@ -47,6 +51,7 @@ MATERIALS: tuple[Material, ...] = (
         process="resin",
         wall_stop=PrintMM(0.35),
         wall_caution=PrintMM(0.60),
+        density=1.13,
         price_per_litre=58.0,
     ),
     Material(
@@ -55,6 +60,7 @@ MATERIALS: tuple[Material, ...] = (
         process="filament",
         wall_stop=PrintMM(0.80),
         wall_caution=PrintMM(1.20),
+        density=1.24,
         price_per_litre=29.0,
     ),
 )

@@ -25,7 +25,8 @@ class ThinPlace:
     """A connected thin region, in figure mm.
 
     ``wall`` is the least that holds over more than a sharp end, ``point`` and ``normal`` where that is, ``extent`` and
-    ``along`` how long the region is and in which direction, ``reach`` how far it lies from the point.
+    ``along`` how long the region is and in which direction, ``reach`` how far it lies from the point; ``samples`` (k,)
+    are those of the thickness in it.
     """
 
     wall: float
@@ -34,6 +35,7 @@ class ThinPlace:
     extent: float
     along: Points
     reach: float
+    samples: Ints
 
 
 @dataclass(frozen=True)
@@ -183,4 +185,5 @@ def _place(thickness: Thickness, members: Ints, wall: float, extent: float, alon
         extent=extent,
         along=along,
         reach=float(np.linalg.norm(thickness.points[members] - thickness.points[worst], axis=1).max()),
+        samples=members,
     )

@@ -18,7 +18,7 @@ from ulvet.core.mesh import (
 from ulvet.core.rays import Rays
 from ulvet.core.topology import edges_of
 
-__all__ = ["Thickness", "measure_thickness"]
+__all__ = ["Thickness", "measure_thickness", "straight_walls"]
 
 Ints = NDArray[np.int64]
 
@@ -122,6 +122,12 @@ def measure_thickness(mesh: Mesh) -> Thickness:
         areas=_areas(mesh, face_of),
         buried=buried,
     )
+
+
+def straight_walls(mesh: Mesh) -> Floats:
+    """How far it is straight through from every vertex along its normal, (n,) mm; inf where nothing is there."""
+    rays, normals = Rays(mesh), vertex_normals(mesh)
+    return rays.leaves(mesh.vertices - normals * rays.grain, -normals)[0] + rays.grain
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,52 @@
+"""The command that measures walls and balance."""
+
+import json
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from ulvet.cli.common import CLEAN, STOPS, AsJson, app, edition_of, refuse, write
+from ulvet.core.bench import UnknownOnBench, setup_for
+from ulvet.core.io import UnreadableFile
+
+
+@app.command("gauge")
+def gauge_command(
+    file: Annotated[Path, typer.Argument(help="A figure's file, z up.")],
+    height: Annotated[float | None, typer.Option(help="Overall height of the print, mm.")] = None,
+    scale: Annotated[float | None, typer.Option(help="Factor from figure to print.")] = None,
+    material: Annotated[str | None, typer.Option(help="Id of a material on the bench.")] = None,
+    field: Annotated[
+        Path | None, typer.Option(help="NPZ to write: vertices, faces, thickness, ray, kind, beyond.")
+    ] = None,
+    as_json: AsJson = False,
+) -> None:
+    """Measure walls and balance at print size. Exit code 0: no wall stops it; 1: one does; 2: not usable."""
+    from ulvet.core.gauge.of_file import gauge_file  # pulls in libraries that other commands do not need
+
+    try:
+        setup = setup_for(None, material)
+        gauged = gauge_file(file, edition_of(height, scale, setup.printer.id, setup.material.id), setup.material)
+    except (UnreadableFile, UnknownOnBench) as error:
+        refuse(str(error), as_json)
+    if field is not None:
+        write(field, gauged.field_bytes(), as_json)
+    typer.echo(json.dumps(gauged.said, ensure_ascii=False) if as_json else _told(file.name, gauged.said))
+    stops = any(place["least_mm"] < gauged.said["limits_mm"]["stop"] for place in gauged.said["places"])
+    raise typer.Exit(STOPS if stops else CLEAN)
+
+
+def _told(name: str, said: dict[str, Any]) -> str:
+    walls, balance = said["thickness"], said["balance"]
+    lines = [f"{name}: {' x '.join(f'{side:.1f}' for side in said['size_mm'])} mm"]
+    if walls["min"] is not None:
+        lines.append(
+            f"walls: least {walls['min']:.2f} mm; 1 % of the surface up to {walls['p01']:.2f}, 10 % to "
+            f"{walls['p10']:.2f}, half to {walls['p50']:.2f} mm"
+        )
+    lines += [f"{place['kind']:14}{place['name']}" for place in said["places"]]
+    if balance is not None:
+        level = "" if balance["level_deg"] is None else f", stands {balance['level_deg']:.1f}° from level"
+        lines.append(f"balance: {balance['mass_g']:.1f} g solid, tips over from {balance['tip_angle_deg']:.1f}°{level}")
+    return "\n".join([*lines, *said["notes"]])

@@ -1,0 +1,82 @@
+"""What kind of wall a thin place is: held on both sides, free-standing, a pin, or an edge."""
+
+from enum import IntEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ulvet.core.gauge.thickness import Thickness
+from ulvet.core.mesh import Mesh, Points
+from ulvet.core.rays import Rays
+
+__all__ = ["Kind", "kinds_of"]
+
+_WAYS = 24
+_PIN = 2.0
+"""How many times as wide as it is thick what counts as a pin may be (bench default)."""
+_SLENDER = 3.0
+"""How many times as long as it is wide a pin is at least (bench default)."""
+_ASIDE = np.cos(np.deg2rad(60.0))
+_HELD = 1.8
+"""Where a wall ends in something so many times as thick, it is held there (bench default)."""
+
+
+class Kind(IntEnum):
+    """The kinds of wall, as they stand in files."""
+
+    HELD = 0
+    FREE = 1
+    PIN = 2
+    EDGE = 3
+
+
+def kinds_of(mesh: Mesh, thickness: Thickness, most: float) -> NDArray[np.int8]:
+    """The kind of every sample whose wall is under ``most`` (figure mm); all others count as held, those without a wall
+    of their own as edges.
+
+    From the middle of the wall rays go out along it, twenty-four ways. A pin is at most twice as wide as it is thick
+    the narrowest way and three times as long across that. A wall is free-standing when there is no pair of ways,
+    opposite each other within 15°, in which it goes on: becomes 1.8 times as thick, or bends away, instead of coming
+    to a rim.
+    """
+    kinds = np.full(len(thickness.walls), Kind.HELD, np.int8)
+    kinds[~np.isfinite(thickness.walls)] = Kind.EDGE
+    thin = np.flatnonzero(thickness.walls < most)
+    if not len(thin):
+        return kinds
+    rays = Rays(mesh)
+    normals, walls = thickness.normals[thin], thickness.walls[thin]
+    middle = thickness.points[thin] - normals * walls[:, None] / 2
+    u, v = _along(normals)
+    reach, goes_on = np.empty((_WAYS, len(thin))), np.empty((_WAYS, len(thin)), bool)
+    for k in range(_WAYS):
+        angle = 2 * np.pi * k / _WAYS
+        ways = np.cos(angle) * u + np.sin(angle) * v
+        reach[k], face = rays.leaves(middle, ways)
+        # What bends away is left through one of its own sides, which look as the wall does.
+        rim = (face >= 0) & (np.abs(np.einsum("ij,ij->i", rays.normals[face], normals)) < _ASIDE)
+        asked = np.flatnonzero(rim)
+        before = middle[asked] + ways[asked] * np.maximum(reach[k, asked] - walls[asked] / 2, 0)[:, None]
+        there = sum(rays.leaves(before, side * normals[asked])[0] for side in (1, -1))
+        goes_on[k] = ~rim
+        goes_on[k, asked] = there > _HELD * walls[asked]
+    half = _WAYS // 2
+    across = reach[:half] + reach[half:]
+    narrow = across.argmin(axis=0)
+    width = across[narrow, np.arange(len(thin))]
+    length = across[(narrow + half // 2) % half, np.arange(len(thin))]
+    pin = (width <= _PIN * walls) & (length >= _SLENDER * width)
+    opposite = np.roll(goes_on, half, axis=0)
+    opposite |= np.roll(opposite, 1, axis=0) | np.roll(opposite, -1, axis=0)
+    held = (goes_on & opposite).any(axis=0)
+    kinds[thin] = np.where(pin, Kind.PIN, np.where(held, Kind.HELD, Kind.FREE))
+    return kinds
+
+
+def _along(normals: Points) -> tuple[Points, Points]:
+    """Two directions at right angles to each normal and each other."""
+    helper = np.zeros_like(normals)
+    helper[np.arange(len(normals)), np.abs(normals).argmin(axis=1)] = 1
+    u = np.cross(normals, helper)
+    u /= np.maximum(np.linalg.norm(u, axis=1), 1e-300)[:, None]
+    return u, np.cross(normals, u)

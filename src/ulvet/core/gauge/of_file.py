@@ -1,0 +1,143 @@
+"""One file gauged as it lies, without a recipe."""
+
+import io
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ulvet.core.bench import Edition, Material
+from ulvet.core.bench.edition import factor_for
+from ulvet.core.bring_in.leaning import rest_of
+from ulvet.core.bring_in.lying import where_it_lies
+from ulvet.core.gauge.balance import Balance, balance_of
+from ulvet.core.gauge.kinds import Kind, kinds_of
+from ulvet.core.gauge.places import thin_places
+from ulvet.core.gauge.thickness import Thickness, measure_thickness, straight_walls
+from ulvet.core.lengths import FigureMM, spoken
+from ulvet.core.mesh import Floats, Mesh, bounds, scaled, volume
+from ulvet.core.places import where_said
+from ulvet.core.topology import edges_of
+
+__all__ = ["Gauged", "gauge_file"]
+
+_CAP = 4.0
+"""Print mm up to which walls are told at least, and times the material's larger limit (bench default)."""
+_MOST_OPEN = 0.25
+_SAID = {Kind.HELD: "held", Kind.FREE: "free-standing", Kind.PIN: "pin", Kind.EDGE: "edge"}
+
+
+@dataclass(frozen=True)
+class Gauged:
+    """What was measured, at print size where the file lies: as plain values, and vertex by vertex."""
+
+    said: dict[str, Any]
+    mesh: Mesh
+    walls: Floats
+    kinds: NDArray[np.int8]
+    cap: float
+
+    def field_bytes(self) -> bytes:
+        """Vertex by vertex as an NPZ: ``vertices``, ``faces``, ``thickness``, the wall straight through as ``ray``,
+        ``kind``, and whether the wall is ``beyond`` the cap."""
+        buffer = io.BytesIO()
+        np.savez_compressed(
+            buffer,
+            vertices=self.mesh.vertices,
+            faces=self.mesh.faces,
+            thickness=np.minimum(self.walls, self.cap),
+            ray=straight_walls(self.mesh),
+            kind=self.kinds,
+            beyond=self.walls > self.cap,
+        )
+        return buffer.getvalue()
+
+
+def gauge_file(path: Path, edition: Edition, material: Material) -> Gauged:
+    """A file's walls and balance at print size, in mm from the file's own origin, z up.
+
+    ``thickness`` are shares of the surface that are no thicker; ``beyond`` marks walls over the cap, which are told as
+    the cap. Raises UnreadableFile with a text for the user.
+    """
+    mesh = where_it_lies(path)
+    low, high = bounds(mesh)
+    mesh = scaled(mesh, factor_for(edition, FigureMM(float(high[2] - low[2]))))
+    notes = []
+    if volume(mesh) < 0:
+        mesh = Mesh(mesh.vertices, mesh.faces[:, ::-1])
+        notes.append("The surface looks inward; it was measured as if it looked outward. Turn it at Mend.")
+    is_open = edges_of(mesh).open
+    if is_open.mean() > _MOST_OPEN:
+        notes.append("More than a quarter of all edges is open: there is no wall and no balance. Close it at Mend.")
+        thickness, balance = Thickness.unknown(mesh), None
+    else:
+        thickness, balance = measure_thickness(mesh), balance_of(mesh, material.density)
+        if is_open.any():
+            notes.append("The surface is open in places: walls there and the balance are not to be relied on.")
+        if balance is None:
+            notes.append("It encloses no volume, so it has no weight and no balance.")
+    cap = max(_CAP, 4 * float(material.wall_caution))
+    kinds = kinds_of(mesh, thickness, float(material.wall_caution) * 2)
+    n = len(mesh.vertices)
+    walls = thickness.walls[:n]
+    said = {
+        "file": str(path),
+        "material": material.id,
+        "size_mm": np.ptp(bounds(mesh), axis=0).tolist(),
+        "thickness": _shares(thickness, cap),
+        "places": _places(mesh, thickness, kinds, float(material.wall_caution)),
+        "balance": _said(mesh, balance),
+        "limits_mm": {"stop": float(material.wall_stop), "caution": float(material.wall_caution), "cap": cap},
+        "notes": notes,
+    }
+    return Gauged(said, mesh, walls, kinds[:n], cap)
+
+
+def _shares(thickness: Thickness, cap: float) -> dict[str, float | None]:
+    """The least wall, and those that 1, 10 and 50 % of the surface do not exceed, weighed by area."""
+    measured = np.isfinite(thickness.walls) & ~thickness.buried
+    walls, areas = np.minimum(thickness.walls[measured], cap), thickness.areas[measured]
+    if not len(walls):
+        return {"min": None, "p01": None, "p10": None, "p50": None}
+    order = np.argsort(walls)
+    covered = np.cumsum(areas[order]) / areas.sum()
+
+    def at(share: float) -> float:
+        return float(walls[order[min(int(np.searchsorted(covered, share)), len(order) - 1)]])
+
+    return {"min": float(walls.min()), "p01": at(0.01), "p10": at(0.1), "p50": at(0.5)}
+
+
+def _places(mesh: Mesh, thickness: Thickness, kinds: NDArray[np.int8], limit: float) -> list[dict[str, Any]]:
+    low, high = bounds(mesh)
+    return [
+        {
+            "name": f"{where_said(place.point, low, high)}, {spoken(place.wall)} mm over {spoken(place.extent)} mm",
+            "kind": _SAID[Kind(int(np.bincount(_own(kinds[place.samples])).argmax()))],
+            "least_mm": place.wall,
+            "extent_mm": place.extent,
+            "point": place.point.tolist(),
+        }
+        for place in thin_places(mesh, thickness, limit)
+    ]
+
+
+def _own(kinds: NDArray[np.int8]) -> NDArray[np.int8]:
+    """Without edges, where there is anything else: they take their wall from beside them."""
+    own = kinds[kinds != Kind.EDGE]
+    return own if len(own) else kinds
+
+
+def _said(mesh: Mesh, balance: Balance | None) -> dict[str, Any] | None:
+    if balance is None:
+        return None
+    rest = rest_of(Mesh(mesh.vertices - [0, 0, mesh.vertices[:, 2].min()], mesh.faces))
+    return {
+        "mass_g": balance.mass,
+        "com_mm": balance.centre.tolist(),
+        "tip_angle_deg": balance.tip_angle,
+        "tips_to": balance.tips_to.tolist(),
+        "level_deg": rest.degrees if rest else None,
+    }
