@@ -5,8 +5,8 @@ from enum import IntEnum
 import numpy as np
 from numpy.typing import NDArray
 
-from ulvet.core.gauge.thickness import Thickness
-from ulvet.core.mesh import Mesh, Points
+from ulvet.core.gauge.thickness import Thickness, crosswise
+from ulvet.core.mesh import Mesh
 from ulvet.core.rays import Rays
 
 __all__ = ["Kind", "kinds_of"]
@@ -47,7 +47,7 @@ def kinds_of(mesh: Mesh, thickness: Thickness, most: float) -> NDArray[np.int8]:
     rays = Rays(mesh)
     normals, walls = thickness.normals[thin], thickness.walls[thin]
     middle = thickness.points[thin] - normals * walls[:, None] / 2
-    u, v = _along(normals)
+    u, v = crosswise(normals)
     reach, goes_on = np.empty((_WAYS, len(thin))), np.empty((_WAYS, len(thin)), bool)
     for k in range(_WAYS):
         angle = 2 * np.pi * k / _WAYS
@@ -71,12 +71,3 @@ def kinds_of(mesh: Mesh, thickness: Thickness, most: float) -> NDArray[np.int8]:
     held = (goes_on & opposite).any(axis=0)
     kinds[thin] = np.where(pin, Kind.PIN, np.where(held, Kind.HELD, Kind.FREE))
     return kinds
-
-
-def _along(normals: Points) -> tuple[Points, Points]:
-    """Two directions at right angles to each normal and each other."""
-    helper = np.zeros_like(normals)
-    helper[np.arange(len(normals)), np.abs(normals).argmin(axis=1)] = 1
-    u = np.cross(normals, helper)
-    u /= np.maximum(np.linalg.norm(u, axis=1), 1e-300)[:, None]
-    return u, np.cross(normals, u)

@@ -15,7 +15,8 @@ __all__ = ["ThinGroups", "ThinPlace", "WallGraph", "thin_places"]
 
 Ints = NDArray[np.int64]
 _AS_THIN = 1.02
-_SHORTEST = 0.5
+_SHORTEST = 1.0
+_DISC = 0.5
 _SHARE = 0.03
 _WIDE = 1.5
 
@@ -56,7 +57,7 @@ class ThinGroups:
 class WallGraph:
     """Which samples of a thickness belong together, at any limit up to ``most`` (figure mm).
 
-    Every point and edge ends in nothing, so a place shorter than half the limit is left out, and the least wall is that
+    Every point and edge ends in nothing, so a place shorter than the limit is left out, and the least wall is that
     which holds over 3 % of the place, at least over a disc half the limit across, at most over a square one and a half
     times the limit wide (bench defaults). Samples belong together when they share a face or lie opposite each other
     through the wall. Samples buried in another shell are left out: the wall there is that of both together.
@@ -105,7 +106,7 @@ class WallGraph:
         covered = np.cumsum(self._thickness.areas[samples])
         before = covered[starts] - self._thickness.areas[samples][starts]
         total = covered[starts + sizes - 1] - before
-        disc, square = np.pi / 4 * (_SHORTEST * limit) ** 2, (_WIDE * limit) ** 2
+        disc, square = np.pi / 4 * (_DISC * limit) ** 2, (_WIDE * limit) ** 2
         enough = np.maximum(disc, np.minimum(_SHARE * total, square))
         held = np.add.reduceat(covered - before[of] < enough[of], starts)
         least = walls[starts + np.minimum(held, sizes - 1)]

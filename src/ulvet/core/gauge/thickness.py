@@ -18,7 +18,7 @@ from ulvet.core.mesh import (
 from ulvet.core.rays import Rays
 from ulvet.core.topology import edges_of
 
-__all__ = ["Thickness", "measure_thickness", "straight_walls"]
+__all__ = ["Thickness", "crosswise", "measure_thickness", "straight_walls"]
 
 Ints = NDArray[np.int64]
 
@@ -31,7 +31,7 @@ _MOST_PER_SIDE = 48
 _MOST_SAMPLES = 400_000
 _AIMED = 2
 _STRAIGHT = -np.cos(np.deg2rad(4.0))
-_HIDDEN = 1.3
+_HIDDEN = 1.05
 _ALIKE = 1.25
 _THICK_SHARE = 0.08
 _CLEARLY_LESS = 0.85
@@ -85,9 +85,9 @@ def measure_thickness(mesh: Mesh) -> Thickness:
 
     From a point p with outward normal n, rays go inward along -n and, unless that already meets a wall thicker than
     8 % of the figure's longest side, on a cone of 14 degrees about it. A hit in a face of outward normal m, turned at
-    least 120 degrees from n, 150 on the cone, is opposed; the sphere that touches the surface at p and the plane of
-    the hit has diameter 2 h / (1 - n·m), h the distance of p from the plane (the shrinking ball of Ma, Bae and Choi
-    2012, by planes, which noise of the corners hardly turns). Where it would touch far from the hit, a ray goes there.
+    least 120 degrees from n, 150 on the cone, is opposed; the sphere that touches the surface at p and passes through
+    the hit has diameter d / cos(angle), d the ray's length (the shrinking ball of Ma, Bae and Choi 2012). Where the
+    sphere that touches the plane of the hit would touch it elsewhere, a ray goes there, and once more from there.
     The straight ray and these decide, exactly on plates, wedges, cones and round bars; the cone of rays where they meet
     nothing opposed or a sphere under 85 % of their wall fits, so that facets and noise do not count as thin. At last a
     vertex takes the middle wall of itself and those of its neighbours that are within a quarter of it.
@@ -225,7 +225,7 @@ def _walls(skin: "_Skin", points: Points, normals: Points) -> tuple[Floats, Ints
     where that does not settle it, the cone."""
     walls, across = _straight(skin, points, normals)
     asked = np.flatnonzero(~(walls > _THICK_SHARE * skin.rays.size) | (across < 0))
-    u, v = _crosswise(normals[asked])
+    u, v = crosswise(normals[asked])
     inward, straight = -np.cos(_CONE) * normals[asked], walls[asked]
     for turn in np.arange(_ROUND) * 2 * np.pi / _ROUND:
         ways = inward + np.sin(_CONE) * (np.cos(turn) * u + np.sin(turn) * v)
@@ -236,12 +236,12 @@ def _walls(skin: "_Skin", points: Points, normals: Points) -> tuple[Floats, Ints
 
 
 def _straight(skin: "_Skin", points: Points, normals: Points) -> tuple[Floats, Ints]:
-    """Wall and face by the straight ray; where the sphere would touch far from where that went, once more from there:
-    the surface may have curved away."""
+    """Wall and face by the straight ray; where the sphere that touches the plane there would touch it far from where
+    the ray went, by a ray to that place, and again from there: the surface may have curved away."""
     walls, across, facing = _spheres(skin, points, normals, -normals, _OPPOSED)
     for _ in range(_AIMED):
         bent = np.einsum("ij,ij->i", normals, facing) > _STRAIGHT
-        asked = np.flatnonzero((across >= 0) & (walls <= _THICK_SHARE * skin.rays.size) & bent)
+        asked = np.flatnonzero((across >= 0) & bent)
         ways = facing[asked] - normals[asked]
         ways /= np.linalg.norm(ways, axis=1)[:, None]
         sphere, face, looks = _spheres(skin, points[asked], normals[asked], ways, _OPPOSED)
@@ -253,20 +253,19 @@ def _straight(skin: "_Skin", points: Points, normals: Points) -> tuple[Floats, I
 
 
 def _spheres(skin: "_Skin", points: Points, normals: Points, ways: Points, most: float) -> tuple[Floats, Ints, Points]:
-    """Diameter of the sphere that touches at each point and touches the plane of the opposed surface that a ray along
-    each way leaves by, the face there and how it looks; inf and -1 where there is none."""
+    """Diameter of the sphere that touches at each point and passes through where a ray along each way leaves by an
+    opposed face, that face and how the surface looks there; inf and -1 where there is none."""
     rays = skin.rays
     distance, face = rays.leaves(points - normals * rays.grain, ways)
     opposed = (face >= 0) & (np.einsum("ij,ij->i", normals, rays.normals[face]) <= most)
     distance = np.where(opposed, distance, 0.0) + rays.grain
     facing = skin.normals_at(points + distance[:, None] * ways, face)
-    turn = np.minimum(np.einsum("ij,ij->i", normals, facing), most)
-    deep = distance * np.einsum("ij,ij->i", ways, facing)
-    return np.where(opposed, 2 * deep / (1 - turn), np.inf), np.where(opposed, face, -1), facing
+    cosine = np.maximum(-np.einsum("ij,ij->i", normals, ways), 1e-3)
+    return np.where(opposed, distance / cosine, np.inf), np.where(opposed, face, -1), facing
 
 
-def _crosswise(normals: Points) -> tuple[Points, Points]:
-    """Two unit vectors at right angles to each normal."""
+def crosswise(normals: Points) -> tuple[Points, Points]:
+    """Two unit vectors (p, 3) at right angles to each normal (p, 3) and to each other."""
     helper = np.zeros_like(normals)
     helper[np.arange(len(normals)), np.abs(normals).argmin(axis=1)] = 1
     u = np.cross(normals, helper)
