@@ -1845,6 +1845,8 @@ export interface components {
          * @description One resin or filament.
          */
         Material: {
+            /** Density */
+            density: number;
             /** Id */
             id: string;
             /** Name */
