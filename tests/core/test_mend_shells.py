@@ -108,6 +108,7 @@ def test_tips_that_touch_in_a_point_are_taken_apart() -> None:
         np.concatenate([cone.faces, np.where(cone.faces > 0, cone.faces + 3, 0)[:, ::-1]]).astype(np.int32),
     )
     assert set(check(pinched)) == {"nonmanifold-vertices"}
+    assert "mm wide" not in check(pinched)["nonmanifold-vertices"].why  # a point has no width
     apart, receipt = run(TakeApart(), pinched)
     assert not check(apart) and receipt.counts["parted"] == 1
 

@@ -22,6 +22,7 @@ Ints = NDArray[np.int64]
 _PLACES = 100
 _LINES = 800
 _DIGITS = 5
+_NARROWEST = 0.005  # print mm, the least that is told in two digits
 _ASKED = 12  # points of a place
 _WAYS = np.array([(x, y, z) for x in (-1, 0, 1) for y in (-1, 0, 1) for z in (-1, 0, 1) if x or y or z], float)
 # Turned a little, so that none of them runs along the walls of a figure built square.
@@ -142,5 +143,7 @@ def _shown(places: Sequence[Where]) -> str:
     shown = sum(bool(place.shows) for place in places)
     told = "will show in the print" if shown else "will not show in the print"
     if len(places) == 1:
-        return f" It is {spoken(places[0].extent or 0)} mm wide and {told}."
+        wide = places[0].extent or 0.0
+        # A single corner or a sliver has no width worth a number.
+        return f" It is {spoken(wide)} mm wide and {told}." if wide >= _NARROWEST else f" It {told}."
     return f" {shown} of them {told}." if 0 < shown < len(places) else f" They {told}."

@@ -17,6 +17,7 @@ _BENT = np.cos(np.radians(15.0))
 _SHARP = np.cos(np.radians(30.0))
 """What two faces of the source bend at an edge worth keeping (bench default)."""
 _FLAT = 0.05
+"""How near to turning back on each other two planes may be and still be taken to meet: those of a thin plate do not."""
 _AWAY = 0.6
 """Grid steps by which the drawn surface may lie off its source; what lies farther was drawn after something else."""
 _REACH = 1.5
