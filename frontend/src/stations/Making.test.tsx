@@ -112,7 +112,7 @@ describe('a first form', () => {
     fireEvent.click(screen.getByRole('button', { name: 'Draw its curve on the figure' }));
     if (asked && 'brush' in asked) asked.brush.ended(Array.from({ length: 100 }, (_, k) => place(k)));
     const { curve } = addStep.mock.calls[1]?.[1] as { curve: number[][] };
-    expect(curve.map(([x]) => x)).toEqual([0, 25, 50, 75, 99]);
+    expect(curve.map(([x]) => x)).toEqual([0, 33, 66, 99]);
     expect(picking.leave).toHaveBeenCalled();
   });
 });

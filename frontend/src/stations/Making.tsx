@@ -7,6 +7,7 @@ import { FORMS, type Form } from '../app/forms';
 import { mm } from '../app/units';
 import { anchor, type Pick, type Picking } from '../figure/picking';
 import type { FigureActs } from '../figure/useFigure';
+import { drawnCurve } from './drawnCurve';
 import { NumberField, numberIn } from './Fields';
 import { StampTools } from './StampTools';
 import { StrokeTools } from './StrokeTools';
@@ -92,9 +93,7 @@ function AddForm({ build, acts, picking, part }: Props) {
         live: null,
         ended: (picks) => {
           picking.leave();
-          const every = Math.ceil(picks.length / (places ?? 2));
-          const kept = picks.filter((_, k) => k % every === 0 || k === picks.length - 1);
-          add({ curve: kept.map((place) => lifted(place, number('sunk', true) ?? 0, factor)) });
+          add({ curve: drawnCurve(picks, places ?? 2, (number('sunk', true) ?? 0) / factor) });
         },
       },
     });
