@@ -7,8 +7,11 @@ from typing import Annotated, Any
 import typer
 
 from ulvet.cli.common import CLEAN, STOPS, AsJson, app, edition_of, refuse, write
-from ulvet.core.bench import UnknownOnBench, setup_for
+from ulvet.core.bench import UnknownOnBench, Use, setup_for
 from ulvet.core.io import UnreadableFile
+
+_FIRST = 5
+"""How many limbs are told in words."""
 
 
 @app.command("gauge")
@@ -17,17 +20,19 @@ def gauge_command(
     height: Annotated[float | None, typer.Option(help="Overall height of the print, mm.")] = None,
     scale: Annotated[float | None, typer.Option(help="Factor from figure to print.")] = None,
     material: Annotated[str | None, typer.Option(help="Id of a material on the bench.")] = None,
+    use: Annotated[Use, typer.Option(help="What it goes through.")] = Use.TABLETOP,
     field: Annotated[
         Path | None, typer.Option(help="NPZ to write: vertices, faces, thickness, ray, kind, beyond.")
     ] = None,
     as_json: AsJson = False,
 ) -> None:
-    """Measure walls and balance at print size. Exit code 0: no wall stops it; 1: one does; 2: not usable."""
+    """Measure walls, what breaks first, balance and detail at print size. Exit code 0: no wall stops it; 1: one does; 2: not usable."""
     from ulvet.core.gauge.of_file import gauge_file  # pulls in libraries that other commands do not need
 
     try:
         setup = setup_for(None, material)
-        gauged = gauge_file(file, edition_of(height, scale, setup.printer.id, setup.material.id), setup.material)
+        edition = edition_of(height, scale, setup.printer.id, setup.material.id)
+        gauged = gauge_file(file, edition.model_copy(update={"use": use}), setup)
     except (UnreadableFile, UnknownOnBench) as error:
         refuse(str(error), as_json)
     if field is not None:
@@ -46,7 +51,15 @@ def _told(name: str, said: dict[str, Any]) -> str:
             f"{walls['p10']:.2f}, half to {walls['p50']:.2f} mm"
         )
     lines += [f"{place['kind']:14}{place['name']}" for place in said["places"]]
+    for limb in said["handling"][:_FIRST]:
+        slips = "" if not limb["slips"] else ", but gives way to a finger before that"
+        lines.append(f"breaks at {limb['force_N']:.2f} N: {limb['name']}{slips} (estimate)")
     if balance is not None:
         level = "" if balance["level_deg"] is None else f", stands {balance['level_deg']:.1f}° from level"
         lines.append(f"balance: {balance['mass_g']:.1f} g solid, tips over from {balance['tip_angle_deg']:.1f}°{level}")
+    if said["detail"] is not None and said["detail"]["share_lost"] > 0:
+        lines.append(
+            f"detail: {said['detail']['share_lost']:.1%} of the surface will not show; nine tenths of that would at "
+            f"{said['detail']['shows_at_factor']:.2f} times the size"
+        )
     return "\n".join([*lines, *said["notes"]])

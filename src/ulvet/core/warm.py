@@ -14,6 +14,7 @@ KERNEL_MODULES = (
     "ulvet.core.mend.remake",
     "ulvet.core.layers.raster",
     "ulvet.core.layers.islands",
+    "ulvet.core.gauge.sections",
     "ulvet.core.stand.screening",
     "ulvet.core.stand.room",
     "ulvet.core.strokes.brush",

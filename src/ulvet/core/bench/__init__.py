@@ -1,6 +1,6 @@
 """The user's printers and materials, and the edition a figure is made for."""
 
-from ulvet.core.bench.edition import Edition, factor_for
+from ulvet.core.bench.edition import Edition, Use, factor_for
 from ulvet.core.bench.holding import Holding, holding_for
 from ulvet.core.bench.materials import MATERIALS, Material, material_named
 from ulvet.core.bench.printers import PRINTERS, Printer, printer_named
@@ -15,6 +15,7 @@ __all__ = [
     "Printer",
     "Setup",
     "UnknownOnBench",
+    "Use",
     "factor_for",
     "holding_for",
     "material_named",

@@ -1,10 +1,25 @@
-"""An edition: the size and process one figure is made for."""
+"""An edition: the size, process and use one figure is made for."""
+
+from enum import StrEnum
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from ulvet.core.lengths import FigureMM, PrintMM
 
-__all__ = ["Edition", "factor_for"]
+__all__ = ["Edition", "Use", "factor_for"]
+
+
+class Use(StrEnum):
+    """What a figure goes through: moved about on a table, stood in a cabinet and dusted, or handled as a toy or prop."""
+
+    TABLETOP = "tabletop"
+    DISPLAY = "display"
+    PLAY = "play"
+
+    @property
+    def push(self) -> float:
+        """Newtons that whatever sticks out should bear at its tip (bench default)."""
+        return {Use.TABLETOP: 1.0, Use.DISPLAY: 5.0, Use.PLAY: 15.0}[self]
 
 
 class Edition(BaseModel):
@@ -16,6 +31,7 @@ class Edition(BaseModel):
     factor: float | None = Field(default=None, gt=0, le=100_000, allow_inf_nan=False)
     printer: str = "lantern-6"
     material: str = "tough-grey"
+    use: Use = Use.TABLETOP
 
     @model_validator(mode="after")
     def _one_size(self) -> "Edition":

@@ -22,6 +22,14 @@ class Material(BaseModel):
     """Walls thinner than this print but want care in cleaning and painting."""
     density: float
     """Printed and cured, g/cm³."""
+    strength: float | None = None
+    """N/mm² at which a bent bar breaks; None where nobody has measured it."""
+    modulus: float | None = None
+    """N/mm² by which it resists bending."""
+    brittleness: float = 1.0
+    """How many times less a sudden knock has to be than a slow push."""
+    across_layers: float = 1.0
+    """Its strength where a pull takes layers apart, as a share."""
     price_per_litre: float
     """Money in the user's currency for a litre, which for filament is about 1.24 kg."""
 
@@ -34,6 +42,10 @@ MATERIALS: tuple[Material, ...] = (
         wall_stop=PrintMM(0.45),
         wall_caution=PrintMM(0.70),
         density=1.15,
+        strength=55.0,
+        modulus=1900.0,
+        brittleness=1.2,
+        across_layers=0.9,
         price_per_litre=42.0,
     ),
     Material(
@@ -43,6 +55,10 @@ MATERIALS: tuple[Material, ...] = (
         wall_stop=PrintMM(0.60),
         wall_caution=PrintMM(0.90),
         density=1.17,
+        strength=62.0,
+        modulus=2600.0,
+        brittleness=2.0,
+        across_layers=0.9,
         price_per_litre=24.0,
     ),
     Material(
@@ -52,6 +68,10 @@ MATERIALS: tuple[Material, ...] = (
         wall_stop=PrintMM(0.35),
         wall_caution=PrintMM(0.60),
         density=1.13,
+        strength=28.0,
+        modulus=600.0,
+        brittleness=1.0,
+        across_layers=0.9,
         price_per_litre=58.0,
     ),
     Material(
@@ -61,6 +81,10 @@ MATERIALS: tuple[Material, ...] = (
         wall_stop=PrintMM(0.80),
         wall_caution=PrintMM(1.20),
         density=1.24,
+        strength=70.0,
+        modulus=3000.0,
+        brittleness=1.3,
+        across_layers=0.5,
         price_per_litre=29.0,
     ),
 )

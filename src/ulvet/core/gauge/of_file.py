@@ -8,11 +8,13 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ulvet.core.bench import Edition, Material
+from ulvet.core.bench import Edition, Setup
 from ulvet.core.bench.edition import factor_for
 from ulvet.core.bring_in.leaning import rest_of
 from ulvet.core.bring_in.lying import where_it_lies
 from ulvet.core.gauge.balance import Balance, balance_of
+from ulvet.core.gauge.detail import detail_of, shown_by
+from ulvet.core.gauge.handling import WeakLimb, weakest_first
 from ulvet.core.gauge.kinds import Kind, kinds_of
 from ulvet.core.gauge.places import thin_places
 from ulvet.core.gauge.thickness import Thickness, measure_thickness, straight_walls
@@ -55,12 +57,13 @@ class Gauged:
         return buffer.getvalue()
 
 
-def gauge_file(path: Path, edition: Edition, material: Material) -> Gauged:
-    """A file's walls and balance at print size, in mm from the file's own origin, z up.
+def gauge_file(path: Path, edition: Edition, setup: Setup) -> Gauged:
+    """A file's walls, handling, balance and detail at print size, in mm from the file's own origin, z up.
 
     ``thickness`` are shares of the surface that are no thicker; ``beyond`` marks walls over the cap, which are told as
     the cap. Raises UnreadableFile with a text for the user.
     """
+    material = setup.material
     mesh = where_it_lies(path)
     low, high = bounds(mesh)
     mesh = scaled(mesh, factor_for(edition, FigureMM(float(high[2] - low[2]))))
@@ -71,11 +74,14 @@ def gauge_file(path: Path, edition: Edition, material: Material) -> Gauged:
     is_open = edges_of(mesh).open
     if is_open.mean() > _MOST_OPEN:
         notes.append("More than a quarter of all edges is open: there is no wall and no balance. Close it at Mend.")
-        thickness, balance = Thickness.unknown(mesh), None
+        thickness, balance, weak, detail = Thickness.unknown(mesh), None, [], None
     else:
         thickness, balance = measure_thickness(mesh), balance_of(mesh, material.density)
+        weak, detail = weakest_first(mesh, material), detail_of(mesh, shown_by(setup.printer))
+        if material.strength is None:
+            notes.append(f"Nobody has measured how strong {material.name.lower()} is: what breaks first is not told.")
         if is_open.any():
-            notes.append("The surface is open in places: walls there and the balance are not to be relied on.")
+            notes.append("The surface is open in places: walls there, balance and handling are not to be relied on.")
         if balance is None:
             notes.append("It encloses no volume, so it has no weight and no balance.")
     cap = max(_CAP, 4 * float(material.wall_caution))
@@ -88,8 +94,11 @@ def gauge_file(path: Path, edition: Edition, material: Material) -> Gauged:
         "size_mm": np.ptp(bounds(mesh), axis=0).tolist(),
         "thickness": _shares(thickness, cap),
         "places": _places(mesh, thickness, kinds, float(material.wall_caution)),
+        "handling": [_handled(mesh, limb, edition) for limb in weak],
         "balance": _said(mesh, balance),
+        "detail": detail and {"share_lost": detail.lost, "shows_at_factor": detail.size},
         "limits_mm": {"stop": float(material.wall_stop), "caution": float(material.wall_caution), "cap": cap},
+        "use": {"name": str(edition.use), "push_N": edition.use.push},
         "notes": notes,
     }
     return Gauged(said, mesh, walls, kinds[:n], cap)
@@ -122,6 +131,22 @@ def _places(mesh: Mesh, thickness: Thickness, kinds: NDArray[np.int8], limit: fl
         }
         for place in thin_places(mesh, thickness, limit)
     ]
+
+
+def _handled(mesh: Mesh, limb: WeakLimb, edition: Edition) -> dict[str, Any]:
+    low, high = bounds(mesh)
+    return {
+        "name": f"{where_said(limb.tip, low, high)}, {spoken(limb.section)} mm at {spoken(limb.lever)} mm from its tip",
+        "force_N": limb.force,
+        "lever_mm": limb.lever,
+        "section_mm": limb.section,
+        "point": limb.point.tolist(),
+        "tip": limb.tip.tolist(),
+        "bends_mm": limb.bends,
+        "slips": limb.slips,
+        "snaps": limb.force < edition.use.push and not limb.slips,
+        "drop_estimate": limb.drop,
+    }
 
 
 def _own(kinds: NDArray[np.int8]) -> NDArray[np.int8]:
