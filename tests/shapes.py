@@ -4,7 +4,7 @@ import numpy as np
 
 from ulvet.core.mesh import Mesh, joined
 
-__all__ = ["ball", "box", "cylinder", "joined", "subdivided", "tube"]
+__all__ = ["ball", "box", "cylinder", "joined", "subdivided", "tapered", "tube", "turned"]
 
 
 def box(x: float, y: float, z: float, at: tuple[float, float, float] = (0, 0, 0)) -> Mesh:
@@ -29,6 +29,19 @@ def ball(radius: float, at: tuple[float, float, float] = (0, 0, 0), rounds: int 
 def cylinder(radius: float, height: float, sides: int = 64, at: tuple[float, float, float] = (0, 0, 0)) -> Mesh:
     """An upright solid bar standing at ``at``."""
     return _turned([(radius, 0), (radius, height)], sides, at, closed=False)
+
+
+def tapered(foot: float, top: float, height: float, sides: int = 48) -> Mesh:
+    """An upright solid bar at the origin, ``foot`` mm across below and ``top`` above."""
+    return _turned([(foot / 2, 0), (top / 2, height)], sides, (0, 0, 0), closed=False)
+
+
+def turned(mesh: Mesh, axis: str, degrees: float) -> Mesh:
+    """The mesh turned about x, y or z through the origin."""
+    cos, sin = np.cos(np.deg2rad(degrees)), np.sin(np.deg2rad(degrees))
+    about = {"x": [[1, 0, 0], [0, cos, -sin], [0, sin, cos]], "y": [[cos, 0, sin], [0, 1, 0], [-sin, 0, cos]]}
+    about["z"] = [[cos, -sin, 0], [sin, cos, 0], [0, 0, 1]]
+    return Mesh(mesh.vertices @ np.array(about[axis]).T, mesh.faces)
 
 
 def tube(outer: float, inner: float, height: float, sides: int = 96) -> Mesh:

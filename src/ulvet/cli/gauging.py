@@ -26,7 +26,7 @@ def gauge_command(
     ] = None,
     as_json: AsJson = False,
 ) -> None:
-    """Measure walls, what breaks first, balance and detail at print size. Exit code 0: no wall stops it; 1: one does; 2: not usable."""
+    """Measure walls, what breaks first, balance, detail. Exit code 0: no wall stops it; 1: one does; 2: not usable."""
     from ulvet.core.gauge.of_file import gauge_file  # pulls in libraries that other commands do not need
 
     try:

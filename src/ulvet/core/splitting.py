@@ -4,9 +4,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulvet.core.mesh import Mesh, Points
-from ulvet.core.topology import Edges
+from ulvet.core.topology import Edges, edges_of
 
-__all__ = ["split_edges"]
+__all__ = ["split_edges", "split_longer"]
 
 Ints = NDArray[np.int64]
 
@@ -40,6 +40,17 @@ def split_edges(mesh: Mesh, edges: Edges, split: NDArray[np.bool_], middles: Poi
     ]
     points = np.concatenate([mesh.vertices, middles])
     return Mesh(points, np.concatenate(faces).astype(np.int32))
+
+
+def split_longer(mesh: Mesh, longest: float) -> tuple[Mesh, Edges]:
+    """The same surface with no edge over ``longest`` mm, and its edges."""
+    while True:
+        edges = edges_of(mesh)
+        ends = mesh.vertices[edges.ends]
+        split = np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1) > longest
+        if not split.any():
+            return mesh, edges
+        mesh = split_edges(mesh, edges, split, ends[split].mean(axis=1))
 
 
 def _turned(corners: Ints, middles: Ints, first) -> tuple[Ints, Ints]:  # type: ignore[no-untyped-def]  # a test of middles

@@ -10,7 +10,7 @@ __all__ = ["Edition", "Use", "factor_for"]
 
 
 class Use(StrEnum):
-    """What a figure goes through: moved about on a table, stood in a cabinet and dusted, or handled as a toy or prop."""
+    """What a figure goes through: moved about on a table, stood and dusted, or handled as a toy or prop."""
 
     TABLETOP = "tabletop"
     DISPLAY = "display"

@@ -31,8 +31,9 @@ class Branching:
     """Rings of a skin, sorted by how far they are from the ground, and how they hang together.
 
     ``width`` is that of a band, mm; ``girths`` (r,) how long the line along each ring is, 0 where it has none,
-    ``middles`` (r, 3) the middle of that, ``ends`` (r, 3) the farthest vertex and ``bands`` (r,) the band; ``ring_of``, ``face_of`` (i,) say which
-    ring lies in which faces, sorted by ring; ``links`` (l, 2) which hang together, the one nearer to the ground first.
+    ``middles`` (r, 3) the middle of that, ``ends`` (r, 3) the farthest vertex and ``bands`` (r,) the band.
+    ``ring_of``, ``face_of`` (i,) say which ring lies in which faces, sorted by ring; ``links`` (l, 2) which hang
+    together, the one nearer to the ground first.
     """
 
     width: float
@@ -144,7 +145,7 @@ def _lines(
     amid = crossings.sum(axis=1) / 2
     apart = np.where(crossed[:, :, None], crossings - amid[:, None], 0)
     long = np.sqrt(2 * np.einsum("ikx,ikx->i", apart, apart)) * crossed.any(axis=1)
-    girths = np.bincount(ring, long, minlength=number)
+    girths = np.asarray(np.bincount(ring, long, minlength=number), np.float64)
     total = np.stack([np.bincount(ring, amid[:, axis] * long, minlength=number) for axis in range(3)], axis=1)
     return total / np.where(girths > 0, girths, 1)[:, None], girths
 

@@ -20,8 +20,8 @@ _FILM = 0.03
 _PIXELS = 3.0
 """Finest steps of the printer across what still shows (bench default)."""
 _DRAWN = 0.2
-"""A skin off the bent plane that fits it by less than this share of what shows has no relief that anybody drew, but facets
-or noise (bench default)."""
+"""A skin off the bent plane that fits it by less than this share of what shows has no relief that anybody drew, but
+facets or noise (bench default)."""
 _AROUND = 4.0
 """Relief is told within so many times the width that shows (bench default)."""
 _TURNS = np.cos(np.deg2rad(30.0))
@@ -31,6 +31,7 @@ _FACETED = 3.0
 """How many times what facets leave out they may stand out (bench default)."""
 _OPPOSED = -0.5
 _SAMPLES = 40_000
+_WIDER = 2.0
 _RINGS, _WAYS = (0.35, 0.7, 1.0), 8
 _MOST_OF_IT = 0.9
 
@@ -49,7 +50,8 @@ class Detail:
     """Detail at ``points`` (s, 3), each of which speaks for as much of the surface: how many times larger the figure
     must be for it to show, ``needs`` (s,); up to 1 it does, and 0 where there is none.
 
-    ``lost`` is the share of the surface whose detail does not show, ``size`` the factor at which nine tenths of that do.
+    ``lost`` is the share of the surface whose detail does not show, ``size`` the factor at which nine tenths of that
+    do.
     """
 
     points: Points
@@ -85,7 +87,7 @@ def detail_of(mesh: Mesh, shown: Shown) -> Detail:
         narrow = facing & (far + rays.grain < least)
         needs[narrow] = np.maximum(needs[narrow], least / (far[narrow] + rays.grain))
     drawn = np.maximum(_DRAWN * shown.deep, _FACETED * _facets(mesh)[face])
-    relief = _relief(rays, points, normals, _AROUND * shown.sunk, drawn)
+    relief = _relief(rays, points, normals, _AROUND * shown.sunk, drawn, shown.deep)
     shallow = (relief > 0) & (relief < shown.deep)
     needs[shallow] = np.maximum(needs[shallow], shown.deep / relief[shallow])
     needs[buried] = 0
@@ -127,9 +129,22 @@ def _spread(mesh: Mesh) -> tuple[Ints, Points]:
     return face, a + u[:, None] * (b - a) + v[:, None] * (c - a)
 
 
-def _relief(rays: Rays, points: Points, normals: Points, reach: float, drawn: Floats) -> Floats:
-    """From the lowest to the highest of the skin within ``reach`` mm of each point, (s,) mm; 0 where a bent plane fits
-    it within ``drawn`` (s,) mm, inf where the skin ends or turns away."""
+def _relief(rays: Rays, points: Points, normals: Points, reach: float, drawn: Floats, deep: float) -> Floats:
+    """How high and deep the skin is about each point, (s,) mm; 0 where a bent plane fits it within ``drawn`` (s,) mm.
+
+    What seems shallower than ``deep`` may be the side of something wide, which is looked at twice as far around.
+    """
+    high, off = _around(rays, points, normals, reach)
+    relief = np.where(off > drawn, high, 0.0)
+    asked = np.flatnonzero((relief > 0) & (relief < deep))
+    _, wider = _around(rays, points[asked], normals[asked], _WIDER * reach)
+    relief[asked] = np.maximum(relief[asked], np.where(wider < deep, 0, wider))
+    return relief
+
+
+def _around(rays: Rays, points: Points, normals: Points, reach: float) -> tuple[Floats, Floats]:
+    """From the lowest to the highest of the skin within ``reach`` mm of each point, and the same off the bent plane
+    that fits it best, (s,) mm; inf where the skin ends or turns away."""
     u, v = crosswise(normals)
     across = [(0.0, 0.0)]
     across += [(r * np.cos(a), r * np.sin(a)) for r in _RINGS for a in np.arange(_WAYS) * 2 * np.pi / _WAYS]
@@ -145,5 +160,4 @@ def _relief(rays: Rays, points: Points, normals: Points, reach: float, drawn: Fl
     x, y = np.array(across).T
     bent = np.stack([np.ones_like(x), x, y, x * x, x * y, y * y], axis=1)
     off = heights - heights @ np.linalg.pinv(bent).T @ bent.T
-    relief = np.where(np.ptp(off, axis=1) > drawn, np.ptp(heights, axis=1), 0.0)
-    return np.where(shows, np.inf, relief)
+    return np.where(shows, np.inf, np.ptp(heights, axis=1)), np.where(shows, np.inf, np.ptp(off, axis=1))

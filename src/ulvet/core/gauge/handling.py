@@ -108,4 +108,6 @@ def _gives(limb: Limb, modulus: float) -> float:
     order = np.argsort(limb.levers)
     lever: Floats = limb.levers[order]
     moment = np.array([section.moment for section in limb.sections])[order]
-    return float(np.trapezoid(lever**2 / moment, lever) / modulus)
+    # At a root the thicker side is all that stands for the step to it.
+    stiff = np.maximum(moment[1:], moment[:-1])
+    return float((np.diff(lever) * ((lever[1:] + lever[:-1]) / 2) ** 2 / stiff).sum() / modulus)

@@ -3,17 +3,21 @@
 import random
 from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ulvet.core.gauge.branching import Branching, Ints, branching_of
 from ulvet.core.gauge.sections import Section, Sections
-from ulvet.core.mesh import Floats, Mesh, Points
-from ulvet.core.topology import edges_of
+from ulvet.core.mesh import Floats, Mesh, Points, bounds
+from ulvet.core.splitting import split_longer
 
 __all__ = ["Limb", "limbs_of"]
 
+_LONGEST = 1 / 12
+"""Longer edges, against the box of the figure, are split: the way along them is told at their ends only (bench
+default)."""
 _CUTS = 40
 """At how many places along a limb it is cut at most (bench default)."""
 _OPENS = 1.4
@@ -26,6 +30,7 @@ _ASIDE = 0.2
 _FOLLOWED = 2.5
 """How far below its lowest ring the root of a limb is looked for, times how thick it is (bench default)."""
 _HALVINGS = 5
+_AS_WIDE = 1.02
 _LEAST_GIRTH, _MOST_GIRTH = 0.5, 1.25
 """The line of a section against that of its ring, which may lie aslant (bench default)."""
 _MOVES = 0.5
@@ -34,7 +39,8 @@ default)."""
 _STUB = 1.0
 """What sticks out by less than so many times its thickness is a bump and no limb (bench default)."""
 _EYELET = 1.5
-"""A cycle no longer than so many times the thickness there is a hole in a limb, not two limbs (bench default)."""
+"""A cycle no longer than so many times the thickness where it closes is a hole in a limb (bench default)."""
+_LEAST_BANDS = 4
 
 
 @dataclass(frozen=True)
@@ -54,7 +60,7 @@ def limbs_of(mesh: Mesh) -> list[Limb]:
     A limb goes from its tip, or from where it parts into others, to what it stands on: the ground, a thicker limb, or
     something that is held at both ends.
     """
-    edges = edges_of(mesh)
+    mesh, edges = split_longer(mesh, float(np.ptp(bounds(mesh), axis=0).max()) * _LONGEST)
     branching = branching_of(mesh, edges)
     if branching is None:
         return []
@@ -121,7 +127,7 @@ class _Tree:
 
     def _begins(self, ring: int) -> bool:
         under = self.below[ring]
-        return under < 0 or bool(self.held[under]) and self._is_limb(ring)
+        return under < 0 or (bool(self.held[under]) and self._is_limb(ring))
 
     def _limbs_on(self, ring: int) -> list[int]:
         above = self.above[ring]
@@ -132,7 +138,8 @@ class _Tree:
 
     def _is_limb(self, ring: int) -> bool:
         bands = self.branching.bands
-        return bool((bands[self.top[ring]] - bands[ring] + 1) * self.branching.width > _STUB * self.thick[ring])
+        long = bands[self.top[ring]] - bands[ring] + 1
+        return bool(long > _LEAST_BANDS and long * self.branching.width > _STUB * self.thick[ring])
 
 
 def _below(branching: Branching) -> Ints:
@@ -153,7 +160,7 @@ def _held(branching: Branching, below: Ints) -> NDArray[np.bool_]:
     for low, high in branching.links[below[branching.links[:, 1]] != branching.links[:, 0]].tolist():
         where = _meet(branching, below, low, int(below[high]))
         length = (branching.bands[high] - (branching.bands[where] if where >= 0 else -1)) * branching.width
-        if where >= 0 and length <= _EYELET * branching.girths[where] / np.pi:
+        if where >= 0 and length <= max(_EYELET * branching.girths[high] / np.pi, _LEAST_BANDS * branching.width):
             continue
         mark = draw.getrandbits(64)
         marks[low] ^= mark
@@ -178,11 +185,13 @@ def _meet(branching: Branching, below: Ints, one: int, other: int) -> int:
 
 @dataclass(frozen=True)
 class _Cut:
-    """A section, the ring all of which hangs on it, and the way on from there."""
+    """A section, the ring whose all hangs on it, and the way on from there."""
 
     section: Section
     ring: int
     way: Points
+    among: Ints
+    """The faces near it."""
 
 
 def _limb(rings: list[int], tree: _Tree, sections: Sections) -> Limb | None:
@@ -190,8 +199,10 @@ def _limb(rings: list[int], tree: _Tree, sections: Sections) -> Limb | None:
     cuts = _across(rings, tree, sections)
     if not cuts:
         return None
+    if tree.below[rings[0]] < 0:
+        cuts = _from_widest(cuts)
     whole = _near_root(cuts[0], _way_on(cuts, 0), _FOLLOWED * cuts[0].section.along, tree, sections)
-    for at, (cut, onward) in enumerate(zip(cuts, cuts[1:], strict=False)):
+    for at, (cut, onward) in enumerate(pairwise(cuts)):
         whole.append(cut)
         if cut.section.area > _OPENS * onward.section.area:
             apart = float(np.linalg.norm(cut.section.middle - onward.section.middle))
@@ -206,7 +217,10 @@ def _limb(rings: list[int], tree: _Tree, sections: Sections) -> Limb | None:
 def _across(rings: list[int], tree: _Tree, sections: Sections) -> list[_Cut]:
     """Cuts through some rings from the root on, those left out whose line is not that of the ring."""
     branching = tree.branching
-    cuts = []
+    if len(tree.above[rings[-1]]) > 1:
+        # Where it parts, a section would be of one of its parts.
+        rings = rings[: max(len(rings) - int(tree.thick[rings[-1]] / branching.width), 1)]
+    cuts: list[_Cut] = []
     for at in np.unique(np.linspace(0, len(rings) - 1, min(len(rings), _CUTS)).round().astype(int)):
         ring = rings[at]
         span = max(2, int(np.ceil(tree.thick[ring] / branching.width)))
@@ -218,8 +232,14 @@ def _across(rings: list[int], tree: _Tree, sections: Sections) -> list[_Cut]:
         among = np.concatenate([branching.faces(near) for near in rings[low : high + 1]])
         section = sections.at(branching.middles[ring], way / long, among)
         if section is not None and _is_of(section, branching.middles[ring], float(branching.girths[ring])):
-            cuts.append(_Cut(section, ring, way / long))
-    return cuts
+            cuts.append(_Cut(section, ring, way / long, among))
+    return [_straightened(cut, _way_on(cuts, at), sections) for at, cut in enumerate(cuts)]
+
+
+def _straightened(cut: _Cut, way: Points, sections: Sections) -> _Cut:
+    """A cut square to the way from its own middle on, which lies amid a limb however aslant its ring is."""
+    section = sections.at(cut.section.middle, way, cut.among)
+    return _Cut(section, cut.ring, way, cut.among) if section and section.area < cut.section.area else cut
 
 
 def _goes_on(section: Section, last: Section, expected: Points) -> bool:
@@ -232,6 +252,13 @@ def _is_of(section: Section, middle: Points, girth: float) -> bool:
     """Whether a section is that of a ring, and not across a corner of it or along it."""
     off = np.linalg.norm(section.middle - middle)
     return bool(_LEAST_GIRTH * girth < section.girth < _MOST_GIRTH * girth and off < girth / (2 * np.pi))
+
+
+def _from_widest(cuts: list[_Cut]) -> list[_Cut]:
+    """Without what only rests on the ground: where a figure narrows toward that it tips over, and does not break."""
+    areas = [cut.section.area for cut in cuts]
+    first = next((k for k in range(len(cuts) - 1) if areas[k + 1] <= _AS_WIDE * areas[k]), len(cuts) - 1)
+    return cuts[first:]
 
 
 def _way_on(cuts: list[_Cut], at: int) -> Points:
@@ -267,7 +294,7 @@ def _near_root(cut: _Cut, way: Points, far: float, tree: _Tree, sections: Sectio
     step, gone = cut.section.along / 4, 0.0
     halvings = 0
     while halvings <= _HALVINGS and gone + step <= far:
-        at = cut.section.middle - way * (gone + step)
+        at = found[-1].middle - way * step
         section = sections.at(at, way, faces)
         shrinks = section is not None and section.area < _SHRINKS * cut.section.area
         if section is None or shrinks or not _goes_on(section, found[-1], at):
@@ -276,4 +303,4 @@ def _near_root(cut: _Cut, way: Points, far: float, tree: _Tree, sections: Sectio
             continue
         found.append(section)
         gone += step
-    return [_Cut(section, cut.ring, way) for section in found[:0:-1]]
+    return [_Cut(section, cut.ring, way, faces) for section in found[:0:-1]]

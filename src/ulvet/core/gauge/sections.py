@@ -23,8 +23,8 @@ _FLATTEST = 1e-3
 
 @dataclass(frozen=True)
 class Section:
-    """A flat section, in mm: its middle and unit normal (3,), area, girth, second moment and section modulus about the axis it bends
-    about the easiest, and how wide it is along that axis and across it."""
+    """A flat section, in mm: its middle and unit normal (3,), area, girth, second moment and section modulus about the
+    axis it bends about the easiest, and how wide it is along that axis and across it."""
 
     middle: Points
     normal: Points

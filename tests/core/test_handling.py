@@ -1,0 +1,99 @@
+"""What breaks first: limbs found by branching, as beams, against the textbook."""
+
+import numpy as np
+import pytest
+
+from tests.shapes import ball, box, cylinder, joined, tapered, turned
+from ulvet.core.bench import material_named
+from ulvet.core.gauge.handling import FOLLOWS, weakest_first
+from ulvet.core.mesh import Mesh, moved
+from ulvet.core.solids import mesh_of, solids_of
+
+TOUGH = material_named("tough-grey")
+BLOCK = box(20, 20, 6, at=(-10, -10, 0))
+
+
+def united(*meshes):
+    return mesh_of(solids_of(joined(*meshes))[0].body)[0]
+
+
+def textbook(root, tip, length):
+    """The push at the tip of a round taper that breaks it where that is the soonest, N: 32 F x / pi d³ = strength."""
+    x = np.linspace(0, length, 20_001)[1:]
+    d = tip + (root - tip) * x / length
+    slender = x >= np.maximum(1, d)
+    return float(TOUGH.strength * (np.pi * d**3 / 32 / x)[slender].min())
+
+
+@pytest.mark.parametrize(
+    ("root", "tip", "length"),
+    [(1, 1, 10), (0.5, 0.5, 5), (3, 3, 12), (2, 2, 40), (0.3, 0.3, 3), (2, 1, 10), (3, 1, 12), (1.5, 0.6, 8)],
+)
+@pytest.mark.parametrize("way", ["up", "beside", "along"])
+def test_a_round_beam_breaks_as_the_textbook_says(root, tip, length, way):
+    grown = 1 + 0.5 / length
+    beam = tapered(tip + (root - tip) * grown, tip, length + 0.5)
+    if way == "along":
+        figure = united(box(8, 8, 24, at=(-4, -4, 0)), moved(turned(beam, "y", 90), [3.5, 1, 15]))
+    else:
+        figure = united(BLOCK, moved(beam, [0, 0, 5.5] if way == "up" else [5, -4, 5.5]))
+    weak = weakest_first(figure, TOUGH)[0]
+    assert weak.force == pytest.approx(textbook(root, tip, length), rel=0.08)
+    if root == tip:
+        assert weak.lever == pytest.approx(length, rel=0.05) and weak.section == pytest.approx(root, rel=0.02)
+
+
+def test_a_flat_beam_bends_the_easy_way_and_gives_way_as_the_textbook_says():
+    (weak,) = weakest_first(united(BLOCK, box(3, 1, 14.5, at=(-1.5, -0.5, 5.5))), TOUGH)
+    assert weak.section == pytest.approx(1, rel=0.02) and weak.width == pytest.approx(3, rel=0.02)
+    assert weak.force == pytest.approx(TOUGH.strength * 3 / 6 / 14, rel=0.05)
+    assert weak.bends == pytest.approx(weak.force * 14**3 / (3 * TOUGH.modulus * 3 / 12), rel=0.08)
+
+
+def test_what_is_held_at_both_ends_is_no_limb_and_what_stands_beyond_it_is():
+    gate = united(
+        box(30, 10, 4), box(3, 3, 20, at=(2, 3, 3)), box(3, 3, 20, at=(25, 3, 3)), box(26, 3, 3, at=(2, 3, 20))
+    )
+    assert not [limb for limb in weakest_first(gate, TOUGH) if limb.lever > 5]
+    spike = weakest_first(united(gate, moved(cylinder(0.5, 8.5, 32), [15, 4.5, 22.5])), TOUGH)
+    assert spike[0].section == pytest.approx(1, rel=0.02) and spike[0].lever == pytest.approx(8, rel=0.06)
+
+
+def test_limbs_part_and_each_has_its_own_root():
+    y = united(BLOCK, moved(cylinder(1, 10.5, 32), [0, 0, 5.5]),
+               moved(turned(cylinder(0.4, 8, 32), "y", 45), [0, 0, 15.5]),
+               moved(turned(cylinder(0.6, 8, 32), "y", -45), [0, 0, 15.5]))  # fmt: skip
+    weak = weakest_first(y, TOUGH)
+    assert [round(limb.section, 1) for limb in weak[:2]] == [0.8, 1.2]
+    stem = next(limb for limb in weak if limb.section == pytest.approx(2, rel=0.03))
+    assert stem.force == pytest.approx(
+        TOUGH.strength * np.pi * 8 / 32 / np.hypot(8 / 2**0.5, 9.5 + 8 / 2**0.5), rel=0.1
+    )
+
+
+def test_shells_that_overlap_hang_together_and_scale_and_place_change_nothing_else():
+    loose = joined(BLOCK, moved(cylinder(0.5, 10.5, 32), [0, 0, 5.5]))
+    (weak,) = weakest_first(loose, TOUGH)
+    assert weak.lever == pytest.approx(10, rel=0.03)
+    (far,) = weakest_first(Mesh(loose.vertices * 3 + [4000, -900, 77], loose.faces), TOUGH)
+    assert far.force == pytest.approx(9 * weak.force, rel=0.02)
+
+
+def test_layers_across_a_limb_and_a_long_reach_are_told():
+    rod = united(BLOCK, moved(cylinder(0.5, 30.5, 32), [0, 0, 5.5]))
+    filament = material_named("matt-filament")
+    along, across = weakest_first(rod, filament)[0], weakest_first(rod, filament, np.array([0.0, 0, 1]))[0]
+    assert across.force == pytest.approx(filament.across_layers * along.force, rel=0.02)
+    assert along.slips == (along.bends > FOLLOWS) and along.bends == pytest.approx(
+        2 * filament.strength * 30**2 / (3 * filament.modulus * 1.0), rel=0.05
+    )
+
+
+@pytest.mark.parametrize("mesh", [box(10, 10, 10), ball(5), cylinder(8, 2), Mesh(np.eye(3), np.array([[0, 1, 2]]))])
+def test_what_does_not_stick_out_does_not_break(mesh):
+    assert not weakest_first(mesh, TOUGH)
+
+
+def test_without_strength_nothing_is_told():
+    rod = joined(BLOCK, moved(cylinder(0.5, 10.5, 32), [0, 0, 5.5]))
+    assert weakest_first(rod, TOUGH.model_copy(update={"strength": None})) == []
