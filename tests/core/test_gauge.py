@@ -110,7 +110,7 @@ def test_thickening_reaches_the_wall_and_moves_nothing_far_away():
     assert moved < 0.31
     (place,) = thin_places(after, measure_thickness(after), 0.7)
     assert place.wall == pytest.approx(0.6, rel=0.02)
-    assert np.array_equal(after.vertices[len(plate.vertices) :], post.vertices)
+    assert np.array_equal(after.vertices[len(plate.vertices) : len(mesh.vertices)], post.vertices)
     assert is_watertight(edges_of(after))
     assert volume(after) > volume(mesh)
 
@@ -124,6 +124,8 @@ def test_remedies_cure_what_they_are_offered_for():
     assert any("tall" in label for label in labels)
     assert any("bending clear" in label for label in labels)
     for remedy in finding.remedies:
+        if "wire" in remedy.label:
+            continue  # a bar alone has nothing to drill into; see test_gauge_remedies
         if isinstance(remedy.change, SetEdition):
             edition = remedy.change.edition
             factor = edition.height / 20 if edition.height else 1.0

@@ -147,6 +147,8 @@ class Finding(_Value):
     lines: tuple[Line, ...] = ()
     """What it is made of, to be drawn on the chart; of very many some."""
     why: str
+    accepted: bool = False
+    """Whether the record lets it be, with a reason."""
     remedies: tuple[Remedy, ...] = ()
 
 

@@ -118,6 +118,7 @@ def build(folder: DataFolder, values: Values, told: Told) -> Values:
         inherited=inherited_terms(ingredients_of(recipe.steps)),
         parts=parts,
         steps=steps,
+        gauge=done.gauge,
         findings=list(done.findings),
         unseen=list(done.unseen),
         seconds=done.seconds,

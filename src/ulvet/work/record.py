@@ -11,6 +11,7 @@ from ulvet.core.build import Facts
 from ulvet.core.compare import Matched
 from ulvet.core.digest import core_digest
 from ulvet.core.findings import Finding, Unseen
+from ulvet.core.gauge import Gauge
 from ulvet.core.layers import Estimate
 from ulvet.core.provenance import Inherited
 from ulvet.core.recipe.runner import Recipe, recipe_hash
@@ -138,6 +139,7 @@ class BuildRecord(BaseModel):
     """What may be done with it, by everything in it."""
     parts: list[PartRecord]
     steps: list[SaidStep]
+    gauge: Gauge
     findings: list[Finding]
     unseen: list[Unseen]
     seconds: dict[str, float]

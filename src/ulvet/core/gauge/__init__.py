@@ -4,5 +4,6 @@ from ulvet.core.gauge.check import check_walls
 from ulvet.core.gauge.places import ThinPlace, thin_places
 from ulvet.core.gauge.thicken import thicken_walls
 from ulvet.core.gauge.thickness import Thickness, measure_thickness
+from ulvet.core.gauge.whole import Gauge
 
-__all__ = ["Thickness", "ThinPlace", "check_walls", "measure_thickness", "thicken_walls", "thin_places"]
+__all__ = ["Gauge", "Thickness", "ThinPlace", "check_walls", "measure_thickness", "thicken_walls", "thin_places"]

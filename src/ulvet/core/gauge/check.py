@@ -1,11 +1,14 @@
 """Walls against the limits of the material."""
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ulvet.core.bench import MATERIALS, Edition, Material, Setup
 from ulvet.core.findings import AddSteps, Cost, Finding, Remedy, SetEdition, Severity, Where
+from ulvet.core.gauge.check_handling import wire_for, wire_remedy
+from ulvet.core.gauge.kinds import Kind, kind_among, kinds_of
 from ulvet.core.gauge.places import ThinPlace, thin_places
-from ulvet.core.gauge.steps import Thicken
+from ulvet.core.gauge.steps import BluntTip, Thicken
 from ulvet.core.gauge.thickness import Thickness
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
 from ulvet.core.mesh import bounds, volume
@@ -20,6 +23,14 @@ _GATHER_SHARE = 0.12
 _PLACES = 100
 _LARGEST_GROWTH = 2.5
 _MARGIN = 1.05
+_TIP = 8.0
+"""Times its limit: what is thin for longer is no tip that could be cut off (bench default)."""
+_SAID = {
+    Kind.HELD: "a wall held on both sides",
+    Kind.FREE: "a free-standing wall",
+    Kind.PIN: "a pin",
+    Kind.EDGE: "an edge",
+}
 
 
 def check_walls(part: Part, thickness: Thickness, factor: float, setup: Setup, edition: Edition) -> list[Finding]:
@@ -27,19 +38,24 @@ def check_walls(part: Part, thickness: Thickness, factor: float, setup: Setup, e
 
     Places that lie near each other are one finding with a count.
     """
-    places = thin_places(part.mesh, thickness, setup.material.wall_caution.in_figure(factor))
+    limit = setup.material.wall_caution.in_figure(factor)
+    places = thin_places(part.mesh, thickness, limit)
     if not places:
         return []
+    kinds = kinds_of(part.mesh, thickness, limit)
     low, high = bounds(part.mesh)
     group = gathered(np.array([place.point for place in places]), _GATHER_SHARE * float((high - low).max()))
     return [
-        _finding(part, [places[k] for k in np.flatnonzero(group == g)], factor, setup, edition)
+        _finding(part, [places[k] for k in np.flatnonzero(group == g)], kinds, factor, setup, edition)
         for g in range(group.max() + 1)
     ]
 
 
-def _finding(part: Part, places: list[ThinPlace], factor: float, setup: Setup, edition: Edition) -> Finding:
+def _finding(
+    part: Part, places: list[ThinPlace], kinds: NDArray[np.int8], factor: float, setup: Setup, edition: Edition
+) -> Finding:
     worst = places[0]
+    kind = kind_among(kinds[worst.samples])
     wall = worst.wall * factor
     material = setup.material
     stops = wall < material.wall_stop
@@ -65,9 +81,10 @@ def _finding(part: Part, places: list[ThinPlace], factor: float, setup: Setup, e
             else f"From {spoken(material.wall_stop)} to {spoken(material.wall_caution)} mm {material.name.lower()} "
             "prints but bends and snaps in cleaning and painting"
         )
-        + f"; here it is {spoken(wall)} mm, {reach}.",
+        + f"; here it is {_SAID[kind]} of {spoken(wall)} mm, {reach}.",
         remedies=(
             *[_thicker(part, places, to, factor) for to in _goals(material, stops)],
+            *(_for_pins(part, worst, wall, limit, factor) if kind is Kind.PIN else ()),
             *_larger(part, wall, limit, factor, setup, edition),
             *_tougher(wall, edition, setup),
         ),
@@ -103,6 +120,21 @@ def _thicker(part: Part, places: list[ThinPlace], limit: PrintMM, factor: float)
         change=AddSteps(steps=(step,)),
         cost=Cost(says=f"fades over {spoken(step.fade)} mm, softens detail"),
     )
+
+
+def _for_pins(part: Part, place: ThinPlace, wall: float, limit: PrintMM, factor: float) -> list[Remedy]:
+    """A limb can do without its thin end, or be another thing altogether."""
+    middle = place.point - place.normal * place.wall / 2
+    anchor = (Anchor.at(middle, None, part.source),)
+    found = []
+    if place.extent * factor <= _TIP * limit:
+        least = PrintMM(np.ceil(limit * _MARGIN * 100) / 100)
+        step = BluntTip(least=least, places=anchor)
+        cost = Cost(says=f"about {spoken(place.extent * factor)} mm shorter")
+        found.append(Remedy(label=f"Blunt the tip to {spoken(least)} mm", change=AddSteps(steps=(step,)), cost=cost))
+    if (wire := wire_for(wall)) is not None:
+        found.append(wire_remedy(wire, anchor))
+    return found
 
 
 def _larger(part: Part, wall: float, limit: float, factor: float, setup: Setup, edition: Edition) -> list[Remedy]:

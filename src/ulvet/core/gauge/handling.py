@@ -29,14 +29,16 @@ class WeakLimb:
     """A limb where it breaks the soonest, print mm and newtons; all of it is an estimate.
 
     ``force`` pushed sideways at the ``tip`` (3,) breaks it at ``point`` (3,), ``lever`` away, where it is ``section``
-    thick the way it bends and ``width`` wide; ``normal`` (3,) is the way it goes on there. It gives way by ``bends``
-    before that; ``slips`` where that is farther than a finger follows. ``drop`` is how many times what it bears a fall
-    from a table asks of it, a rough guess.
+    thick the way it bends, ``aside`` (3,), and ``width`` wide; ``normal`` (3,) is the way it goes on there. It gives
+    way by ``bends`` before that; ``slips`` where that is farther than a finger follows. ``drop`` is how many times
+    what it bears a fall from a table asks of it, a rough guess. ``line`` (s, 3) and ``thick`` (s,) are its middle and
+    how thick it is along it, but for the end of its tip.
     """
 
     tip: Points
     point: Points
     normal: Points
+    aside: Points
     force: float
     lever: float
     section: float
@@ -44,6 +46,8 @@ class WeakLimb:
     bends: float
     slips: bool
     drop: float
+    line: Points
+    thick: Floats
 
 
 def weakest_first(mesh: Mesh, material: Material, up: Points | None = None) -> list[WeakLimb]:
@@ -86,6 +90,7 @@ def _weakest(limb: Limb, material: Material, strength: float, up: Points | None)
         tip=limb.tip,
         point=section.middle,
         normal=section.normal,
+        aside=section.aside,
         force=float(force[at]),
         lever=float(limb.levers[at]),
         section=section.across,
@@ -93,6 +98,8 @@ def _weakest(limb: Limb, material: Material, strength: float, up: Points | None)
         bends=bends,
         slips=bends > FOLLOWS,
         drop=float((heavy * limb.levers / 2 / bears)[slender].max()),
+        line=np.array([one.middle for one in limb.sections])[slender],
+        thick=np.array([one.across for one in limb.sections])[slender],
     )
 
 

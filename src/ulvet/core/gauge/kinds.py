@@ -9,7 +9,7 @@ from ulvet.core.gauge.thickness import Thickness, crosswise
 from ulvet.core.mesh import Mesh
 from ulvet.core.rays import Rays
 
-__all__ = ["Kind", "kinds_of"]
+__all__ = ["Kind", "kind_among", "kinds_of"]
 
 _WAYS = 24
 _PIN = 2.0
@@ -28,6 +28,12 @@ class Kind(IntEnum):
     FREE = 1
     PIN = 2
     EDGE = 3
+
+
+def kind_among(kinds: NDArray[np.int8]) -> Kind:
+    """The kind of most; edges only count where there is nothing else, since they take their wall from beside them."""
+    own = kinds[kinds != Kind.EDGE]
+    return Kind(int(np.bincount(own if len(own) else kinds).argmax()))
 
 
 def kinds_of(mesh: Mesh, thickness: Thickness, most: float) -> NDArray[np.int8]:

@@ -15,7 +15,7 @@ from ulvet.core.bring_in.lying import where_it_lies
 from ulvet.core.gauge.balance import Balance, balance_of
 from ulvet.core.gauge.detail import detail_of, shown_by
 from ulvet.core.gauge.handling import WeakLimb, weakest_first
-from ulvet.core.gauge.kinds import Kind, kinds_of
+from ulvet.core.gauge.kinds import Kind, kind_among, kinds_of
 from ulvet.core.gauge.places import thin_places
 from ulvet.core.gauge.thickness import Thickness, measure_thickness, straight_walls
 from ulvet.core.lengths import FigureMM, spoken
@@ -124,7 +124,7 @@ def _places(mesh: Mesh, thickness: Thickness, kinds: NDArray[np.int8], limit: fl
     return [
         {
             "name": f"{where_said(place.point, low, high)}, {spoken(place.wall)} mm over {spoken(place.extent)} mm",
-            "kind": _SAID[Kind(int(np.bincount(_own(kinds[place.samples])).argmax()))],
+            "kind": _SAID[kind_among(kinds[place.samples])],
             "least_mm": place.wall,
             "extent_mm": place.extent,
             "point": place.point.tolist(),
@@ -147,12 +147,6 @@ def _handled(mesh: Mesh, limb: WeakLimb, edition: Edition) -> dict[str, Any]:
         "snaps": limb.force < edition.use.push and not limb.slips,
         "drop_estimate": limb.drop,
     }
-
-
-def _own(kinds: NDArray[np.int8]) -> NDArray[np.int8]:
-    """Without edges, where there is anything else: they take their wall from beside them."""
-    own = kinds[kinds != Kind.EDGE]
-    return own if len(own) else kinds
 
 
 def _said(mesh: Mesh, balance: Balance | None) -> dict[str, Any] | None:

@@ -24,7 +24,7 @@ _FLATTEST = 1e-3
 @dataclass(frozen=True)
 class Section:
     """A flat section, in mm: its middle and unit normal (3,), area, girth, second moment and section modulus about the
-    axis it bends about the easiest, and how wide it is along that axis and across it."""
+    axis it bends about the easiest, how wide it is across it and along it, and ``aside`` (3,), the way across."""
 
     middle: Points
     normal: Points
@@ -34,6 +34,7 @@ class Section:
     modulus: float
     across: float
     along: float
+    aside: Points
 
 
 class Sections:
@@ -67,14 +68,14 @@ def _measured(line: Points, normal: Points) -> Section | None:
     cross = x * y1 - x1 * y
     area = cross.sum() / 2
     girth = float(np.hypot(x1 - x, y1 - y).sum())
-    if not 4 * np.pi * abs(area) > _FLATTEST * girth**2:
+    # Walked so, the line has what is solid on its right; one about a hole has it on its left.
+    if not 4 * np.pi * -area > _FLATTEST * girth**2:
         return None
     cx, cy = ((x + x1) * cross).sum() / 6 / area, ((y + y1) * cross).sum() / 6 / area
     ixx = ((y**2 + y * y1 + y1**2) * cross).sum() / 12 - area * cy**2
     iyy = ((x**2 + x * x1 + x1**2) * cross).sum() / 12 - area * cx**2
     ixy = ((x * y1 + 2 * x * y + 2 * x1 * y1 + x1 * y) * cross).sum() / 24 - area * cx * cy
-    if area < 0:
-        area, ixx, iyy, ixy = -area, -ixx, -iyy, -ixy
+    area, ixx, iyy, ixy = -area, -ixx, -iyy, -ixy
     mean, apart = (ixx + iyy) / 2, np.hypot((ixx - iyy) / 2, ixy)
     if mean + apart > _ALIKE * (mean - apart):
         easiest = np.array([np.arctan2(-2 * ixy, ixx - iyy) / 2 + np.pi / 2])
@@ -97,6 +98,7 @@ def _measured(line: Points, normal: Points) -> Section | None:
         modulus=moment / float(reach[least].max()),
         across=float(np.ptp(off)),
         along=float(np.ptp(wide[least])),
+        aside=np.cos(easiest[least]) * v - np.sin(easiest[least]) * u,
     )
 
 

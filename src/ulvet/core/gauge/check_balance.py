@@ -1,0 +1,88 @@
+"""How surely a figure stands, against what it goes through."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from ulvet.core.bench import Edition, Setup
+from ulvet.core.findings import AddSteps, Cost, Finding, Remedy, Severity, Where
+from ulvet.core.gauge.balance import Balance, balance_of, tip_angle_on_base
+from ulvet.core.gauge.steps import GrowBase
+from ulvet.core.lengths import PrintMM, spoken
+from ulvet.core.mesh import joined, scaled
+from ulvet.core.recipe.step import Part
+from ulvet.core.stations import Station
+from ulvet.core.topology import edges_of, is_watertight
+
+__all__ = ["STANDS", "balance_in_print", "check_balance"]
+
+STANDS = 10.0
+"""Degrees that a figure can be tipped before it falls, at least (bench default: a table that is knocked)."""
+_THICK = PrintMM(3.0)
+_WIDEST = 200
+
+
+def balance_in_print(parts: Sequence[Part], factor: float, setup: Setup) -> Balance | None:
+    """Of all parts as they stand to each other, solid; None where one does not close."""
+    whole = scaled(joined(*(part.mesh for part in parts)), factor)
+    return balance_of(whole, setup.material.density) if is_watertight(edges_of(whole)) else None
+
+
+def check_balance(
+    parts: Sequence[Part], balance: Balance | None, factor: float, setup: Setup, edition: Edition
+) -> list[Finding]:
+    """``tips-over`` where a figure falls by itself, or when it is tipped by little."""
+    if balance is None or balance.tip_angle >= STANDS:
+        return []
+    falls = balance.tip_angle <= 0
+    foot = (balance.support[0] if len(balance.support) else balance.centre[:2]) / factor
+    far = balance.support[int((balance.support @ balance.tips_to).argmax())] / factor
+    way = _said(balance.tips_to)
+    low = min(float(part.mesh.vertices[:, 2].min()) for part in parts)
+    return [
+        Finding(
+            code="tips-over",
+            station=Station.GAUGE,
+            severity=Severity.CAUTION,
+            part=parts[0].name,
+            title="Falls over by itself" if falls else f"Tips over from {balance.tip_angle:.0f}°, to the {way}",
+            measured=max(balance.tip_angle, 0.0),
+            limit=STANDS,
+            unit="°",
+            where=Where(point=(float(far[0]), float(far[1]), low), extent=PrintMM(float(np.ptp(foot * factor)))),
+            why=(
+                f"It weighs {balance.mass:.1f} g printed solid, and its middle of mass is {spoken(balance.height)} mm "
+                + (
+                    "up and beside what it stands on."
+                    if falls
+                    else f"up: tipped {balance.tip_angle:.1f}° to the {way} it falls, and a knocked table asks for "
+                    f"{STANDS:.0f}°."
+                )
+            ),
+            remedies=tuple(_bases(balance, setup)),
+        )
+    ]
+
+
+def _bases(balance: Balance, setup: Setup) -> list[Remedy]:
+    """The narrowest base on which it stands, in whole mm by fives."""
+    for diameter in range(5, _WIDEST + 1, 5):
+        angle = tip_angle_on_base(balance, diameter, _THICK, setup.material.density)
+        if angle >= STANDS:
+            step = GrowBase(diameter=PrintMM(diameter), thickness=_THICK)
+            ml = np.pi / 4 * diameter**2 * _THICK / 1000
+            return [
+                Remedy(
+                    label=f"Stand it on a base {diameter} mm wide",
+                    change=AddSteps(steps=(step,)),
+                    cost=Cost(resin_ml=ml, says=f"{_THICK:g} mm thick; tips over from {angle:.0f}° then"),
+                )
+            ]
+    return []
+
+
+def _said(way: np.ndarray[tuple[int], np.dtype[np.float64]]) -> str:
+    """A way across the table in words: front is -y, right is +x."""
+    x, y = way
+    sides = ["front" if y < -0.38 else "back" if y > 0.38 else "", "left" if x < -0.38 else "right" if x > 0.38 else ""]
+    return " ".join(word for word in sides if word)

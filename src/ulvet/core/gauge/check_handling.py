@@ -1,0 +1,136 @@
+"""Limbs against what a figure goes through."""
+
+import numpy as np
+
+from ulvet.core.bench import MATERIALS, Edition, Setup
+from ulvet.core.findings import AddSteps, Cost, Finding, Remedy, SetEdition, Severity, Where
+from ulvet.core.gauge.handling import WeakLimb, weakest_first
+from ulvet.core.gauge.steps import BluntTip, Thicken, WireForLimb
+from ulvet.core.lengths import FigureMM, PrintMM, spoken
+from ulvet.core.mesh import Mesh, bounds, scaled
+from ulvet.core.places import where_said
+from ulvet.core.recipe.anchors import Anchor
+from ulvet.core.recipe.step import Part
+from ulvet.core.stance import AS_IT_STANDS
+from ulvet.core.stations import Station
+
+__all__ = ["WIRES", "check_handling", "limbs_in_print", "wire_for"]
+
+WIRES = tuple(PrintMM(d) for d in (0.3, 0.5, 0.8, 1.0, 1.5, 2.0))
+"""Diameters that wire is sold in, mm (bench default)."""
+_MOST_WIRE = 2.4
+_MARGIN = 1.05
+_PLACES = 40
+_WORST = 12
+
+
+def limbs_in_print(part: Part, mesh: Mesh, factor: float, setup: Setup) -> list[WeakLimb]:
+    """The limbs of a part at print size, the weakest first, with its layers where it was turned for the printer."""
+    up = None if part.stance == AS_IT_STANDS else part.stance.turn[2]
+    return weakest_first(scaled(mesh, factor), setup.material, up)
+
+
+def check_handling(part: Part, limbs: list[WeakLimb], factor: float, setup: Setup, edition: Edition) -> list[Finding]:
+    """``snap-risk`` for limbs that break under less than the figure's use asks for, brittle materials under more, and
+    that do not give way to a finger first."""
+    limit = edition.use.push * setup.material.brittleness
+    weak = [limb for limb in limbs if limb.force < limit and not limb.slips]
+    return [_finding(part, limb, limit, factor, setup, edition) for limb in weak[:_WORST]]
+
+
+def _finding(part: Part, limb: WeakLimb, limit: float, factor: float, setup: Setup, edition: Edition) -> Finding:
+    low, high = bounds(part.mesh)
+    material = setup.material
+    skin = (limb.point + limb.aside * limb.section / 2) / factor
+    falls = " A fall from a table would likely break it too (a rough guess)." if limb.drop >= 1 else ""
+    knocks = f", {material.brittleness:g} times as much since {material.name.lower()} is brittle"
+    return Finding(
+        code="snap-risk",
+        station=Station.GAUGE,
+        severity=Severity.CAUTION,
+        part=part.name,
+        title=f"Snaps at {spoken(limb.force)} N, {where_said(limb.tip / factor, low, high)}",
+        measured=limb.force,
+        limit=limit,
+        unit="N",
+        where=Where(
+            point=_vector(skin), normal=_vector(limb.aside), along=_vector(limb.normal), extent=PrintMM(limb.lever)
+        ),
+        why=(
+            f"Pushed sideways at its tip, {spoken(limb.lever)} mm from here, it breaks where it is "
+            f"{spoken(limb.section)} mm thick, at {spoken(limb.force)} N; {_USED[edition.use]} asks for "
+            f"{edition.use.push:g} N{knocks if material.brittleness > 1 else ''}. An estimate: a beam clamped here."
+            f"{falls}"
+        ),
+        remedies=tuple(_remedies(part, limb, limit, factor, setup, edition)),
+    )
+
+
+_USED = {"tabletop": "moving about on a table", "display": "standing in a cabinet", "play": "play"}
+
+
+def _remedies(part: Part, limb: WeakLimb, limit: float, factor: float, setup: Setup, edition: Edition) -> list[Remedy]:
+    found = [_thicker(part, limb, limit, factor)]
+    place = (Anchor.at(limb.point / factor, None, part.source),)
+    if (wire := wire_for(limb.section)) is not None:
+        found.append(wire_remedy(wire, place))
+    stub = limb.section if limb.lever < 6 * limb.section else None
+    if stub:
+        least = PrintMM(np.ceil(limb.section * _MARGIN * 100) / 100)
+        found.append(
+            Remedy(
+                label=f"Blunt its tip to {spoken(least)} mm",
+                change=AddSteps(steps=(BluntTip(least=least, places=place),)),
+                cost=Cost(says=f"{spoken(limb.lever)} mm shorter"),
+            )
+        )
+    for material in MATERIALS:
+        if material.process != setup.material.process:
+            continue
+        bears = limb.force * (material.strength or 0) / (setup.material.strength or np.inf)
+        if bears >= edition.use.push * material.brittleness:
+            found.append(
+                Remedy(
+                    label=f"Print it in {material.name.lower()}",
+                    change=SetEdition(edition=edition.model_copy(update={"material": material.id})),
+                    cost=Cost(says=f"{material.price_per_litre:.0f} a litre"),
+                )
+            )
+    return found
+
+
+def wire_for(thick: float) -> PrintMM | None:
+    """The wire nearest above a thickness; None where wire is no longer what one would take."""
+    return next((wire for wire in WIRES if wire >= thick), None) if thick <= _MOST_WIRE else None
+
+
+def wire_remedy(wire: PrintMM, place: tuple[Anchor, ...]) -> Remedy:
+    """The limb off and a hole for wire in its place."""
+    return Remedy(
+        label=f"Replace it by wire of {spoken(wire)} mm",
+        change=AddSteps(steps=(WireForLimb(wire=wire, places=place),), here=True),
+        cost=Cost(says="cut, drilled where there is room, glued by hand"),
+    )
+
+
+def _thicker(part: Part, limb: WeakLimb, limit: float, factor: float) -> Remedy:
+    """As thick as bears the push: a round bar bears by the third power of its diameter."""
+    wanted = limb.section * (limit / limb.force) ** (1 / 3)
+    wall = PrintMM(np.ceil(wanted * _MARGIN * 100) / 100)
+    thin = limb.line[limb.thick < wall][:: max(1, len(limb.line) // _PLACES)]
+    apart = np.linalg.norm(np.diff(thin, axis=0), axis=1).max() if len(thin) > 1 else 0.0
+    step = Thicken(
+        wall=wall,
+        places=tuple(Anchor.at(point / factor, None, part.source) for point in thin),
+        reach=FigureMM((float(apart) + wall) / factor),
+    )
+    return Remedy(
+        label=f"Thicken it to {spoken(wall)} mm along its length",
+        change=AddSteps(steps=(step,)),
+        cost=Cost(says=f"fades over {spoken(step.fade)} mm, softens detail"),
+    )
+
+
+def _vector(values: np.ndarray[tuple[int], np.dtype[np.float64]]) -> tuple[float, float, float]:
+    x, y, z = map(float, values)
+    return x, y, z

@@ -1,0 +1,148 @@
+"""What Gauge says of a figure as a whole: what breaks first, how it stands, and the detail that will not show."""
+
+import json
+from collections.abc import Sequence
+from dataclasses import asdict
+from typing import Any
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict
+
+from ulvet.core.bench import Edition, Setup
+from ulvet.core.findings import Finding, Severity
+from ulvet.core.gauge.check_balance import balance_in_print, check_balance
+from ulvet.core.gauge.check_handling import check_handling, limbs_in_print
+from ulvet.core.gauge.detail import detail_of, shown_by
+from ulvet.core.gauge.handling import WeakLimb
+from ulvet.core.gauge.steps import Accept
+from ulvet.core.mesh import bounds, scaled
+from ulvet.core.places import where_said
+from ulvet.core.recipe.runner import Memory, measured_key
+from ulvet.core.recipe.step import Part, Step
+from ulvet.core.stance import Vector
+
+__all__ = ["Gauge", "LimbSaid", "accepted", "gauge_whole"]
+
+_SAID = 8
+
+
+class LimbSaid(BaseModel):
+    """A limb and the push at its tip that breaks it, print mm and newtons; an estimate."""
+
+    model_config = ConfigDict(frozen=True)
+
+    part: str
+    name: str
+    force_N: float  # noqa: N815  (newtons are written so)
+    lever_mm: float
+    section_mm: float
+    slips: bool
+    """Whether it gives way to a finger before it breaks."""
+    drop: bool
+    """Whether a fall from a table would likely break it, a rough guess."""
+    point: Vector
+    """Where it breaks, figure mm."""
+
+
+class Gauge(BaseModel):
+    """The measures of a figure that are no findings; None where they could not be told."""
+
+    model_config = ConfigDict(frozen=True)
+
+    limbs: tuple[LimbSaid, ...]
+    """The weakest first, at most eight."""
+    mass_g: float | None
+    tip_angle_deg: float | None
+    centre_mm: float | None
+    """Height of the middle of mass above the table, print mm."""
+    detail_lost: float | None
+    """Share of the surface whose detail will not show."""
+    detail_factor: float
+    """How many times larger nine tenths of that would show."""
+
+
+def gauge_whole(
+    parts: Sequence[Part], seen: Sequence[Part], factor: float, setup: Setup, edition: Edition, memory: Memory
+) -> tuple[Gauge, list[Finding]]:
+    """The measures of all parts and their findings; ``seen`` are those closed enough to be measured."""
+    found: list[Finding] = []
+    limbs: list[LimbSaid] = []
+    lost, size = [], 1.0
+    for part in seen:
+        weak = _limbs(part, factor, setup, memory)
+        found += check_handling(part, weak, factor, setup, edition)
+        limbs += [_said(part, limb, factor) for limb in weak]
+        share, grown = _detail(part, factor, setup, memory)
+        lost.append(share)
+        size = max(size, grown)
+    balance = balance_in_print(parts, factor, setup) if parts else None
+    found += check_balance(parts, balance, factor, setup, edition) if parts else []
+    limbs.sort(key=lambda limb: limb.force_N)
+    gauge = Gauge(
+        limbs=tuple(limbs[:_SAID]),
+        mass_g=balance.mass if balance else None,
+        tip_angle_deg=balance.tip_angle if balance else None,
+        centre_mm=balance.height if balance else None,
+        detail_lost=max(lost, default=None),
+        detail_factor=size,
+    )
+    return gauge, found
+
+
+def accepted(findings: Sequence[Finding], steps: Sequence[Step]) -> list[Finding]:
+    """Findings, those that the record accepts as notes with the reason."""
+    reasons = [step for step in steps if isinstance(step, Accept) and step.on]
+    return [_as_accepted(finding, reasons) for finding in findings]
+
+
+def _as_accepted(finding: Finding, reasons: Sequence[Accept]) -> Finding:
+    for step in reasons:
+        if step.finding != finding.code or step.scope not in (None, finding.part):
+            continue
+        there = finding.where.point if finding.where else None
+        if step.place is None or (
+            there is not None and float(np.linalg.norm(np.subtract(there, step.place))) <= step.within
+        ):
+            why = f"Accepted: {step.reason.rstrip('.')}. {finding.why}"
+            return finding.model_copy(update={"severity": Severity.NOTE, "why": why, "accepted": True})
+    return finding
+
+
+def _limbs(part: Part, factor: float, setup: Setup, memory: Memory) -> list[WeakLimb]:
+    """Measured once for every mesh, size, way to stand and material."""
+    key = measured_key("limbs", part.mesh.hash, factor, part.stance.up, setup.material.model_dump(mode="json"))
+    if (kept := memory.recall_measured(key)) is not None:
+        return [WeakLimb(**{name: _array(value) for name, value in one.items()}) for one in json.loads(kept)]
+    found = limbs_in_print(part, part.mesh, factor, setup)
+    memory.keep_measured(key, json.dumps([asdict(limb) for limb in found], default=np.ndarray.tolist).encode())
+    return found
+
+
+def _array(value: Any) -> Any:
+    return np.array(value, float) if isinstance(value, list) else value
+
+
+def _detail(part: Part, factor: float, setup: Setup, memory: Memory) -> tuple[float, float]:
+    """Share lost and the factor at which it shows, measured once for every mesh, size and printer."""
+    key = measured_key("detail", part.mesh.hash, factor, setup.printer.id)
+    if (kept := memory.recall_measured(key)) is not None:
+        share, size = json.loads(kept)
+        return share, size
+    detail = detail_of(scaled(part.mesh, factor), shown_by(setup.printer))
+    memory.keep_measured(key, json.dumps([detail.lost, detail.size]).encode())
+    return detail.lost, detail.size
+
+
+def _said(part: Part, limb: WeakLimb, factor: float) -> LimbSaid:
+    low, high = bounds(part.mesh)
+    x, y, z = map(float, limb.point / factor)
+    return LimbSaid(
+        part=part.name,
+        name=where_said(limb.tip / factor, low, high),
+        force_N=limb.force,
+        lever_mm=limb.lever,
+        section_mm=limb.section,
+        slips=limb.slips,
+        drop=limb.drop >= 1,
+        point=(x, y, z),
+    )

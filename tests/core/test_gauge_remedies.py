@@ -1,0 +1,168 @@
+"""What Gauge finds of a figure as a whole, and what each way out does to it."""
+
+import numpy as np
+import pytest
+
+from tests.core.test_handling import BLOCK, united
+from tests.core.test_walls import fine
+from tests.shapes import ball, box, cylinder, tapered, tube, turned
+from ulvet.core.bench import Edition, Use
+from ulvet.core.bring_in.steps import BringIn
+from ulvet.core.build import build_figure
+from ulvet.core.findings import AddSteps, SetEdition
+from ulvet.core.gauge import measure_thickness, thicken_walls
+from ulvet.core.gauge.steps import Accept
+from ulvet.core.lengths import PrintMM
+from ulvet.core.mend.diagnosis import diagnose
+from ulvet.core.mesh import Mesh, bounds, moved, scaled
+from ulvet.core.recipe.runner import Recipe
+
+ROD = united(BLOCK, moved(cylinder(0.4, 12.5, 32), [4, 2, 5.5]))
+"""A pin of 0.8 mm, 12 mm long, on a block: thick enough to print, and it snaps."""
+BEAKED = united(moved(ball(8, rounds=5), [0, 0, 7.5]), moved(turned(tapered(4, 0.2, 14), "y", 90), [3, 0, 8]))
+
+
+def built(mesh, edition=None, *steps):
+    recipe = Recipe(steps=(BringIn(source=mesh.hash, name="x.stl"), *steps))
+    return build_figure(recipe, edition or Edition(), {mesh.hash: mesh})
+
+
+def of(build, code):
+    return [finding for finding in build.findings if finding.code == code]
+
+
+def remedied(mesh, finding, label, edition=None):
+    """The figure's build after the one remedy whose label begins so."""
+    (remedy,) = [one for one in finding.remedies if one.label.startswith(label)]
+    if isinstance(remedy.change, SetEdition):
+        return built(mesh, remedy.change.edition)
+    assert isinstance(remedy.change, AddSteps)
+    return built(mesh, edition, *remedy.change.steps)
+
+
+def sound(mesh):
+    return diagnose(mesh, 1e-6).sound
+
+
+def test_a_pin_snaps_below_what_its_use_asks_for_and_not_above():
+    (finding,) = of(built(ROD), "snap-risk")
+    assert finding.measured == pytest.approx(55 * np.pi * 0.8**3 / 32 / 12, rel=0.08)
+    assert finding.limit == pytest.approx(1.2) and finding.unit == "N"
+    assert np.linalg.norm(np.array(finding.where.point) - [4, 2, 6]) < 0.5
+    stout = united(BLOCK, moved(cylinder(1.0, 8.5, 32), [4, 2, 5.5]))
+    assert not of(built(stout), "snap-risk")
+    assert of(built(stout, Edition(use=Use.PLAY)), "snap-risk")
+
+
+def test_thickening_along_a_limb_makes_it_bear_and_leaves_the_rest():
+    (finding,) = of(built(ROD), "snap-risk")
+    after = remedied(ROD, finding, "Thicken it")
+    assert not of(after, "snap-risk")
+    mesh = after.parts[0].mesh
+    low = ROD.vertices[:, 2] < 3
+    assert np.array_equal(mesh.vertices[low], ROD.vertices[low]) and sound(mesh)
+
+
+def test_wire_takes_the_limb_off_and_leaves_a_hole_that_fits_it():
+    (finding,) = of(built(ROD), "snap-risk")
+    after = remedied(ROD, finding, "Replace it by wire of 0.80 mm")
+    mesh = after.parts[0].mesh
+    assert not of(after, "snap-risk") and sound(mesh)
+    assert bounds(mesh)[1, 2] < 6.6
+    receipt = after.receipts[-1]
+    # Four mm deep in a block of six, and the wire as long as the pin and the hole.
+    assert receipt.measures["depth"] == pytest.approx(4, abs=0.3)
+    assert receipt.measures["length"] == pytest.approx(12 + 4, abs=1)
+    hole = mesh.vertices[(mesh.vertices[:, 2] < 5.5) & (np.hypot(*(mesh.vertices[:, :2] - [4, 2]).T) < 1)]
+    assert 2 * np.hypot(*(hole[:, :2] - [4, 2]).T).max() == pytest.approx(0.9, abs=0.02)
+    kept = ROD.vertices[ROD.vertices[:, 2] < 5]
+    assert {tuple(v) for v in kept} <= {tuple(v) for v in mesh.vertices}
+
+
+def test_a_hole_is_refused_where_there_is_no_room_and_nothing_is_changed():
+    thin = united(box(20, 20, 1.2, at=(-10, -10, 0)), moved(cylinder(0.4, 12.5, 32), [4, 2, 0.7]))
+    (finding,) = of(built(thin), "snap-risk")
+    after = remedied(thin, finding, "Replace it by wire")
+    assert after.parts[0].mesh.hash == thin.hash
+    assert "room for a hole" in after.receipts[-1].not_done
+
+
+@pytest.mark.parametrize("size", [1.0, 0.5])
+def test_a_beak_is_blunted_to_what_prints_at_any_size(size):
+    edition = Edition(factor=1 / size)
+    mesh = scaled(BEAKED, size)
+    finding = next(f for f in of(built(mesh, edition), "thin-wall") if any("Blunt" in r.label for r in f.remedies))
+    after = remedied(mesh, finding, "Blunt the tip", edition)
+    shorter = after.parts[0].mesh
+    assert sound(shorter) and bounds(shorter)[1, 0] < bounds(mesh)[1, 0] - size
+    assert not [f for f in of(after, "thin-wall") if "Blunt" in " ".join(r.label for r in f.remedies)]
+
+
+def test_what_tips_over_stands_on_a_base():
+    pole = cylinder(2, 60, 48)
+    (finding,) = of(built(pole), "tips-over")
+    assert finding.measured == pytest.approx(np.degrees(np.arctan(2 / 30)), rel=0.01)
+    after = remedied(pole, finding, "Stand it on a base")
+    assert not of(after, "tips-over") and sound(after.parts[0].mesh)
+    leaning = Mesh(pole.vertices + pole.vertices[:, 2:] * [0.5, 0, 0], pole.faces)
+    (falls,) = of(built(leaning), "tips-over")
+    assert falls.title == "Falls over by itself"
+    assert not of(built(box(10, 10, 10)), "tips-over")
+
+
+def test_a_finding_is_accepted_with_its_reason_at_its_place_only():
+    two = united(BLOCK, moved(cylinder(0.4, 12.5, 32), [6, 2, 5.5]), moved(cylinder(0.4, 12.5, 32), [-6, 2, 5.5]))
+    before = of(built(two), "snap-risk")
+    assert len(before) == 2
+    accept = Accept(finding="snap-risk", reason="it goes under glass", place=before[0].where.point)
+    after = of(built(two, None, accept), "snap-risk")
+    assert sorted(finding.severity for finding in after) == ["caution", "note"]
+    (note,) = [finding for finding in after if finding.accepted]
+    assert note.why.startswith("Accepted: it goes under glass.") and note.where == before[0].where
+    everywhere = Accept(finding="snap-risk", reason="it goes under glass")
+    assert {finding.severity for finding in of(built(two, None, everywhere), "snap-risk")} == {"note"}
+
+
+def test_measures_that_are_no_findings_are_told():
+    gauge = built(ROD, Edition(height=PrintMM(18))).gauge
+    assert gauge.mass_g == pytest.approx((20 * 20 * 6 + np.pi * 0.16 * 12) * 1.15 / 1000, rel=0.01)
+    assert gauge.tip_angle_deg == pytest.approx(np.degrees(np.arctan(10 / 3.02)), rel=0.02)
+    assert gauge.limbs[0].section_mm == pytest.approx(0.8, rel=0.03) and gauge.detail_lost == 0
+
+
+@pytest.mark.slow
+def test_thickening_at_random_places_reaches_the_wall_and_crosses_nothing():
+    """Plates, pins, tubes and cones with noise, at a hundred places picked at random."""
+    rng = np.random.default_rng(11)
+    shapes = [
+        shell_plate(),
+        fine(cylinder(0.25, 9, 24), 0.5),
+        fine(tube(3, 2.7, 6, 48), 0.6),
+        fine(tapered(2, 0.3, 9), 0.5),
+    ]
+    for turn in range(100):
+        mesh = shapes[turn % len(shapes)]
+        mesh = Mesh(mesh.vertices + rng.normal(0, 0.004, mesh.vertices.shape), mesh.faces)
+        place = mesh.vertices[rng.integers(len(mesh.vertices))]
+        wall, fade, reach = rng.uniform(0.45, 0.9), rng.uniform(0.6, 2.5), rng.uniform(0.3, 2.0)
+        before = thin_near(mesh, place, reach)
+        made, moved_count, most = thicken_walls(mesh, wall, fade, place[None], reach)
+        diagnosis = diagnose(made, 1e-9)
+        assert diagnosis.counts["crossing-faces"] <= diagnose(mesh, 1e-9).counts["crossing-faces"], turn
+        far = np.linalg.norm(mesh.vertices - place, axis=1) > reach + fade + 1e-9
+        assert np.array_equal(made.vertices[: len(mesh.vertices)][far], mesh.vertices[far])
+        if before < wall:
+            assert moved_count and most > 0
+            assert thin_near(made, place, reach * 0.8) >= min(wall, before * 1.5) * 0.93, turn
+
+
+def thin_near(mesh, place, reach):
+    """The wall that nine tenths of the vertices near a place have at least."""
+    walls = measure_thickness(mesh).walls[: len(mesh.vertices)]
+    near = walls[np.linalg.norm(mesh.vertices - place, axis=1) <= reach]
+    near = near[np.isfinite(near)]
+    return float(np.quantile(near, 0.1)) if len(near) else np.inf
+
+
+def shell_plate():
+    return fine(box(12, 9, 0.35), 0.6)
