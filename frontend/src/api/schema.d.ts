@@ -1244,6 +1244,7 @@ export interface components {
             estimate: components["schemas"]["Estimate"] | null;
             /** Findings */
             findings: components["schemas"]["Finding"][];
+            gauge: components["schemas"]["Gauge"];
             /** Ghosts */
             ghosts: components["schemas"]["GhostRecord"][];
             inherited: components["schemas"]["Inherited"];
@@ -1390,6 +1391,8 @@ export interface components {
              * @default lantern-6
              */
             printer: string;
+            /** @default tabletop */
+            use: components["schemas"]["Use"];
         };
         /**
          * Estimate
@@ -1569,6 +1572,11 @@ export interface components {
          * @description One thing that is wrong or undecided. ``code`` is kebab-case and listed in docs/findings.md.
          */
         Finding: {
+            /**
+             * Accepted
+             * @default false
+             */
+            accepted: boolean;
             /** Code */
             code: string;
             /**
@@ -1671,6 +1679,24 @@ export interface components {
             says: string;
         };
         /**
+         * Gauge
+         * @description The measures of a figure that are no findings; None where they could not be told.
+         */
+        Gauge: {
+            /** Centre Mm */
+            centre_mm: number | null;
+            /** Detail Factor */
+            detail_factor: number;
+            /** Detail Lost */
+            detail_lost: number | null;
+            /** Limbs */
+            limbs: components["schemas"]["LimbSaid"][];
+            /** Mass G */
+            mass_g: number | null;
+            /** Tip Angle Deg */
+            tip_angle_deg: number | null;
+        };
+        /**
          * GhostRecord
          * @description A foreign object beside the figure: drawn, never exported.
          */
@@ -1765,6 +1791,32 @@ export interface components {
             wide: number;
         };
         /**
+         * LimbSaid
+         * @description A limb and the push at its tip that breaks it, print mm and newtons; an estimate.
+         */
+        LimbSaid: {
+            /** Drop */
+            drop: boolean;
+            /** Force N */
+            force_N: number;
+            /** Lever Mm */
+            lever_mm: number;
+            /** Name */
+            name: string;
+            /** Part */
+            part: string;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /** Section Mm */
+            section_mm: number;
+            /** Slips */
+            slips: boolean;
+        };
+        /**
          * LimitOrigin
          * @description Where a limit comes from; a value learnt from the user's own proofs replaces the others.
          * @enum {string}
@@ -1845,10 +1897,22 @@ export interface components {
          * @description One resin or filament.
          */
         Material: {
+            /**
+             * Across Layers
+             * @default 1
+             */
+            across_layers: number;
+            /**
+             * Brittleness
+             * @default 1
+             */
+            brittleness: number;
             /** Density */
             density: number;
             /** Id */
             id: string;
+            /** Modulus */
+            modulus?: number | null;
             /** Name */
             name: string;
             /** Price Per Litre */
@@ -1858,6 +1922,8 @@ export interface components {
              * @enum {string}
              */
             process: "resin" | "filament";
+            /** Strength */
+            strength?: number | null;
             /** Wall Caution */
             wall_caution: number;
             /** Wall Stop */
@@ -2723,6 +2789,12 @@ export interface components {
             /** Why */
             why: string;
         };
+        /**
+         * Use
+         * @description What a figure goes through: moved about on a table, stood and dusted, or handled as a toy or prop.
+         * @enum {string}
+         */
+        Use: "tabletop" | "display" | "play";
         /**
          * UseBit
          * @description A bit, and where in the figure it is to stand, mm of the figure.

@@ -17,6 +17,7 @@ import type { Reference } from '../chart/references';
 import type { BrushSays } from '../chart/useBrush';
 import { isStation, STATION_NAMES, STATIONS } from '../stations/names';
 import { pointedAt } from '../stations/StandPanel';
+import { acceptance } from './Accepting';
 import { Acts, type Act } from './Acts';
 import { BrushLine } from './BrushLine';
 import { KeyRow } from './KeyRow';
@@ -57,7 +58,7 @@ export default function FigurePage() {
   const all = build?.findings.map((finding, k) => ({ number: k, finding })) ?? [];
   const findings = all.filter(({ finding }) => finding.station === here);
   // One place more than findings where the station has a sheet of its own, shown after them.
-  const hasSheet = ['bring-in', 'size', 'stand', 'layers', 'release'].includes(here);
+  const hasSheet = ['bring-in', 'size', 'gauge', 'stand', 'layers', 'release'].includes(here);
   const places = findings.length + (hasSheet ? 1 : 0);
   const place = Math.min(focus, Math.max(places - 1, 0));
   const current = findings[place];
@@ -105,6 +106,10 @@ export default function FigurePage() {
     setPreviewing(false);
     acts.apply(current.number, remedy, spot);
   };
+  const accept = (reason: string) =>
+    current &&
+    build &&
+    acts.addStep(`accepted ${current.finding.title}`, acceptance(current.finding, reason, build));
   const preview = () => current?.finding.remedies.length && setPreviewing((before) => !before);
   const canCompare = !!current && triable(current.finding).length > 1;
   const compareWays = () => canCompare && setBesides((before) => !before);
@@ -279,6 +284,7 @@ export default function FigurePage() {
                   spot={spot}
                   chooseSpot={chooseSpot}
                   large={swapped}
+                  accept={accept}
                 />
               )}
               {build && !current?.finding.where && (

@@ -12,6 +12,7 @@ afterEach(cleanup);
 
 const finding = (over: Partial<Finding>): Finding => ({
   code: 'thin-wall',
+  accepted: false,
   station: 'gauge',
   severity: 'stop',
   part: 'figure',

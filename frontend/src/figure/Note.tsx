@@ -4,6 +4,7 @@ import { useState } from 'react';
 import { api, told, type BuildRecord, type Finding, type Remedy, type SectionDrawing } from '../app/client';
 import { Mark } from '../app/Mark';
 import { LayerDrawing } from '../stations/LayerDrawing';
+import { acceptable, Accepting } from './Accepting';
 import { Places } from './Places';
 import { proposal } from './propose';
 import { Remedies } from './Remedies';
@@ -29,6 +30,8 @@ interface Props {
   /** Which of its places is in focus. */
   spot: number;
   chooseSpot: (spot: number) => void;
+  /** Lets it be, with a reason. */
+  accept: (reason: string) => void;
   large: boolean;
 }
 
@@ -59,7 +62,7 @@ export function Note(props: Props) {
   return (
     <>
       <div className="topline">
-        <span>{SAYS[finding.severity]}</span>
+        <span>{finding.accepted ? 'accepted' : SAYS[finding.severity]}</span>
         <span>{place}</span>
       </div>
       <h2>
@@ -96,6 +99,7 @@ export function Note(props: Props) {
       {(finding.where || finding.remedies.length > 0) && (
         <Remedies remedies={finding.remedies} chosen={remedy} choose={chooseRemedy} apply={apply} />
       )}
+      {acceptable(finding) && <Accepting key={`${build.key} ${number}`} accept={props.accept} />}
       <Places finding={finding} spot={spot} choose={props.chooseSpot} />
     </>
   );

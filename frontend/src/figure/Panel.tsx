@@ -1,12 +1,12 @@
 import type { Station, Unseen } from '../app/client';
 import { BringInPanel } from '../stations/BringInPanel';
+import { GaugePanel } from '../stations/GaugePanel';
 import { ClearPanel, LayersPanel, ReleasePanel, UnsurveyedPanel } from '../stations/panels';
 import { SizePanel } from '../stations/SizePanel';
 import { StandPanel } from '../stations/StandPanel';
 
 const CLEAR: Partial<Record<Station, string>> = {
   mend: 'The surface closes, no edge has more than two faces, every shell looks outward, and no face is flat or doubled.',
-  gauge: 'No wall is under the limits of this material at this size.',
 };
 
 /** The sheet of a station itself, shown where no finding with a place is in focus. */
@@ -18,6 +18,7 @@ export function Panel({
   React.ComponentProps<typeof StandPanel> & { large: boolean }) {
   if (props.build.unseen.some((gap) => gap.station === here)) return null;
   if (here === 'bring-in') return <BringInPanel {...props} />;
+  if (here === 'gauge') return <GaugePanel {...props} />;
   if (here === 'size') return <SizePanel {...props} />;
   if (here === 'stand') return <StandPanel {...props} />;
   if (here === 'layers') return <LayersPanel {...props} />;

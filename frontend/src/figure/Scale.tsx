@@ -2,11 +2,13 @@ import type { Finding } from '../app/client';
 import { mm } from '../app/units';
 
 const WIDTH = 396;
+/** Units in which a value and its limit are drawn on a scale. */
+const MEASURES = ['mm', 'N', '°'];
 
 /** The measured value on a scale against its limit, with the limit's origin. */
 export function Scale({ finding, material }: { finding: Finding; material: string }) {
   const { measured, limit, unit } = finding;
-  if (unit !== 'mm' || limit <= 0) return <Counted finding={finding} />;
+  if (!MEASURES.includes(unit) || limit <= 0) return <Counted finding={finding} />;
   const most = Math.max(measured, limit) * 1.35;
   const x = (value: number) => (value / most) * WIDTH;
   const wants = measured < limit ? 'wanted' : 'allowed';
@@ -17,7 +19,7 @@ export function Scale({ finding, material }: { finding: Finding; material: strin
       width="100%"
       viewBox={`0 0 ${WIDTH} 56`}
       role="img"
-      aria-label={`${mm(measured)} is, ${mm(limit)} mm ${wants}`}
+      aria-label={`${mm(measured)} is, ${mm(limit)} ${unit} ${wants}`}
     >
       <rect x={0} y={18} width={x(measured)} height={7} fill="var(--shoal)" />
       <rect
@@ -53,7 +55,7 @@ export function Scale({ finding, material }: { finding: Finding; material: strin
         textAnchor={crowded && measured < limit ? 'start' : 'end'}
         fill="var(--mark)"
       >
-        {mm(limit)} mm {wants}
+        {mm(limit)} {unit} {wants}
       </text>
       <text x={WIDTH} y={49} fontSize="12" textAnchor="end" fill="var(--soft)">
         {finding.code === 'thin-wall' ? `${material}, ` : ''}

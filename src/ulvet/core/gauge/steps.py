@@ -8,7 +8,7 @@ from pydantic import Field
 from scipy.spatial import cKDTree
 
 from ulvet.core.gauge.cutting import CannotCut, Cut, blunted, drilled, limb_near, on_base, without_limb
-from ulvet.core.gauge.thicken import CannotThicken, thicken_walls
+from ulvet.core.gauge.thicken import thicken_walls
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
 from ulvet.core.mesh import Mesh, Points, area, scaled, volume
 from ulvet.core.recipe.anchors import Anchor, project_anchors
@@ -49,12 +49,9 @@ class Thicken(AnchoredStep):
         places, lost = project_anchors(self.places, part.mesh, part.name, part.source)
         if not len(places):
             return part, Receipt(counts={"vertices": 0, "places": 0}, lost=lost)
-        try:
-            mesh, vertices, movement = thicken_walls(
-                part.mesh, self.wall.in_figure(factor), self.fade.in_figure(factor), places, self.reach
-            )
-        except CannotThicken as refusal:
-            return part, Receipt(counts={"vertices": 0, "places": 0}, lost=lost, not_done=str(refusal))
+        mesh, vertices, movement = thicken_walls(
+            part.mesh, self.wall.in_figure(factor), self.fade.in_figure(factor), places, self.reach
+        )
         grown = area(mesh) - area(part.mesh)
         receipt = Receipt(
             counts={"vertices": vertices, "places": len(places)},
@@ -68,8 +65,6 @@ class Thicken(AnchoredStep):
         return replace(part, mesh=mesh), receipt
 
     def sentence(self, receipt: Receipt) -> Sentence:
-        if receipt.not_done:
-            return (f"Thickened nothing: {receipt.not_done}.",)
         return (
             "Thickened to ",
             Number(field="wall", value=self.wall, unit="mm"),
