@@ -37,10 +37,17 @@ def test_walls_places_and_balance_are_told_at_print_size(put, tmp_path):
     assert said["thickness"]["min"] <= said["thickness"]["p01"] <= said["thickness"]["p50"] == 4.0
     assert said["balance"]["tip_angle_deg"] == pytest.approx(np.degrees(np.arctan(5 / 2.52)), rel=0.01)
     assert said["balance"]["level_deg"] == pytest.approx(0, abs=1e-6)
+    (limb,) = said["handling"]
+    assert limb["lever_mm"] == pytest.approx(5.5, rel=0.03) and limb["section_mm"] == pytest.approx(0.4, rel=0.03)
+    assert limb["force_N"] == pytest.approx(55 * np.pi * 0.4**3 / 32 / 5.5, rel=0.1) and limb["snaps"]
+    assert said["detail"]["share_lost"] == 0 and said["use"]["push_N"] == 1
     field = np.load(tmp_path / "field.npz")
     assert len(field["thickness"]) == len(field["ray"]) == len(field["kind"]) == len(field["vertices"])
     assert field["vertices"][:, 2].max() == pytest.approx(10.5) and field["beyond"].any()
-    assert gauged(path, "--scale", "2")[0] == 0
+    code, larger = gauged(path, "--scale", "2", "--use", "play")
+    assert code == 0 and larger["handling"][0]["snaps"]
+    # Twice the size bears four times as much.
+    assert larger["handling"][0]["force_N"] == pytest.approx(16 * limb["force_N"], rel=0.05)
 
 
 def test_what_cannot_be_measured_is_said(put):

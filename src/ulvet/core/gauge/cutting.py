@@ -100,14 +100,13 @@ def on_base(mesh: Mesh, diameter: float, thickness: float) -> Mesh:
 def _cut_off(mesh: Mesh, limb: Limb, at: int) -> Cut:
     section = limb.sections[at]
     whole = _body(mesh)
-    beyond, rest = whole.split_by_plane(tuple(section.normal), float(section.middle @ section.normal))
+    beyond, _ = whole.split_by_plane(tuple(section.normal), float(section.middle @ section.normal))
     pieces = beyond.decompose()
     if not pieces:
         raise CannotCut("Nothing lies beyond that place")
     away = [_away(piece, section.middle) for piece in pieces]
-    off = int(np.argmin(away))
-    kept = [rest, *(piece for k, piece in enumerate(pieces) if k != off)]
-    left = manifold3d.Manifold.batch_boolean(kept, manifold3d.OpType.Add)
+    # Taken from the whole, so that the plane leaves no seam in anything else that it passes through.
+    left = whole - pieces[int(np.argmin(away))]
     length = float(limb.levers[at])
     return Cut(mesh_of(left)[0], section.middle, section.normal, length, section.across)
 

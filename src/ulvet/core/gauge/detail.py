@@ -30,7 +30,7 @@ _FACET = np.deg2rad(20.0)
 _FACETED = 3.0
 """How many times what facets leave out they may stand out (bench default)."""
 _OPPOSED = -0.5
-_SAMPLES = 40_000
+_SAMPLES = 20_000
 _WIDER = 2.0
 _RINGS, _WAYS = (0.35, 0.7, 1.0), 8
 _MOST_OF_IT = 0.9
@@ -69,7 +69,7 @@ def shown_by(printer: Printer) -> Shown:
 
 
 def detail_of(mesh: Mesh, shown: Shown) -> Detail:
-    """Detail of a mesh at print size, mm, looked at in 40,000 places spread evenly over its surface.
+    """Detail of a mesh at print size, mm, looked at in 20,000 places spread evenly over its surface.
 
     Told by how far it is through what is raised and across what is sunk, and by relief: how high and deep the skin is
     about a place, where no bent plane fits it.
