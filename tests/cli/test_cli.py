@@ -49,7 +49,7 @@ def test_findings_that_stop_exit_1_and_name_their_place_in_the_file(tmp_path):
     figure = joined(box(20, 20, 10, at=(100, 200, 300)), cylinder(0.15, 10, 24, at=(104, 207, 309)))
     code, said = inspect(written(tmp_path, figure))
     assert code == 1
-    _, wall = said["findings"]
+    wall = next(finding for finding in said["findings"] if finding["code"] == "thin-wall")
     assert set(wall) >= {"code", "severity", "part", "measured", "limit", "unit", "count", "where", "why", "remedies"}
     assert wall["code"] == "thin-wall"
     assert wall["measured"] == pytest.approx(0.3, rel=0.02)

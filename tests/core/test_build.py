@@ -30,6 +30,7 @@ def test_a_figure_too_large_to_look_at_still_has_its_other_findings():
     assert {finding.code for finding in build.findings} == {
         "coarse-facets",
         "overlapping-shells",
+        "tips-over",
         "too-large-for-printer",
     }
     assert build.layers == (None,)

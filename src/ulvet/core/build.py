@@ -39,6 +39,8 @@ __all__ = ["CHECK_SECONDS_A_TRIANGLE", "Build", "Facts", "build_figure", "build_
 CHECK_SECONDS_A_TRIANGLE = 40e-6
 """What all checks together take, roughly, to say beforehand how long a build will be."""
 _ORDER = {Severity.STOP: 0, Severity.CAUTION: 1, Severity.NOTE: 2}
+_AFTERWARDS = ("snap-risk", "tips-over")
+"""What happens to a print comes after what happens to it on the plate."""
 _MOSTLY_OPEN = 0.25
 _NO_WALLS = (
     "Walls were not measured: more than a quarter of the edges is open, so there is no telling what is inside; "
@@ -250,7 +252,7 @@ def in_order(findings: list[Finding]) -> tuple[Finding, ...]:
     return tuple(
         sorted(
             findings,
-            key=lambda f: (stations.index(f.station), _ORDER[f.severity], f.code, _gravity(f)),
+            key=lambda f: (stations.index(f.station), _ORDER[f.severity], f.code in _AFTERWARDS, f.code, _gravity(f)),
         )
     )
 
