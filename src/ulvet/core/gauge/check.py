@@ -23,6 +23,8 @@ _GATHER_SHARE = 0.12
 _PLACES = 100
 _LARGEST_GROWTH = 2.5
 _MARGIN = 1.05
+_ASKED = 30
+"""Samples of a place that are asked what kind of wall it is (bench default)."""
 _TIP = 8.0
 """Times its limit: what is thin for longer is no tip that could be cut off (bench default)."""
 _SAID = {
@@ -42,7 +44,9 @@ def check_walls(part: Part, thickness: Thickness, factor: float, setup: Setup, e
     places = thin_places(part.mesh, thickness, limit)
     if not places:
         return []
-    kinds = kinds_of(part.mesh, thickness, limit)
+    # A few samples of each place tell its kind.
+    few = [place.samples[:: max(1, len(place.samples) // _ASKED)] for place in places]
+    kinds = kinds_of(part.mesh, thickness, limit, np.concatenate(few))
     low, high = bounds(part.mesh)
     group = gathered(np.array([place.point for place in places]), _GATHER_SHARE * float((high - low).max()))
     return [
@@ -55,7 +59,7 @@ def _finding(
     part: Part, places: list[ThinPlace], kinds: NDArray[np.int8], factor: float, setup: Setup, edition: Edition
 ) -> Finding:
     worst = places[0]
-    kind = kind_among(kinds[worst.samples])
+    kind = kind_among(kinds[worst.samples[:: max(1, len(worst.samples) // _ASKED)]])
     wall = worst.wall * factor
     material = setup.material
     stops = wall < material.wall_stop

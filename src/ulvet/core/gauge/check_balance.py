@@ -35,7 +35,6 @@ def check_balance(
     if balance is None or balance.tip_angle >= STANDS:
         return []
     falls = balance.tip_angle <= 0
-    foot = (balance.support[0] if len(balance.support) else balance.centre[:2]) / factor
     far = balance.support[int((balance.support @ balance.tips_to).argmax())] / factor
     way = _said(balance.tips_to)
     low = min(float(part.mesh.vertices[:, 2].min()) for part in parts)
@@ -49,7 +48,7 @@ def check_balance(
             measured=max(balance.tip_angle, 0.0),
             limit=STANDS,
             unit="°",
-            where=Where(point=(float(far[0]), float(far[1]), low), extent=PrintMM(float(np.ptp(foot * factor)))),
+            where=Where(point=(float(far[0]), float(far[1]), low)),
             why=(
                 f"It weighs {balance.mass:.1f} g printed solid, and its middle of mass is {spoken(balance.height)} mm "
                 + (

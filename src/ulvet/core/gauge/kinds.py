@@ -36,9 +36,9 @@ def kind_among(kinds: NDArray[np.int8]) -> Kind:
     return Kind(int(np.bincount(own if len(own) else kinds).argmax()))
 
 
-def kinds_of(mesh: Mesh, thickness: Thickness, most: float) -> NDArray[np.int8]:
+def kinds_of(mesh: Mesh, thickness: Thickness, most: float, among: NDArray[np.int64] | None = None) -> NDArray[np.int8]:
     """The kind of every sample whose wall is under ``most`` (figure mm); all others count as held, those without a wall
-    of their own as edges.
+    of their own as edges; where some samples ``among`` all are named, only those are asked.
 
     From the middle of the wall rays go out along it, twenty-four ways. A pin is at most twice as wide as it is thick
     the narrowest way and three times as long across that. A wall is free-standing when there is no pair of ways,
@@ -47,7 +47,8 @@ def kinds_of(mesh: Mesh, thickness: Thickness, most: float) -> NDArray[np.int8]:
     """
     kinds = np.full(len(thickness.walls), Kind.HELD, np.int8)
     kinds[~np.isfinite(thickness.walls)] = Kind.EDGE
-    thin = np.flatnonzero(thickness.walls < most)
+    asked_for = np.arange(len(kinds)) if among is None else among
+    thin = asked_for[thickness.walls[asked_for] < most]
     if not len(thin):
         return kinds
     rays = Rays(mesh)
