@@ -72,7 +72,7 @@ def test_the_reed_imp_is_clean_as_a_mesh_and_has_its_island(figures, builds):
     assert is_watertight(edges)
     assert face_shells(figures["Reed imp"], edges)[0] == 1
     codes = {finding.code for finding in builds["Reed imp"].findings}
-    assert codes == {"thin-wall", "island"}
+    assert codes == {"thin-wall", "snap-risk", "tips-over", "island"}
 
 
 def test_the_figures_are_the_same_whenever_they_are_made(figures):
