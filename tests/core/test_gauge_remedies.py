@@ -155,6 +155,9 @@ def test_thickening_at_random_places_reaches_the_wall_and_crosses_nothing():
 
 def thin_near(mesh, place, reach):
     """The least wall within some mm of a place."""
-    walls = measure_thickness(mesh).walls[: len(mesh.vertices)]
-    near = walls[np.linalg.norm(mesh.vertices - place, axis=1) <= reach]
+    within = np.linalg.norm(mesh.vertices - place, axis=1) <= reach
+    around = within.copy()
+    around[mesh.faces[within[mesh.faces].any(axis=1)]] = True
+    walls = measure_thickness(mesh, around[mesh.faces].any(axis=1)).walls[: len(mesh.vertices)]
+    near = walls[within]
     return float(near[np.isfinite(near)].min(initial=np.inf))

@@ -97,6 +97,7 @@ def test_strokes_are_drawn_live_one_after_the_other_and_undone(page):
     line = page.locator(".picking-says")
     expect(line).to_contain_text("Draw on the figure")
     expect(line).not_to_contain_text("being laid out")
+    expect(page.locator("[data-brush='on the skin']")).to_have_count(1)
     x, y = middle_of(page)
     drag(page, (x, y), (x + 20, y + 10))
     # The line tells what the server answered, while the stroke becomes a sentence of the record.

@@ -84,14 +84,18 @@ export function DrawnStroke(props: Props) {
       ['pointercancel', drop],
     ] as const;
     for (const [name, hear] of heard) sheet.addEventListener(name, hear, { capture: true });
-    sheet.setAttribute('data-brush', '');
     return () => {
       // A brush that is put down in the middle of a stroke takes it back.
       drop();
       for (const [name, hear] of heard) sheet.removeEventListener(name, hear, { capture: true });
-      sheet.removeAttribute('data-brush');
     };
   }, [frame]);
+  const state = props.brush ? 'on the skin' : 'gathering';
+  useEffect(() => {
+    const sheet = frame.current;
+    sheet?.setAttribute('data-brush', state);
+    return () => sheet?.removeAttribute('data-brush');
+  }, [frame, state]);
   return (
     <svg className="drawn-stroke" aria-hidden>
       <polyline points={line.join(' ')} />

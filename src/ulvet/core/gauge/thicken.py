@@ -32,9 +32,9 @@ def thicken_walls(mesh: Mesh, wall: float, fade: float, places: Points, reach: f
     The face list stays as it is. All lengths are figure mm.
     """
     n = len(mesh.vertices)
-    thickness = measure_thickness(mesh)
-    walls = thickness.walls[:n]
     near = cKDTree(places).query(mesh.vertices)[0] <= reach
+    thickness = measure_thickness(mesh, _around(mesh, near))
+    walls = thickness.walls[:n]
     missing = np.where(near & (walls < wall), (wall - walls) / 2, 0.0)
     missing[~np.isfinite(missing)] = 0
     if not missing.any():
@@ -47,6 +47,13 @@ def thicken_walls(mesh: Mesh, wall: float, fade: float, places: Points, reach: f
         shift = aside if _crossings(mesh, aside) < grown_into else shift
     moved = np.linalg.norm(shift, axis=1)
     return Mesh(mesh.vertices + shift, mesh.faces), int((moved > 0).sum()), float(moved.max())
+
+
+def _around(mesh: Mesh, vertices: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Faces (m,) at some vertices (n,), and those next to them."""
+    beside = vertices.copy()
+    beside[mesh.faces[vertices[mesh.faces].any(axis=1)]] = True
+    return np.asarray(beside[mesh.faces].any(axis=1))
 
 
 def _crossings(mesh: Mesh, shift: Points) -> int:

@@ -80,8 +80,11 @@ class Thickness:
             return cls(*(arrays[name] for name in _ARRAYS))
 
 
-def measure_thickness(mesh: Mesh) -> Thickness:
+def measure_thickness(mesh: Mesh, at: NDArray[np.bool_] | None = None) -> Thickness:
     """Thickness at every vertex and, where vertices alone would miss it, inside faces.
+
+    With ``at`` (m,) only in these faces and at their corners, as if all were measured, but that the corners at their
+    rim are evened out over fewer neighbours; elsewhere walls are inf.
 
     From a point p with outward normal n, rays go inward along -n and, unless that already meets a wall thicker than
     8 % of the figure's longest side, on a cone of 14 degrees about it. A hit in a face of outward normal m, turned at
@@ -99,15 +102,18 @@ def measure_thickness(mesh: Mesh) -> Thickness:
     """
     rays = Rays(mesh)
     smooth = _smooth_vertices(mesh)
-    points, normals, face_of = _samples(mesh, smooth)
+    asked = np.ones(len(mesh.faces), bool) if at is None else at
+    points, normals, face_of = _samples(mesh, smooth, asked)
     vertex_points_normals = vertex_normals(mesh)
     skin = _Skin(mesh, rays, vertex_points_normals, smooth)
     walls, across = _walls(skin, points, normals)
     n = len(mesh.vertices)
     vertex_walls = np.full(n, np.inf)
     vertex_across = np.full(n, -1, np.int64)
-    vertex_walls[smooth], vertex_across[smooth] = _walls(skin, mesh.vertices[smooth], vertex_points_normals[smooth])
-    vertex_walls[smooth] = _without_noise(mesh, vertex_walls, smooth)[smooth]
+    own = smooth.copy()
+    own[smooth] = np.bincount(mesh.faces[asked].ravel(), minlength=n)[smooth] > 0
+    vertex_walls[own], vertex_across[own] = _walls(skin, mesh.vertices[own], vertex_points_normals[own])
+    vertex_walls[own] = _without_noise(mesh, vertex_walls, own)[own]
     _take_from_faces(mesh, ~smooth, (points, face_of, walls, across), vertex_walls, vertex_across)
     points, normals = np.concatenate([mesh.vertices, points]), np.concatenate([vertex_points_normals, normals])
     walls = np.concatenate([vertex_walls, walls])
@@ -179,8 +185,8 @@ def _smooth_vertices(mesh: Mesh) -> NDArray[np.bool_]:
     return toward >= _SMOOTH
 
 
-def _samples(mesh: Mesh, smooth: NDArray[np.bool_]) -> tuple[Points, Points, Ints]:
-    """Points inside faces that are coarse or have a creased corner, their normals and faces."""
+def _samples(mesh: Mesh, smooth: NDArray[np.bool_], asked: NDArray[np.bool_]) -> tuple[Points, Points, Ints]:
+    """Points inside those of the faces asked for that are coarse or have a creased corner, their normals and faces."""
     corners = mesh.vertices[mesh.faces]
     longest = np.linalg.norm(np.roll(corners, -1, axis=1) - corners, axis=2).max(axis=1)
     spacing = float(np.ptp(bounds(mesh), axis=0).max()) * _SPACING_SHARE
@@ -191,6 +197,7 @@ def _samples(mesh: Mesh, smooth: NDArray[np.bool_]) -> tuple[Points, Points, Int
         if (per_side**2).sum() <= max(_MOST_SAMPLES, creased.sum()) or per_side.max() <= 1:
             break
         spacing *= 1.5
+    per_side[~asked] = 0
     normals = face_normals(mesh)
     points, owners = [np.empty((0, 3))], [np.empty(0, np.int64)]
     for n in np.unique(per_side[per_side > 0]):
