@@ -5,6 +5,7 @@ from tests.shapes import ball, box, cylinder, joined, subdivided, tube
 from ulvet.core.bench import Edition, setup_for
 from ulvet.core.findings import AddSteps, SetEdition, Severity
 from ulvet.core.gauge import check_walls, measure_thickness, thicken_walls, thin_places
+from ulvet.core.gauge.naming import kinded_places
 from ulvet.core.mesh import Mesh, volume
 from ulvet.core.recipe.step import Part
 from ulvet.core.topology import edges_of, is_watertight
@@ -18,7 +19,8 @@ def shell(outer, inner):
 def findings(mesh, factor=1.0, material="tough-grey"):
     setup = setup_for(None, material)
     edition = Edition(factor=factor, printer=setup.printer.id, material=material)
-    return check_walls(Part("figure", mesh), measure_thickness(mesh), factor, setup, edition)
+    places = kinded_places(mesh, measure_thickness(mesh), setup.material.wall_caution.in_figure(factor))
+    return check_walls(Part("figure", mesh), places, factor, setup, edition)
 
 
 def turned(mesh, seed=1):

@@ -14,6 +14,12 @@ from ulvet.core.bring_in.leaning import check_lean
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.findings import AddSteps, Finding, Severity, Unseen
 from ulvet.core.gauge import Gauge, Thickness, check_walls, measure_thickness
+from ulvet.core.gauge.check_level import check_level
+from ulvet.core.gauge.detail import Detail
+from ulvet.core.gauge.given_names import named
+from ulvet.core.gauge.naming import PlaceSaid, kinded_places, places_said
+from ulvet.core.gauge.sanding import sanded
+from ulvet.core.gauge.shares import wall_shares
 from ulvet.core.gauge.whole import accepted, gauge_whole
 from ulvet.core.join.check import Meeting, check_kit, meetings_of
 from ulvet.core.layers import Estimate, LayersReport, TooManyLayers, check_layers
@@ -39,7 +45,8 @@ __all__ = ["CHECK_SECONDS_A_TRIANGLE", "Build", "Facts", "build_figure", "build_
 CHECK_SECONDS_A_TRIANGLE = 40e-6
 """What all checks together take, roughly, to say beforehand how long a build will be."""
 _ORDER = {Severity.STOP: 0, Severity.CAUTION: 1, Severity.NOTE: 2}
-_AFTERWARDS = ("snap-risk", "tips-over")
+_PLACES = 500
+_AFTERWARDS = ("snap-risk", "tips-over", "not-level")
 """What happens to a print comes after what happens to it on the plate."""
 _MOSTLY_OPEN = 0.25
 _NO_WALLS = (
@@ -77,7 +84,7 @@ class Facts(BaseModel):
 @dataclass(frozen=True)
 class Build:
     """What came of a recipe in an edition. ``thickness``, the ``walled`` meshes it is of, which agree with themselves,
-    and ``layers`` hold one entry a part, in order."""
+    ``details`` and ``layers`` hold one entry a part, in order."""
 
     recipe: Recipe
     edition: Edition
@@ -89,6 +96,7 @@ class Build:
     walled: tuple[Mesh, ...]
     layers: tuple[LayersReport | None, ...]
     gauge: Gauge
+    details: tuple[Detail | None, ...] = ()
     unseen: tuple[Unseen, ...] = ()
     meetings: tuple[Meeting, ...] = ()
     """Where bits that are parts of their own meet others."""
@@ -140,6 +148,8 @@ def build_figure(
     walled: list[Mesh] = []
     layers: list[LayersReport | None] = []
     unseen: list[Unseen] = []
+    places: list[PlaceSaid] = []
+    limit = setup.material.wall_caution.in_figure(factor)
     for at, part in enumerate(run.parts):
         told(begin + (1 - begin) * (at + 0.0) / len(run.parts), "mend: edges, faces, shells")
         began = clock()
@@ -154,7 +164,10 @@ def build_figure(
         if walls is None:
             unseen.append(Unseen(station=Station.GAUGE, part=part.name, why=_NO_WALLS))
         else:
-            found += check_walls(seen, walls, factor, setup, edition)
+            worn = sanded(seen.mesh, walls, edition.sanding.in_figure(factor), factor, limit)
+            thin = kinded_places(seen.mesh, worn, limit)
+            found += check_walls(seen, thin, factor, setup, edition)
+            places += places_said(part.name, seen.mesh, thin, factor, setup.material)
         thickness.append(walls or Thickness.unknown(seen.mesh))
         walled.append(seen.mesh)
         seconds["gauge"] = seconds.get("gauge", 0.0) + clock() - began
@@ -173,8 +186,12 @@ def build_figure(
     told(1.0, "gauge: what breaks first, and whether it stands")
     began = clock()
     seen_parts = [part for part, walls in zip(run.parts, thickness, strict=True) if walls.areas.any()]
-    gauge, found = gauge_whole(run.parts, seen_parts, factor, setup, edition, memory)
+    gauge, found, details = gauge_whole(run.parts, seen_parts, factor, setup, edition, memory)
     findings += found if len(run.parts) == 1 else [_of_part_alone(finding) for finding in found]
+    findings += check_level(recipe.steps, run.receipts, run.parts)
+    thinnest = tuple(sorted(places, key=lambda place: place.least_mm)[:_PLACES])
+    shares = wall_shares([walls for walls in thickness if walls.areas.any()], factor, setup.material)
+    findings, gauge = named(findings, gauge.model_copy(update={"places": thinnest, "walls": shares}), recipe.steps)
     seconds["gauge"] = seconds.get("gauge", 0.0) + clock() - began
     return Build(
         recipe=recipe,
@@ -187,6 +204,7 @@ def build_figure(
         walled=tuple(walled),
         layers=tuple(layers),
         gauge=gauge,
+        details=tuple(details.get(part.name) for part in run.parts),
         unseen=tuple(unseen),
         meetings=tuple(one for met in meetings.values() for one in met or ()),
         seconds=seconds,

@@ -134,6 +134,8 @@ class Finding(_Value):
     severity: Severity
     part: str
     title: str
+    at: str = ""
+    """The name of its place, with which the title ends; "" where it has none."""
     measured: float
     limit: float
     unit: str

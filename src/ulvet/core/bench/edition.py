@@ -32,6 +32,8 @@ class Edition(BaseModel):
     printer: str = "lantern-6"
     material: str = "tough-grey"
     use: Use = Use.TABLETOP
+    sanding: PrintMM = Field(default=PrintMM(0.0), ge=0, le=1)
+    """What sanding takes off a side that it gets to."""
 
     @model_validator(mode="after")
     def _one_size(self) -> "Edition":

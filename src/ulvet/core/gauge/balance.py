@@ -7,7 +7,7 @@ import shapely
 
 from ulvet.core.mesh import Floats, Mesh, Points, bounds, face_cross, volume
 
-__all__ = ["Balance", "balance_of", "tip_angle_on_base", "tip_angles"]
+__all__ = ["Balance", "balance_of", "tip_angle_on_base", "tip_angle_on_feet", "tip_angles"]
 
 _TOUCHES = 0.05
 """Print mm within which of its lowest point a figure touches the table: what sanding evens out (bench default)."""
@@ -63,6 +63,12 @@ def tip_angle_on_base(balance: Balance, diameter: float, thickness: float, densi
     figure = np.array([*balance.centre[:2], balance.height + thickness])
     centre = (balance.mass * figure + base * np.array([*middle, thickness / 2])) / (balance.mass + base)
     return float(tip_angles(rim, centre, float(centre[2])).min())
+
+
+def tip_angle_on_feet(balance: Balance, longer: float) -> float:
+    """The least angle once whatever it stands on reaches ``longer`` mm farther out, whose weight is left out."""
+    reach = ((balance.support - balance.centre[:2]) @ _ways().T).max(axis=0) + longer
+    return float(np.degrees(np.arctan2(reach, balance.height)).min())
 
 
 def _ways() -> Points:

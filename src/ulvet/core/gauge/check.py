@@ -1,15 +1,15 @@
 """Walls against the limits of the material."""
 
+from collections.abc import Sequence
+
 import numpy as np
-from numpy.typing import NDArray
 
 from ulvet.core.bench import MATERIALS, Edition, Material, Setup
 from ulvet.core.findings import AddSteps, Cost, Finding, Remedy, SetEdition, Severity, Where
 from ulvet.core.gauge.check_handling import wire_for, wire_remedy
-from ulvet.core.gauge.kinds import Kind, kind_among, kinds_of
-from ulvet.core.gauge.places import ThinPlace, thin_places
+from ulvet.core.gauge.kinds import Kind
+from ulvet.core.gauge.places import ThinPlace
 from ulvet.core.gauge.steps import BluntTip, Thicken
-from ulvet.core.gauge.thickness import Thickness
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
 from ulvet.core.mesh import bounds, volume
 from ulvet.core.places import gathered, where_said
@@ -23,8 +23,6 @@ _GATHER_SHARE = 0.12
 _PLACES = 100
 _LARGEST_GROWTH = 2.5
 _MARGIN = 1.05
-_ASKED = 30
-"""Samples of a place that are asked what kind of wall it is (bench default)."""
 _TIP = 8.0
 """Times its limit: what is thin for longer is no tip that could be cut off (bench default)."""
 _SAID = {
@@ -35,44 +33,45 @@ _SAID = {
 }
 
 
-def check_walls(part: Part, thickness: Thickness, factor: float, setup: Setup, edition: Edition) -> list[Finding]:
-    """``thin-wall`` for walls under the material's caution limit; those under its stop limit stop.
+def check_walls(
+    part: Part, places: Sequence[tuple[ThinPlace, Kind]], factor: float, setup: Setup, edition: Edition
+) -> list[Finding]:
+    """``thin-wall`` for places under the material's caution limit; those under its stop limit stop.
 
-    Places that lie near each other are one finding with a count.
+    ``places`` are as ``kinded_places`` gives them. Those that lie near each other are one finding with a count.
     """
-    limit = setup.material.wall_caution.in_figure(factor)
-    places = thin_places(part.mesh, thickness, limit)
     if not places:
         return []
-    # A few samples of each place tell its kind.
-    few = [place.samples[:: max(1, len(place.samples) // _ASKED)] for place in places]
-    kinds = kinds_of(part.mesh, thickness, limit, np.concatenate(few))
     low, high = bounds(part.mesh)
-    group = gathered(np.array([place.point for place in places]), _GATHER_SHARE * float((high - low).max()))
+    group = gathered(np.array([place.point for place, _ in places]), _GATHER_SHARE * float((high - low).max()))
     return [
-        _finding(part, [places[k] for k in np.flatnonzero(group == g)], kinds, factor, setup, edition)
+        _finding(part, [place for place, of in zip(places, group, strict=True) if of == g], factor, setup, edition)
         for g in range(group.max() + 1)
     ]
 
 
 def _finding(
-    part: Part, places: list[ThinPlace], kinds: NDArray[np.int8], factor: float, setup: Setup, edition: Edition
+    part: Part, kinded: list[tuple[ThinPlace, Kind]], factor: float, setup: Setup, edition: Edition
 ) -> Finding:
-    worst = places[0]
-    kind = kind_among(kinds[worst.samples[:: max(1, len(worst.samples) // _ASKED)]])
+    places = [place for place, _ in kinded]
+    worst, kind = kinded[0]
     wall = worst.wall * factor
     material = setup.material
     stops = wall < material.wall_stop
     limit = material.wall_stop if stops else material.wall_caution
     low, high = bounds(part.mesh)
     wheres = tuple(_where(place, factor) for place in places[:_PLACES])
+    at = where_said(worst.point, low, high)
+    sanding = edition.sanding
+    after = f" once up to {spoken(sanding)} mm a side is sanded off" if sanding else ""
     reach = says(len(places), "place") if len(places) > 1 else f"{spoken(worst.extent * factor)} mm long"
     return Finding(
         code="thin-wall",
         station=Station.GAUGE,
         severity=Severity.STOP if stops else Severity.CAUTION,
         part=part.name,
-        title=f"Wall {spoken(wall)} mm, {where_said(worst.point, low, high)}",
+        title=f"Wall {spoken(wall)} mm, {at}",
+        at=at,
         measured=wall,
         limit=limit,
         unit="mm",
@@ -85,10 +84,10 @@ def _finding(
             else f"From {spoken(material.wall_stop)} to {spoken(material.wall_caution)} mm {material.name.lower()} "
             "prints but bends and snaps in cleaning and painting"
         )
-        + f"; here it is {_SAID[kind]} of {spoken(wall)} mm, {reach}.",
+        + f"; here it is {_SAID[kind]} of {spoken(wall)} mm{after}, {reach}.",
         remedies=(
-            *[_thicker(part, places, to, factor) for to in _goals(material, stops)],
-            *(_for_pins(part, worst, wall, limit, factor) if kind is Kind.PIN else ()),
+            *[_thicker(part, places, to, sanding, factor) for to in _goals(material, stops)],
+            *(_for_pins(part, worst, wall, PrintMM(limit + 2 * sanding), factor) if kind is Kind.PIN else ()),
             *_larger(part, wall, limit, factor, setup, edition),
             *_tougher(wall, edition, setup),
         ),
@@ -109,9 +108,9 @@ def _goals(material: Material, stops: bool) -> tuple[PrintMM, ...]:
     return (material.wall_caution, material.wall_stop) if stops else (material.wall_caution,)
 
 
-def _thicker(part: Part, places: list[ThinPlace], limit: PrintMM, factor: float) -> Remedy:
+def _thicker(part: Part, places: list[ThinPlace], limit: PrintMM, sanding: PrintMM, factor: float) -> Remedy:
     # A little over the limit, so that rounding in a written file does not bring the finding back.
-    wall = PrintMM(np.ceil(limit * _MARGIN * 100) / 100)
+    wall = PrintMM(np.ceil((limit + 2 * sanding) * _MARGIN * 100) / 100)
     reach = max(place.reach for place in places) + limit / factor
     step = Thicken(
         wall=wall,

@@ -14,11 +14,13 @@ from ulvet.core.recipe.step import Part
 from ulvet.core.stations import Station
 from ulvet.core.topology import edges_of, is_watertight
 
-__all__ = ["STANDS", "balance_in_print", "check_balance"]
+__all__ = ["BASE_THICK", "STANDS", "balance_in_print", "check_balance"]
 
 STANDS = 10.0
 """Degrees that a figure can be tipped before it falls, at least (bench default: a table that is knocked)."""
-_THICK = PrintMM(3.0)
+BASE_THICK = PrintMM(3.0)
+"""Of a round base (bench default)."""
+_THICKER = 3
 _WIDEST = 200
 
 
@@ -64,20 +66,27 @@ def check_balance(
 
 
 def _bases(balance: Balance, setup: Setup) -> list[Remedy]:
-    """The narrowest base on which it stands, in whole mm by fives."""
+    """The narrowest base on which it stands, in whole mm by fives, and a thicker one where that may be narrower."""
+    usual = _base(balance, BASE_THICK, setup.material.density)
+    heavy = _base(balance, PrintMM(_THICKER * BASE_THICK), setup.material.density)
+    if usual and heavy and heavy[0] < usual[0]:
+        return [usual[1], heavy[1]]
+    return [base[1] for base in (usual or heavy,) if base]
+
+
+def _base(balance: Balance, thick: PrintMM, density: float) -> tuple[int, Remedy] | None:
     for diameter in range(5, _WIDEST + 1, 5):
-        angle = tip_angle_on_base(balance, diameter, _THICK, setup.material.density)
+        angle = tip_angle_on_base(balance, diameter, thick, density)
         if angle >= STANDS:
-            step = GrowBase(diameter=PrintMM(diameter), thickness=_THICK)
-            ml = np.pi / 4 * diameter**2 * _THICK / 1000
-            return [
-                Remedy(
-                    label=f"Stand it on a base {diameter} mm wide",
-                    change=AddSteps(steps=(step,)),
-                    cost=Cost(resin_ml=ml, says=f"{_THICK:g} mm thick; tips over from {angle:.0f}° then"),
-                )
-            ]
-    return []
+            step = GrowBase(diameter=PrintMM(diameter), thickness=thick)
+            ml = np.pi / 4 * diameter**2 * thick / 1000
+            heavy = "heavier " if thick > BASE_THICK else ""
+            return diameter, Remedy(
+                label=f"Stand it on a {heavy}base {diameter} mm wide",
+                change=AddSteps(steps=(step,)),
+                cost=Cost(resin_ml=ml, says=f"{thick:g} mm thick; tips over from {angle:.0f}° then"),
+            )
+    return None
 
 
 def _said(way: np.ndarray[tuple[int], np.dtype[np.float64]]) -> str:

@@ -41,6 +41,7 @@ def check_handling(part: Part, limbs: list[WeakLimb], factor: float, setup: Setu
 def _finding(part: Part, limb: WeakLimb, limit: float, factor: float, setup: Setup, edition: Edition) -> Finding:
     low, high = bounds(part.mesh)
     material = setup.material
+    at = where_said(limb.tip / factor, low, high)
     skin = (limb.point + limb.aside * limb.section / 2) / factor
     falls = " A fall from a table would likely break it too (a rough guess)." if limb.drop >= 1 else ""
     knocks = f", {material.brittleness:g} times as much since {material.name.lower()} is brittle"
@@ -49,7 +50,8 @@ def _finding(part: Part, limb: WeakLimb, limit: float, factor: float, setup: Set
         station=Station.GAUGE,
         severity=Severity.CAUTION,
         part=part.name,
-        title=f"Snaps at {spoken(limb.force)} N, {where_said(limb.tip / factor, low, high)}",
+        title=f"Snaps at {spoken(limb.force)} N, {at}",
+        at=at,
         measured=limb.force,
         limit=limit,
         unit="N",

@@ -8,15 +8,16 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ulvet.core.bench import Edition, Setup
+from ulvet.core.bench import Edition, Material, Setup
 from ulvet.core.bench.edition import factor_for
 from ulvet.core.bring_in.leaning import rest_of
 from ulvet.core.bring_in.lying import where_it_lies
 from ulvet.core.gauge.balance import Balance, balance_of
 from ulvet.core.gauge.detail import detail_of, shown_by
 from ulvet.core.gauge.handling import WeakLimb, weakest_first
-from ulvet.core.gauge.kinds import Kind, kind_among, kinds_of
-from ulvet.core.gauge.places import thin_places
+from ulvet.core.gauge.kinds import kinds_of
+from ulvet.core.gauge.naming import kinded_places, places_said
+from ulvet.core.gauge.shares import wall_cap, walls_up_to
 from ulvet.core.gauge.thickness import Thickness, measure_thickness, straight_walls
 from ulvet.core.lengths import FigureMM, spoken
 from ulvet.core.mesh import Floats, Mesh, bounds, scaled, volume
@@ -25,10 +26,7 @@ from ulvet.core.topology import edges_of
 
 __all__ = ["Gauged", "gauge_file"]
 
-_CAP = 4.0
-"""Print mm up to which walls are told at least, and times the material's larger limit (bench default)."""
 _MOST_OPEN = 0.25
-_SAID = {Kind.HELD: "held", Kind.FREE: "free-standing", Kind.PIN: "pin", Kind.EDGE: "edge"}
 
 
 @dataclass(frozen=True)
@@ -84,7 +82,7 @@ def gauge_file(path: Path, edition: Edition, setup: Setup) -> Gauged:
             notes.append("The surface is open in places: walls there, balance and handling are not to be relied on.")
         if balance is None:
             notes.append("It encloses no volume, so it has no weight and no balance.")
-    cap = max(_CAP, 4 * float(material.wall_caution))
+    cap = wall_cap(material)
     kinds = kinds_of(mesh, thickness, float(material.wall_caution) * 2)
     n = len(mesh.vertices)
     walls = thickness.walls[:n]
@@ -93,7 +91,7 @@ def gauge_file(path: Path, edition: Edition, setup: Setup) -> Gauged:
         "material": material.id,
         "size_mm": np.ptp(bounds(mesh), axis=0).tolist(),
         "thickness": _shares(thickness, cap),
-        "places": _places(mesh, thickness, kinds, float(material.wall_caution)),
+        "places": _places(mesh, thickness, material),
         "handling": [_handled(mesh, limb, edition) for limb in weak],
         "balance": _said(mesh, balance),
         "detail": detail and {"share_lost": detail.lost, "shows_at_factor": detail.size},
@@ -106,30 +104,17 @@ def gauge_file(path: Path, edition: Edition, setup: Setup) -> Gauged:
 
 def _shares(thickness: Thickness, cap: float) -> dict[str, float | None]:
     """The least wall, and those that 1, 10 and 50 % of the surface do not exceed, weighed by area."""
-    measured = np.isfinite(thickness.walls) & ~thickness.buried
-    walls, areas = np.minimum(thickness.walls[measured], cap), thickness.areas[measured]
-    if not len(walls):
-        return {"min": None, "p01": None, "p10": None, "p50": None}
-    order = np.argsort(walls)
-    covered = np.cumsum(areas[order]) / areas.sum()
-
-    def at(share: float) -> float:
-        return float(walls[order[min(int(np.searchsorted(covered, share)), len(order) - 1)]])
-
-    return {"min": float(walls.min()), "p01": at(0.01), "p10": at(0.1), "p50": at(0.5)}
+    return dict(zip(("min", "p01", "p10", "p50"), walls_up_to(thickness, cap, [0, 0.01, 0.1, 0.5]), strict=True))
 
 
-def _places(mesh: Mesh, thickness: Thickness, kinds: NDArray[np.int8], limit: float) -> list[dict[str, Any]]:
-    low, high = bounds(mesh)
+def _places(mesh: Mesh, thickness: Thickness, material: Material) -> list[dict[str, Any]]:
+    places = kinded_places(mesh, thickness, float(material.wall_caution))
     return [
         {
-            "name": f"{where_said(place.point, low, high)}, {spoken(place.wall)} mm over {spoken(place.extent)} mm",
-            "kind": _SAID[kind_among(kinds[place.samples])],
-            "least_mm": place.wall,
-            "extent_mm": place.extent,
-            "point": place.point.tolist(),
+            "name": f"{said.name}, {spoken(said.least_mm)} mm over {spoken(said.extent_mm)} mm",
+            **said.model_dump(include={"kind", "least_mm", "extent_mm", "point"}),
         }
-        for place in thin_places(mesh, thickness, limit)
+        for said in places_said("", mesh, places, 1.0, material)
     ]
 
 

@@ -1,14 +1,16 @@
 """The steps of Gauge."""
 
 from dataclasses import replace
-from typing import ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 import numpy as np
-from pydantic import Field
+from pydantic import Field, StringConstraints
 from scipy.spatial import cKDTree
 
+from ulvet.core.gauge.balance import balance_of
 from ulvet.core.gauge.cutting import CannotCut, Cut, blunted, drilled, limb_near, on_base, without_limb
-from ulvet.core.gauge.thicken import thicken_walls
+from ulvet.core.gauge.level import face_way
+from ulvet.core.gauge.thicken import thicken_walls, thinnest_near
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
 from ulvet.core.mesh import Mesh, Points, area, scaled, volume
 from ulvet.core.recipe.anchors import Anchor, project_anchors
@@ -18,17 +20,25 @@ from ulvet.core.recipe.step import (
     Context,
     Number,
     Part,
+    Phase,
     Receipt,
     Sentence,
     Step,
+    StepResult,
     says,
 )
+from ulvet.core.scan.steps import set_down
+from ulvet.core.stance import turn_to
 from ulvet.core.stations import Station
 
-__all__ = ["Accept", "BluntTip", "GrowBase", "Thicken", "WireForLimb"]
+__all__ = ["Accept", "BluntTip", "GrowBase", "MeantLevel", "NamePlace", "Thicken", "WireForLimb"]
 
 Accepted = Literal["thin-wall", "snap-risk", "tips-over"]
 """Findings that may be accepted: what they say is a risk that the maker may take."""
+
+
+_REACHED = 0.97
+"""Share of the wall asked for at which it counts as reached: what facets and rounding take (bench default)."""
 
 
 class Thicken(AnchoredStep):
@@ -49,12 +59,13 @@ class Thicken(AnchoredStep):
         places, lost = project_anchors(self.places, part.mesh, part.name, part.source)
         if not len(places):
             return part, Receipt(counts={"vertices": 0, "places": 0}, lost=lost)
-        mesh, vertices, movement = thicken_walls(
-            part.mesh, self.wall.in_figure(factor), self.fade.in_figure(factor), places, self.reach
-        )
+        wall = self.wall.in_figure(factor)
+        mesh, vertices, movement = thicken_walls(part.mesh, wall, self.fade.in_figure(factor), places, self.reach)
         grown = area(mesh) - area(part.mesh)
+        left = thinnest_near(mesh, wall * _REACHED, places, self.reach) if vertices else None
         receipt = Receipt(
             counts={"vertices": vertices, "places": len(places)},
+            measures={} if left is None else {"wall_least": left * factor},
             lost=lost,
             surface_added=max(grown, 0.0),
             surface_removed=max(-grown, 0.0),
@@ -70,7 +81,7 @@ class Thicken(AnchoredStep):
             Number(field="wall", value=self.wall, unit="mm"),
             f" at {says(receipt.counts['places'], 'place')}, fading over ",
             Number(field="fade", value=self.fade, unit="mm"),
-            "." if receipt.counts["vertices"] else "; nothing there is thinner.",
+            _again(receipt, self.wall) if receipt.counts["vertices"] else "; nothing there is thinner.",
         )
 
 
@@ -87,7 +98,8 @@ class _OnLimb(AnchoredStep, StepAtPlaces):
         factor = context["factor"]
         places, lost = project_anchors(self.places, part.mesh, part.name, part.source)
         mesh = scaled(part.mesh, factor)
-        done, measures, refused = 0, {"length": 0.0, "depth": 0.0}, ""
+        done, refused = 0, ""
+        measures: dict[str, float] = {}
         for place in places * factor:
             try:
                 mesh, told = self.worked(mesh, place)
@@ -95,7 +107,9 @@ class _OnLimb(AnchoredStep, StepAtPlaces):
                 refused = str(refusal)
                 continue
             done += 1
-            measures = {name: max(value, told.get(name, 0.0)) for name, value in measures.items()}
+            for name, value in told.items():
+                worse = min if name.endswith("_least") else max
+                measures[name] = worse(measures.get(name, value), value)
         if not done:
             return part, Receipt(counts={"places": 0}, lost=lost, not_done=refused)
         made = _as_it_was(part.mesh, Mesh(mesh.vertices / factor, mesh.faces))
@@ -123,7 +137,8 @@ class BluntTip(_OnLimb):
 
     def worked(self, mesh: Mesh, place: Points) -> tuple[Mesh, dict[str, float]]:
         cut: Cut = blunted(mesh, limb_near(mesh, place), self.least)
-        return cut.mesh, {"length": cut.length}
+        left = thinnest_near(cut.mesh, self.least * _REACHED, cut.point[None], 3 * self.least)
+        return cut.mesh, {"length": cut.length, **({} if left is None else {"wall_least": left})}
 
     def sentence(self, receipt: Receipt) -> Sentence:
         if not receipt.counts["places"]:
@@ -131,7 +146,8 @@ class BluntTip(_OnLimb):
         return (
             "Blunted to ",
             Number(field="least", value=self.least, unit="mm"),
-            f" at {says(receipt.counts['places'], 'place')}, {spoken(receipt.measures['length'])} mm shorter.",
+            f" at {says(receipt.counts['places'], 'place')}, {spoken(receipt.measures['length'])} mm shorter",
+            _again(receipt, self.least),
         )
 
 
@@ -179,7 +195,9 @@ class GrowBase(Step):
         except CannotCut as refusal:
             return part, Receipt(not_done=str(refusal))
         made = _as_it_was(part.mesh, Mesh(mesh.vertices / factor, mesh.faces))
+        stands = balance_of(mesh, 1.0)
         return replace(part, mesh=made), Receipt(
+            measures={"tip_angle": stands.tip_angle} if stands else {},
             surface_added=max(area(made) - area(part.mesh), 0.0),
             volume_before=volume(part.mesh),
             volume_after=volume(made),
@@ -193,7 +211,9 @@ class GrowBase(Step):
             Number(field="diameter", value=self.diameter, unit="mm"),
             " wide and ",
             Number(field="thickness", value=self.thickness, unit="mm"),
-            " thick.",
+            f" thick; measured again, it tips over from {receipt.measures['tip_angle']:.0f}°."
+            if "tip_angle" in receipt.measures
+            else " thick.",
         )
 
 
@@ -215,6 +235,74 @@ class Accept(Step):
     def sentence(self, receipt: Receipt) -> Sentence:
         where = "" if self.place else " everywhere"
         return (f"Accepted {self.finding.replace('-', ' ')}{where}: {self.reason.rstrip('.')}.",)
+
+
+class NamePlace(AnchoredStep):
+    """Call a place by a name. Whatever is found within ``within`` mm of it goes by that; the figure is not changed."""
+
+    station: ClassVar[Station] = Station.GAUGE
+
+    kind: Literal["name-place"] = "name-place"
+    name: Annotated[str, StringConstraints(min_length=1, max_length=60, strip_whitespace=True)]
+    places: tuple[Anchor, ...] = Field(min_length=1, max_length=1)
+    within: FigureMM = Field(default=FigureMM(1.0), gt=0)
+
+    def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
+        return part, Receipt(lost=project_anchors(self.places, part.mesh, part.name, part.source)[1])
+
+    def sentence(self, receipt: Receipt) -> Sentence:
+        return (f"Named a place {self.name}{', which is no longer there' if receipt.lost else ''}.",)
+
+
+class MeantLevel(AnchoredStep):
+    """Say of a face that it is meant to be level, as the figure stands; ``turned``, the whole figure is turned so.
+
+    How far it is off is told by the faces around the place that look its way within 15°.
+    """
+
+    station: ClassVar[Station] = Station.GAUGE
+    phase: ClassVar[Phase] = Phase.SOURCE
+    rank: ClassVar[int] = 3
+    once: ClassVar[bool] = True
+    by_part: ClassVar[bool] = False
+    places_figure: ClassVar[bool] = True
+
+    kind: Literal["meant-level"] = "meant-level"
+    places: tuple[Anchor, ...] = Field(min_length=1, max_length=1)
+    turned: bool = False
+
+    def run(self, parts: tuple[Part, ...], context: Context) -> StepResult:
+        found = [project_anchors(self.places, part.mesh, part.name, part.source) for part in parts]
+        landed = [
+            (float(np.linalg.norm(points[0] - self.places[0].point)), part, points[0])
+            for part, (points, _) in zip(parts, found, strict=True)
+            if len(points)
+        ]
+        if not landed:
+            return StepResult(parts, Receipt(lost=found[0][1] if found else ()))
+        _, part, point = min(landed, key=lambda one: one[0])
+        way = face_way(part.mesh, point)
+        up = way if way[2] >= 0 else -way
+        receipt = Receipt(measures={"off_level_degrees": float(np.degrees(np.arccos(min(float(up[2]), 1.0))))})
+        if not self.turned:
+            return StepResult(parts, receipt)
+        turn = turn_to(up)
+        return set_down(parts, [Mesh(each.mesh.vertices @ turn.T, each.mesh.faces) for each in parts], receipt, turn)
+
+    def sentence(self, receipt: Receipt) -> Sentence:
+        off = receipt.measures.get("off_level_degrees")
+        if off is None:
+            return ("A face that is meant to be level is no longer there.",)
+        turned = f"Turned by {off:.1f}°, so that" if self.turned else f"{off:.1f}° off:"
+        return (f"{turned} the face picked is {'' if self.turned else 'meant to be '}level.",)
+
+
+def _again(receipt: Receipt, wanted: PrintMM) -> str:
+    """What the walls at a place are after the work, as they were measured again; thinner by rounding is not thinner."""
+    left = receipt.measures.get("wall_least")
+    if left is None:
+        return f"; measured again, nothing there is under {spoken(wanted)} mm."
+    return f"; measured again, {spoken(left)} mm is left."
 
 
 def _as_it_was(before: Mesh, after: Mesh) -> Mesh:

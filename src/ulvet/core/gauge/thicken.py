@@ -1,17 +1,20 @@
 """Adding material where walls are too thin, and nowhere else."""
 
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse import coo_array, diags_array
 from scipy.sparse.linalg import splu
 from scipy.spatial import cKDTree
 
+from ulvet.core.gauge.places import thin_places
 from ulvet.core.gauge.thickness import measure_thickness
 from ulvet.core.mend.crossing import crossing_faces
 from ulvet.core.mesh import Floats, Mesh, Points, face_normals, vertex_normals
 from ulvet.core.topology import edges_of
 
-__all__ = ["thicken_walls"]
+__all__ = ["thicken_walls", "thinnest_near"]
 
 Ints = NDArray[np.int64]
 
@@ -47,6 +50,19 @@ def thicken_walls(mesh: Mesh, wall: float, fade: float, places: Points, reach: f
         shift = aside if _crossings(mesh, aside) < grown_into else shift
     moved = np.linalg.norm(shift, axis=1)
     return Mesh(mesh.vertices + shift, mesh.faces), int((moved > 0).sum()), float(moved.max())
+
+
+def thinnest_near(mesh: Mesh, limit: float, places: Points, reach: float) -> float | None:
+    """The least wall under ``limit`` that is within ``reach`` of some places (p, 3), mm; None where there is none.
+
+    Told as a finding tells it: of places that are as long as the limit, not of single points.
+    """
+    near = cKDTree(places).query(mesh.vertices)[0] <= reach
+    thickness = measure_thickness(mesh, _around(mesh, near))
+    # A face that reaches out of it fades.
+    kept = np.concatenate([near, near[mesh.faces[thickness.face_of]].all(axis=1)])
+    found = thin_places(mesh, replace(thickness, walls=np.where(kept, thickness.walls, np.inf)), limit)
+    return found[0].wall if found else None
 
 
 def _around(mesh: Mesh, vertices: NDArray[np.bool_]) -> NDArray[np.bool_]:

@@ -3,17 +3,20 @@
 import json
 from collections.abc import Sequence
 from dataclasses import asdict
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from ulvet.core.bench import Edition, Setup
 from ulvet.core.findings import Finding, Severity
-from ulvet.core.gauge.check_balance import balance_in_print, check_balance
+from ulvet.core.gauge.balance import Balance, tip_angle_on_base, tip_angle_on_feet
+from ulvet.core.gauge.check_balance import BASE_THICK, balance_in_print, check_balance
 from ulvet.core.gauge.check_handling import check_handling, limbs_in_print
-from ulvet.core.gauge.detail import detail_of, shown_by
+from ulvet.core.gauge.detail import Detail, detail_of, shown_by
 from ulvet.core.gauge.handling import WeakLimb
+from ulvet.core.gauge.naming import PlaceSaid
+from ulvet.core.gauge.shares import WallShares
 from ulvet.core.gauge.steps import Accept
 from ulvet.core.mesh import bounds, scaled
 from ulvet.core.places import where_said
@@ -21,9 +24,12 @@ from ulvet.core.recipe.runner import Memory, measured_key
 from ulvet.core.recipe.step import Part, Step
 from ulvet.core.stance import Vector
 
-__all__ = ["Gauge", "LimbSaid", "accepted", "gauge_whole"]
+__all__ = ["Gauge", "LimbSaid", "Surer", "accepted", "gauge_whole"]
 
 _SAID = 8
+_BASES, _FEET = (20.0, 25.0, 30.0, 40.0, 50.0), (1.0, 2.0, 5.0)
+_STEEL = 7.85
+"""g/cm³, of washers or shot cast into a base (bench default)."""
 
 
 class LimbSaid(BaseModel):
@@ -44,6 +50,17 @@ class LimbSaid(BaseModel):
     """Where it breaks, figure mm."""
 
 
+class Surer(BaseModel):
+    """Something that changes how surely a figure stands, and how far it may then be tipped, degrees."""
+
+    model_config = ConfigDict(frozen=True)
+
+    how: Literal["base", "heavy base", "longer feet"]
+    size_mm: float
+    """How wide the base is, or how much farther out the feet reach."""
+    tip_angle_deg: float
+
+
 class Gauge(BaseModel):
     """The measures of a figure that are no findings; None where they could not be told."""
 
@@ -59,22 +76,26 @@ class Gauge(BaseModel):
     """Share of the surface whose detail will not show."""
     detail_factor: float
     """How many times larger nine tenths of that would show."""
+    places: tuple[PlaceSaid, ...] = ()
+    """Thin places, the thinnest first, at most five hundred."""
+    walls: WallShares | None = None
+    surer: tuple[Surer, ...] = ()
+    """What would make it stand more surely."""
 
 
 def gauge_whole(
     parts: Sequence[Part], seen: Sequence[Part], factor: float, setup: Setup, edition: Edition, memory: Memory
-) -> tuple[Gauge, list[Finding]]:
-    """The measures of all parts and their findings; ``seen`` are those closed enough to be measured."""
+) -> tuple[Gauge, list[Finding], dict[str, Detail]]:
+    """The measures of all parts, their findings, and the detail of each part by name; ``seen`` are those closed enough
+    to be measured."""
     found: list[Finding] = []
     limbs: list[LimbSaid] = []
-    lost, size = [], 1.0
+    details: dict[str, Detail] = {}
     for part in seen:
         weak = _limbs(part, factor, setup, memory)
         found += check_handling(part, weak, factor, setup, edition)
         limbs += [_said(part, limb, factor) for limb in weak]
-        share, grown = _detail(part, factor, setup, memory)
-        lost.append(share)
-        size = max(size, grown)
+        details[part.name] = _detail(part, factor, setup, memory)
     balance = balance_in_print(parts, factor, setup) if parts else None
     found += check_balance(parts, balance, factor, setup, edition) if parts else []
     limbs.sort(key=lambda limb: limb.force_N)
@@ -83,10 +104,21 @@ def gauge_whole(
         mass_g=balance.mass if balance else None,
         tip_angle_deg=balance.tip_angle if balance else None,
         centre_mm=balance.height if balance else None,
-        detail_lost=max(lost, default=None),
-        detail_factor=size,
+        detail_lost=max((detail.lost for detail in details.values()), default=None),
+        detail_factor=max((detail.size for detail in details.values()), default=1.0),
+        surer=_surer(balance, setup.material.density) if balance else (),
     )
-    return gauge, found
+    return gauge, found, details
+
+
+def _surer(balance: Balance, density: float) -> tuple[Surer, ...]:
+    """Round bases of 3 mm in the same material or in steel, and feet that reach farther out."""
+    ways: list[tuple[Literal["base", "heavy base", "longer feet"], float, float]] = [
+        *[("base", wide, tip_angle_on_base(balance, wide, BASE_THICK, density)) for wide in _BASES],
+        *[("heavy base", wide, tip_angle_on_base(balance, wide, BASE_THICK, _STEEL)) for wide in _BASES],
+        *[("longer feet", longer, tip_angle_on_feet(balance, longer)) for longer in _FEET],
+    ]
+    return tuple(Surer(how=how, size_mm=size, tip_angle_deg=angle) for how, size, angle in ways)
 
 
 def accepted(findings: Sequence[Finding], steps: Sequence[Step]) -> list[Finding]:
@@ -122,15 +154,14 @@ def _array(value: Any) -> Any:
     return np.array(value, float) if isinstance(value, list) else value
 
 
-def _detail(part: Part, factor: float, setup: Setup, memory: Memory) -> tuple[float, float]:
-    """Share lost and the factor at which it shows, measured once for every mesh, size and printer."""
+def _detail(part: Part, factor: float, setup: Setup, memory: Memory) -> Detail:
+    """The detail of a part at print size, measured once for every mesh, size and printer."""
     key = measured_key("detail", part.mesh.hash, factor, setup.printer.id)
     if (kept := memory.recall_measured(key)) is not None:
-        share, size = json.loads(kept)
-        return share, size
+        return Detail.from_bytes(kept)
     detail = detail_of(scaled(part.mesh, factor), shown_by(setup.printer))
-    memory.keep_measured(key, json.dumps([detail.lost, detail.size]).encode())
-    return detail.lost, detail.size
+    memory.keep_measured(key, detail.to_bytes())
+    return detail
 
 
 def _said(part: Part, limb: WeakLimb, factor: float) -> LimbSaid:

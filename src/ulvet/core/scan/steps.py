@@ -35,6 +35,7 @@ __all__ = [
     "TakeOffMount",
     "Trim",
     "scan_steps",
+    "set_down",
 ]
 
 _MOST_TRIANGLES = 1e7
@@ -127,7 +128,7 @@ class _Placed(Step):
     places_figure: ClassVar[bool] = True
 
 
-def _together(
+def set_down(
     parts: tuple[Part, ...], meshes: list[Mesh], receipt: Receipt, turn: Points = _EYE, factor: float = 1.0
 ) -> StepResult:
     """Parts with new meshes, set down again so that all of them stand on the ground, centred over the origin.
@@ -184,7 +185,7 @@ class RightAxis(_Placed):
                 seated += rims
                 added += max(area(meshes[k]) - area(mesh), 0.0)
         receipt = Receipt(counts={"seated": seated}, measures={"turned_degrees": angle}, surface_added=added)
-        return _together(parts, meshes, receipt, turn)
+        return set_down(parts, meshes, receipt, turn)
 
     def _direction(self) -> np.ndarray[tuple[int], np.dtype[np.float64]] | None:
         if self.up is not None:
@@ -271,7 +272,7 @@ def _cut(parts: tuple[Part, ...], cut: Callable[[Mesh], Mesh]) -> StepResult:
         volume_before=sum(volume(part.mesh) for part in parts),
         volume_after=sum(volume(mesh) for mesh in meshes),
     )
-    return _together(tuple(part for part, _ in left), [mesh for _, mesh in left], receipt)
+    return set_down(tuple(part for part, _ in left), [mesh for _, mesh in left], receipt)
 
 
 class CaliperLength(BaseModel):
@@ -324,7 +325,7 @@ class SetLengths(_Placed):
             volume_before=sum(volume(part.mesh) for part in parts),
             volume_after=sum(volume(mesh) for mesh in meshes),
         )
-        return _together(parts, meshes, receipt, factor=factor)
+        return set_down(parts, meshes, receipt, factor=factor)
 
     def sentence(self, receipt: Receipt) -> Sentence:
         if not receipt.counts:

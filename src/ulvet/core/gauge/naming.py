@@ -1,0 +1,82 @@
+"""Thin places and the names they have by themselves, until the user gives one."""
+
+from collections.abc import Sequence
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict
+
+from ulvet.core.bench import Material
+from ulvet.core.gauge.kinds import Kind, kind_among, kinds_of
+from ulvet.core.gauge.places import ThinPlace, thin_places
+from ulvet.core.gauge.thickness import Thickness
+from ulvet.core.mesh import Mesh, bounds
+from ulvet.core.places import where_said
+from ulvet.core.stance import Vector
+
+__all__ = ["KINDS", "PlaceSaid", "kinded_places", "places_said"]
+
+KINDS = {Kind.HELD: "held", Kind.FREE: "free-standing", Kind.PIN: "pin", Kind.EDGE: "edge"}
+_NOUNS = {Kind.HELD: "wall", Kind.FREE: "sheet", Kind.PIN: "pin", Kind.EDGE: "edge"}
+_ASKED = 30
+"""Samples of a place that are asked what kind of wall it is (bench default)."""
+_TIP = 8.0
+"""Times its limit: a pin that is thin for longer is more than a tip (bench default)."""
+
+
+class PlaceSaid(BaseModel):
+    """A thin place in words and print mm; its point and normal are of the figure."""
+
+    model_config = ConfigDict(frozen=True)
+
+    part: str
+    name: str
+    given: bool = False
+    """Whether the user named it."""
+    kind: str
+    """held, free-standing, pin or edge."""
+    least_mm: float
+    extent_mm: float
+    limit_mm: float
+    """The limit of the material it is under: the graver one, if it is under both."""
+    point: Vector
+    normal: Vector
+
+
+def kinded_places(mesh: Mesh, thickness: Thickness, limit: float) -> list[tuple[ThinPlace, Kind]]:
+    """Places whose wall is under ``limit`` (figure mm), the thinnest first, and the kind of wall each is."""
+    places = thin_places(mesh, thickness, limit)
+    if not places:
+        return []
+    few = [place.samples[:: max(1, len(place.samples) // _ASKED)] for place in places]
+    kinds = kinds_of(mesh, thickness, limit, np.concatenate(few))
+    return [(place, kind_among(kinds[samples])) for place, samples in zip(places, few, strict=True)]
+
+
+def places_said(
+    part: str, mesh: Mesh, places: Sequence[tuple[ThinPlace, Kind]], factor: float, material: Material
+) -> list[PlaceSaid]:
+    """Places with the names they have by themselves: "tip, high, front right"."""
+    low, high = bounds(mesh)
+    said = []
+    for place, kind in places:
+        wall = place.wall * factor
+        limit = material.wall_stop if wall < material.wall_stop else material.wall_caution
+        tip = kind is Kind.PIN and place.extent * factor <= _TIP * limit
+        said.append(
+            PlaceSaid(
+                part=part,
+                name=f"{'tip' if tip else _NOUNS[kind]}, {where_said(place.point, low, high)}",
+                kind=KINDS[kind],
+                least_mm=wall,
+                extent_mm=place.extent * factor,
+                limit_mm=limit,
+                point=_vector(place.point),
+                normal=_vector(place.normal),
+            )
+        )
+    return said
+
+
+def _vector(values: np.ndarray[tuple[int], np.dtype[np.float64]]) -> Vector:
+    x, y, z = map(float, values)
+    return x, y, z
