@@ -1,3 +1,4 @@
+import csv
 import io
 import json
 import subprocess
@@ -164,6 +165,28 @@ def test_a_section_and_a_layer_are_drawn_and_a_trial_changes_nothing(client, dir
     display = client.get(f"/blobs/{page['build']['parts'][0]['display']}")
     assert display.content.startswith(b"ULD1")
     assert "immutable" in display.headers["cache-control"]
+
+
+def test_thin_places_come_as_a_table_under_the_names_they_were_given(client, dirty_stl):
+    figure = brought(client, dirty_stl)
+    page = built(client, figure)
+    first = page["build"]["gauge"]["places"][0]
+    step = {"kind": "name-place", "name": "=bar, the", "places": [{"point": first["point"]}], "within": 1}
+    client.post(
+        f"/figures/{figure}/record",
+        json={"step": step, "says": "named a place"},
+        headers={"If-Match": str(page["revision"])},
+    )
+    key = built(client, figure)["build"]["key"]
+    answer = client.get(f"/builds/{key}/places.csv")
+    rows = list(csv.DictReader(answer.text.splitlines()))
+    assert answer.headers["content-type"].startswith("text/csv")
+    # A name that a table program would run is written as text.
+    assert rows[0]["name"] == "'=bar, the" and float(rows[0]["least_mm"]) == pytest.approx(first["least_mm"])
+    assert [float(rows[0][axis]) for axis in ("x_mm", "y_mm", "z_mm")] == pytest.approx(first["point"])
+    other = client.get(f"/builds/{key}/places.csv", params={"kind": "pin", "stops": True})
+    assert {row["kind"] for row in csv.DictReader(other.text.splitlines())} <= {"pin"}
+    assert client.get(f"/builds/{key}/places.csv", params={"kind": "thick"}).status_code == 422
 
 
 def test_progress_comes_as_events(served, client, clean_stl):

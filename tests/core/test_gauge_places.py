@@ -49,6 +49,8 @@ def test_shares_of_the_surface_add_up_and_lie_where_the_wall_is():
     assert sum(walls.shares) + walls.beyond == pytest.approx(1)
     told = np.array(walls.upto_mm)[np.array(walls.shares) > 0.01]
     assert told.min() >= 0.6 and told.max() <= 0.8
+    # All of it is thin at the outer skin and at the inner, up to where facets are a little thicker.
+    assert walls.stops == 0 and walls.wants_care > 0.95
     assert built(Mesh(HOLLOW.vertices, HOLLOW.faces[::7])).gauge.walls is None
 
 

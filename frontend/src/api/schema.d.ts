@@ -128,6 +128,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/{key}/places.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Places
+         * @description The thin places of a build as CSV, the thinnest first: print mm, their points in figure mm.
+         */
+        get: operations["places_api_builds__key__places_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/builds/{key}/sections/{finding}": {
         parameters: {
             query?: never;
@@ -1391,6 +1411,11 @@ export interface components {
              * @default lantern-6
              */
             printer: string;
+            /**
+             * Sanding
+             * @default 0
+             */
+            sanding: number;
             /** @default tabletop */
             use: components["schemas"]["Use"];
         };
@@ -1577,6 +1602,11 @@ export interface components {
              * @default false
              */
             accepted: boolean;
+            /**
+             * At
+             * @default
+             */
+            at: string;
             /** Code */
             code: string;
             /**
@@ -1693,8 +1723,19 @@ export interface components {
             limbs: components["schemas"]["LimbSaid"][];
             /** Mass G */
             mass_g: number | null;
+            /**
+             * Places
+             * @default []
+             */
+            places: components["schemas"]["PlaceSaid"][];
+            /**
+             * Surer
+             * @default []
+             */
+            surer: components["schemas"]["Surer"][];
             /** Tip Angle Deg */
             tip_angle_deg: number | null;
+            walls?: components["schemas"]["WallShares"] | null;
         };
         /**
          * GhostRecord
@@ -2049,6 +2090,8 @@ export interface components {
             captured: components["schemas"]["Captured"] | null;
             /** Captured Display */
             captured_display: string | null;
+            /** Detail Display */
+            detail_display: string | null;
             /** Display */
             display: string;
             estimate: components["schemas"]["Estimate"] | null;
@@ -2097,6 +2140,46 @@ export interface components {
             ratio: number;
             /** Sha256 */
             sha256: string;
+        };
+        /**
+         * PlaceSaid
+         * @description A thin place in words and print mm; its point and normal are of the figure.
+         */
+        PlaceSaid: {
+            /** Extent Mm */
+            extent_mm: number;
+            /**
+             * Given
+             * @default false
+             */
+            given: boolean;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "held" | "free-standing" | "pin" | "edge";
+            /** Least Mm */
+            least_mm: number;
+            /** Limit Mm */
+            limit_mm: number;
+            /** Name */
+            name: string;
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /** Part */
+            part: string;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /** Stops */
+            stops: boolean;
         };
         /**
          * Printer
@@ -2702,6 +2785,21 @@ export interface components {
             };
         };
         /**
+         * Surer
+         * @description Something that changes how surely a figure stands, and how far it may then be tipped, degrees.
+         */
+        Surer: {
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "base" | "heavy base" | "longer feet";
+            /** Size Mm */
+            size_mm: number;
+            /** Tip Angle Deg */
+            tip_angle_deg: number;
+        };
+        /**
          * SwitchGroup
          * @description Whether the steps of a group are to do their work.
          */
@@ -2856,6 +2954,24 @@ export interface components {
                 number,
                 number
             ] | null;
+        };
+        /**
+         * WallShares
+         * @description A histogram of walls: the share of the measured surface in each band, ``upto_mm`` its upper end, print mm.
+         *
+         *     What is thicker than the last band is ``beyond``; under the material's two limits are ``stops`` and ``wants_care``.
+         */
+        WallShares: {
+            /** Beyond */
+            beyond: number;
+            /** Shares */
+            shares: number[];
+            /** Stops */
+            stops: number;
+            /** Upto Mm */
+            upto_mm: number[];
+            /** Wants Care */
+            wants_care: number;
         };
         /**
          * Where
@@ -3087,6 +3203,42 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    places_api_builds__key__places_csv_get: {
+        parameters: {
+            query?: {
+                /** @description Only places of this kind. */
+                kind?: ("held" | "free-standing" | "pin" | "edge") | null;
+                /** @description Only those under the limit that stops. */
+                stops?: boolean;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
             };
             /** @description Validation Error */
             422: {

@@ -25,8 +25,8 @@ import { Trouble } from './Trouble';
 export interface Projected {
   x: number;
   y: number;
-  /** Whether the figure does not hide the point. */
-  seen: boolean;
+  /** Whether the figure does not hide the point, looked at when it is asked. */
+  readonly seen: boolean;
 }
 
 type Vector = readonly [number, number, number];
@@ -333,8 +333,13 @@ function viewOf(
     const flat = place.clone().project(camera);
     const start = place.clone().addScaledVector(toward, reach * 0.004);
     const facing = !normal || toward.dot(new Vector3(...normal)) > 0.15;
-    const seen = facing && mesh.bvh.raycastFirst(new Ray(start, toward), 2) === null;
-    return { x: ((flat.x + 1) / 2) * width, y: ((1 - flat.y) / 2) * height, seen };
+    return {
+      x: ((flat.x + 1) / 2) * width,
+      y: ((1 - flat.y) / 2) * height,
+      get seen() {
+        return facing && mesh.bvh.raycastFirst(new Ray(start, toward), 2) === null;
+      },
+    };
   };
   const outline: View['outline'] = (line) => {
     camera.updateMatrixWorld();

@@ -38,3 +38,10 @@ export function capturedTints(reach: number): Tints {
     rows,
   };
 }
+
+/** Tints of detail that is lost, by how much of the size at which it shows the figure has. */
+export const DETAIL_TINTS: Tints = {
+  title: 'shows when so many times larger',
+  levels: [1 / 3, 1 / 2, 1 / 1.5, 1 / 1.001],
+  rows: ['over 3', 'to 3', 'to 2', 'to 1.5', 'it shows'],
+};

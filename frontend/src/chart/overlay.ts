@@ -1,6 +1,6 @@
 import type { Finding, Sounding } from '../app/client';
 import { mm } from '../app/units';
-import { boxPath, placeNotes, spread, type MarginNote } from './placing';
+import { boxPath, placeNotes, thinnedOut, type MarginNote } from './placing';
 import type { View } from './Stage';
 
 /** What lies over the chart, where it is seen. */
@@ -21,6 +21,9 @@ export type Box = readonly [readonly [number, number, number], readonly [number,
 export const EMPTY: Overlay = { notes: [], soundings: [], ring: null, picks: [], box: null, view: null };
 
 const MOST_NOTES = 16;
+/** Pixels between soundings, and how many of them a chart bears. */
+const APART = 36;
+const MOST_SOUNDINGS = 60;
 
 /** Where soundings and the notes of findings go, as a view shows the figure. */
 export function layOut(
@@ -45,13 +48,19 @@ export function layOut(
     const finding = byNumber.get(note.key);
     return finding ? [{ ...note, finding }] : [];
   });
-  const soundings = sounded
-    .map(({ point, normal, wall }) => ({ ...project(point, normal ?? undefined), wall: wall * factor }))
-    .filter((place) => place.seen);
+  const soundings = thinnedOut(
+    sounded.map(({ point, normal, wall }) =>
+      Object.assign(project(point, normal ?? undefined), { wall: wall * factor }),
+    ),
+    width,
+    height,
+    APART,
+    MOST_SOUNDINGS,
+  );
   const at = places.find((place) => place.key === chosen);
   return {
     notes,
-    soundings: spread(soundings, 32).slice(0, 40),
+    soundings,
     ring: at ? { x: at.x, y: at.y, radius: 16 } : null,
     picks: [],
     box: null,

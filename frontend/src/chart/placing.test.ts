@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 
-import { placeNotes, spread } from './placing';
+import { placeNotes, thinnedOut } from './placing';
 
 const places = (n: number, x: (k: number) => number, y: (k: number) => number) =>
   Array.from({ length: n }, (_, key) => ({ key, x: x(key), y: y(key) }));
@@ -64,19 +64,35 @@ describe('notes in the margins', () => {
 });
 
 describe('soundings', () => {
-  it('give way to those before them', () => {
-    const kept = spread(
-      places(
-        50,
-        (k) => (k % 10) * 10,
-        (k) => Math.floor(k / 10) * 10,
-      ),
+  const grid = (apart: number, seen: (k: number) => boolean = () => true) =>
+    Array.from({ length: 400 }, (_, k) => ({
+      key: k,
+      x: (k % 20) * apart,
+      y: Math.floor(k / 20) * apart,
+      seen: seen(k),
+    }));
+
+  it('give way to those before them, and fill in as one comes nearer', () => {
+    const far = thinnedOut(grid(10), 800, 550, 25, 1000);
+    expect(far[0]?.key).toBe(0);
+    far.forEach((a, k) =>
+      far.slice(k + 1).forEach((b) => expect(Math.hypot(a.x - b.x, a.y - b.y)).toBeGreaterThanOrEqual(25)),
+    );
+    // Three times as near, a part of the figure holds what the whole held before, and more between.
+    const near = thinnedOut(grid(30), 800, 550, 25, 1000);
+    const within = near.filter(({ key }) => key % 20 < 10 && key < 200).length;
+    expect(within).toBeGreaterThan(far.filter(({ key }) => key % 20 < 10 && key < 200).length * 3);
+  });
+
+  it('are left out where they are hidden or beside the chart, and no more than it bears', () => {
+    const kept = thinnedOut(
+      grid(30, (k) => k % 2 === 0),
+      300,
+      550,
       25,
+      12,
     );
-    expect(kept[0]?.key).toBe(0);
-    kept.forEach((a, k) =>
-      kept.slice(k + 1).forEach((b) => expect(Math.hypot(a.x - b.x, a.y - b.y)).toBeGreaterThanOrEqual(25)),
-    );
-    expect(kept.length).toBeGreaterThan(4);
+    expect(kept).toHaveLength(12);
+    expect(kept.every(({ key, x }) => key % 2 === 0 && x <= 300)).toBe(true);
   });
 });

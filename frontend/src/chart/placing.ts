@@ -52,11 +52,24 @@ function median(values: number[]): number | undefined {
   return sorted[Math.floor(sorted.length / 2)];
 }
 
-/** Keeps, in order, what lies at least `apart` pixels from everything kept before. */
-export function spread<T extends { x: number; y: number }>(places: T[], apart: number): T[] {
+/**
+ * Of places in order, as many as there is room for: within the chart, at least `apart` pixels from everything kept
+ * before, and seen; that is asked last, since it is dear. Coming nearer makes room for more of them.
+ */
+export function thinnedOut<T extends { x: number; y: number; readonly seen: boolean }>(
+  places: Iterable<T>,
+  width: number,
+  height: number,
+  apart: number,
+  most: number,
+): T[] {
   const kept: T[] = [];
   for (const place of places) {
-    if (kept.every((other) => Math.hypot(other.x - place.x, other.y - place.y) >= apart)) kept.push(place);
+    if (kept.length === most) break;
+    const { x, y } = place;
+    if (x < 0 || y < 0 || x > width || y > height) continue;
+    if (kept.some((other) => Math.hypot(other.x - x, other.y - y) < apart)) continue;
+    if (place.seen) kept.push(place);
   }
   return kept;
 }

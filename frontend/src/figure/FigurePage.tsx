@@ -1,28 +1,28 @@
 import { useMemo, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 
-import type { BuildRecord, Finding, JobView, Station } from '../app/client';
-import { JobLine } from '../app/JobLine';
+import type { BuildRecord, Finding, Station } from '../app/client';
 import { useJob } from '../app/jobs';
 import { turnLight } from '../app/light';
-import { LightSwitch } from '../app/LightSwitch';
 import { useKeys } from '../app/useKeys';
-import { count, mm } from '../app/units';
 import { Chart } from '../chart/Chart';
 import type { Box } from '../chart/overlay';
 import { FirstLook } from '../chart/FirstLook';
-import { capturedTints, wallTints } from '../chart/levels';
+import { capturedTints, DETAIL_TINTS, wallTints } from '../chart/levels';
 import type { HandlesAsked } from '../chart/handles';
 import type { Reference } from '../chart/references';
 import type { BrushSays } from '../chart/useBrush';
 import { isStation, STATION_NAMES, STATIONS } from '../stations/names';
+import type { Tinting } from '../stations/GaugePanel';
 import { pointedAt } from '../stations/StandPanel';
 import { acceptance } from './Accepting';
 import { Acts, type Act } from './Acts';
 import { BrushLine } from './BrushLine';
+import { Calipers, Head, whyUnchecked } from './Head';
 import { KeyRow } from './KeyRow';
 import { KeysSheet } from './KeysSheet';
 import { Line } from './Line';
+import { nameOf } from './Naming';
 import { Note, useChosenRemedy } from './Note';
 import { Gaps, Panel } from './Panel';
 import { PartLine } from './PartLine';
@@ -63,7 +63,11 @@ export default function FigurePage() {
   const place = Math.min(focus, Math.max(places - 1, 0));
   const current = findings[place];
   const [remedy, chooseRemedy] = useChosenRemedy(`${build?.key} ${current?.number}`);
-  const [spot, chooseSpot] = useSpot(`${build?.key} ${current?.number}`, current?.finding.places.length ?? 0);
+  const [tinting, setTinting] = useState<Tinting>('walls');
+  const [spot, chooseSpot, chooseSpotAt] = useSpot(
+    `${build?.key} ${current?.number}`,
+    current?.finding.places.length ?? 0,
+  );
   const material = materials.find((other) => other.id === page.data?.edition.material);
   const tints = useMemo(() => material && wallTints(material), [material]);
   const untinted = ['bring-in', 'mend', 'stand', 'layers'].includes(here);
@@ -110,6 +114,19 @@ export default function FigurePage() {
     current &&
     build &&
     acts.addStep(`accepted ${current.finding.title}`, acceptance(current.finding, reason, build));
+  const rename = (name: string) =>
+    current && build && acts.addStep(`named a place ${name}`, nameOf(current.finding, name, build));
+  const showPlace = (part: string, point: number[]) => {
+    const among = ({ finding }: (typeof findings)[number]) =>
+      finding.part === part && finding.code === 'thin-wall'
+        ? finding.places.findIndex((place) => place.point.join() === point.join())
+        : -1;
+    const to = findings.findIndex((one) => among(one) >= 0);
+    const found = findings[to];
+    if (!found) return;
+    look(to);
+    chooseSpotAt(`${build?.key} ${found.number}`, among(found));
+  };
   const preview = () => current?.finding.remedies.length && setPreviewing((before) => !before);
   const canCompare = !!current && triable(current.finding).length > 1;
   const compareWays = () => canCompare && setBesides((before) => !before);
@@ -207,40 +224,22 @@ export default function FigurePage() {
   const shown = findings
     .filter(({ finding }) => finding.part === facts?.part && finding.where)
     .map((other) => (other === current ? { ...other, finding: atSpot(other.finding, spot) } : other));
-  const comparing =
+  const other =
     here === 'bring-in' && part?.captured && !current
-      ? capturedTints(part.captured.reach * part.facts.factor)
-      : undefined;
+      ? { tints: capturedTints(part.captured.reach * part.facts.factor), display: part.captured_display }
+      : here === 'gauge' && tinting === 'detail' && part?.detail_display && !current
+        ? { tints: DETAIL_TINTS, display: part.detail_display }
+        : undefined;
   return (
     <div className={`page ${swapped ? 'swapped' : ''}`}>
-      <header className="head">
-        <Link className="name" to="/">
-          Ulvet
-        </Link>
-        <h1 style={{ font: 'inherit' }}>
-          <Link to="/">Shelf</Link>, <b>{page.data.name}</b>
-          {page.data.variant && `, ${page.data.variant}`}
-        </h1>
-        <span className="right">
-          <JobLine job={page.data.job} />
-          {unchecked && (
-            <span className="error" role="alert">
-              {unchecked}{' '}
-              <button className="plain" onClick={acts.checkAgain}>
-                <u>Check again</u>
-              </button>
-            </span>
-          )}
-          <LightSwitch />
-          <button className="plain" onClick={() => go('size')}>
-            <span className="soft">made for </span>
-            <b>
-              {tall === undefined ? '…' : `${mm(tall)} mm`}
-              {printer && ` ${printer.process}`}
-            </b>
-          </button>
-        </span>
-      </header>
+      <Head
+        page={page.data}
+        tall={tall}
+        printer={printer}
+        unchecked={unchecked}
+        checkAgain={acts.checkAgain}
+        goSize={() => go('size')}
+      />
       <KeysSheet open={keysShown} close={() => setKeysShown(false)} />
       <Acts open={actsShown} close={() => setActsShown(false)} acts={possible} />
       <main className="sheet">
@@ -285,6 +284,7 @@ export default function FigurePage() {
                   chooseSpot={chooseSpot}
                   large={swapped}
                   accept={accept}
+                  rename={rename}
                 />
               )}
               {build && !current?.finding.where && (
@@ -303,6 +303,9 @@ export default function FigurePage() {
                     showHandles: setHandles,
                     drawPart: choosePart,
                     part,
+                    tinting,
+                    setTinting,
+                    showPlace,
                   }}
                 />
               )}
@@ -347,12 +350,8 @@ export default function FigurePage() {
           <section className="chart-side" aria-label="Chart">
             {part ? (
               <Chart
-                part={
-                  comparing
-                    ? { ...part, display: part.captured_display ?? part.display, soundings: [] }
-                    : part
-                }
-                tints={comparing ?? (untinted && !picking.brush?.live ? undefined : tints)}
+                part={other ? { ...part, display: other.display ?? part.display, soundings: [] } : part}
+                tints={other?.tints ?? (untinted && !picking.brush?.live ? undefined : tints)}
                 findings={shown}
                 chosen={current?.number ?? null}
                 choose={(to) => look(findings.findIndex((other) => other.number === to))}
@@ -392,25 +391,7 @@ export default function FigurePage() {
               <PartLine build={build} here={facts?.part} choose={choosePart} />
             )}
             {facts && (
-              <div className="calipers">
-                {(['wide', 'deep', 'tall'] as const).map((name, k) => (
-                  <span key={name}>
-                    {name} <b>{mm(facts.size_mm[k] ?? 0)}</b>
-                  </span>
-                ))}
-                <span>mm</span>
-                <span>
-                  {wall !== null && (
-                    <>
-                      wall under the pointer <b>{mm(wall * facts.factor)}</b>
-                    </>
-                  )}
-                </span>
-                <span className="end">
-                  {acts.stale ? 'from before the change' : `${count(facts.triangles, 'triangle')}`}
-                  {material && printer && `, ${material.name.toLowerCase()} on ${printer.name}`}
-                </span>
-              </div>
+              <Calipers facts={facts} wall={wall} stale={acts.stale} material={material} printer={printer} />
             )}
           </section>
         </div>
@@ -431,13 +412,6 @@ export default function FigurePage() {
       </main>
     </div>
   );
-}
-
-/** Why a figure that has no build is not being checked either; null while it is. */
-function whyUnchecked(job: JobView | null): string | null {
-  if (!job) return 'The figure was not checked yet.';
-  if (job.state === 'failed') return job.error;
-  return job.state === 'cancelled' ? 'The check was stopped; what is shown is from before.' : null;
 }
 
 /** The part that is drawn: the one asked for, else that of the finding in focus, else the first. */

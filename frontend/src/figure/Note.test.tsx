@@ -11,6 +11,7 @@ import { Section } from './Section';
 afterEach(cleanup);
 
 const finding = (over: Partial<Finding>): Finding => ({
+  at: '',
   code: 'thin-wall',
   accepted: false,
   station: 'gauge',

@@ -5,6 +5,7 @@ import { api, told, type BuildRecord, type Finding, type Remedy, type SectionDra
 import { Mark } from '../app/Mark';
 import { LayerDrawing } from '../stations/LayerDrawing';
 import { acceptable, Accepting } from './Accepting';
+import { Naming } from './Naming';
 import { Places } from './Places';
 import { proposal } from './propose';
 import { Remedies } from './Remedies';
@@ -32,6 +33,8 @@ interface Props {
   chooseSpot: (spot: number) => void;
   /** Lets it be, with a reason. */
   accept: (reason: string) => void;
+  /** Gives its place a name. */
+  rename: (name: string) => void;
   large: boolean;
 }
 
@@ -100,6 +103,9 @@ export function Note(props: Props) {
         <Remedies remedies={finding.remedies} chosen={remedy} choose={chooseRemedy} apply={apply} />
       )}
       {acceptable(finding) && <Accepting key={`${build.key} ${number}`} accept={props.accept} />}
+      {finding.at && finding.where && (
+        <Naming key={`${build.key} ${number} name`} at={finding.at} rename={props.rename} />
+      )}
       <Places finding={finding} spot={spot} choose={props.chooseSpot} />
     </>
   );

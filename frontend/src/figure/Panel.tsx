@@ -14,6 +14,7 @@ export function Panel({
   here,
   ...props
 }: { here: Station } & React.ComponentProps<typeof BringInPanel> &
+  React.ComponentProps<typeof GaugePanel> &
   React.ComponentProps<typeof SizePanel> &
   React.ComponentProps<typeof StandPanel> & { large: boolean }) {
   if (props.build.unseen.some((gap) => gap.station === here)) return null;

@@ -41,9 +41,13 @@ function shown(shows: boolean | null | undefined): string {
   return shows ? 'shows' : 'does not show';
 }
 
-/** Which place of each finding is in focus, the first until another is. */
-export function useSpot(key: string, most: number): [number, (spot: number) => void] {
+/** Which place of each finding is in focus, the first until another is; `chooseAt` is of another finding. */
+export function useSpot(
+  key: string,
+  most: number,
+): [number, (spot: number) => void, (key: string, spot: number) => void] {
   const [spots, setSpots] = useState<Record<string, number>>({});
   const spot = Math.min(spots[key] ?? 0, Math.max(most - 1, 0));
-  return [spot, (to) => setSpots((before) => ({ ...before, [key]: Math.max(0, Math.min(most - 1, to)) }))];
+  const chooseAt = (other: string, to: number) => setSpots((before) => ({ ...before, [other]: to }));
+  return [spot, (to) => chooseAt(key, Math.max(0, Math.min(most - 1, to))), chooseAt];
 }

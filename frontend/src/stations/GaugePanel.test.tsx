@@ -2,14 +2,23 @@
 import { cleanup, fireEvent, render, screen } from '@testing-library/react';
 import { afterEach, describe, expect, it, vi } from 'vitest';
 
-import type { BuildRecord, FigurePage, Finding, Gauge } from '../app/client';
+import type { BuildRecord, FigurePage, Finding, Gauge, Material, PartRecord } from '../app/client';
+import type { Pick, Picking } from '../figure/picking';
+import { nameOf } from '../figure/Naming';
 import { acceptable, acceptance, Accepting } from '../figure/Accepting';
 import type { FigureActs } from '../figure/useFigure';
 import { GaugePanel } from './GaugePanel';
 
 afterEach(cleanup);
 
-const edition = { height: 30, factor: null, printer: 'lantern-6', material: 'tough-grey', use: 'tabletop' };
+const edition = {
+  height: 30,
+  factor: null,
+  printer: 'lantern-6',
+  material: 'tough-grey',
+  use: 'tabletop',
+  sanding: 0,
+};
 const limb = {
   part: 'figure',
   name: 'high, left',
@@ -27,6 +36,9 @@ const gauge = {
   centre_mm: 21,
   detail_lost: 0.034,
   detail_factor: 2.46,
+  places: [],
+  walls: null,
+  surer: [],
 } as unknown as Gauge;
 const finding = {
   code: 'snap-risk',
@@ -36,16 +48,42 @@ const finding = {
   where: { point: [4, 5, 6], extent: 12 },
 } as unknown as Finding;
 
+const place = { part: 'figure', given: false, limit_mm: 0.45, normal: [0, 0, 1] };
+const places = [
+  { ...place, name: 'tip, high', kind: 'pin', stops: true, least_mm: 0.2, extent_mm: 1, point: [1, 1, 1] },
+  {
+    ...place,
+    name: 'sheet, low',
+    kind: 'free-standing',
+    stops: false,
+    least_mm: 0.5,
+    extent_mm: 9,
+    point: [2, 2, 2],
+  },
+  { ...place, name: 'a mast', kind: 'pin', stops: true, least_mm: 0.3, extent_mm: 4, point: [3, 3, 3] },
+] as unknown as Gauge['places'];
+
 function panel(over: Partial<Gauge> = {}, findings: Finding[] = []) {
   const setEdition = vi.fn();
+  const showPlace = vi.fn();
+  const addStep = vi.fn();
+  let picked: ((picks: Pick[]) => void) | undefined;
+  const picking = {
+    ask: (asked: { then: (picks: Pick[]) => void }) => (picked = asked.then),
+  } as unknown as Picking;
   render(
     <GaugePanel
+      {...{ picking, showPlace }}
+      materials={[{ id: 'tough-grey', wall_stop: 0.45, wall_caution: 0.7 } as Material]}
+      part={{ source: 'abc', detail_display: 'd' } as PartRecord}
+      tinting="walls"
+      setTinting={vi.fn()}
       page={{ edition } as unknown as FigurePage}
-      build={{ gauge: { ...gauge, ...over }, findings } as unknown as BuildRecord}
-      acts={{ setEdition } as unknown as FigureActs}
+      build={{ gauge: { ...gauge, ...over }, findings, key: 'k1' } as unknown as BuildRecord}
+      acts={{ setEdition, addStep } as unknown as FigureActs}
     />,
   );
-  return setEdition;
+  return { setEdition, showPlace, addStep, pick: (picks: Pick[]) => picked?.(picks) };
 }
 
 describe('Gauge', () => {
@@ -72,10 +110,90 @@ describe('Gauge', () => {
   });
 
   it('is asked for another use', () => {
-    const setEdition = panel();
+    const { setEdition } = panel();
     fireEvent.mouseDown(screen.getByLabelText('What it goes through'));
     fireEvent.click(screen.getByRole('option', { name: /toy or prop/ }));
     expect(setEdition).toHaveBeenCalledWith({ ...edition, use: 'play' });
+  });
+});
+
+describe('thin places', () => {
+  const names = () =>
+    screen.getAllByRole('rowheader').flatMap((cell) => {
+      const name = cell.querySelector('u')?.textContent;
+      return name ? [name] : [];
+    });
+
+  it('are sorted by any column, one way and the other, and filtered, and the file follows', () => {
+    panel({ places });
+    expect(names()).toEqual(['tip, high', 'a mast', 'sheet, low']);
+    fireEvent.click(screen.getByRole('button', { name: /where/ }));
+    expect(names()).toEqual(['a mast', 'sheet, low', 'tip, high']);
+    fireEvent.click(screen.getByRole('button', { name: /long, mm/ }));
+    fireEvent.click(screen.getByRole('button', { name: /long, mm/ }));
+    expect(names()).toEqual(['sheet, low', 'a mast', 'tip, high']);
+    expect(screen.getByRole('columnheader', { name: /long, mm/ }).getAttribute('aria-sort')).toBe(
+      'descending',
+    );
+    fireEvent.mouseDown(screen.getByLabelText('Places shown'));
+    fireEvent.click(screen.getByRole('option', { name: 'pins' }));
+    expect(names()).toEqual(['a mast', 'tip, high']);
+    expect(screen.getByRole('link', { name: '2 places as CSV' }).getAttribute('href')).toBe(
+      '/api/builds/k1/places.csv?kind=pin',
+    );
+  });
+
+  it('are turned to', () => {
+    const { showPlace } = panel({ places });
+    fireEvent.click(screen.getByRole('button', { name: 'a mast' }));
+    expect(showPlace).toHaveBeenCalledWith('figure', [3, 3, 3]);
+  });
+
+  it('take their names from the user, within their own length', () => {
+    const build = {
+      parts: [{ source: 's', facts: { part: 'figure', factor: 2 } }],
+    } as unknown as BuildRecord;
+    expect(nameOf(finding, 'mast', build)).toEqual({
+      kind: 'name-place',
+      scope: null,
+      name: 'mast',
+      places: [{ point: [4, 5, 6], normal: null, source: 's' }],
+      within: 3,
+    });
+  });
+});
+
+describe('walls', () => {
+  it('are told as shares under the limits of the material', () => {
+    panel({
+      walls: { upto_mm: [0.45, 0.7, 4], shares: [0.1, 0.2, 0.3], beyond: 0.4, stops: 0.07, wants_care: 0.3 },
+    });
+    expect(
+      screen.getByText('Of the surface 7.0 % under 0.45 mm, 30.0 % under 0.70 mm, 40.0 % over 4.0 mm.'),
+    ).toBeTruthy();
+  });
+
+  it('are sanded by what is typed, once it is sense', () => {
+    const { setEdition } = panel();
+    const field = screen.getByLabelText('Sanding takes off a side, mm');
+    fireEvent.change(field, { target: { value: '7' } });
+    fireEvent.blur(field);
+    expect(setEdition).not.toHaveBeenCalled();
+    fireEvent.change(field, { target: { value: '0,05' } });
+    fireEvent.keyDown(field, { key: 'Enter' });
+    expect(setEdition).toHaveBeenCalledWith({ ...edition, sanding: 0.05 });
+  });
+});
+
+describe('a level face', () => {
+  it('is picked and goes on record', () => {
+    const { addStep, pick } = panel();
+    fireEvent.click(screen.getByRole('button', { name: 'Pick a face meant to be level' }));
+    pick([{ point: [1, 2, 3], normal: [0, 0, 1], view: [0, 1, 0] }]);
+    expect(addStep.mock.calls[0]?.[1]).toEqual({
+      kind: 'meant-level',
+      places: [{ point: [1, 2, 3], normal: [0, 0, 1], source: 'abc' }],
+    });
   });
 });
 

@@ -1,14 +1,27 @@
 import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
+import { useState } from 'react';
 
-import type { BuildRecord, FigurePage, Gauge, Use } from '../app/client';
+import type { BuildRecord, FigurePage, Gauge, Material, PartRecord, Use } from '../app/client';
 import { count, mm } from '../app/units';
+import { anchor, type Picking } from '../figure/picking';
 import type { FigureActs } from '../figure/useFigure';
+import { ThinPlaces, WallShares } from './ThinPlaces';
+
+/** What the chart is tinted by at Gauge. */
+export type Tinting = 'walls' | 'detail';
 
 interface Props {
   page: FigurePage;
   build: BuildRecord;
   acts: FigureActs;
+  materials: Material[];
+  part: PartRecord | undefined;
+  picking: Picking;
+  tinting: Tinting;
+  setTinting: (tinting: Tinting) => void;
+  /** Turns to the finding of a place. */
+  showPlace: (part: string, point: number[]) => void;
 }
 
 const USES: Record<Use, string> = {
@@ -17,11 +30,24 @@ const USES: Record<Use, string> = {
   play: 'toy or prop in play, bears 15 N',
 };
 
-/** Gauge: what the figure goes through, what breaks first, how it stands, and the detail that will not show. */
-export function GaugePanel({ page, build, acts }: Props) {
+/** Gauge: what the figure goes through, what breaks first, where it is thin, how it stands, and its detail. */
+export function GaugePanel(props: Props) {
+  const { page, build, acts, materials, part, picking, tinting, setTinting, showPlace } = props;
   const { gauge } = build;
   const { edition } = page;
   const open = build.findings.filter((finding) => finding.station === 'gauge' && !finding.accepted).length;
+  const material = materials.find((one) => one.id === edition.material);
+  const pickLevel = () =>
+    picking.ask({
+      says: 'Click the face that is meant to be level',
+      count: 1,
+      then: ([pick]) =>
+        pick &&
+        acts.addStep('said what is meant to be level', {
+          kind: 'meant-level',
+          places: [anchor(pick, part?.source ?? '')],
+        }),
+    });
   return (
     <>
       <h2>{open ? `${count(open, 'finding')} to look at` : 'Nothing is under its limit'}</h2>
@@ -38,12 +64,101 @@ export function GaugePanel({ page, build, acts }: Props) {
             </MenuItem>
           ))}
         </TextField>
+        <Sanding
+          key={edition.sanding}
+          taken={edition.sanding}
+          set={(sanding) => acts.setEdition({ ...edition, sanding })}
+        />
       </div>
-      <Standing gauge={gauge} />
       <h3>What breaks first</h3>
       <Limbs gauge={gauge} />
+      <h3>Walls</h3>
+      <WallShares walls={gauge.walls} material={material} />
+      <ThinPlaces
+        places={gauge.places}
+        build={build.key}
+        show={(place) => showPlace(place.part, place.point)}
+      />
+      <h3>How it stands, and its detail</h3>
+      <Standing gauge={gauge} />
+      <Surer surer={gauge.surer} />
+      <div className="acts">
+        <button className="ruled" disabled={acts.busy || acts.stale} onClick={pickLevel}>
+          Pick a face meant to be level
+        </button>{' '}
+        {part?.detail_display && (
+          <button
+            className="ruled"
+            aria-pressed={tinting === 'detail'}
+            onClick={() => setTinting(tinting === 'detail' ? 'walls' : 'detail')}
+          >
+            {tinting === 'detail' ? 'Tint the walls again' : 'Tint the detail that is lost'}
+          </button>
+        )}
+      </div>
     </>
   );
+}
+
+/** What sanding takes off, set when the field is left or Enter is pressed. */
+function Sanding({ taken, set }: { taken: number; set: (taken: number) => void }) {
+  const [text, setText] = useState(String(taken));
+  const value = text.trim() === '' ? 0 : Number(text.replace(',', '.'));
+  const wrong = !(value >= 0 && value <= 1);
+  const done = () => !wrong && value !== taken && set(value);
+  return (
+    <TextField
+      label="Sanding takes off a side, mm"
+      value={text}
+      error={wrong}
+      helperText={wrong ? '0 to 1 mm' : 'only where a stick gets to'}
+      onChange={(event) => setText(event.target.value)}
+      onBlur={done}
+      onKeyDown={(event) => event.key === 'Enter' && done()}
+      slotProps={{ htmlInput: { inputMode: 'decimal' } }}
+    />
+  );
+}
+
+/** What bases and longer feet would do to how it stands. */
+function Surer({ surer }: { surer: Gauge['surer'] }) {
+  if (!surer.length) return null;
+  const of = (how: Gauge['surer'][number]['how']) => surer.filter((one) => one.how === how);
+  const heavy = new Map(of('heavy base').map((one) => [one.size_mm, one.tip_angle_deg]));
+  return (
+    <details>
+      <summary>What would make it stand more surely</summary>
+      <table className="limbs">
+        <thead>
+          <tr>
+            <th scope="col">a round base of 3 mm</th>
+            <th scope="col">printed, tips from</th>
+            <th scope="col">of steel, tips from</th>
+          </tr>
+        </thead>
+        <tbody>
+          {of('base').map(({ size_mm: size, tip_angle_deg: angle }) => (
+            <tr key={size}>
+              <th scope="row">{size.toFixed(0)} mm wide</th>
+              <td>{degrees(angle)}</td>
+              <td>{degrees(heavy.get(size) ?? 0)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p>
+        Feet that reach farther out:{' '}
+        {of('longer feet')
+          .map((one) => `${one.size_mm.toFixed(0)} mm, ${degrees(one.tip_angle_deg)}`)
+          .join('; ')}
+        .
+      </p>
+    </details>
+  );
+}
+
+function degrees(angle: number): string {
+  return angle > 0 ? `${angle.toFixed(1)}°` : 'falls over';
 }
 
 function Standing({ gauge }: { gauge: Gauge }) {

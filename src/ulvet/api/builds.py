@@ -1,5 +1,7 @@
 """What a build holds: meshes to draw, sections, layers."""
 
+import csv
+from io import StringIO
 from typing import Annotated
 
 import numpy as np
@@ -7,6 +9,7 @@ from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel
 
 from ulvet.api.views import AtStudio, RowNumber
+from ulvet.core.gauge.naming import PlaceKind
 from ulvet.core.section import cut_section, plane_through
 from ulvet.work.layer_store import layer_png, layers_from
 from ulvet.work.record import BuildRecord, PartRecord
@@ -17,6 +20,7 @@ __all__ = ["router"]
 router = APIRouter(tags=["build"])
 
 _FOR_EVER = {"Cache-Control": "public, max-age=31536000, immutable"}
+_COLUMNS = ("part", "name", "kind", "least_mm", "limit_mm", "extent_mm")
 _PNG = b"\x89PNG"
 
 
@@ -39,6 +43,29 @@ def blob(name: str, studio: AtStudio) -> Response:
     data = bytes(studio.blobs.read(name))
     kind = "image/png" if data.startswith(_PNG) else "application/octet-stream"
     return Response(data, media_type=kind, headers=_FOR_EVER)
+
+
+@router.get("/builds/{key}/places.csv")
+def places(
+    key: str,
+    studio: AtStudio,
+    kind: Annotated[PlaceKind | None, Query(description="Only places of this kind.")] = None,
+    stops: Annotated[bool, Query(description="Only those under the limit that stops.")] = False,
+) -> Response:
+    """The thin places of a build as CSV, the thinnest first: print mm, their points in figure mm."""
+    record = studio.build(key)
+    buffer = StringIO()
+    table = csv.writer(buffer)
+    table.writerow([*_COLUMNS, "x_mm", "y_mm", "z_mm"])
+    for place in record.gauge.places:
+        if kind in (None, place.kind) and (place.stops or not stops):
+            table.writerow([*(_cell(getattr(place, name)) for name in _COLUMNS), *place.point])
+    return Response(buffer.getvalue(), media_type="text/csv", headers=_FOR_EVER)
+
+
+def _cell(value: str | float) -> str | float:
+    """A name as a table program reads it: as text, never as a formula."""
+    return f"'{value}" if isinstance(value, str) and value[:1] in ("=", "+", "-", "@", "\t", "\r") else value
 
 
 @router.get("/builds/{key}/sections/{finding}")

@@ -4,19 +4,23 @@ import struct
 
 import fast_simplification
 import numpy as np
+from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from ulvet.core.gauge import Thickness
+from ulvet.core.gauge.detail import Detail
 from ulvet.core.mesh import Floats, Mesh, bounds
 from ulvet.core.topology import without_repeats
 from ulvet.work.record import Sounding
 
-__all__ = ["MOST_TRIANGLES", "display_bytes", "display_from", "first_look_bytes", "soundings"]
+__all__ = ["MOST_TRIANGLES", "detail_display_bytes", "display_bytes", "display_from", "first_look_bytes", "soundings"]
 
 MOST_TRIANGLES = 120_000
 """More are not seen on a screen and slow drawing in software."""
 _HEAD = struct.Struct("<4sII")
 _NO_WALL = 1e6
+_ACROSS = (9, 18, 36)
+"""Cells to the longest side of a figure, for soundings that fill in as one comes nearer."""
 
 
 def display_bytes(mesh: Mesh, thickness: Thickness) -> bytes:
@@ -77,30 +81,49 @@ def first_look_bytes(mesh: Mesh) -> bytes:
     return display_bytes(seen, Thickness.unknown(seen))
 
 
-def soundings(mesh: Mesh, thickness: Thickness, count: int = 160) -> list[Sounding]:
-    """Walls at points spread over the surface, the thinner the earlier.
+def detail_display_bytes(display: bytes, detail: Detail, factor: float) -> bytes | None:
+    """What ``display_bytes`` gave, its walls the share of the detail's size that would show, in figure mm as if shares
+    were print mm: 1 is 1 mm. What shows, or has no detail, has 1e6; None where nothing is lost."""
+    if not detail.lost:
+        return None
+    n = _HEAD.unpack_from(display)[1]
+    at = _HEAD.size
+    vertices = np.frombuffer(display, "<f4", 3 * n, at).reshape(-1, 3)
+    needs = detail.needs[cKDTree(detail.points).query(vertices * factor)[1]]
+    shares = np.where(needs > 1, 1 / np.maximum(needs, 1) / factor, _NO_WALL)
+    return b"".join([display[: at + 12 * n], shares.astype("<f4").tobytes(), display[at + 16 * n :]])
 
-    The figure is divided into cells; each gives the sample with its median wall, so that a sounding speaks for its
-    neighbourhood.
+
+def soundings(mesh: Mesh, thickness: Thickness, count: int = 900) -> list[Sounding]:
+    """Walls at points spread over the surface: first a few far apart, then more between them, each time the thinner
+    the earlier, so that a chart prints as many as there is room for.
+
+    The figure is divided into cells, each time half as large; each gives the sample with its median wall, so that a
+    sounding speaks for its neighbourhood.
     """
     usable = np.flatnonzero(np.isfinite(thickness.walls))
-    if not len(usable):
-        return []
-    low, high = bounds(mesh)
-    cell = max(float((high - low).max()) / 9, 1e-9)
-    place = ((thickness.points[usable] - low) // cell).astype(np.int64)
-    # Opposite walls in one cell are told apart by the side they look to.
-    side = (thickness.normals[usable] > 0).astype(np.int64) @ np.array([1, 2, 4])
-    key = np.ravel_multi_index((*np.clip(place, 0, 15).T, side), (16, 16, 16, 8))
-    order = np.lexsort((thickness.walls[usable], key))
-    _, first, size = np.unique(key[order], return_index=True, return_counts=True)
-    chosen = usable[order[(first + size // 2)[size >= 3]]]
-    chosen = chosen[np.argsort(thickness.walls[chosen], kind="stable")][:count]
+    chosen = np.empty(0, np.int64)
+    for across in _ACROSS:
+        more = np.setdiff1d(_medians(mesh, thickness, usable, across), chosen)
+        chosen = np.concatenate([chosen, more[np.argsort(thickness.walls[more], kind="stable")]])
     return [
         Sounding(
             point=tuple(map(float, thickness.points[k])),
             normal=tuple(map(float, thickness.normals[k])),
             wall=float(thickness.walls[k]),
         )
-        for k in chosen
+        for k in chosen[:count]
     ]
+
+
+def _medians(mesh: Mesh, thickness: Thickness, usable: NDArray[np.int64], across: int) -> NDArray[np.int64]:
+    """Of each cell, so many to the longest side, the sample with the median wall."""
+    low, high = bounds(mesh)
+    cell = max(float((high - low).max()) / across, 1e-9)
+    place = np.clip(((thickness.points[usable] - low) // cell).astype(np.int64), 0, 63)
+    # Opposite walls in one cell are told apart by the side they look to.
+    side = (thickness.normals[usable] > 0).astype(np.int64) @ np.array([1, 2, 4])
+    key = np.ravel_multi_index((*place.T, side), (64, 64, 64, 8))
+    order = np.lexsort((thickness.walls[usable], key))
+    _, first, size = np.unique(key[order], return_index=True, return_counts=True)
+    return usable[order[(first + size // 2)[size >= 3]]]

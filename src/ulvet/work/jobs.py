@@ -36,7 +36,7 @@ from ulvet.core.told import Told, within
 from ulvet.store.blobs import Blobs
 from ulvet.store.folder import DataFolder
 from ulvet.store.results import DiskMemory
-from ulvet.work.display import display_bytes, soundings
+from ulvet.work.display import detail_display_bytes, display_bytes, soundings
 from ulvet.work.layer_store import layers_bytes
 from ulvet.work.record import (
     BuildRecord,
@@ -73,15 +73,18 @@ def build(folder: DataFolder, values: Values, told: Told) -> Values:
     blobs = Blobs(folder.blobs)
     parts = []
     pictures = build_pictures(done)
-    for part, facts, walls, report, picture in zip(
-        done.parts, done.facts, done.thickness, done.layers, pictures, strict=True
+    for part, facts, walls, report, picture, detail in zip(
+        done.parts, done.facts, done.thickness, done.layers, pictures, done.details, strict=True
     ):
+        drawn = display_bytes(part.mesh, walls)
+        shown = detail and detail_display_bytes(drawn, detail, facts.factor)
         parts.append(
             PartRecord(
                 facts=facts,
                 source=part.source,
                 mesh=blobs.put_mesh(part.mesh),
-                display=blobs.put(display_bytes(part.mesh, walls)),
+                display=blobs.put(drawn),
+                detail_display=shown and blobs.put(shown),
                 layers=blobs.put(layers_bytes(report.stack)) if report else None,
                 layer_frame=_layer_frame(part, report.stack) if report else None,
                 estimate=report.estimate if report else None,

@@ -87,6 +87,9 @@ class PartRecord(BaseModel):
     """Blob of the supports' mesh, print mm; None when it is not held."""
     supports_display: str | None
     """Blob of their display mesh, in figure mm and axes."""
+    detail_display: str | None
+    """Blob of its display mesh, whose walls hold how much of the size at which its detail shows it has, as if 1 were a
+    print mm; None where no detail is lost."""
     captured: Captured | None
     """How it compares with what a scanner saw of it, figure mm; None for what was not scanned."""
     captured_display: str | None

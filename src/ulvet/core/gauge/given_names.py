@@ -45,7 +45,7 @@ def _name_at(where: Where | None, part: str, names: Sequence[NamePlace]) -> str:
         return ""
     near = [
         (float(np.linalg.norm(np.subtract(where.point, step.places[0].point))), step)
-        for step in names
+        for step in reversed(names)  # of two at one place the later
         if step.scope in (None, part)
     ]
     away, step = min(near, key=lambda one: one[0], default=(np.inf, None))

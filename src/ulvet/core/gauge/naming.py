@@ -1,6 +1,7 @@
 """Thin places and the names they have by themselves, until the user gives one."""
 
 from collections.abc import Sequence
+from typing import Literal
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict
@@ -13,9 +14,10 @@ from ulvet.core.mesh import Mesh, bounds
 from ulvet.core.places import where_said
 from ulvet.core.stance import Vector
 
-__all__ = ["KINDS", "PlaceSaid", "kinded_places", "places_said"]
+__all__ = ["KINDS", "PlaceKind", "PlaceSaid", "kinded_places", "places_said"]
 
-KINDS = {Kind.HELD: "held", Kind.FREE: "free-standing", Kind.PIN: "pin", Kind.EDGE: "edge"}
+PlaceKind = Literal["held", "free-standing", "pin", "edge"]
+KINDS: dict[Kind, PlaceKind] = {Kind.HELD: "held", Kind.FREE: "free-standing", Kind.PIN: "pin", Kind.EDGE: "edge"}
 _NOUNS = {Kind.HELD: "wall", Kind.FREE: "sheet", Kind.PIN: "pin", Kind.EDGE: "edge"}
 _ASKED = 30
 """Samples of a place that are asked what kind of wall it is (bench default)."""
@@ -32,10 +34,11 @@ class PlaceSaid(BaseModel):
     name: str
     given: bool = False
     """Whether the user named it."""
-    kind: str
-    """held, free-standing, pin or edge."""
+    kind: PlaceKind
     least_mm: float
     extent_mm: float
+    stops: bool
+    """Whether it is under the limit that stops."""
     limit_mm: float
     """The limit of the material it is under: the graver one, if it is under both."""
     point: Vector
@@ -69,6 +72,7 @@ def places_said(
                 kind=KINDS[kind],
                 least_mm=wall,
                 extent_mm=place.extent * factor,
+                stops=wall < material.wall_stop,
                 limit_mm=limit,
                 point=_vector(place.point),
                 normal=_vector(place.normal),

@@ -19,7 +19,7 @@ _BINS = 40
 class WallShares(BaseModel):
     """A histogram of walls: the share of the measured surface in each band, ``upto_mm`` its upper end, print mm.
 
-    What is thicker than the last band is ``beyond``.
+    What is thicker than the last band is ``beyond``; under the material's two limits are ``stops`` and ``wants_care``.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -27,6 +27,8 @@ class WallShares(BaseModel):
     upto_mm: tuple[float, ...]
     shares: tuple[float, ...]
     beyond: float
+    stops: float
+    wants_care: float
 
 
 def wall_cap(material: Material) -> float:
@@ -42,7 +44,17 @@ def wall_shares(thickness: Sequence[Thickness], factor: float, material: Materia
     ends = np.linspace(0, wall_cap(material), _BINS + 1)
     held, _ = np.histogram(walls * factor, ends, weights=areas)
     shares = held / areas.sum()
-    return WallShares(upto_mm=tuple(ends[1:].tolist()), shares=tuple(shares.tolist()), beyond=float(1 - shares.sum()))
+    stops, cares = (
+        float(areas[walls * factor < limit].sum() / areas.sum())
+        for limit in (material.wall_stop, material.wall_caution)
+    )
+    return WallShares(
+        upto_mm=tuple(ends[1:].tolist()),
+        shares=tuple(shares.tolist()),
+        beyond=float(1 - shares.sum()),
+        stops=stops,
+        wants_care=cares,
+    )
 
 
 def walls_up_to(thickness: Thickness, cap: float, shares: Sequence[float]) -> list[float | None]:

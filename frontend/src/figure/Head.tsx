@@ -1,0 +1,101 @@
+import { Link } from 'react-router';
+
+import type { FigurePage, JobView, PartRecord, Printer, Material } from '../app/client';
+import { JobLine } from '../app/JobLine';
+import { LightSwitch } from '../app/LightSwitch';
+import { count, mm } from '../app/units';
+
+/** The head of a figure's sheet: where it is, what is being done, and what it is made for. */
+export function Head({
+  page,
+  tall,
+  printer,
+  unchecked,
+  checkAgain,
+  goSize,
+}: {
+  page: FigurePage;
+  /** Print mm; undefined before it is measured. */
+  tall: number | undefined;
+  printer: Printer | undefined;
+  /** Why it is not being checked; null while it is, or was. */
+  unchecked: string | null;
+  checkAgain: () => void;
+  goSize: () => void;
+}) {
+  return (
+    <header className="head">
+      <Link className="name" to="/">
+        Ulvet
+      </Link>
+      <h1 style={{ font: 'inherit' }}>
+        <Link to="/">Shelf</Link>, <b>{page.name}</b>
+        {page.variant && `, ${page.variant}`}
+      </h1>
+      <span className="right">
+        <JobLine job={page.job} />
+        {unchecked && (
+          <span className="error" role="alert">
+            {unchecked}{' '}
+            <button className="plain" onClick={checkAgain}>
+              <u>Check again</u>
+            </button>
+          </span>
+        )}
+        <LightSwitch />
+        <button className="plain" onClick={goSize}>
+          <span className="soft">made for </span>
+          <b>
+            {tall === undefined ? '…' : `${mm(tall)} mm`}
+            {printer && ` ${printer.process}`}
+          </b>
+        </button>
+      </span>
+    </header>
+  );
+}
+
+/** Why a figure that has no build is not being checked either; null while it is. */
+export function whyUnchecked(job: JobView | null): string | null {
+  if (!job) return 'The figure was not checked yet.';
+  if (job.state === 'failed') return job.error;
+  return job.state === 'cancelled' ? 'The check was stopped; what is shown is from before.' : null;
+}
+
+/** The measures of the part that is drawn, under the chart. */
+export function Calipers({
+  facts,
+  wall,
+  stale,
+  material,
+  printer,
+}: {
+  facts: PartRecord['facts'];
+  /** Under the pointer, figure mm. */
+  wall: number | null;
+  stale: boolean;
+  material: Material | undefined;
+  printer: Printer | undefined;
+}) {
+  return (
+    <div className="calipers">
+      {(['wide', 'deep', 'tall'] as const).map((name, k) => (
+        <span key={name}>
+          {name} <b>{mm(facts.size_mm[k] ?? 0)}</b>
+        </span>
+      ))}
+      <span>mm</span>
+      <span>
+        {wall !== null && (
+          <>
+            wall under the pointer <b>{mm(wall * facts.factor)}</b>
+          </>
+        )}
+      </span>
+      <span className="end">
+        {stale ? 'from before the change' : `${count(facts.triangles, 'triangle')}`}
+        {material && printer && `, ${material.name.toLowerCase()} on ${printer.name}`}
+      </span>
+    </div>
+  );
+}

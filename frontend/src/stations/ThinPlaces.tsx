@@ -1,0 +1,177 @@
+import MenuItem from '@mui/material/MenuItem';
+import TextField from '@mui/material/TextField';
+import { useState } from 'react';
+
+import type { Gauge, Material } from '../app/client';
+import { count, mm } from '../app/units';
+
+type Place = Gauge['places'][number];
+
+const COLUMNS = { name: 'where', kind: 'kind', least_mm: 'wall, mm', extent_mm: 'long, mm' } as const;
+type Column = keyof typeof COLUMNS;
+const WHICH = {
+  all: 'all',
+  stops: 'under what stops',
+  held: 'held walls',
+  'free-standing': 'free-standing walls',
+  pin: 'pins',
+  edge: 'edges',
+} as const;
+type Which = keyof typeof WHICH;
+
+const ROWS = 40;
+
+/** Thin places as a table: sorted by a column, some of them, and all of those as a file. */
+export function ThinPlaces({
+  places,
+  build,
+  show,
+}: {
+  places: Place[];
+  /** Key of the build. */
+  build: string;
+  show: (place: Place) => void;
+}) {
+  const [by, setBy] = useState<Column>('least_mm');
+  const [falling, setFalling] = useState(false);
+  const [which, setWhich] = useState<Which>('all');
+  const [all, setAll] = useState(false);
+  if (!places.length) return <p className="soft">No wall is under the limits of the material.</p>;
+  const kept = places.filter(
+    (place) => which === 'all' || (which === 'stops' ? place.stops : place.kind === which),
+  );
+  const rows = [...kept].sort((a, b) => (falling ? -1 : 1) * compare(a[by], b[by]));
+  const shown = all ? rows : rows.slice(0, ROWS);
+  const turn = (column: Column) => {
+    setFalling(column === by && !falling);
+    setBy(column);
+  };
+  return (
+    <>
+      <div className="fields two">
+        <TextField
+          select
+          label="Places shown"
+          value={which}
+          onChange={(event) => setWhich(event.target.value as Which)}
+        >
+          {Object.entries(WHICH).map(([key, says]) => (
+            <MenuItem key={key} value={key}>
+              {says}
+            </MenuItem>
+          ))}
+        </TextField>
+        <a href={`/api/builds/${build}/places.csv?${query(which)}`} download="places.csv">
+          {count(kept.length, 'place')} as CSV
+        </a>
+      </div>
+      <table className="limbs">
+        <thead>
+          <tr>
+            {(Object.keys(COLUMNS) as Column[]).map((column) => (
+              <th
+                key={column}
+                scope="col"
+                aria-sort={column === by ? (falling ? 'descending' : 'ascending') : undefined}
+              >
+                <button className="plain" onClick={() => turn(column)}>
+                  {COLUMNS[column]}
+                  {column === by && <span aria-hidden>{falling ? ' ↓' : ' ↑'}</span>}
+                </button>
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {shown.map((place) => (
+            <tr key={`${place.part} ${place.point.join(' ')}`}>
+              <th scope="row">
+                <button className="plain" onClick={() => show(place)}>
+                  <u>{place.name}</u>
+                </button>
+              </th>
+              <td>{place.kind}</td>
+              <td className={place.stops ? 'grave' : undefined}>{mm(place.least_mm)}</td>
+              <td>{mm(place.extent_mm)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {rows.length > shown.length && (
+        <button className="plain" onClick={() => setAll(true)}>
+          <u>and {count(rows.length - shown.length, 'more', 'more')}</u>
+        </button>
+      )}
+    </>
+  );
+}
+
+function compare(a: string | number, b: string | number): number {
+  return typeof a === 'number' && typeof b === 'number' ? a - b : String(a).localeCompare(String(b));
+}
+
+function query(which: Which): string {
+  if (which === 'all') return '';
+  return which === 'stops' ? 'stops=true' : `kind=${which}`;
+}
+
+const [WIDE, FOOT, LEFT] = [380, 78, 8];
+
+/** How much of the surface is how thin, with the limits of the material. */
+export function WallShares({ walls, material }: { walls: Gauge['walls']; material: Material | undefined }) {
+  if (!walls) return <p className="soft">Walls were not measured.</p>;
+  const upto = walls.upto_mm;
+  const far = upto.at(-1) ?? 1;
+  const most = Math.max(...walls.shares, 1e-9);
+  const step = WIDE / upto.length;
+  const x = (wall: number) => LEFT + (WIDE * wall) / far;
+  const limits: [number, string, number][] = material
+    ? [
+        [material.wall_stop, 'stops', walls.stops],
+        [material.wall_caution, 'wants care', walls.wants_care],
+      ]
+    : [];
+  const shares = [
+    ...limits.map(([limit, , share]) => `${percent(share)} under ${mm(limit)} mm`),
+    `${percent(walls.beyond)} over ${mm(far)} mm`,
+  ];
+  const says = `Of the surface ${shares.join(', ')}.`;
+  return (
+    <>
+      <svg viewBox="0 0 396 96" className="histogram" role="img" aria-label={says}>
+        {walls.shares.map((share, k) => (
+          <rect
+            key={k}
+            x={LEFT + k * step}
+            width={step - 1.5}
+            y={FOOT - (56 * share) / most}
+            height={(56 * share) / most}
+          />
+        ))}
+        <path d={`M4 ${FOOT + 0.5}H392`} />
+        {limits.map(([limit, word], k) => (
+          <g key={word} className="limit">
+            <path d={`M${x(limit)} ${12 + 12 * k}V${FOOT}`} />
+            <text x={x(limit) + 4} y={14 + 12 * k}>
+              {mm(limit)} {word}
+            </text>
+          </g>
+        ))}
+        <text x={LEFT} y={92}>
+          0
+        </text>
+        <text x={LEFT + WIDE / 2} y={92} textAnchor="middle">
+          {mm(far / 2)}
+        </text>
+        <text x={LEFT + WIDE} y={92} textAnchor="end">
+          {mm(far)} mm
+        </text>
+      </svg>
+      <p className="soft">{says}</p>
+    </>
+  );
+}
+
+function percent(share: number): string {
+  return share > 0 && share < 0.001 ? 'under 0.1 %' : `${(100 * share).toFixed(1)} %`;
+}
