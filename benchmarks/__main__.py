@@ -13,6 +13,7 @@ from benchmarks.subjects import (
     cross_ours,
     diagnose_ours,
     fuse_ours,
+    handling_ours,
     hold_ours,
     join_ours,
     layers_ours,
@@ -25,14 +26,17 @@ from benchmarks.subjects import (
     replay_ours,
     screen_ours,
     sizes_ours,
+    spheres_theirs,
     stamp_ours,
     step_ours,
     stroke_ours,
     thin_ours,
+    walls_near_ours,
     walls_ours,
 )
-from ulvet.core.io import stl_bytes
-from ulvet.core.mesh import Mesh, scaled
+from ulvet.core.io import read_mesh, stl_bytes
+from ulvet.core.mesh import Mesh, joined, scaled
+from ulvet.core.splitting import split_longer
 from ulvet.demo.ferrywoman import ferrywoman as ferrywoman_figure
 from ulvet.standins.objects import driftwood
 
@@ -83,14 +87,45 @@ def main() -> int:
         lump.write_bytes(stl_bytes(driftwood()))
         fused = measured(fuse_ours, lump)
         good &= _limit(f"24 passes of 60,000 points fused to {fused.result:,} triangles", fused.seconds, 20)
-        walls = measured(walls_ours, figure)
-        print(f"walls of {_triangles(figure):,} triangles")
-        good &= _limit(f"at {walls.result:,} samples", walls.seconds, 20)
+        good &= _gauged(Path(folder), ferrywoman)
         good &= _mended(Path(folder), figure, ferrywoman)
         good &= _made(Path(folder), ball)
         print(f"the first picture of {_triangles(million):,} triangles in the page, from the end of its upload")
         good &= _limit("drawn and at rest", first_picture(million), 4)
     return 0 if good and kept else 1
+
+
+def _gauged(folder: Path, ferrywoman: Path) -> bool:
+    """How thin a figure is, what breaks first, how it stands."""
+    shell = folder / "shell.stl"
+    outer, inner = _wavy_ball(474, 15.0), _wavy_ball(474, 14.2)
+    shell.write_bytes(stl_bytes(joined(outer, Mesh(inner.vertices, inner.faces[:, ::-1]))))
+    walls, theirs = measured(walls_ours, shell), measured(spheres_theirs, shell)
+    print(f"walls of a shell of {_triangles(shell):,} triangles")
+    good = _limit(f"at {walls.result:,} samples", walls.seconds, 20)
+    faster = (theirs.seconds / theirs.result) / (walls.seconds / walls.result)
+    kept = faster >= 2000
+    print(
+        f"  {'kept' if kept else 'MISSED'}: a sample {1e6 * walls.seconds / walls.result:.1f} µs against "
+        f"{1e6 * theirs.seconds / theirs.result:,.0f} µs of trimesh's spheres, {faster:,.0f} times of 2,000"
+    )
+    again = measured(walls_near_ours, shell)
+    good &= kept & _limit(
+        f"again after a place was thickened, at {again.result:,} samples, of the whole",
+        100 * again.seconds / walls.seconds,
+        10,
+        "%",
+    )
+    fine = folder / "fine_figure.stl"
+    mesh = read_mesh(ferrywoman)
+    tall = float(np.ptp(mesh.vertices[:, 2]))
+    fine.write_bytes(stl_bytes(split_longer(mesh, tall * 0.006)[0]))
+    handled = measured(handling_ours, fine)
+    return good & _limit(
+        f"{handled.result} limbs and the balance of the demo's figure in {_triangles(fine):,} triangles",
+        handled.seconds,
+        5,
+    )
 
 
 def _mended(folder: Path, figure: Path, ferrywoman: Path) -> bool:

@@ -13,7 +13,10 @@ from ulvet.core.bench import Edition, holding_for, setup_for
 from ulvet.core.bring_in.simplify import simplify_to_count
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.gauge import measure_thickness
+from ulvet.core.gauge.balance import balance_of
+from ulvet.core.gauge.handling import weakest_first
 from ulvet.core.gauge.steps import Thicken
+from ulvet.core.gauge.thickness import measure_near
 from ulvet.core.io import read_mesh
 from ulvet.core.join import join
 from ulvet.core.layers import find_islands, raster_layers
@@ -28,7 +31,7 @@ from ulvet.core.mesh import Mesh, bounds, moved, scaled, vertex_normals
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.changing import with_steps_added
 from ulvet.core.recipe.runner import Recipe, run_recipe
-from ulvet.core.recipe.step import Context
+from ulvet.core.recipe.step import Context, Part
 from ulvet.core.scan import Pass, Scan
 from ulvet.core.scan.fusing import fuse_points, pitch_for, without_outliers
 from ulvet.core.scan.registering import register_passes
@@ -273,3 +276,38 @@ def walls_ours(path: Path) -> int:
     mesh = read_mesh(path)
     with clock():
         return len(measure_thickness(mesh).walls)
+
+
+def spheres_theirs(path: Path) -> int:
+    """The same by the general library's spheres, at ten vertices; how many."""
+    mesh = read_mesh(path)
+    theirs = trimesh.Trimesh(mesh.vertices, mesh.faces, process=False)
+    at = np.linspace(0, len(mesh.vertices) - 1, 10).astype(int)
+    points, normals = mesh.vertices[at], theirs.vertex_normals[at]
+    with clock():
+        walls = trimesh.proximity.thickness(theirs, points, exterior=False, normals=normals, method="max_sphere")
+    return int(np.isfinite(walls).sum())
+
+
+def walls_near_ours(path: Path) -> int:
+    """Walls measured again after a place was thickened, where they may have changed; the number of samples."""
+    mesh = read_mesh(path)
+    place = mesh.vertices[len(mesh.vertices) // 3]
+    part = Part("figure", mesh)
+    step = Thicken(wall=PrintMM(1.0), places=(Anchor.at(place, None, ""),), reach=FigureMM(2))
+    changed = step.change(part, Context({"factor": 1.0}, ("factor",)))[0].mesh
+    with clock():
+        near = np.linalg.norm(changed.vertices - place, axis=1) <= 2 + step.fade
+        local = measure_near(changed, near[changed.faces].any(axis=1), 2 * step.wall)
+    return int(np.isfinite(local.thickness.walls).sum())
+
+
+def handling_ours(path: Path) -> int:
+    """What breaks first, and how a figure stands; the number of limbs."""
+    mesh = read_mesh(path)
+    material = setup_for("lantern-6").material
+    with clock():
+        limbs, balance = weakest_first(mesh, material), balance_of(mesh, material.density)
+    if balance is None:
+        raise ValueError("the figure has no balance")
+    return len(limbs)

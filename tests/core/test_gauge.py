@@ -6,7 +6,8 @@ from ulvet.core.bench import Edition, setup_for
 from ulvet.core.findings import AddSteps, SetEdition, Severity
 from ulvet.core.gauge import check_walls, measure_thickness, thicken_walls, thin_places
 from ulvet.core.gauge.naming import kinded_places
-from ulvet.core.mesh import Mesh, volume
+from ulvet.core.gauge.thickness import measure_near
+from ulvet.core.mesh import Mesh, moved, volume
 from ulvet.core.recipe.step import Part
 from ulvet.core.topology import edges_of, is_watertight
 
@@ -138,3 +139,19 @@ def test_remedies_cure_what_they_are_offered_for():
             mesh = step.change(Part("figure", bar), {"factor": 1.0})[0].mesh
             after = findings(mesh)
         assert all(f.severity is not Severity.STOP for f in after), remedy.label
+
+
+@pytest.mark.parametrize("k", range(4))
+def test_near_a_place_walls_are_those_of_the_whole(k):
+    mesh = joined(shell(8, 7.5), moved(cylinder(0.4, 20, 16), [9, 0, 0]), box(3, 30, 0.6, at=(12, -8, 3)))
+    whole = measure_thickness(mesh)
+    place = mesh.vertices[np.random.default_rng(k).integers(len(mesh.vertices))]
+    near = np.linalg.norm(mesh.vertices - place, axis=1) < 2.5
+    around = near.copy()
+    around[mesh.faces[near[mesh.faces].any(axis=1)]] = True
+    local = measure_near(mesh, around[mesh.faces].any(axis=1), 1.0)
+    ours, theirs = local.thickness.walls[: len(local.vertices)], whole.walls[local.vertices]
+    asked = near[local.vertices] & (theirs < 1.0)
+    assert asked.any() and len(local.faces) < len(mesh.faces)
+    assert np.allclose(ours[asked], theirs[asked], rtol=1e-5)
+    assert np.array_equal(np.isfinite(ours[near[local.vertices]]), (theirs <= 1.0)[near[local.vertices]])

@@ -9,8 +9,9 @@ from ulvet.core.bench import Edition, Use
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.build import build_figure
 from ulvet.core.findings import AddSteps, SetEdition
-from ulvet.core.gauge import measure_thickness, thicken_walls
+from ulvet.core.gauge import thicken_walls
 from ulvet.core.gauge.steps import Accept
+from ulvet.core.gauge.thickness import measure_near
 from ulvet.core.lengths import PrintMM
 from ulvet.core.mend.diagnosis import diagnose
 from ulvet.core.mesh import Mesh, bounds, moved, scaled
@@ -158,6 +159,5 @@ def thin_near(mesh, place, reach):
     within = np.linalg.norm(mesh.vertices - place, axis=1) <= reach
     around = within.copy()
     around[mesh.faces[within[mesh.faces].any(axis=1)]] = True
-    walls = measure_thickness(mesh, around[mesh.faces].any(axis=1)).walls[: len(mesh.vertices)]
-    near = walls[within]
-    return float(near[np.isfinite(near)].min(initial=np.inf))
+    local = measure_near(mesh, around[mesh.faces].any(axis=1), 2)
+    return float(local.thickness.walls[: len(local.vertices)][within[local.vertices]].min(initial=np.inf))

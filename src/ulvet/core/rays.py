@@ -18,8 +18,9 @@ Ints = NDArray[np.int64]
 class Rays:
     """A mesh made ready for rays. It is recentred inside, since the caster computes in float32."""
 
-    def __init__(self, mesh: Mesh) -> None:
-        low, high = bounds(mesh)
+    def __init__(self, mesh: Mesh, within: Mesh | None = None) -> None:
+        """``within`` is the mesh that this is a piece of, whose size and middle count."""
+        low, high = bounds(within or mesh)
         self._centre = (low + high) / 2
         self.size = float((high - low).max())
         """Longest side of the mesh, mm."""

@@ -9,7 +9,7 @@ from scipy.sparse.linalg import splu
 from scipy.spatial import cKDTree
 
 from ulvet.core.gauge.places import thin_places
-from ulvet.core.gauge.thickness import measure_thickness
+from ulvet.core.gauge.thickness import measure_near
 from ulvet.core.mend.crossing import crossing_faces
 from ulvet.core.mesh import Floats, Mesh, Points, face_normals, vertex_normals
 from ulvet.core.topology import edges_of
@@ -36,8 +36,9 @@ def thicken_walls(mesh: Mesh, wall: float, fade: float, places: Points, reach: f
     """
     n = len(mesh.vertices)
     near = cKDTree(places).query(mesh.vertices)[0] <= reach
-    thickness = measure_thickness(mesh, _around(mesh, near))
-    walls = thickness.walls[:n]
+    local = measure_near(mesh, _around(mesh, near), wall)
+    walls = np.full(n, np.inf)
+    walls[local.vertices] = local.thickness.walls[: len(local.vertices)]
     missing = np.where(near & (walls < wall), (wall - walls) / 2, 0.0)
     missing[~np.isfinite(missing)] = 0
     if not missing.any():
@@ -45,7 +46,8 @@ def thicken_walls(mesh: Mesh, wall: float, fade: float, places: Points, reach: f
     shift = _ways(mesh) * _faded(mesh, missing, float(missing.max()) / fade)[:, None]
     if (grown_into := _crossings(mesh, shift)) > 0:
         thin = np.zeros(len(mesh.faces), bool)
-        thin[thickness.face_of[thickness.walls[n:] < wall]] = True
+        inside = local.thickness.walls[len(local.vertices) :] < wall
+        thin[local.faces[local.thickness.face_of[inside]]] = True
         aside = _carried(mesh, missing, fade, thin)
         shift = aside if _crossings(mesh, aside) < grown_into else shift
     moved = np.linalg.norm(shift, axis=1)
@@ -58,10 +60,12 @@ def thinnest_near(mesh: Mesh, limit: float, places: Points, reach: float) -> flo
     Told as a finding tells it: of places that are as long as the limit, not of single points.
     """
     near = cKDTree(places).query(mesh.vertices)[0] <= reach
-    thickness = measure_thickness(mesh, _around(mesh, near))
+    local = measure_near(mesh, _around(mesh, near), limit)
+    piece, thickness = local.piece, local.thickness
     # A face that reaches out of it fades.
-    kept = np.concatenate([near, near[mesh.faces[thickness.face_of]].all(axis=1)])
-    found = thin_places(mesh, replace(thickness, walls=np.where(kept, thickness.walls, np.inf)), limit)
+    near = near[local.vertices]
+    kept = np.concatenate([near, near[piece.faces[thickness.face_of]].all(axis=1)])
+    found = thin_places(piece, replace(thickness, walls=np.where(kept, thickness.walls, np.inf)), limit)
     return found[0].wall if found else None
 
 

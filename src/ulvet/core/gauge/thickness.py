@@ -1,7 +1,7 @@
 """Wall thickness by inscribed spheres along a cone of inward rays."""
 
 import io
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,7 +18,7 @@ from ulvet.core.mesh import (
 from ulvet.core.rays import Rays
 from ulvet.core.topology import edges_of
 
-__all__ = ["Thickness", "crosswise", "measure_thickness", "straight_walls"]
+__all__ = ["LocalThickness", "Thickness", "crosswise", "measure_near", "measure_thickness", "straight_walls"]
 
 Ints = NDArray[np.int64]
 
@@ -35,6 +35,8 @@ _HIDDEN = 1.05
 _ALIKE = 1.25
 _THICK_SHARE = 0.08
 _CLEARLY_LESS = 0.85
+_LOCAL = 1.3
+"""Times as far as walls are asked for that the figure is looked at around them."""
 
 
 _ARRAYS = ("points", "normals", "walls", "across", "face_of", "areas", "buried")
@@ -80,11 +82,8 @@ class Thickness:
             return cls(*(arrays[name] for name in _ARRAYS))
 
 
-def measure_thickness(mesh: Mesh, at: NDArray[np.bool_] | None = None) -> Thickness:
+def measure_thickness(mesh: Mesh) -> Thickness:
     """Thickness at every vertex and, where vertices alone would miss it, inside faces.
-
-    With ``at`` (m,) only in these faces and at their corners, as if all were measured, but that the corners at their
-    rim are evened out over fewer neighbours; elsewhere walls are inf.
 
     From a point p with outward normal n, rays go inward along -n and, unless that already meets a wall thicker than
     8 % of the figure's longest side, on a cone of 14 degrees about it. A hit in a face of outward normal m, turned at
@@ -100,12 +99,53 @@ def measure_thickness(mesh: Mesh, at: NDArray[np.bool_] | None = None) -> Thickn
     longer than a hundredth of the figure.
     All numbers are bench defaults.
     """
-    rays = Rays(mesh)
+    return _measured(mesh, Rays(mesh), np.ones(len(mesh.faces), bool))
+
+
+@dataclass(frozen=True)
+class LocalThickness:
+    """The thickness of a ``piece`` of a mesh, whose vertices and faces are these of it, (k,) and (f,)."""
+
+    piece: Mesh
+    thickness: Thickness
+    vertices: Ints
+    faces: Ints
+
+
+def measure_near(mesh: Mesh, at: NDArray[np.bool_], upto: float) -> LocalThickness:
+    """The walls up to ``upto`` mm in some faces ``at`` (m,) and at their corners, as if the whole were measured.
+
+    It takes as long as what is near takes. Corners at the rim of the faces are evened out over fewer neighbours than
+    in the whole; what is thicker, or not asked for, has wall inf.
+    """
+    reach = _LOCAL * max(upto, _THICK_SHARE * float(np.ptp(bounds(mesh), axis=0).max()))
+    inner = mesh.vertices[mesh.faces[at]].reshape(-1, 3)
+    faces = _touching(mesh, inner.min(axis=0) - reach, inner.max(axis=0) + reach) if len(inner) else np.empty(0, int)
+    vertices, local = np.unique(mesh.faces[faces].astype(np.int64), return_inverse=True)
+    piece = Mesh(mesh.vertices[vertices], local.reshape(-1, 3).astype(np.int32))
+    if not len(faces):
+        return LocalThickness(piece, Thickness.unknown(piece), vertices, faces)
+    thickness = _measured(piece, Rays(piece, within=mesh), at[faces], whole=False)
+    walls = np.where(thickness.walls <= upto, thickness.walls, np.inf)
+    return LocalThickness(piece, replace(thickness, walls=walls), vertices, faces)
+
+
+def _touching(mesh: Mesh, low: Points, high: Points) -> Ints:
+    """Faces that are not wholly on one side of a box."""
+    a, b, c = mesh.faces.T
+    aside = np.zeros(len(mesh.faces), bool)
+    for side in (mesh.vertices < low, mesh.vertices > high):
+        for beyond in np.ascontiguousarray(side.T):
+            aside |= beyond[a] & beyond[b] & beyond[c]
+    return np.flatnonzero(~aside)
+
+
+def _measured(mesh: Mesh, rays: Rays, asked: NDArray[np.bool_], whole: bool = True) -> Thickness:
+    """The thickness in the faces asked for (m,), with the rays of a mesh, which may be a piece of a larger one."""
     smooth = _smooth_vertices(mesh)
-    asked = np.ones(len(mesh.faces), bool) if at is None else at
-    points, normals, face_of = _samples(mesh, smooth, asked)
+    points, normals, face_of = _samples(mesh, smooth, asked, rays.size)
     vertex_points_normals = vertex_normals(mesh)
-    skin = _Skin(mesh, rays, vertex_points_normals, smooth)
+    skin = _Skin(mesh, rays, vertex_points_normals, smooth, whole)
     walls, across = _walls(skin, points, normals)
     n = len(mesh.vertices)
     vertex_walls = np.full(n, np.inf)
@@ -144,6 +184,8 @@ class _Skin:
     rays: Rays
     at_vertices: Points
     smooth: NDArray[np.bool_]
+    whole: bool
+    """Whether what a ray does not meet is not there, rather than farther than the piece reaches."""
 
     def normals_at(self, points: Points, faces: Ints) -> Points:
         """Normals at points (p, 3) of faces (p,): between those at the corners where all of them are smooth, so that
@@ -185,11 +227,13 @@ def _smooth_vertices(mesh: Mesh) -> NDArray[np.bool_]:
     return toward >= _SMOOTH
 
 
-def _samples(mesh: Mesh, smooth: NDArray[np.bool_], asked: NDArray[np.bool_]) -> tuple[Points, Points, Ints]:
+def _samples(
+    mesh: Mesh, smooth: NDArray[np.bool_], asked: NDArray[np.bool_], size: float
+) -> tuple[Points, Points, Ints]:
     """Points inside those of the faces asked for that are coarse or have a creased corner, their normals and faces."""
     corners = mesh.vertices[mesh.faces]
     longest = np.linalg.norm(np.roll(corners, -1, axis=1) - corners, axis=2).max(axis=1)
-    spacing = float(np.ptp(bounds(mesh), axis=0).max()) * _SPACING_SHARE
+    spacing = size * _SPACING_SHARE
     creased = ~smooth[mesh.faces].all(axis=1)
     while True:
         per_side = np.minimum(np.ceil(longest / spacing), _MOST_PER_SIDE).astype(np.int64)
@@ -231,7 +275,7 @@ def _walls(skin: "_Skin", points: Points, normals: Points) -> tuple[Floats, Ints
     """Wall and the face it was met in, (p,), by the straight ray, rays to where the sphere it finds would touch, and
     where that does not settle it, the cone."""
     walls, across = _straight(skin, points, normals)
-    asked = np.flatnonzero(~(walls > _THICK_SHARE * skin.rays.size) | (across < 0))
+    asked = np.flatnonzero(~(walls > _THICK_SHARE * skin.rays.size) | ((across < 0) & skin.whole))
     u, v = crosswise(normals[asked])
     inward, straight = -np.cos(_CONE) * normals[asked], walls[asked]
     for turn in np.arange(_ROUND) * 2 * np.pi / _ROUND:
