@@ -63,6 +63,13 @@ def test_thickening_along_a_limb_makes_it_bear_and_leaves_the_rest():
     assert np.array_equal(mesh.vertices[low], ROD.vertices[low])
 
 
+def test_thickening_bears_at_the_root_what_it_bears_at_the_weakest_place():
+    """A limb that tapers less than its push wants is weakest high up, and too weak below as well."""
+    horn = united(BLOCK, moved(tapered(0.62, 0.3, 9), [4, 2, 5.5]))
+    (finding,) = of(built(horn), "snap-risk")
+    assert not of(remedied(horn, finding, "Thicken it"), "snap-risk")
+
+
 def test_wire_takes_the_limb_off_and_leaves_a_hole_that_fits_it():
     (finding,) = of(built(ROD), "snap-risk")
     after = remedied(ROD, finding, "Replace it by wire of 0.80 mm")

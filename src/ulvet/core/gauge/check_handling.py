@@ -116,9 +116,10 @@ def wire_remedy(wire: PrintMM, place: tuple[Anchor, ...]) -> Remedy:
 
 
 def _thicker(part: Part, limb: WeakLimb, limit: float, factor: float) -> Remedy:
-    """As thick as bears the push: a round bar bears by the third power of its diameter."""
-    wanted = limb.section * (limit / limb.force) ** (1 / 3)
-    wall = PrintMM(np.ceil(wanted * _MARGIN * 100) / 100)
+    """As thick as bears the push wherever it now does not: a round bar bears by the third power of its diameter."""
+    weak = limb.forces < limit
+    wanted = limb.thick[weak] * (limit / limb.forces[weak]) ** (1 / 3)
+    wall = PrintMM(np.ceil(float(wanted.max()) * _MARGIN * 100) / 100)
     thin = limb.line[limb.thick < wall][:: max(1, len(limb.line) // _PLACES)]
     apart = np.linalg.norm(np.diff(thin, axis=0), axis=1).max() if len(thin) > 1 else 0.0
     step = Thicken(

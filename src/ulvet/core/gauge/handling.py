@@ -31,8 +31,8 @@ class WeakLimb:
     ``force`` pushed sideways at the ``tip`` (3,) breaks it at ``point`` (3,), ``lever`` away, where it is ``section``
     thick the way it bends, ``aside`` (3,), and ``width`` wide; ``normal`` (3,) is the way it goes on there. It gives
     way by ``bends`` before that; ``slips`` where that is farther than a finger follows. ``drop`` is how many times
-    what it bears a fall from a table asks of it, a rough guess. ``line`` (s, 3) and ``thick`` (s,) are its middle and
-    how thick it is along it, but for the end of its tip.
+    what it bears a fall from a table asks of it, a rough guess. ``line`` (s, 3), ``thick`` (s,) and ``forces`` (s,) are
+    its middle, how thick it is and what push would break it there, along it but for the end of its tip.
     """
 
     tip: Points
@@ -48,6 +48,7 @@ class WeakLimb:
     drop: float
     line: Points
     thick: Floats
+    forces: Floats
 
 
 def weakest_first(mesh: Mesh, material: Material, up: Points | None = None) -> list[WeakLimb]:
@@ -100,6 +101,7 @@ def _weakest(limb: Limb, material: Material, strength: float, up: Points | None)
         drop=float((heavy * limb.levers / 2 / bears)[slender].max()),
         line=np.array([one.middle for one in limb.sections])[slender],
         thick=np.array([one.across for one in limb.sections])[slender],
+        forces=force[slender],
     )
 
 
