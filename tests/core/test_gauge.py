@@ -155,3 +155,13 @@ def test_near_a_place_walls_are_those_of_the_whole(k):
     assert asked.any() and len(local.faces) < len(mesh.faces)
     assert np.allclose(ours[asked], theirs[asked], rtol=1e-5)
     assert np.array_equal(np.isfinite(ours[near[local.vertices]]), (theirs <= 1.0)[near[local.vertices]])
+
+
+def test_a_wall_held_on_both_sides_may_be_thinner_than_one_that_stands_free():
+    (held,) = findings(shell(8, 7.58))
+    free = min(findings(subdivided(subdivided(box(20, 20, 0.42)))), key=lambda finding: finding.measured)
+    assert held.measured == pytest.approx(free.measured, abs=0.02)
+    assert (held.severity, free.severity) == (Severity.CAUTION, Severity.STOP)
+    assert "held on both sides" in held.why and "free-standing" in free.why
+    (thinner,) = findings(shell(8, 7.66))
+    assert thinner.severity == Severity.STOP and thinner.limit == pytest.approx(0.36)

@@ -10,7 +10,9 @@ from ulvet.core.bench import Edition, printer_named, setup_for
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.foreign import Foreign, foreign_mesh, yardsticks
 from ulvet.core.foreign.steps import Block, Round, ScrewBoss
-from ulvet.core.gauge import measure_thickness, thin_places
+from ulvet.core.gauge import measure_thickness
+from ulvet.core.gauge.kinds import stop_for
+from ulvet.core.gauge.naming import kinded_places
 from ulvet.core.layers import Estimate
 from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.mesh import bounds, volume
@@ -104,10 +106,10 @@ def test_thin_places_at_any_size_are_those_of_the_check():
     scale = SizeScale([(figure, walls)], height, setup, PrintMM(5))
     for tall in (5, 12, 23, 40, 90, 200):
         factor = tall / height
-        places = thin_places(figure, walls, setup.material.wall_caution / factor)
+        kinded = kinded_places(figure, walls, setup.material.wall_caution / factor)
         found = scale.at(PrintMM(tall))
-        assert found.thin == len(places)
-        assert found.stops == sum(place.wall * factor < setup.material.wall_stop for place in places)
+        assert found.thin == len(kinded)
+        assert found.stops == sum(place.wall * factor < stop_for(setup.material, kind) for place, kind in kinded)
     with pytest.raises(ValueError, match="small"):
         scale.at(PrintMM(4))
 

@@ -1950,6 +1950,8 @@ export interface components {
             brittleness: number;
             /** Density */
             density: number;
+            /** Held Stop */
+            held_stop: number;
             /** Id */
             id: string;
             /** Modulus */

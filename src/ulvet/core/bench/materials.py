@@ -18,6 +18,8 @@ class Material(BaseModel):
     process: Process
     wall_stop: PrintMM
     """Walls thinner than this fail on the plate or under the cutters."""
+    held_stop: PrintMM
+    """The same of walls that something holds on both sides, which bear each other."""
     wall_caution: PrintMM
     """Walls thinner than this print but want care in cleaning and painting."""
     density: float
@@ -40,6 +42,7 @@ MATERIALS: tuple[Material, ...] = (
         name="Tough grey resin",
         process="resin",
         wall_stop=PrintMM(0.45),
+        held_stop=PrintMM(0.36),
         wall_caution=PrintMM(0.70),
         density=1.15,
         strength=55.0,
@@ -53,6 +56,7 @@ MATERIALS: tuple[Material, ...] = (
         name="Plain ivory resin",
         process="resin",
         wall_stop=PrintMM(0.60),
+        held_stop=PrintMM(0.48),
         wall_caution=PrintMM(0.90),
         density=1.17,
         strength=62.0,
@@ -66,6 +70,7 @@ MATERIALS: tuple[Material, ...] = (
         name="Bending clear resin",
         process="resin",
         wall_stop=PrintMM(0.35),
+        held_stop=PrintMM(0.28),
         wall_caution=PrintMM(0.60),
         density=1.13,
         strength=28.0,
@@ -79,6 +84,7 @@ MATERIALS: tuple[Material, ...] = (
         name="Matt filament",
         process="filament",
         wall_stop=PrintMM(0.80),
+        held_stop=PrintMM(0.64),
         wall_caution=PrintMM(1.20),
         density=1.24,
         strength=70.0,

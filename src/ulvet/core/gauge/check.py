@@ -4,10 +4,10 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ulvet.core.bench import MATERIALS, Edition, Material, Setup
+from ulvet.core.bench import MATERIALS, Edition, Setup
 from ulvet.core.findings import AddSteps, Cost, Finding, Remedy, SetEdition, Severity, Where
 from ulvet.core.gauge.check_handling import wire_for, wire_remedy
-from ulvet.core.gauge.kinds import Kind
+from ulvet.core.gauge.kinds import Kind, stop_for
 from ulvet.core.gauge.places import ThinPlace
 from ulvet.core.gauge.steps import BluntTip, Thicken
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
@@ -57,10 +57,13 @@ def _finding(
     worst, kind = kinded[0]
     wall = worst.wall * factor
     material = setup.material
-    stops = wall < material.wall_stop
-    limit = material.wall_stop if stops else material.wall_caution
+    stop = stop_for(material, kind)
+    stops = wall < stop
+    limit = stop if stops else material.wall_caution
     low, high = bounds(part.mesh)
     wheres = tuple(_where(place, factor) for place in places[:_PLACES])
+    # Walls worth thickening to: one that wants no care and, for a wall that stops, one that just prints.
+    goals = (material.wall_caution, stop) if stops else (material.wall_caution,)
     at = where_said(worst.point, low, high)
     sanding = edition.sanding
     after = f" once up to {spoken(sanding)} mm a side is sanded off" if sanding else ""
@@ -79,17 +82,17 @@ def _finding(
         where=wheres[0],
         places=wheres,
         why=(
-            f"Under {spoken(material.wall_stop)} mm {material.name.lower()} fails on the plate or under the cutters"
+            f"Under {spoken(stop)} mm {material.name.lower()} fails on the plate or under the cutters"
             if stops
-            else f"From {spoken(material.wall_stop)} to {spoken(material.wall_caution)} mm {material.name.lower()} "
+            else f"From {spoken(stop)} to {spoken(material.wall_caution)} mm {material.name.lower()} "
             "prints but bends and snaps in cleaning and painting"
         )
         + f"; here it is {_SAID[kind]} of {spoken(wall)} mm{after}, {reach}.",
         remedies=(
-            *[_thicker(part, places, to, sanding, factor) for to in _goals(material, stops)],
+            *[_thicker(part, places, to, sanding, factor) for to in goals],
             *(_for_pins(part, worst, wall, PrintMM(limit + 2 * sanding), factor) if kind is Kind.PIN else ()),
             *_larger(part, wall, limit, factor, setup, edition),
-            *_tougher(wall, edition, setup),
+            *_tougher(wall, kind, edition, setup),
         ),
     )
 
@@ -101,11 +104,6 @@ def _where(place: ThinPlace, factor: float) -> Where:
         along=tuple(map(float, place.along)),
         extent=PrintMM(place.extent * factor),
     )
-
-
-def _goals(material: Material, stops: bool) -> tuple[PrintMM, ...]:
-    """Walls worth thickening to: one that wants no care and, for a wall that stops, one that just prints."""
-    return (material.wall_caution, material.wall_stop) if stops else (material.wall_caution,)
 
 
 def _thicker(part: Part, places: list[ThinPlace], limit: PrintMM, sanding: PrintMM, factor: float) -> Remedy:
@@ -163,19 +161,19 @@ def _larger(part: Part, wall: float, limit: float, factor: float, setup: Setup, 
     ]
 
 
-def _tougher(wall: float, edition: Edition, setup: Setup) -> list[Remedy]:
+def _tougher(wall: float, kind: Kind, edition: Edition, setup: Setup) -> list[Remedy]:
     able = [
         material
         for material in MATERIALS
         if material.process == setup.printer.process
-        and material.wall_stop < setup.material.wall_stop
-        and material.wall_stop <= wall
+        and stop_for(material, kind) < stop_for(setup.material, kind)
+        and stop_for(material, kind) <= wall
     ]
     return [
         Remedy(
             label=f"Print it in {material.name.lower()}",
             change=SetEdition(edition=edition.model_copy(update={"material": material.id})),
-            cost=Cost(says=f"bears {spoken(material.wall_stop)} mm; {material.price_per_litre:.0f} a litre"),
+            cost=Cost(says=f"bears {spoken(stop_for(material, kind))} mm; {material.price_per_litre:.0f} a litre"),
         )
         for material in able
     ]

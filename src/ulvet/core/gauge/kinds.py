@@ -5,11 +5,13 @@ from enum import IntEnum
 import numpy as np
 from numpy.typing import NDArray
 
+from ulvet.core.bench import Material
 from ulvet.core.gauge.thickness import Thickness, crosswise
+from ulvet.core.lengths import PrintMM
 from ulvet.core.mesh import Mesh
 from ulvet.core.rays import Rays
 
-__all__ = ["Kind", "kind_among", "kinds_of"]
+__all__ = ["Kind", "few_of", "kind_among", "kinds_of", "stop_for"]
 
 _WAYS = 24
 _PIN = 2.0
@@ -17,6 +19,8 @@ _PIN = 2.0
 _SLENDER = 3.0
 """How many times as long as it is wide a pin is at least (bench default)."""
 _ASIDE = np.cos(np.deg2rad(60.0))
+_ASKED = 30
+"""Samples of a place that are asked what kind of wall it is (bench default)."""
 _HELD = 1.8
 """Where a wall ends in something so many times as thick, it is held there (bench default)."""
 
@@ -36,9 +40,26 @@ def kind_among(kinds: NDArray[np.int8]) -> Kind:
     return Kind(int(np.bincount(own if len(own) else kinds).argmax()))
 
 
-def kinds_of(mesh: Mesh, thickness: Thickness, most: float, among: NDArray[np.int64] | None = None) -> NDArray[np.int8]:
+def stop_for(material: Material, kind: Kind) -> PrintMM:
+    """The wall under which a kind fails in a material."""
+    return material.held_stop if kind is Kind.HELD else material.wall_stop
+
+
+def few_of(samples: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Some of the samples of a place, spread over it, that tell its kind: thirty and a few."""
+    return samples[:: max(1, len(samples) // _ASKED)]
+
+
+def kinds_of(
+    mesh: Mesh,
+    thickness: Thickness,
+    most: float,
+    among: NDArray[np.int64] | None = None,
+    rays: Rays | None = None,
+) -> NDArray[np.int8]:
     """The kind of every sample whose wall is under ``most`` (figure mm); all others count as held, those without a wall
-    of their own as edges; where some samples ``among`` all are named, only those are asked.
+    of their own as edges; where some samples ``among`` all are named, only those are asked. ``rays`` are those of the
+    mesh, where they are made already.
 
     From the middle of the wall rays go out along it, twenty-four ways. A pin is at most twice as wide as it is thick
     the narrowest way and three times as long across that. A wall is free-standing when there is no pair of ways,
@@ -51,7 +72,7 @@ def kinds_of(mesh: Mesh, thickness: Thickness, most: float, among: NDArray[np.in
     thin = asked_for[thickness.walls[asked_for] < most]
     if not len(thin):
         return kinds
-    rays = Rays(mesh)
+    rays = rays or Rays(mesh)
     normals, walls = thickness.normals[thin], thickness.walls[thin]
     middle = thickness.points[thin] - normals * walls[:, None] / 2
     u, v = crosswise(normals)

@@ -7,7 +7,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from ulvet.core.bench import Material
-from ulvet.core.gauge.kinds import Kind, kind_among, kinds_of
+from ulvet.core.gauge.kinds import Kind, few_of, kind_among, kinds_of, stop_for
 from ulvet.core.gauge.places import ThinPlace, thin_places
 from ulvet.core.gauge.thickness import Thickness
 from ulvet.core.mesh import Mesh, bounds
@@ -19,8 +19,6 @@ __all__ = ["KINDS", "PlaceKind", "PlaceSaid", "kinded_places", "places_said"]
 PlaceKind = Literal["held", "free-standing", "pin", "edge"]
 KINDS: dict[Kind, PlaceKind] = {Kind.HELD: "held", Kind.FREE: "free-standing", Kind.PIN: "pin", Kind.EDGE: "edge"}
 _NOUNS = {Kind.HELD: "wall", Kind.FREE: "sheet", Kind.PIN: "pin", Kind.EDGE: "edge"}
-_ASKED = 30
-"""Samples of a place that are asked what kind of wall it is (bench default)."""
 _TIP = 8.0
 """Times its limit: a pin that is thin for longer is more than a tip (bench default)."""
 
@@ -50,7 +48,7 @@ def kinded_places(mesh: Mesh, thickness: Thickness, limit: float) -> list[tuple[
     places = thin_places(mesh, thickness, limit)
     if not places:
         return []
-    few = [place.samples[:: max(1, len(place.samples) // _ASKED)] for place in places]
+    few = [few_of(place.samples) for place in places]
     kinds = kinds_of(mesh, thickness, limit, np.concatenate(few))
     return [(place, kind_among(kinds[samples])) for place, samples in zip(places, few, strict=True)]
 
@@ -63,7 +61,8 @@ def places_said(
     said = []
     for place, kind in places:
         wall = place.wall * factor
-        limit = material.wall_stop if wall < material.wall_stop else material.wall_caution
+        stop = stop_for(material, kind)
+        limit = stop if wall < stop else material.wall_caution
         tip = kind is Kind.PIN and place.extent * factor <= _TIP * limit
         said.append(
             PlaceSaid(
@@ -72,7 +71,7 @@ def places_said(
                 kind=KINDS[kind],
                 least_mm=wall,
                 extent_mm=place.extent * factor,
-                stops=wall < material.wall_stop,
+                stops=wall < stop,
                 limit_mm=limit,
                 point=_vector(place.point),
                 normal=_vector(place.normal),

@@ -95,7 +95,12 @@ def gauge_file(path: Path, edition: Edition, setup: Setup) -> Gauged:
         "handling": [_handled(mesh, limb, edition) for limb in weak],
         "balance": _said(mesh, balance),
         "detail": detail and {"share_lost": detail.lost, "shows_at_factor": detail.size},
-        "limits_mm": {"stop": float(material.wall_stop), "caution": float(material.wall_caution), "cap": cap},
+        "limits_mm": {
+            "stop": float(material.wall_stop),
+            "held_stop": float(material.held_stop),
+            "caution": float(material.wall_caution),
+            "cap": cap,
+        },
         "use": {"name": str(edition.use), "push_N": edition.use.push},
         "notes": notes,
     }

@@ -3,13 +3,16 @@
 from collections.abc import Sequence
 
 import numpy as np
+from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
 
 from ulvet.core.bench import Setup
-from ulvet.core.gauge.places import WallGraph
+from ulvet.core.gauge.kinds import few_of, kind_among, kinds_of, stop_for
+from ulvet.core.gauge.places import ThinGroups, WallGraph
 from ulvet.core.gauge.thickness import Thickness
 from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.mesh import Mesh
+from ulvet.core.rays import Rays
 
 __all__ = ["AtSize", "SizeScale", "SizeSurvey", "sizes_about", "survey_sizes"]
 
@@ -65,6 +68,7 @@ class SizeScale:
         self._height, self._setup = height, setup
         most = setup.material.wall_caution / (smallest / height)
         self._graphs = [WallGraph(mesh, walls, most, for_many=True) for mesh, walls in parts]
+        self._parts = [(mesh, walls, Rays(mesh)) for mesh, walls in parts]
         self._smallest = smallest
 
     def at(self, height: PrintMM) -> AtSize:
@@ -76,16 +80,30 @@ class SizeScale:
             raise ValueError("The scale was not made for sizes as small as that.")
         factor = height / self._height
         material, printer = self._setup.material, self._setup.printer
-        walls = np.concatenate([graph.at(material.wall_caution / factor).walls * factor for graph in self._graphs])
+        groups = [graph.at(material.wall_caution / factor) for graph in self._graphs]
+        walls = np.concatenate([found.walls * factor for found in groups])
+        stops = np.concatenate([self._stops(k, found, factor) for k, found in enumerate(groups)])
         drawn = printer.line * (_SHOWN_LINES if printer.process == "resin" else 1)
         return AtSize(
             height=height,
             factor=factor,
             thin=len(walls),
-            stops=int((walls < material.wall_stop).sum()),
+            stops=int(stops.sum()),
             too_fine=int((walls < drawn).sum()),
             least=PrintMM(walls.min()) if len(walls) else None,
         )
+
+    def _stops(self, k: int, found: ThinGroups, factor: float) -> NDArray[np.bool_]:
+        """Which places of part ``k`` stop the print; only where it matters is asked what kind of wall they are."""
+        material, walls = self._setup.material, found.walls * factor
+        stops = walls < material.held_stop
+        mesh, thickness, rays = self._parts[k]
+        ends = np.append(found.starts[1:], len(found.samples))
+        for g in np.flatnonzero(~stops & (walls < material.wall_stop)):
+            few = few_of(found.samples[found.starts[g] : ends[g]])
+            kinds = kinds_of(mesh, thickness, float(material.wall_caution / factor), few, rays)
+            stops[g] = walls[g] < stop_for(material, kind_among(kinds[few]))
+        return stops
 
     def smallest_that_prints(self, about: PrintMM) -> PrintMM | None:
         """The least height at which no wall stops the print, to 0.2 %, rounded up to a tenth of a millimetre.
