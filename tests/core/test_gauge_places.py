@@ -123,6 +123,25 @@ def test_what_would_make_it_stand_surer_is_told_and_comes_true():
     assert on_it.gauge.tip_angle_deg == pytest.approx(surer["base", 30.0], rel=0.03)
 
 
+def test_how_far_it_tips_is_told_each_way():
+    gauge = built(moved(box(10, 20, 30), [0, 0, 0])).gauge
+    told = {tip.way: tip.angle_deg for tip in gauge.tips}
+    assert len(told) == 8 and told["right"] == pytest.approx(np.degrees(np.arctan(5 / 15)))
+    assert told["front"] == pytest.approx(np.degrees(np.arctan(10 / 15)))
+    assert min(told.values()) == pytest.approx(gauge.tip_angle_deg)
+
+
+def test_all_places_of_a_kind_are_thickened_at_once():
+    pins = [moved(cylinder(0.3, 6, 24), [x, 0, 3.5]) for x in (-8, 8)]
+    block = box(24, 10, 4, at=(-12, -5, 0))
+    for _ in range(5):
+        block = subdivided(block)
+    two = united(block, *pins)
+    finding = of(built(two), "thin-wall")[0]
+    (remedy,) = [one for one in finding.remedies if "all 2 pins" in one.label]
+    assert not of(built(two, None, *remedy.change.steps), "thin-wall")
+
+
 def test_after_the_work_a_place_is_measured_again_and_says_so():
     thin = turned(subdivided(subdivided(subdivided(box(20, 20, 0.4)))), "x", 90)
     middle = bounds(thin).mean(axis=0)

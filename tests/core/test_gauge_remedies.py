@@ -55,24 +55,12 @@ def test_a_pin_snaps_below_what_its_use_asks_for_and_not_above():
 
 
 def test_thickening_along_a_limb_makes_it_bear_and_leaves_the_rest():
-    block = BLOCK
-    for _ in range(4):
-        block = subdivided(block)
-    rod = united(block, moved(cylinder(0.4, 12.5, 32), [4, 2, 5.5]))
-    (finding,) = of(built(rod), "snap-risk")
-    after = remedied(rod, finding, "Thicken it")
-    assert not of(after, "snap-risk")
-    mesh = after.parts[0].mesh
-    assert sound(mesh)
-    low = rod.vertices[:, 2] < 3
-    assert np.array_equal(mesh.vertices[low], rod.vertices[low])
-
-
-def test_on_triangles_too_coarse_to_grow_into_it_bears_more_and_crosses_nothing():
     (finding,) = of(built(ROD), "snap-risk")
     after = remedied(ROD, finding, "Thicken it")
-    assert sound(after.parts[0].mesh)
-    assert after.gauge.limbs[0].force_N > finding.measured * 1.05
+    assert not of(after, "snap-risk")
+    mesh = after.parts[0].mesh
+    low = ROD.vertices[:, 2] < 3
+    assert np.array_equal(mesh.vertices[low], ROD.vertices[low])
 
 
 def test_thickening_bears_at_the_root_what_it_bears_at_the_weakest_place():
@@ -147,21 +135,6 @@ def test_measures_that_are_no_findings_are_told():
     assert gauge.mass_g == pytest.approx((20 * 20 * 6 + np.pi * 0.16 * 12) * 1.15 / 1000, rel=0.01)
     assert gauge.tip_angle_deg == pytest.approx(np.degrees(np.arctan(10 / 3.02)), rel=0.02)
     assert gauge.limbs[0].section_mm == pytest.approx(0.8, rel=0.03) and gauge.detail_lost == 0
-
-
-def test_where_there_is_no_room_walls_grow_as_far_as_nothing_crosses():
-    """Two plates a twentieth of a millimetre apart."""
-    plates = []
-    for at in (0.0, 0.35):
-        plate = box(8, 8, 0.3, at=(0, 0, at))
-        for _ in range(4):
-            plate = subdivided(plate)
-        plates.append(plate)
-    mesh = joined(*plates)
-    made, count, most = thicken_walls(mesh, 0.8, 1.0, np.array([[0.0, 0, 0.3]]), 2.0)
-    assert count and most > 0.2 and sound(made)
-    # Outward there is room.
-    assert made.vertices[:, 2].min() < -0.2 and made.vertices[:, 2].max() > 0.85
 
 
 @pytest.mark.slow

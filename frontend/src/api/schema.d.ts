@@ -1735,6 +1735,11 @@ export interface components {
             surer: components["schemas"]["Surer"][];
             /** Tip Angle Deg */
             tip_angle_deg: number | null;
+            /**
+             * Tips
+             * @default []
+             */
+            tips: components["schemas"]["Tip"][];
             walls?: components["schemas"]["WallShares"] | null;
         };
         /**
@@ -2861,6 +2866,16 @@ export interface components {
             no_advice: string;
             /** Terms */
             terms: components["schemas"]["Terms"][];
+        };
+        /**
+         * Tip
+         * @description How far a figure may be tipped one way before it falls, degrees; below zero it falls that way by itself.
+         */
+        Tip: {
+            /** Angle Deg */
+            angle_deg: number;
+            /** Way */
+            way: string;
         };
         /**
          * Turned

@@ -29,6 +29,8 @@ interface Props {
   chosen: number | null;
   choose: (number: number) => void;
   pointed: (wall: number | null) => void;
+  /** Whether the figure turns so that the place of the chosen finding is seen. */
+  turns?: boolean;
   /** The printer it is shown in, standing as it will be printed; none shows the figure upright. */
   printer?: Printer | undefined;
   picked?: ((pick: Pick) => void) | undefined;
@@ -71,6 +73,7 @@ export function Chart({
   chosen,
   choose,
   pointed,
+  turns = false,
   printer,
   picked,
   outlined,
@@ -212,6 +215,7 @@ export function Chart({
               ghosts={beside.data ?? NO_MESHES}
               others={apart.data ?? NO_MESHES}
               references={references}
+              face={turns ? (noted?.where ?? null) : null}
               trouble={noted?.lines ?? NO_LINES}
               ghosted={noted?.where?.shows === false && noted.lines.length > 0}
             />

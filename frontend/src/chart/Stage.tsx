@@ -1,14 +1,6 @@
 import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo, useRef } from 'react';
-import {
-  BufferGeometry,
-  DoubleSide,
-  EdgesGeometry,
-  OrthographicCamera,
-  Quaternion,
-  Ray,
-  Vector3,
-} from 'three';
+import { BufferGeometry, DoubleSide, EdgesGeometry, OrthographicCamera, Ray, Vector3 } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 
 import type { Finding } from '../app/client';
@@ -21,6 +13,7 @@ import { ReferencePicture } from './ReferencePicture';
 import type { Reference } from './references';
 import { aims, pickUnder, usePointing } from './pointing';
 import { Trouble } from './Trouble';
+import { axesOf, lookFrom } from './turning';
 
 export interface Projected {
   x: number;
@@ -62,6 +55,8 @@ interface Props {
   ghosts: DisplayMesh[];
   /** The figure's other parts, drawn in paper. */
   others: DisplayMesh[];
+  /** A place that is turned to when it is come to, if it is not seen. */
+  face: Finding['where'];
   /** Pictures to work from. */
   references: readonly Reference[];
   /** What the finding in focus is made of. */
@@ -95,6 +90,7 @@ export function Stage({
   references,
   trouble,
   ghosted,
+  face,
 }: Props) {
   const { camera, gl, size, invalidate } = useThree();
   const surface = useMemo(
@@ -108,6 +104,7 @@ export function Stage({
   }, [surface, invalidate]);
   useEffect(() => () => outline.dispose(), [outline]);
   const framed = useRef<Framed | null>(null);
+  const held = useRef<{ controls: OrbitControls; change: () => void } | null>(null);
 
   useEffect(() => {
     const view = camera as OrthographicCamera;
@@ -135,6 +132,7 @@ export function Stage({
     };
     controls.addEventListener('change', change);
     change();
+    held.current = { controls, change };
     const turn = (event: KeyboardEvent) => {
       if (document.activeElement !== gl.domElement || aims(event, gl.domElement)) return;
       const steps: Record<string, [number, number]> = {
@@ -157,6 +155,33 @@ export function Stage({
       controls.dispose();
     };
   }, [camera, gl, mesh, size, invalidate, moved, standing, ghosts, others]);
+
+  // Turned once a place is come to, and then left as whoever looks turns it.
+  const faced = face && [...face.point, ...(face.normal ?? [])].join();
+  const latest = useRef(face);
+  useEffect(() => {
+    latest.current = face;
+  });
+  useEffect(() => {
+    const { current: place } = latest;
+    const { current: hold } = held;
+    if (faced === null || !place || !hold) return;
+    const { controls, change } = hold;
+    const now = camera.position.clone().sub(controls.target);
+    const point = new Vector3(...place.point);
+    const normal = place.normal ? new Vector3(...place.normal) : null;
+    const reach = mesh.geometry.boundingSphere?.radius ?? 1;
+    const clear = (way: Vector3) =>
+      mesh.bvh.raycastFirst(new Ray(point.clone().addScaledVector(way, reach * 0.008), way), 2) === null;
+    const away = now.length();
+    const way = now.clone().normalize();
+    if (clear(way) && (!normal || way.dot(normal) > 0.15)) return;
+    const better = lookFrom(way, camera.up, normal, clear);
+    if (!better) return;
+    camera.position.copy(controls.target).addScaledVector(better, away);
+    controls.update();
+    change();
+  }, [faced, camera, mesh]);
 
   usePointing(camera as OrthographicCamera, gl.domElement, mesh, { pointed, picked, aimed });
 
@@ -297,16 +322,6 @@ function frame(
   camera.updateProjectionMatrix();
   controls.target.copy(middle);
   controls.update();
-}
-
-/** Side, back and up of a figure that stands with `up` upwards, turned there by the shortest way. */
-function axesOf(up: Vector3): [Vector3, Vector3, Vector3] {
-  const shortest = new Quaternion().setFromUnitVectors(new Vector3(0, 0, 1), up.clone().normalize());
-  return [
-    new Vector3(1, 0, 0).applyQuaternion(shortest),
-    new Vector3(0, 1, 0).applyQuaternion(shortest),
-    new Vector3(0, 0, 1).applyQuaternion(shortest),
-  ];
 }
 
 function orbit(camera: OrthographicCamera, controls: OrbitControls, across: number, up: number): void {

@@ -356,6 +356,7 @@ export default function FigurePage() {
                 chosen={current?.number ?? null}
                 choose={(to) => look(findings.findIndex((other) => other.number === to))}
                 pointed={setWall}
+                turns={here === 'gauge'}
                 printer={['stand', 'layers'].includes(here) ? printer : undefined}
                 picked={picking.picked}
                 outlined={picking.outlined}

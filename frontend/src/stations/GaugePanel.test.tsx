@@ -39,6 +39,10 @@ const gauge = {
   places: [],
   walls: null,
   surer: [],
+  tips: [
+    { way: 'right', angle_deg: 31 },
+    { way: 'front', angle_deg: 19.7 },
+  ],
 } as unknown as Gauge;
 const finding = {
   code: 'snap-risk',
@@ -79,7 +83,9 @@ function panel(over: Partial<Gauge> = {}, findings: Finding[] = []) {
       tinting="walls"
       setTinting={vi.fn()}
       page={{ edition } as unknown as FigurePage}
-      build={{ gauge: { ...gauge, ...over }, findings, key: 'k1' } as unknown as BuildRecord}
+      build={
+        { gauge: { ...gauge, ...over }, findings, key: 'k1', size_mm: [10, 10, 30] } as unknown as BuildRecord
+      }
       acts={{ setEdition, addStep } as unknown as FigureActs}
     />,
   );
@@ -95,8 +101,12 @@ describe('Gauge', () => {
       'high, left, may break in a fall0.150.7412.5',
       'high, left, gives way to a finger310.7412.5',
     ]);
-    expect(screen.getByText(/10.2 g solid.*21.0 mm up; tips over from 19.7°/)).toBeTruthy();
-    expect(screen.getByText(/3.4 % of the surface will not show.*at 2.5 times the size/)).toBeTruthy();
+    expect(
+      screen.getByText(/10.2 g solid.*21.0 mm up; tips over from 19.7° \(front 20°, right 31°\)/),
+    ).toBeTruthy();
+    expect(
+      screen.getByText(/3.4 % of the surface will not show.*at 2.5 times the size, 73.8 mm tall/),
+    ).toBeTruthy();
   });
 
   it('says what could not be told instead of nothing', () => {

@@ -80,7 +80,7 @@ export function GaugePanel(props: Props) {
         show={(place) => showPlace(place.part, place.point)}
       />
       <h3>How it stands, and its detail</h3>
-      <Standing gauge={gauge} />
+      <Standing gauge={gauge} tall={build.size_mm[2]} />
       <Surer surer={gauge.surer} />
       <div className="acts">
         <button className="ruled" disabled={acts.busy || acts.stale} onClick={pickLevel}>
@@ -161,7 +161,7 @@ function degrees(angle: number): string {
   return angle > 0 ? `${angle.toFixed(1)}°` : 'falls over';
 }
 
-function Standing({ gauge }: { gauge: Gauge }) {
+function Standing({ gauge, tall }: { gauge: Gauge; tall: number }) {
   return (
     <dl className="facts">
       <dt>balance</dt>
@@ -170,7 +170,7 @@ function Standing({ gauge }: { gauge: Gauge }) {
           ? 'not told: the figure does not close'
           : `${gauge.mass_g.toFixed(1)} g solid, its middle of mass ${mm(gauge.centre_mm)} mm up; ` +
             (gauge.tip_angle_deg > 0
-              ? `tips over from ${gauge.tip_angle_deg.toFixed(1)}°`
+              ? `tips over from ${gauge.tip_angle_deg.toFixed(1)}°${ways(gauge)}`
               : 'it falls over by itself')}
       </dd>
       <dt>detail</dt>
@@ -180,10 +180,19 @@ function Standing({ gauge }: { gauge: Gauge }) {
           : gauge.detail_lost === 0
             ? 'all of it shows, primed and painted'
             : `${(100 * gauge.detail_lost).toFixed(1)} % of the surface will not show, primed and painted; ` +
-              `nine tenths of that would at ${gauge.detail_factor.toFixed(1)} times the size`}
+              `nine tenths of that would at ${gauge.detail_factor.toFixed(1)} times the size, ` +
+              `${mm(tall * gauge.detail_factor)} mm tall`}
       </dd>
     </dl>
   );
+}
+
+/** How far it tips each way, the easiest first. */
+function ways({ tips }: Gauge): string {
+  const sorted = [...tips].sort((a, b) => a.angle_deg - b.angle_deg);
+  return sorted.length
+    ? ` (${sorted.map((tip) => `${tip.way} ${tip.angle_deg.toFixed(0)}°`).join(', ')})`
+    : '';
 }
 
 function Limbs({ gauge }: { gauge: Gauge }) {

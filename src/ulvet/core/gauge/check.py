@@ -25,6 +25,12 @@ _LARGEST_GROWTH = 2.5
 _MARGIN = 1.05
 _TIP = 8.0
 """Times its limit: what is thin for longer is no tip that could be cut off (bench default)."""
+_KINDS_SAID = {
+    Kind.HELD: "held walls",
+    Kind.FREE: "free-standing walls",
+    Kind.PIN: "pins",
+    Kind.EDGE: "edges",
+}
 _SAID = {
     Kind.HELD: "a wall held on both sides",
     Kind.FREE: "a free-standing wall",
@@ -45,13 +51,20 @@ def check_walls(
     low, high = bounds(part.mesh)
     group = gathered(np.array([place.point for place, _ in places]), _GATHER_SHARE * float((high - low).max()))
     return [
-        _finding(part, [place for place, of in zip(places, group, strict=True) if of == g], factor, setup, edition)
+        _finding(
+            part, [place for place, of in zip(places, group, strict=True) if of == g], places, factor, setup, edition
+        )
         for g in range(group.max() + 1)
     ]
 
 
 def _finding(
-    part: Part, kinded: list[tuple[ThinPlace, Kind]], factor: float, setup: Setup, edition: Edition
+    part: Part,
+    kinded: list[tuple[ThinPlace, Kind]],
+    everywhere: Sequence[tuple[ThinPlace, Kind]],
+    factor: float,
+    setup: Setup,
+    edition: Edition,
 ) -> Finding:
     places = [place for place, _ in kinded]
     worst, kind = kinded[0]
@@ -64,6 +77,7 @@ def _finding(
     wheres = tuple(_where(place, factor) for place in places[:_PLACES])
     # Walls worth thickening to: one that wants no care and, for a wall that stops, one that just prints.
     goals = (material.wall_caution, stop) if stops else (material.wall_caution,)
+    alike = [place for place, of in everywhere if of is kind]
     at = where_said(worst.point, low, high)
     sanding = edition.sanding
     after = f" once up to {spoken(sanding)} mm a side is sanded off" if sanding else ""
@@ -90,6 +104,7 @@ def _finding(
         + f"; here it is {_SAID[kind]} of {spoken(wall)} mm{after}, {reach}.",
         remedies=(
             *[_thicker(part, places, to, sanding, factor) for to in goals],
+            *([_thicker(part, alike, goals[0], sanding, factor, kind)] if len(alike) > len(places) else []),
             *(_for_pins(part, worst, wall, PrintMM(limit + 2 * sanding), factor) if kind is Kind.PIN else ()),
             *_larger(part, wall, limit, factor, setup, edition),
             *_tougher(wall, kind, edition, setup),
@@ -106,7 +121,10 @@ def _where(place: ThinPlace, factor: float) -> Where:
     )
 
 
-def _thicker(part: Part, places: list[ThinPlace], limit: PrintMM, sanding: PrintMM, factor: float) -> Remedy:
+def _thicker(
+    part: Part, places: list[ThinPlace], limit: PrintMM, sanding: PrintMM, factor: float, kind: Kind | None = None
+) -> Remedy:
+    """Thickened to a limit, where a finding is or, of a ``kind``, wherever it is thin."""
     # A little over the limit, so that rounding in a written file does not bring the finding back.
     wall = PrintMM(np.ceil((limit + 2 * sanding) * _MARGIN * 100) / 100)
     reach = max(place.reach for place in places) + limit / factor
@@ -116,8 +134,9 @@ def _thicker(part: Part, places: list[ThinPlace], limit: PrintMM, sanding: Print
         reach=FigureMM(min(reach, float(np.ptp(bounds(part.mesh), axis=0).max()))),
     )
     where = "here" if len(places) == 1 else f"at {says(len(places), 'place')}"
+    what = where if kind is None else f"all {len(places)} {_KINDS_SAID[kind]}"
     return Remedy(
-        label=f"Thicken {where} to {spoken(wall)} mm",
+        label=f"Thicken {what} to {spoken(wall)} mm",
         change=AddSteps(steps=(step,)),
         cost=Cost(says=f"fades over {spoken(step.fade)} mm, softens detail"),
     )

@@ -14,7 +14,7 @@ from ulvet.core.recipe.step import Part
 from ulvet.core.stations import Station
 from ulvet.core.topology import edges_of, is_watertight
 
-__all__ = ["BASE_THICK", "STANDS", "balance_in_print", "check_balance"]
+__all__ = ["BASE_THICK", "STANDS", "balance_in_print", "check_balance", "way_said"]
 
 STANDS = 10.0
 """Degrees that a figure can be tipped before it falls, at least (bench default: a table that is knocked)."""
@@ -38,7 +38,7 @@ def check_balance(
         return []
     falls = balance.tip_angle <= 0
     far = balance.support[int((balance.support @ balance.tips_to).argmax())] / factor
-    way = _said(balance.tips_to)
+    way = way_said(balance.tips_to)
     low = min(float(part.mesh.vertices[:, 2].min()) for part in parts)
     return [
         Finding(
@@ -89,7 +89,7 @@ def _base(balance: Balance, thick: PrintMM, density: float) -> tuple[int, Remedy
     return None
 
 
-def _said(way: np.ndarray[tuple[int], np.dtype[np.float64]]) -> str:
+def way_said(way: np.ndarray[tuple[int], np.dtype[np.float64]]) -> str:
     """A way across the table in words: front is -y, right is +x."""
     x, y = way
     sides = ["front" if y < -0.38 else "back" if y > 0.38 else "", "left" if x < -0.38 else "right" if x > 0.38 else ""]

@@ -22,12 +22,6 @@ _SQUARE = 0.55  # a little under the cosine at the corner of a box
 _CREASE = 0.9
 _SMOOTHINGS = 2
 _ROUNDS = 400
-_TURNS = 4
-_HALVINGS = 8
-_STEP = 0.3
-"""By how much of the movement neighbours may differ where some is held back (bench default)."""
-_ENOUGH = 0.995
-"""Share of the wall at which it counts as reached."""
 
 
 def thicken_walls(mesh: Mesh, wall: float, fade: float, places: Points, reach: float) -> tuple[Mesh, int, float]:
@@ -38,44 +32,26 @@ def thicken_walls(mesh: Mesh, wall: float, fade: float, places: Points, reach: f
     are smoothed over neighbours, so that a noisy surface does not grow spikes. At square corners the movement is
     lengthened so that the faces, not the corner, move by the half; at sharper ones, which would grow thorns, it is not.
     Where faces would cross so, such as at the foot of a pin, what is around is carried along instead (harmonically).
-    Where that crosses too, what is in the way is left with less, or with what it has: no new faces cross. What is
-    measured again and is still too thin, as at the end of a tip, moves once more, four times at most and as long as
-    that helps. The face list stays as it is. All lengths are figure mm.
+    The face list stays as it is. All lengths are figure mm.
     """
+    n = len(mesh.vertices)
     near = cKDTree(places).query(mesh.vertices)[0] <= reach
-    grown, least = mesh, -np.inf
-    for _ in range(_TURNS):
-        step = _grown(grown, wall, fade, near)
-        if step is None or not step.any():
-            break
-        further = Mesh(grown.vertices + step, mesh.faces)
-        left = _thinnest(further, wall, near)
-        # Where room is short, more would only fold the surface.
-        if left <= least:
-            break
-        grown, least = further, left
-    moved = np.linalg.norm(grown.vertices - mesh.vertices, axis=1)
-    return grown, int((moved > 0).sum()), float(moved.max(initial=0))
-
-
-def _grown(mesh: Mesh, wall: float, fade: float, near: NDArray[np.bool_]) -> Points | None:
-    """How every vertex moves once, (n, 3); None where nothing near is too thin."""
     local = measure_near(mesh, _around(mesh, near), wall)
-    walls = np.full(len(mesh.vertices), np.inf)
+    walls = np.full(n, np.inf)
     walls[local.vertices] = local.thickness.walls[: len(local.vertices)]
-    missing = np.where(near & (walls < wall * _ENOUGH), (wall - walls) / 2, 0.0)
+    missing = np.where(near & (walls < wall), (wall - walls) / 2, 0.0)
     missing[~np.isfinite(missing)] = 0
     if not missing.any():
-        return None
+        return mesh, 0, 0.0
     shift = _ways(mesh) * _faded(mesh, missing, float(missing.max()) / fade)[:, None]
-    if crossed := len(_Crossings(mesh, shift).after(shift)):
+    if (grown_into := _crossings(mesh, shift)) > 0:
         thin = np.zeros(len(mesh.faces), bool)
         inside = local.thickness.walls[len(local.vertices) :] < wall
         thin[local.faces[local.thickness.face_of[inside]]] = True
         aside = _carried(mesh, missing, fade, thin)
-        shift = aside if len(_Crossings(mesh, aside).after(aside)) < crossed else shift
-        shift = _held_back(mesh, shift)
-    return shift
+        shift = aside if _crossings(mesh, aside) < grown_into else shift
+    moved = np.linalg.norm(shift, axis=1)
+    return Mesh(mesh.vertices + shift, mesh.faces), int((moved > 0).sum()), float(moved.max())
 
 
 def thinnest_near(mesh: Mesh, limit: float, places: Points, reach: float) -> float | None:
@@ -83,19 +59,14 @@ def thinnest_near(mesh: Mesh, limit: float, places: Points, reach: float) -> flo
 
     Told as a finding tells it: of places that are as long as the limit, not of single points.
     """
-    left = _thinnest(mesh, limit, cKDTree(places).query(mesh.vertices)[0] <= reach)
-    return left if np.isfinite(left) else None
-
-
-def _thinnest(mesh: Mesh, limit: float, near: NDArray[np.bool_]) -> float:
-    """The least wall of a thin place at some vertices (n,); inf where there is none."""
+    near = cKDTree(places).query(mesh.vertices)[0] <= reach
     local = measure_near(mesh, _around(mesh, near), limit)
     piece, thickness = local.piece, local.thickness
     # A face that reaches out of it fades.
     near = near[local.vertices]
     kept = np.concatenate([near, near[piece.faces[thickness.face_of]].all(axis=1)])
     found = thin_places(piece, replace(thickness, walls=np.where(kept, thickness.walls, np.inf)), limit)
-    return found[0].wall if found else np.inf
+    return found[0].wall if found else None
 
 
 def _around(mesh: Mesh, vertices: NDArray[np.bool_]) -> NDArray[np.bool_]:
@@ -105,50 +76,16 @@ def _around(mesh: Mesh, vertices: NDArray[np.bool_]) -> NDArray[np.bool_]:
     return np.asarray(beside[mesh.faces].any(axis=1))
 
 
-class _Crossings:
-    """The pairs of faces that cross after some vertices moved, other than those that crossed before."""
-
-    def __init__(self, mesh: Mesh, shift: Points) -> None:
-        self._mesh = mesh
-        touched = (shift[mesh.faces] != 0).any(axis=(1, 2))
-        moving = mesh.vertices[mesh.faces[touched]]
-        moving = np.concatenate([moving, moving + shift[mesh.faces[touched]]]).reshape(-1, 3)
-        low, high = moving.min(axis=0), moving.max(axis=0)
-        corners = mesh.vertices[mesh.faces]
-        beside = (corners.max(axis=1) >= low).all(axis=1) & (corners.min(axis=1) <= high).all(axis=1)
-        self._near = np.flatnonzero(touched | beside)
-        self._before = self._keys(mesh.vertices)
-
-    def after(self, shift: Points) -> Ints:
-        """Such pairs (c, 2) after a movement that goes no farther than the first."""
-        keys = self._keys(self._mesh.vertices + shift)
-        new = keys[~np.isin(keys, self._before)]
-        return self._near[np.stack(np.divmod(new, len(self._near)), axis=1)]
-
-    def _keys(self, vertices: Points) -> Ints:
-        pairs = np.sort(crossing_faces(Mesh(vertices, self._mesh.faces[self._near])).pairs, axis=1).astype(np.int64)
-        return pairs[:, 0] * len(self._near) + pairs[:, 1]
-
-
-def _held_back(mesh: Mesh, shift: Points) -> Points:
-    """A movement with less of it where faces would cross that did not before, and none where half of it, again and
-    again, still is too much."""
-    crossings = _Crossings(mesh, shift)
-    ends = edges_of(mesh).ends
-    share = np.ones(len(mesh.vertices))
-    for turn in range(_HALVINGS):
-        pairs = crossings.after(shift * share[:, None])
-        if not len(pairs):
-            return shift * share[:, None]
-        at = np.unique(mesh.faces[pairs])
-        share[at] = share[at] / 2 if turn < _HALVINGS / 2 else 0.0
-        # What lies around follows, so that no step shows.
-        for _ in range(1 + turn):
-            least = share.copy()
-            np.minimum.at(least, ends[:, 0], share[ends[:, 1]] + _STEP)
-            np.minimum.at(least, ends[:, 1], share[ends[:, 0]] + _STEP)
-            share = least
-    return np.zeros_like(shift)
+def _crossings(mesh: Mesh, shift: Points) -> int:
+    """How many more pairs of faces cross after a movement than before it."""
+    touched = (shift[mesh.faces] != 0).any(axis=(1, 2))
+    after = Mesh(mesh.vertices + shift, mesh.faces)
+    moving = np.concatenate([mesh.vertices[mesh.faces[touched]], after.vertices[mesh.faces[touched]]]).reshape(-1, 3)
+    low, high = moving.min(axis=0), moving.max(axis=0)
+    corners = mesh.vertices[mesh.faces]
+    near = touched | ((corners.max(axis=1) >= low).all(axis=1) & (corners.min(axis=1) <= high).all(axis=1))
+    count = [len(crossing_faces(Mesh(one.vertices, mesh.faces[near])).pairs) for one in (after, mesh)]
+    return count[0] - count[1]
 
 
 def _carried(mesh: Mesh, missing: Floats, fade: float, thin: NDArray[np.bool_]) -> Points:

@@ -10,8 +10,8 @@ from pydantic import BaseModel, ConfigDict
 
 from ulvet.core.bench import Edition, Setup
 from ulvet.core.findings import Finding, Severity
-from ulvet.core.gauge.balance import Balance, tip_angle_on_base, tip_angle_on_feet
-from ulvet.core.gauge.check_balance import BASE_THICK, balance_in_print, check_balance
+from ulvet.core.gauge.balance import Balance, tip_angle_on_base, tip_angle_on_feet, tip_angles
+from ulvet.core.gauge.check_balance import BASE_THICK, balance_in_print, check_balance, way_said
 from ulvet.core.gauge.check_handling import check_handling, limbs_in_print
 from ulvet.core.gauge.detail import Detail, detail_of, shown_by
 from ulvet.core.gauge.handling import WeakLimb
@@ -24,7 +24,7 @@ from ulvet.core.recipe.runner import Memory, measured_key
 from ulvet.core.recipe.step import Part, Step
 from ulvet.core.stance import Vector
 
-__all__ = ["Gauge", "LimbSaid", "Surer", "accepted", "gauge_whole"]
+__all__ = ["Gauge", "LimbSaid", "Surer", "Tip", "accepted", "gauge_whole"]
 
 _SAID = 8
 _BASES, _FEET = (20.0, 25.0, 30.0, 40.0, 50.0), (1.0, 2.0, 5.0)
@@ -48,6 +48,15 @@ class LimbSaid(BaseModel):
     """Whether a fall from a table would likely break it, a rough guess."""
     point: Vector
     """Where it breaks, figure mm."""
+
+
+class Tip(BaseModel):
+    """How far a figure may be tipped one way before it falls, degrees; below zero it falls that way by itself."""
+
+    model_config = ConfigDict(frozen=True)
+
+    way: str
+    angle_deg: float
 
 
 class Surer(BaseModel):
@@ -79,6 +88,8 @@ class Gauge(BaseModel):
     places: tuple[PlaceSaid, ...] = ()
     """Thin places, the thinnest first, at most five hundred."""
     walls: WallShares | None = None
+    tips: tuple[Tip, ...] = ()
+    """How far it may be tipped eight ways."""
     surer: tuple[Surer, ...] = ()
     """What would make it stand more surely."""
 
@@ -106,9 +117,20 @@ def gauge_whole(
         centre_mm=balance.height if balance else None,
         detail_lost=max((detail.lost for detail in details.values()), default=None),
         detail_factor=max((detail.size for detail in details.values()), default=1.0),
+        tips=_tips(balance) if balance else (),
         surer=_surer(balance, setup.material.density) if balance else (),
     )
     return gauge, found, details
+
+
+def _tips(balance: Balance) -> tuple[Tip, ...]:
+    angles = tip_angles(balance.support, balance.centre, balance.height)
+    eighths = np.arange(8) * len(angles) // 8
+    ways = np.deg2rad(eighths * 360 / len(angles))
+    return tuple(
+        Tip(way=way_said(np.array([np.cos(way), np.sin(way)])), angle_deg=float(angles[k]))
+        for way, k in zip(ways, eighths, strict=True)
+    )
 
 
 def _surer(balance: Balance, density: float) -> tuple[Surer, ...]:
