@@ -59,8 +59,9 @@ def test_thickening_along_a_limb_makes_it_bear_and_leaves_the_rest():
     after = remedied(ROD, finding, "Thicken it")
     assert not of(after, "snap-risk")
     mesh = after.parts[0].mesh
-    low = ROD.vertices[:, 2] < 3
-    assert np.array_equal(mesh.vertices[low], ROD.vertices[low])
+    assert sound(mesh)
+    kept = ROD.vertices[ROD.vertices[:, 2] < 3]
+    assert {tuple(v) for v in kept} <= {tuple(v) for v in mesh.vertices}
 
 
 def test_thickening_bears_at_the_root_what_it_bears_at_the_weakest_place():
@@ -159,6 +160,21 @@ def test_thickening_at_random_places_reaches_the_wall_and_crosses_nothing():
         far = np.linalg.norm(mesh.vertices - place, axis=1) > reach + fade + 1e-9
         assert np.array_equal(made.vertices[far], mesh.vertices[far])
         assert thin_near(made, place, 0.2 * reach) >= wall * 0.96, turn
+
+
+@pytest.mark.parametrize("gap", [0.1, 0.3])
+def test_leaves_closer_than_what_they_miss_grow_into_each_other_without_crossing(gap):
+    leaf = box(6, 0.3, 8)
+    for _ in range(3):
+        leaf = subdivided(leaf)
+    two = united(box(8, 4, 3, at=(-1, -2, -2.5)), leaf, moved(leaf, [0, 0.3 + gap, 0]))
+    place = np.array([3, 0, 5.0])
+    made, count, most = thicken_walls(two, 0.8, 2.0, place[None], 1.5)
+    # All of it on one side where the other has no room.
+    assert count and most < 0.8 * 1.05 - 0.3 and sound(made)
+    assert thin_near(made, place, 1.0) >= 0.8 * 0.95
+    far = two.vertices[np.linalg.norm(two.vertices - place, axis=1) > 3.5]
+    assert {tuple(v) for v in far} <= {tuple(v) for v in made.vertices}
 
 
 def thin_near(mesh, place, reach):

@@ -18,6 +18,7 @@ __all__ = [
     "face_areas",
     "face_cross",
     "face_normals",
+    "faces_in_box",
     "joined",
     "moved",
     "neighbours_together",
@@ -133,6 +134,16 @@ def vertex_normals(mesh: Mesh) -> Floats:
         for axis in range(3):
             total[:, axis] += np.bincount(mesh.faces[:, k], angle * normals[:, axis], minlength=len(total))
     return _unit(total)
+
+
+def faces_in_box(mesh: Mesh, low: Points, high: Points) -> NDArray[np.int64]:
+    """Faces (k,) that are not wholly on one side of a box, given by its low and its high corner (3,)."""
+    a, b, c = mesh.faces.T
+    aside = np.zeros(len(mesh.faces), bool)
+    for side in (mesh.vertices < low, mesh.vertices > high):
+        for beyond in np.ascontiguousarray(side.T):
+            aside |= beyond[a] & beyond[b] & beyond[c]
+    return np.flatnonzero(~aside)
 
 
 def area(mesh: Mesh) -> float:

@@ -17,6 +17,7 @@ __all__ = [
     "joined_groups",
     "paired_faces",
     "paired_halves",
+    "piece_of",
     "without_loose",
     "without_repeats",
 ]
@@ -111,10 +112,15 @@ def is_watertight(edges: Edges) -> bool:
     return bool(len(edges.uses) and (edges.uses % 2 == 0).all() and (edges.balance == 0).all())
 
 
+def piece_of(mesh: Mesh, faces: NDArray[np.bool_] | Ints) -> tuple[Mesh, Ints]:
+    """Some faces of a mesh, as a mask or by number, with the vertices they name; and which vertices these are, (k,)."""
+    used, local = np.unique(mesh.faces[faces].astype(np.int64), return_inverse=True)
+    return Mesh(mesh.vertices[used], local.reshape(-1, 3).astype(np.int32)), used
+
+
 def without_loose(mesh: Mesh) -> Mesh:
     """The mesh without vertices that no face names."""
-    used, faces = np.unique(mesh.faces, return_inverse=True)
-    return Mesh(mesh.vertices[used], faces.reshape(-1, 3).astype(np.int32))
+    return piece_of(mesh, np.arange(len(mesh.faces)))[0]
 
 
 def without_repeats(mesh: Mesh) -> Mesh:

@@ -13,10 +13,11 @@ from ulvet.core.mesh import (
     bounds,
     face_areas,
     face_normals,
+    faces_in_box,
     vertex_normals,
 )
 from ulvet.core.rays import Rays
-from ulvet.core.topology import edges_of
+from ulvet.core.topology import edges_of, piece_of
 
 __all__ = ["LocalThickness", "Thickness", "crosswise", "measure_near", "measure_thickness", "straight_walls"]
 
@@ -120,24 +121,13 @@ def measure_near(mesh: Mesh, at: NDArray[np.bool_], upto: float) -> LocalThickne
     """
     reach = _LOCAL * max(upto, _THICK_SHARE * float(np.ptp(bounds(mesh), axis=0).max()))
     inner = mesh.vertices[mesh.faces[at]].reshape(-1, 3)
-    faces = _touching(mesh, inner.min(axis=0) - reach, inner.max(axis=0) + reach) if len(inner) else np.empty(0, int)
-    vertices, local = np.unique(mesh.faces[faces].astype(np.int64), return_inverse=True)
-    piece = Mesh(mesh.vertices[vertices], local.reshape(-1, 3).astype(np.int32))
+    faces = faces_in_box(mesh, inner.min(axis=0) - reach, inner.max(axis=0) + reach) if len(inner) else np.empty(0, int)
+    piece, vertices = piece_of(mesh, faces)
     if not len(faces):
         return LocalThickness(piece, Thickness.unknown(piece), vertices, faces)
     thickness = _measured(piece, Rays(piece, within=mesh), at[faces], whole=False)
     walls = np.where(thickness.walls <= upto, thickness.walls, np.inf)
     return LocalThickness(piece, replace(thickness, walls=walls), vertices, faces)
-
-
-def _touching(mesh: Mesh, low: Points, high: Points) -> Ints:
-    """Faces that are not wholly on one side of a box."""
-    a, b, c = mesh.faces.T
-    aside = np.zeros(len(mesh.faces), bool)
-    for side in (mesh.vertices < low, mesh.vertices > high):
-        for beyond in np.ascontiguousarray(side.T):
-            aside |= beyond[a] & beyond[b] & beyond[c]
-    return np.flatnonzero(~aside)
 
 
 def _measured(mesh: Mesh, rays: Rays, asked: NDArray[np.bool_], whole: bool = True) -> Thickness:

@@ -1,0 +1,98 @@
+"""Walls grown where room is short: nothing is moved through anything, and what is missing is added as solid."""
+
+import manifold3d
+import numpy as np
+from numpy.typing import NDArray
+from scipy.spatial import ConvexHull
+
+from ulvet.core.gauge.growing import faded
+from ulvet.core.mend.crossing import crossing_faces
+from ulvet.core.mesh import Floats, Mesh, Points, faces_in_box
+from ulvet.core.solids import CannotJoin, mesh_of, solids_of
+from ulvet.core.topology import edges_of, face_shells
+
+__all__ = ["Crossings", "free_share", "padded"]
+
+Ints = NDArray[np.int64]
+Mask = NDArray[np.bool_]
+_HOLDS = 8
+
+
+def _ball() -> Points:
+    """Corners (42, 3) of a solid that holds a ball of radius one: those of an icosahedron, and its edges' middles."""
+    golden = (1 + 5**0.5) / 2
+    few = np.array([np.roll([0, a, b], k) for k in range(3) for a in (-1.0, 1.0) for b in (-golden, golden)])
+    near = np.linalg.norm(few[:, None] - few, axis=2)
+    one, other = np.nonzero(np.triu(near < 2.1, 1))
+    corners = np.concatenate([few, few[one] + few[other]])
+    corners /= np.linalg.norm(corners, axis=1)[:, None]
+    return np.asarray(corners / -ConvexHull(corners).equations[:, 3].max())
+
+
+_BALL = _ball()
+
+
+class Crossings:
+    """The pairs of faces that cross after some vertices moved, other than those that crossed before.
+
+    Where two shells crossed each other before, nothing of them is new.
+    """
+
+    def __init__(self, mesh: Mesh, shift: Points) -> None:
+        self._mesh = mesh
+        moving = mesh.vertices[mesh.faces[(shift[mesh.faces] != 0).any(axis=(1, 2))]].reshape(-1, 3)
+        farthest = np.abs(shift).max(initial=0.0)
+        self._near = faces_in_box(mesh, moving.min(axis=0) - farthest, moving.max(axis=0) + farthest)
+        before = self._pairs(mesh.vertices)
+        self._shell = face_shells(mesh, edges_of(mesh))[1] if len(before) else np.zeros(len(mesh.faces), np.int64)
+        self._known = [self._keys(before), self._keys(self._shell[before])]
+
+    def after(self, shift: Points) -> Ints:
+        """Such pairs (c, 2) after a movement that goes no farther than the first."""
+        pairs = self._pairs(self._mesh.vertices + shift)
+        shells = self._shell[pairs]
+        known = np.isin(self._keys(pairs), self._known[0])
+        known |= (shells[:, 0] != shells[:, 1]) & np.isin(self._keys(shells), self._known[1])
+        return pairs[~known]
+
+    def _pairs(self, vertices: Points) -> Ints:
+        return self._near[crossing_faces(Mesh(vertices, self._mesh.faces[self._near])).pairs]
+
+    def _keys(self, pairs: Ints) -> Ints:
+        pairs = np.sort(pairs, axis=1).astype(np.int64)
+        return pairs[:, 0] * len(self._mesh.faces) + pairs[:, 1]
+
+
+def free_share(mesh: Mesh, shift: Points, soft: float, held: Mask) -> tuple[Floats, Mask]:
+    """The share (n,) of a movement (n, 3) that each vertex can take without faces crossing that did not before, and
+    the vertices (n,) that can take none: those ``held`` before, and more. Over ``soft`` mm from them it rises to one.
+    """
+    crossings = Crossings(mesh, shift)
+    held = held.copy()
+    for _ in range(_HOLDS):
+        share = 1 - faded(mesh, held.astype(float), soft) if held.any() else np.ones(len(held))
+        pairs = crossings.after(share[:, None] * shift)
+        if not len(pairs):
+            return share, held
+        held[mesh.faces[pairs]] = True
+    return np.zeros(len(held)), held
+
+
+def padded(mesh: Mesh, thicker: Floats) -> Mesh:
+    """A mesh united with all that lies within ``thicker`` mm (n,) of its surface, where that is more than nothing.
+
+    It stays as it is where it does not close, or where faces would cross that did not before.
+    """
+    try:
+        bodies = [solids_of(mesh)[0].body]
+    except CannotJoin:
+        return mesh
+    faces = mesh.faces[(thicker > 0)[mesh.faces].any(axis=1)]
+    corners = (mesh.vertices[faces][:, :, None] + thicker[faces][:, :, None, None] * _BALL).reshape(len(faces), -1, 3)
+    bodies += [manifold3d.Manifold.hull_points(points) for points in corners]
+    made = mesh_of(manifold3d.Manifold.batch_boolean(bodies, manifold3d.OpType.Add))[0]
+    box = corners.min(axis=(0, 1)), corners.max(axis=(0, 1))
+    crossing = [
+        len(crossing_faces(Mesh(one.vertices, one.faces[faces_in_box(one, *box)])).pairs) for one in (made, mesh)
+    ]
+    return mesh if crossing[0] > crossing[1] else made
