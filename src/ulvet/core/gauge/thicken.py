@@ -20,8 +20,8 @@ Mask = NDArray[np.bool_]
 _TURNS = 4
 _ENOUGH = 0.97
 """Share of the wall at which it counts as reached (bench default)."""
-_OVER = 1.05
-"""Share of the wall that is aimed at, since facets take some of it (bench default)."""
+_OVER = 1.1
+"""Share of the wall that is aimed at where it was not reached at once: facets take some of it (bench default)."""
 _HELPS = 0.9
 """What a vertex misses after it moved has to be less than this share of what it missed, or it stays."""
 _MUCH = 0.1
@@ -43,7 +43,7 @@ def thicken_walls(mesh: Mesh, wall: float, fade: float, places: Points, reach: f
     """
     grown, held = mesh, np.zeros(len(mesh.vertices), bool)
     near = cKDTree(places).query(mesh.vertices)[0] <= reach
-    missing, thin = _missing(grown, wall, near)
+    missing, thin = _missing(grown, wall, near, aim=wall)
     for _ in range(_TURNS):
         if not missing[~held].any():
             break
@@ -51,7 +51,7 @@ def thicken_walls(mesh: Mesh, wall: float, fade: float, places: Points, reach: f
         share, held = free_share(grown, shift, wall, held)
         grown = Mesh(grown.vertices + share[:, None] * shift, mesh.faces)
         before = missing
-        missing, thin = _missing(grown, wall, near)
+        missing, thin = _missing(grown, wall, near, aim=wall * _OVER)
         # Where it did not help it would grow a thorn.
         held |= missing > _HELPS * before
     grown = _filled(grown, wall, fade, (places, reach), np.where(missing > _MUCH * wall, missing, 0.0))
@@ -67,12 +67,13 @@ def _filled(mesh: Mesh, wall: float, fade: float, near: tuple[Points, float], mi
     return made if after is None or (before is not None and after > before) else mesh
 
 
-def _missing(mesh: Mesh, wall: float, near: Mask) -> tuple[Floats, Mask]:
-    """By how much vertices (n,) have to move that are ``near`` (n,), mm; and the faces (m,) found to be too thin."""
+def _missing(mesh: Mesh, wall: float, near: Mask, aim: float) -> tuple[Floats, Mask]:
+    """By how much vertices (n,) that are ``near`` (n,) and under the wall have to move to be as thick as the aim, mm;
+    and the faces (m,) found to be too thin."""
     local = measure_near(mesh, _around(mesh, near), wall)
     walls = np.full(len(mesh.vertices), np.inf)
     walls[local.vertices] = local.thickness.walls[: len(local.vertices)]
-    missing = np.where(near & (walls < wall * _ENOUGH), (wall * _OVER - walls) / 2, 0.0)
+    missing = np.where(near & (walls < wall * _ENOUGH), (aim - walls) / 2, 0.0)
     missing[~np.isfinite(missing)] = 0
     thin = np.zeros(len(mesh.faces), bool)
     inside = local.thickness.walls[len(local.vertices) :] < wall
