@@ -157,8 +157,9 @@ def test_thickening_at_random_places_reaches_the_wall_and_crosses_nothing():
         made, count, most = thicken_walls(mesh, wall, fade, place[None], reach)
         assert count and 0 < most < wall
         assert diagnose(made, 1e-9).sound, turn
-        far = np.linalg.norm(mesh.vertices - place, axis=1) > reach + fade + 1e-9
-        assert np.array_equal(made.vertices[far], mesh.vertices[far])
+        far = mesh.vertices[np.linalg.norm(mesh.vertices - place, axis=1) > reach + fade + 1e-9]
+        # To the last bit; where material was united with it they may stand in another order.
+        assert {tuple(v) for v in far} <= {tuple(v) for v in made.vertices}
         assert thin_near(made, place, 0.2 * reach) >= wall * 0.96, turn
 
 

@@ -47,7 +47,7 @@ class Thicken(AnchoredStep):
     needs: ClassVar[tuple[str, ...]] = ("factor",)
 
     station: ClassVar[Station] = Station.GAUGE
-    seconds_a_triangle: ClassVar[float] = 20e-6
+    seconds_a_triangle: ClassVar[float] = 40e-6
 
     kind: Literal["thicken"] = "thicken"
     wall: PrintMM = Field(gt=0, le=20)

@@ -16,6 +16,8 @@ __all__ = ["Crossings", "free_share", "padded"]
 Ints = NDArray[np.int64]
 Mask = NDArray[np.bool_]
 _HOLDS = 8
+_MOST_FACES = 3_000
+"""Faces round which material is added: the union of more takes longer than a step should (bench default)."""
 
 
 def _ball() -> Points:
@@ -81,13 +83,16 @@ def free_share(mesh: Mesh, shift: Points, soft: float, held: Mask) -> tuple[Floa
 def padded(mesh: Mesh, thicker: Floats) -> Mesh:
     """A mesh united with all that lies within ``thicker`` mm (n,) of its surface, where that is more than nothing.
 
-    It stays as it is where it does not close, or where faces would cross that did not before.
+    It stays as it is where it does not close, where that is too much of it, or where faces would cross that did not
+    before.
     """
+    faces = mesh.faces[(thicker > 0)[mesh.faces].any(axis=1)]
+    if len(faces) > _MOST_FACES:
+        return mesh
     try:
         bodies = [solids_of(mesh)[0].body]
     except CannotJoin:
         return mesh
-    faces = mesh.faces[(thicker > 0)[mesh.faces].any(axis=1)]
     corners = (mesh.vertices[faces][:, :, None] + thicker[faces][:, :, None, None] * _BALL).reshape(len(faces), -1, 3)
     bodies += [manifold3d.Manifold.hull_points(points) for points in corners]
     made = mesh_of(manifold3d.Manifold.batch_boolean(bodies, manifold3d.OpType.Add))[0]
