@@ -157,9 +157,9 @@ def test_thickening_at_random_places_reaches_the_wall_and_crosses_nothing():
         made, count, most = thicken_walls(mesh, wall, fade, place[None], reach)
         assert count and 0 < most < wall
         assert diagnose(made, 1e-9).sound, turn
-        far = mesh.vertices[np.linalg.norm(mesh.vertices - place, axis=1) > reach + fade + 1e-9]
-        # To the last bit; where material was united with it they may stand in another order.
-        assert {tuple(v) for v in far} <= {tuple(v) for v in made.vertices}
+        # To the last bit, and nothing new; where material was united with it they may stand in another order.
+        assert beyond(mesh, place, reach + fade) <= {tuple(v) for v in made.vertices}
+        assert beyond(made, place, reach + fade + most) <= {tuple(v) for v in mesh.vertices}
         assert thin_near(made, place, 0.2 * reach) >= wall * 0.96, turn
 
 
@@ -174,8 +174,12 @@ def test_leaves_closer_than_what_they_miss_grow_into_each_other_without_crossing
     # All of it on one side where the other has no room.
     assert count and most < 0.8 * 1.05 - 0.3 and sound(made)
     assert thin_near(made, place, 1.0) >= 0.8 * 0.95
-    far = two.vertices[np.linalg.norm(two.vertices - place, axis=1) > 3.5]
-    assert {tuple(v) for v in far} <= {tuple(v) for v in made.vertices}
+    assert beyond(two, place, 3.5) <= {tuple(v) for v in made.vertices}
+
+
+def beyond(mesh, place, reach):
+    """The vertices farther than some mm from a place."""
+    return {tuple(v) for v in mesh.vertices[np.linalg.norm(mesh.vertices - place, axis=1) > reach + 1e-9]}
 
 
 def thin_near(mesh, place, reach):

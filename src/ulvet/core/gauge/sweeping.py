@@ -15,7 +15,7 @@ __all__ = ["Crossings", "free_share", "padded"]
 
 Ints = NDArray[np.int64]
 Mask = NDArray[np.bool_]
-_HOLDS = 8
+_HOLDS = 8  # rounds of holding what would cross, before nothing moves at all
 _MOST_FACES = 3_000
 """Faces round which material is added: the union of more takes longer than a step should (bench default)."""
 

@@ -26,7 +26,7 @@ _HELPS = 0.9
 """What a vertex misses after it moved has to be less than this share of what it missed, or it stays."""
 _MUCH = 0.1
 """Share of the wall that has to be missing for material to be added all round: less shows as steps."""
-_RINGS = 3
+_RINGS = 3  # of faces beyond what moves, which bear on its directions
 
 
 def thicken_walls(mesh: Mesh, wall: float, fade: float, places: Points, reach: float) -> tuple[Mesh, int, float]:
