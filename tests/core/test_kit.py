@@ -8,6 +8,7 @@ from PIL import Image
 
 from tests.shapes import box, tube
 from ulvet.core.bench import Edition
+from ulvet.core.bits.seat import Seat
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.build import build_figure
 from ulvet.core.first_forms import AddForm, UnusableForm, form_mesh
@@ -100,7 +101,7 @@ def test_copies_go_round_and_pairs_are_mirrored_unless_handed():
 
 
 def test_what_rests_on_the_skin_follows_its_host():
-    anchor = Anchor(point=(10, 0, 5), normal=(1, 0, 0), source=BLOCK.hash)
+    anchor = Seat(point=(10, 0, 5), normal=(1, 0, 0), source=BLOCK.hash)
     knob = AddForm(name="knob", form="cylinder", wide=4, tall=6, rests_on=anchor, sunk=1)
     low, high = bounds(made(knob).parts[1].mesh)
     assert (low[0], high[0]) == pytest.approx((9, 15))
@@ -108,9 +109,43 @@ def test_what_rests_on_the_skin_follows_its_host():
     recipe = Recipe(steps=(FIRST.model_copy(update={"source": wider.hash}), knob))
     low, high = bounds(run_recipe(recipe, {wider.hash: wider}, Edition()).parts[1].mesh)
     assert (low[0], high[0]) == pytest.approx((9.4, 15.4))
-    lost = made(knob.model_copy(update={"rests_on": Anchor(point=(40, 0, 5), normal=(1, 0, 0))}))
-    assert lost.receipts[1].idle
-    assert len(lost.parts) == 1
+
+
+def test_what_sits_on_a_form_goes_with_it_when_it_is_resized_moved_turned_or_mirrored():
+    plinth = {"name": "plinth", "form": "box", "wide": 6, "deep": 4, "tall": 3, "z": 9.5}
+    host = AddForm(**plinth)
+    frame = made(host).parts[1].frame
+    pea = {"name": "pea", "form": "cone", "wide": 1, "tall": 2}
+    on_top = AddForm(**pea, rests_on=Seat(point=(2, 0, 12.5), normal=(0, 0, 1), host="plinth", frame=frame))
+    at_side = AddForm(**pea, rests_on=Seat(point=(3, 1, 11), normal=(1, 0, 0), host="plinth", frame=frame))
+
+    def ends(seated, **changed):
+        """Where the middle of its foot and its tip come to be."""
+        cone = made(AddForm(**{**plinth, **changed}), seated).parts[2].mesh.vertices
+        axis = cone[np.linalg.norm(cone - cone.mean(axis=0), axis=1).argmax()]
+        return [round(float(v), 6) + 0.0 for v in axis]
+
+    assert ends(on_top) == [2, 0, 14.5]
+    assert ends(on_top, tall=9) == [2, 0, 20.5]
+    assert ends(on_top, wide=12, grow=2) == [8, 0, 17.5]
+    assert ends(on_top, x=-20, z=9) == [-18, 0, 14]
+    assert ends(on_top, mirrored=True) == [-2, 0, 14.5]
+    assert ends(at_side) == [5, 1, 11]
+    assert ends(at_side, turn=90.0) == [-1, 5, 11]
+    assert ends(at_side, roll=90.0, x=4) == [5.5, 1, 4.5]
+    assert ends(at_side, mirrored=True) == [-5, 1, 11]
+
+
+def test_a_seat_that_is_lost_is_told_and_put_back():
+    knob = AddForm(name="knob", form="cylinder", wide=4, tall=6, rests_on=Seat(point=(40, 0, 5), normal=(1, 0, 0)))
+    build = checked(knob)
+    assert [part.name for part in build.parts] == ["figure"]
+    (lost,) = told(build, "lost-anchor")
+    assert lost.title == "knob has lost its seat, by 30.0 mm"
+    back, out = (after_change(build.recipe, Edition(), remedy.change)[0] for remedy in lost.remedies)
+    low, high = bounds(run_recipe(back, SOURCES, Edition()).parts[1].mesh)
+    assert (low[0], high[0]) == pytest.approx((10, 16))
+    assert not told(build_figure(out, Edition(), SOURCES), "lost-anchor")
 
 
 def test_parts_join_into_the_host_and_the_round_stays_in_print_millimetres():

@@ -113,7 +113,8 @@ def test_change_that_a_variant_could_not_bear_is_refused() -> None:
 
 
 def test_group_moves_and_what_rests_in_it_goes_along() -> None:
-    resting = {"point": (0, 0, 38), "normal": (0, 0, 1), "source": HEAD.hash}
+    frame = ((-4, -4, 30), (4, -4, 30), (-4, 4, 30), (-4, -4, 38))
+    resting = {"point": (0, 0, 38), "normal": (0, 0, 1), "host": "head", "frame": frame}
     recipe = Recipe(
         steps=(
             PLAIN.steps[0],

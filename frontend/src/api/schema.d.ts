@@ -1466,6 +1466,29 @@ export interface components {
             area_mm2: number;
             /** Factor */
             factor: number;
+            /** Frame */
+            frame?: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ] | null;
             /** Low Mm */
             low_mm: [
                 number,

@@ -11,10 +11,12 @@ export function JobLine({ job: given }: { job: JobView | null | undefined }) {
   return (
     <span className="job" role="status">
       <progress max={1} value={job.share} aria-label={job.says} />
-      {job.says}: {job.doing}
-      {/* Told anew by the second, which is not to be read out each time. */}
-      <span aria-live="off">
-        <TimeLeft key={`${job.id} ${job.doing} ${job.seconds_left}`} seconds={job.seconds_left} />
+      <span>
+        {job.says}: {job.doing}
+        {/* Told anew by the second, which is not to be read out each time. */}
+        <span aria-live="off">
+          <TimeLeft key={`${job.id} ${job.doing} ${job.seconds_left}`} seconds={job.seconds_left} />
+        </span>
       </span>
       <button
         className="plain"

@@ -1,5 +1,6 @@
 import { useState } from 'react';
 
+import type { PartRecord } from '../app/client';
 import type { BrushAsked } from '../chart/brush';
 
 type Vector = [number, number, number];
@@ -73,4 +74,10 @@ export function usePicking(): Picking {
 /** A pick as the recipe keeps it. */
 export function anchor(pick: Pick, source: string) {
   return { point: pick.point, normal: pick.normal, source };
+}
+
+/** A pick to sit on; on a bit or a form with what that was like, so that what sits there goes with it. */
+export function seat(pick: Pick, part: PartRecord | undefined) {
+  const { part: host, frame } = part?.facts ?? {};
+  return { ...anchor(pick, part?.source ?? ''), ...(frame ? { host, frame } : {}) };
 }

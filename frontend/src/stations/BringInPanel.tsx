@@ -77,7 +77,7 @@ export function BringInPanel({
         <ScanTools {...{ build, part, acts, picking, showBox }} />
       </details>
       <References {...{ build, acts, picking }} />
-      <Placed {...{ build, acts, picking, showHandles, drawPart }} />
+      <Placed {...{ build, part, acts, picking, showHandles, drawPart }} />
       <Making number={page.id} {...{ build, acts, picking, part, material }} />
       <Variants {...{ page, acts }} />
       <h3>Fewer triangles</h3>

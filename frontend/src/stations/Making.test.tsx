@@ -36,7 +36,7 @@ vi.mock('../app/client', async (original) => ({
 }));
 const pick = (...picks: Pick[]) => asked && 'then' in asked && asked.then(picks);
 const place = (x: number): Pick => ({ point: [x, 0, 4], normal: [0, 0, 1], view: [0, -1, 0] });
-const part = (name: string) => ({ facts: { part: name, factor: 0.5 } }) as unknown as PartRecord;
+const part = (name: string) => ({ source: 's', facts: { part: name, factor: 0.5 } }) as unknown as PartRecord;
 
 function panel(names: string[], stale = false) {
   const build = {

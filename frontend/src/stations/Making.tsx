@@ -5,7 +5,7 @@ import { useState } from 'react';
 import type { BuildRecord, Material, MeetingRecord, PartRecord } from '../app/client';
 import { FORMS, type Form } from '../app/forms';
 import { mm } from '../app/units';
-import { anchor, type Pick, type Picking } from '../figure/picking';
+import { seat, type Pick, type Picking } from '../figure/picking';
 import type { FigureActs } from '../figure/useFigure';
 import { drawnCurve } from './drawnCurve';
 import { NumberField, numberIn } from './Fields';
@@ -36,7 +36,7 @@ export function Making(props: Props) {
   );
 }
 
-function AddForm({ build, acts, picking, part }: Props) {
+function AddForm({ acts, picking, part }: Props) {
   const [form, setForm] = useState<Form>('sphere');
   const [name, setName] = useState('');
   const [texts, setTexts] = useState({
@@ -48,7 +48,6 @@ function AddForm({ build, acts, picking, part }: Props) {
     places: '4',
   });
   const [pair, setPair] = useState<'one' | 'pair' | 'handed'>('one');
-  const source = String(build.steps[0]?.values.source ?? '');
   const factor = part?.facts.factor ?? 1;
   const set = (key: keyof typeof texts) => (text: string) => setTexts({ ...texts, [key]: text });
   const sizes = FORMS[form];
@@ -78,7 +77,7 @@ function AddForm({ build, acts, picking, part }: Props) {
       says: 'Pick where it stands',
       count: 1,
       then: ([place]) =>
-        place && add({ rests_on: anchor(place, source), sunk: (number('sunk', true) ?? 0) / factor }),
+        place && add({ rests_on: seat(place, part), sunk: (number('sunk', true) ?? 0) / factor }),
     });
   const along = () =>
     picking.ask({

@@ -2,7 +2,7 @@
 import { cleanup, fireEvent, render, screen } from '@testing-library/react';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 
-import type { BuildRecord } from '../app/client';
+import type { BuildRecord, PartRecord } from '../app/client';
 import type { HandlesAsked } from '../chart/handles';
 import { NOTHING } from '../chart/handles';
 import type { Asked, Pick } from '../figure/picking';
@@ -23,6 +23,12 @@ const picking = {
   outlined: undefined,
   brush: undefined,
 };
+const FRAME = [
+  [0, 0, 0],
+  [1, 0, 0],
+  [0, 1, 0],
+  [0, 0, 1],
+];
 const pick: Pick = { point: [1, 2, 3], normal: [0, 0, 1], view: [0, -1, 0] };
 
 function standing(name: string, more: object = {}) {
@@ -52,8 +58,9 @@ function show(...steps: object[]) {
     parts: names.map((part) => ({ display: `${part}.bin`, facts: { part, factor: 2 } })),
     steps: [{ kind: 'bring-in', on: true, values: { source: 's' } }, ...steps],
   } as unknown as BuildRecord;
+  const part = { source: 's', facts: { part: 'mast', frame: FRAME } } as unknown as PartRecord;
   const acts = { setFields, switchGroup, busy: false, stale: false } as unknown as FigureActs;
-  render(<Placed {...{ build, acts, picking, drawPart }} showHandles={(now) => (handles = now)} />);
+  render(<Placed {...{ build, part, acts, picking, drawPart }} showHandles={(now) => (handles = now)} />);
 }
 
 function unfold() {
@@ -92,7 +99,7 @@ describe('a bit', () => {
     expect(setFields).toHaveBeenLastCalledWith('moved horn', 1, { x: 3, y: 0, z: 0, turn: 10, grow: 1.5 });
     handles?.done({ ...NOTHING, seat: pick });
     expect(setFields.mock.calls.at(-1)?.[2]).toEqual({
-      rests_on: { point: [1, 2, 3], normal: [0, 0, 1], source: 's' },
+      rests_on: { point: [1, 2, 3], normal: [0, 0, 1], source: 's', host: 'mast', frame: FRAME },
       x: 0,
       y: 0,
       z: 0,

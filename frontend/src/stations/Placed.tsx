@@ -4,12 +4,14 @@ import { useEffect, useState } from 'react';
 
 import type { BuildRecord, PartRecord } from '../app/client';
 import type { HandlesAsked, Proposal } from '../chart/handles';
-import { anchor, type Picking } from '../figure/picking';
+import { seat, type Picking } from '../figure/picking';
 import type { FigureActs } from '../figure/useFigure';
 import { anyNumberIn, NumberField } from './Fields';
 
 interface Props {
   build: BuildRecord;
+  /** The part that is drawn, on whose skin is picked. */
+  part: PartRecord | undefined;
   acts: FigureActs;
   picking: Picking;
   showHandles: (handles: HandlesAsked | null) => void;
@@ -36,7 +38,7 @@ interface Standing {
 }
 
 /** Where bits and forms stand: by numbers, by handles on the chart, or on the skin of another part; and their groups. */
-export function Placed({ build, acts, picking, showHandles, drawPart }: Props) {
+export function Placed({ build, part, acts, picking, showHandles, drawPart }: Props) {
   const placed = standings(build);
   const [name, setName] = useState('');
   const [open, setOpen] = useState(false);
@@ -45,11 +47,11 @@ export function Placed({ build, acts, picking, showHandles, drawPart }: Props) {
   const host = build.parts.find((part) => part !== bit)?.facts.part;
   const factor = build.parts[0]?.facts.factor ?? 1;
   const free = open && !acts.stale && !acts.busy && chosen && bit;
-  const shown = free ? JSON.stringify([build.key, chosen]) : '';
+  const shown = free ? JSON.stringify([build.key, chosen, part?.facts.part]) : '';
   useEffect(() => {
-    showHandles(free ? handlesOf(chosen, bit, acts, build) : null);
+    showHandles(free ? handlesOf(chosen, bit, part, acts) : null);
     return () => showHandles(null);
-    // What is shown changes with the standing of the chosen one and with the build, which the key says.
+    // What is shown changes with the standing of the chosen one, with what is drawn and with the build, as the key says.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [shown]);
   if (!chosen) return null;
@@ -58,14 +60,14 @@ export function Placed({ build, acts, picking, showHandles, drawPart }: Props) {
     const other = build.parts.find(({ facts }) => facts.part !== next);
     if (other) drawPart(other.facts.part);
   };
-  const seat = () =>
+  const sit = () =>
     picking.ask({
       says: `Pick where ${chosen.name} sits`,
       count: 1,
       then: ([place]) =>
         place &&
         acts.setFields(`${chosen.name} put on the skin`, chosen.place, {
-          rests_on: anchor(place, sourceOf(build)),
+          rests_on: seat(place, part),
           x: 0,
           y: 0,
           z: 0,
@@ -104,7 +106,7 @@ export function Placed({ build, acts, picking, showHandles, drawPart }: Props) {
             : 'It is joined, or switched off: it has no handles, and moves by its numbers.'}
         </p>
         <Numbers key={JSON.stringify(chosen)} {...{ chosen, factor, busy }} set={acts.setFields} />
-        <button className="ruled" disabled={busy || !host} onClick={seat}>
+        <button className="ruled" disabled={busy || !host} onClick={sit}>
           Pick where it sits on the skin
         </button>
         {chosen.rests_on && (
@@ -280,7 +282,12 @@ function standings(build: BuildRecord): Standing[] {
   );
 }
 
-function handlesOf(chosen: Standing, bit: PartRecord, acts: FigureActs, build: BuildRecord): HandlesAsked {
+function handlesOf(
+  chosen: Standing,
+  bit: PartRecord,
+  host: PartRecord | undefined,
+  acts: FigureActs,
+): HandlesAsked {
   return {
     name: chosen.name,
     display: bit.display,
@@ -289,14 +296,18 @@ function handlesOf(chosen: Standing, bit: PartRecord, acts: FigureActs, build: B
       acts.setFields(
         proposal.seat ? `${chosen.name} put on the skin` : `moved ${chosen.name}`,
         chosen.place,
-        proposed(chosen, proposal, sourceOf(build)),
+        proposed(chosen, proposal, host),
       ),
   };
 }
 
 /** Fields of a step after what the handles propose. */
-export function proposed(chosen: Standing, { by, turn, grow, seat }: Proposal, source: string) {
-  if (seat) return { rests_on: anchor(seat, source), x: 0, y: 0, z: 0 };
+export function proposed(
+  chosen: Standing,
+  { by, turn, grow, seat: on }: Proposal,
+  host: PartRecord | undefined,
+) {
+  if (on) return { rests_on: seat(on, host), x: 0, y: 0, z: 0 };
   return {
     x: chosen.x + by[0],
     y: chosen.y + by[1],
@@ -310,10 +321,6 @@ export function proposed(chosen: Standing, { by, turn, grow, seat }: Proposal, s
 function freed({ rests_on }: Standing) {
   const [x, y, z] = rests_on?.point ?? [0, 0, 0];
   return { rests_on: null, sunk: 0, x, y, z };
-}
-
-function sourceOf(build: BuildRecord): string {
-  return String(build.steps[0]?.values.source ?? '');
 }
 
 function spoken(value: number): string {

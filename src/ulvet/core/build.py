@@ -27,6 +27,7 @@ from ulvet.core.mend import check_mesh, orient_faces
 from ulvet.core.mesh import Floats, Mesh, area, bounds, joined, volume
 from ulvet.core.picture import picture_png
 from ulvet.core.provenance import check_provenance
+from ulvet.core.recipe.anchors import Frame
 from ulvet.core.recipe.check import check_recipe
 from ulvet.core.recipe.runner import Memory, NoMemory, Recipe, Source, measured_key, run_recipe
 from ulvet.core.recipe.step import Part, Receipt
@@ -73,6 +74,8 @@ class Facts(BaseModel):
     area_mm2: float
     volume_mm3: float
     stance: Stance
+    frame: Frame | None = None
+    """Of a bit or a form: where the box about it as it was made now stands, figure mm."""
     print_axes: tuple[Vector, Vector, Vector]
     """Rows of the turn from figure axes to print axes."""
     print_offset_mm: Vector
@@ -298,6 +301,7 @@ def _facts(part: Part, factor: float) -> Facts:
         area_mm2=area(part.mesh) * factor**2,
         volume_mm3=volume(part.mesh) * factor**3,
         stance=part.stance,
+        frame=part.frame,
         print_axes=(axes[0], axes[1], axes[2]),
         print_offset_mm=_vector(part.stance.offset(part.mesh, factor)),
         print_height_mm=float(bounds(part.stance.in_print(part.mesh, factor))[1, 2]),

@@ -3,6 +3,7 @@
 import hashlib
 import json
 
+from ulvet.core.recipe.anchors import frame_of
 from ulvet.core.recipe.step import Part, Receipt, StepResult
 from ulvet.core.stance import Stance
 from ulvet.store.blobs import Blobs, MissingBlob, write_whole
@@ -38,6 +39,7 @@ class DiskMemory:
                 "source": part.source,
                 "captured": None if part.captured is None else self._blobs.put_mesh(part.captured),
                 "overlaps_left": part.overlaps_left,
+                "frame": part.frame,
             }
             for part in result.parts
         ]
@@ -59,7 +61,8 @@ class DiskMemory:
 
     def _part(
         self, name: str, mesh: str, stance: dict[str, object], supports: str | None, source: str, captured: str | None,
-        overlaps_left: bool,
+        overlaps_left: bool, frame: list[list[float]] | None,
     ) -> Part:  # fmt: skip
         held, seen = (None if kept is None else self._blobs.mesh(kept) for kept in (supports, captured))
-        return Part(name, self._blobs.mesh(mesh), Stance.model_validate(stance), held, source, seen, overlaps_left)
+        lies, stands = Stance.model_validate(stance), None if frame is None else frame_of(frame)
+        return Part(name, self._blobs.mesh(mesh), lies, held, source, seen, overlaps_left, stands)

@@ -1,19 +1,21 @@
 """Where a bit or a form stands in a figure."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 from pydantic import Field, model_validator
 
+from ulvet.core.bits.seat import Landing, Seat, land
 from ulvet.core.lengths import FigureMM
-from ulvet.core.mesh import Mesh, Points
-from ulvet.core.recipe.anchors import Anchor, project_anchors
+from ulvet.core.mesh import Mesh, Points, bounds
+from ulvet.core.recipe.anchors import frame_of
 from ulvet.core.recipe.step import Number, Part, Phase, Receipt, Sentence, Step, StepResult
-from ulvet.core.stance import turn_to
 
 __all__ = ["PlacedStep"]
 
 _MOST_COPIES = 200
+_OVER = np.array([-1.0, 1, 1])
+"""Across the middle, x = 0."""
 
 
 class PlacedStep(Step):
@@ -44,7 +46,7 @@ class PlacedStep(Step):
     group: str = Field(default="", max_length=80)
     """By what it is switched on and off with others."""
     grow: float = Field(default=1.0, gt=0, le=1_000)
-    rests_on: Anchor | None = None
+    rests_on: Seat | None = None
     sunk: FigureMM = Field(default=FigureMM(0), ge=-1e4, le=1e4)
     """How deep it stands in what it rests on."""
     copies: int = Field(default=1, ge=1, le=_MOST_COPIES)
@@ -59,36 +61,40 @@ class PlacedStep(Step):
 
     def stood(self, parts: tuple[Part, ...], mesh: Mesh, source: str) -> StepResult:
         """The parts with a mesh, standing on the ground over the origin, added as the step says."""
-        up, foot, lost = np.array([0.0, 0, 1]), np.zeros(3), ()
+        foot, axes = np.zeros(3), np.eye(3)
         if self.rests_on is not None:
-            tries = [project_anchors((self.rests_on,), part.mesh, part.name, part.source) for part in parts]
-            landed = [points[0] for points, _ in tries if len(points)]
-            if not landed:
-                missed = tries[0][1] if tries else ()
-                return StepResult(parts, Receipt(idle=True, lost=missed, not_done="nothing to rest on"))
-            point = np.array(self.rests_on.point)
-            foot = min(landed, key=lambda at: float(np.linalg.norm(at - point)))
-            up = np.array(self.rests_on.normal or (0, 0, 1), float)
-        standing = turn_to(up).T @ _about(2, self.turn) @ _about(0, self.tip) @ _about(1, self.roll)
-        if self.mirrored and not self.handed:
-            mesh = _mirrored(mesh)
-        place = foot - up * self.sunk + np.array([self.x, self.y, self.z], float)
-        first = Mesh(mesh.vertices @ standing.T * self.grow + place, mesh.faces)
-        made = [first]
-        if self.pair:
-            made.append(_moved_over(first) if self.handed else _mirrored(first))
-        around = [_about(2, 360 * k / self.copies) for k in range(self.copies)]
-        meshes = [
-            Mesh(one.vertices @ about.T, one.faces) if k else one for k, about in enumerate(around) for one in made
-        ]
+            landing = land(self.rests_on, parts)
+            if not isinstance(landing, Landing):
+                return StepResult(parts, Receipt(idle=True, lost=landing, not_done="nothing to rest on"))
+            foot, axes = landing.place, landing.axes
         taken = [part.name for part in parts]
         added = []
-        for one in meshes:
+        for one, frame in self._copies(mesh, foot, axes):
             name = _free_name(self.name, taken)
             taken.append(name)
-            added.append(Part(name, one, source=source))
+            added.append(Part(name, one, source=source, frame=frame_of(frame)))
         counts = {"triangles": len(mesh.faces), "parts": len(added)}
-        return StepResult((*parts, *added), Receipt(counts=counts, lost=lost))
+        return StepResult((*parts, *added), Receipt(counts=counts))
+
+    def _copies(self, mesh: Mesh, foot: Points, axes: Points) -> Iterator[tuple[Mesh, Points]]:
+        """It and its copies, each with the corners (4, 3) of its frame, which go through all that its vertices do."""
+        standing = axes.T @ _about(2, self.turn) @ _about(0, self.tip) @ _about(1, self.roll)
+        place = foot - axes[2] * self.sunk + np.array([self.x, self.y, self.z], float)
+        points = np.concatenate([mesh.vertices, _box_corners(mesh)])
+        flipped = self.mirrored and not self.handed
+        first = (points * _OVER if flipped else points) @ standing.T * self.grow + place
+        made = [(first, flipped)]
+        if self.pair:
+            ends = first[:, 0].min() + first[:, 0].max()
+            made.append((first - [ends, 0, 0], flipped) if self.handed else (first * _OVER, not flipped))
+        for about in (_about(2, 360 * k / self.copies) for k in range(self.copies)):
+            for moved, over in made:
+                turned = moved if self.copies == 1 else moved @ about.T
+                yield Mesh(turned[:-4], mesh.faces[:, :: -1 if over else 1]), turned[-4:]
+
+    def said(self, receipt: Receipt) -> Sentence:
+        """Its sentence, or by its name why it is not there."""
+        return (f"{self.name}: {receipt.not_done}.",) if receipt.idle else self.sentence(receipt)
 
     def where(self) -> Sentence:
         """Its place in words, with numbers to edit."""
@@ -126,14 +132,11 @@ def _about(axis: int, degrees: float) -> Points:
     return turn
 
 
-def _mirrored(mesh: Mesh) -> Mesh:
-    return Mesh(mesh.vertices * [-1, 1, 1], mesh.faces[:, ::-1])
-
-
-def _moved_over(mesh: Mesh) -> Mesh:
-    """As far on the other side of the middle, by its box."""
-    middle = (mesh.vertices[:, 0].min() + mesh.vertices[:, 0].max()) / 2
-    return Mesh(mesh.vertices - [2 * middle, 0, 0], mesh.faces)
+def _box_corners(mesh: Mesh) -> Points:
+    """The lowest corner of its box and the three next to it (4, 3); none are at one place."""
+    low, high = bounds(mesh)
+    size = high - low
+    return low + np.concatenate([np.zeros((1, 3)), np.diag(np.where(size > 0, size, 1))])
 
 
 def _free_name(name: str, taken: Sequence[str]) -> str:

@@ -37,4 +37,6 @@ class AddForm(PlacedStep):
             said = (*said, ", ", Number(field="deep", value=self.deep, unit="mm"), " deep")
         if self.form not in {"sphere", "tube"}:
             said = (*said, ", ", Number(field="tall", value=self.tall, unit="mm"), " tall")
+        if self.grow != 1:
+            said = (*said, ", grown by ", Number(field="grow", value=self.grow, unit="times"))
         return (*said, ", at ", *self.where(), ".")

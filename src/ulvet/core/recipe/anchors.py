@@ -10,13 +10,16 @@ from ulvet.core.mesh import Mesh, Points, bounds, face_normals
 from ulvet.core.nearest import nearest_on_triangles
 from ulvet.core.stance import Vector, unit_vector
 
-__all__ = ["STRAYS", "Anchor", "LostAnchor", "project_anchors"]
+__all__ = ["STRAYS", "Anchor", "Frame", "LostAnchor", "frame_of", "project_anchors"]
 
 STRAYS = 0.03
 """Farther than this share of a part's longest side an anchor is lost (bench default)."""
 _ON_IT = 1e-6
 
 Place = tuple[FigureMM, FigureMM, FigureMM]
+Frame = tuple[Place, Place, Place, Place]
+"""The box about a mesh as it was made, wherever it was then stood: its lowest corner and the three next to it, across,
+deep and up."""
 
 
 class Anchor(BaseModel):
@@ -43,6 +46,12 @@ class Anchor(BaseModel):
         if normal is None or not np.any(normal):
             return cls(point=(x, y, z), source=source)
         return cls(point=(x, y, z), normal=(float(normal[0]), float(normal[1]), float(normal[2])), source=source)
+
+
+def frame_of(corners: Sequence[Sequence[float]] | Points) -> Frame:
+    """A frame from its corners (4, 3), figure mm."""
+    low, across, deep, up = ((FigureMM(x), FigureMM(y), FigureMM(z)) for x, y, z in corners)
+    return low, across, deep, up
 
 
 class LostAnchor(BaseModel):

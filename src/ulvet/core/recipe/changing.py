@@ -95,15 +95,13 @@ def with_group_moved(recipe: Recipe, group: str, by: Sequence[float]) -> Recipe:
     Raises IllegalOrder where no step is in it.
     """
     members = _members(recipe, group)
-    hosts = {source for k in members if (source := getattr(recipe.steps[k], "source", ""))}
+    names = {getattr(recipe.steps[k], "name", "") for k in members}
     for place in members:
         said = recipe.steps[place].model_dump()
         rests = said.get("rests_on")
-        if rests and rests["source"] in hosts:
-            moved = {"rests_on": {**rests, "point": [a + b for a, b in zip(rests["point"], by, strict=True)]}}
-        else:
+        if not (rests and rests["frame"] and rests["host"] in names):
             moved = {axis: said[axis] + far for axis, far in zip("xyz", by, strict=True)}
-        recipe = with_fields(recipe, place, moved)
+            recipe = with_fields(recipe, place, moved)
     return recipe
 
 

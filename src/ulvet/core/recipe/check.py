@@ -2,6 +2,8 @@
 
 from collections.abc import Sequence
 
+from ulvet.core.bits.placing import PlacedStep
+from ulvet.core.bits.seat import Seat
 from ulvet.core.findings import Cost, Finding, Remedy, SetStep, Severity, Where
 from ulvet.core.lengths import spoken
 from ulvet.core.recipe.anchors import LostAnchor
@@ -21,6 +23,8 @@ def check_recipe(recipe: Recipe, receipts: Sequence[Receipt], parts: Sequence[Pa
     for place, (step, receipt) in enumerate(zip(recipe.steps, receipts, strict=True)):
         if receipt.lost and isinstance(step, AnchoredStep):
             found.append(_lost_anchors(place, step, receipt.lost, factor))
+        if receipt.lost and isinstance(step, PlacedStep):
+            found.append(_lost_seat(place, step, receipt.lost[0], parts, factor))
         if step.on and step.scope is not None and step.scope not in names and names:
             found.append(_lost_part(place, step, step.scope, names))
     return found
@@ -62,6 +66,39 @@ def _lost_anchors(place: int, step: AnchoredStep, lost: tuple[LostAnchor, ...], 
                 label=f"Leave {'it' if alone else 'them'} out",
                 change=SetStep(kind=step.kind, place=place, values={"on": False} if all_of_it else {"places": kept}),
                 cost=Cost(says="the step is switched off" if all_of_it else "its other points stay"),
+            ),
+        ),
+    )
+
+
+def _lost_seat(place: int, step: PlacedStep, lost: LostAnchor, parts: Sequence[Part], factor: float) -> Finding:
+    away, limit = lost.away.printed(factor), lost.limit.printed(factor)
+    frame = next((part.frame for part in parts if part.name == lost.part), None)
+    back = Seat(**lost.nearest.model_dump(), host=lost.part, frame=frame)
+    return Finding(
+        code="lost-anchor",
+        station=Station.BRING_IN,
+        severity=Severity.CAUTION,
+        part=lost.part,
+        title=f"{step.name} has lost its seat, by {spoken(away)} mm",
+        measured=away,
+        limit=limit,
+        unit="mm",
+        where=Where(point=lost.nearest.point, normal=lost.nearest.normal, extent=away),
+        why=(
+            f"What it sat on is another than when its place was picked: no surface that looks the same way lies "
+            f"within {spoken(limit)} mm, so it was left out of the figure."
+        ),
+        remedies=(
+            Remedy(
+                label="Seat it here",
+                change=SetStep(kind=step.kind, place=place, values={"rests_on": back.model_dump(mode="json")}),
+                cost=Cost(says=f"{spoken(away)} mm from where it was picked; see it first"),
+            ),
+            Remedy(
+                label="Leave it out",
+                change=SetStep(kind=step.kind, place=place, values={"on": False}),
+                cost=Cost(says="the step is switched off"),
             ),
         ),
     )

@@ -132,6 +132,7 @@ def step_key(step: Step, parts: tuple[Part, ...], context: Context) -> str:
             part.source,
             _identity(part.captured),
             part.overlaps_left,
+            part.frame,
         )
         for part in parts
     ]

@@ -9,7 +9,7 @@ from typing import Any, ClassVar, get_args
 from pydantic import BaseModel, ConfigDict, Field
 
 from ulvet.core.mesh import Mesh, joined
-from ulvet.core.recipe.anchors import Anchor, LostAnchor
+from ulvet.core.recipe.anchors import Anchor, Frame, LostAnchor
 from ulvet.core.stance import AS_IT_STANDS, Stance
 from ulvet.core.stations import Station
 from ulvet.core.told import Told, unheard
@@ -35,6 +35,8 @@ class Part:
     captured: Mesh | None = None
     overlaps_left: bool = False
     """Whether its shells are meant to overlap, so that slicing merges them."""
+    frame: Frame | None = None
+    """Of a bit or a form, so that what sits on it goes with it."""
 
     def whole(self, factor: float) -> Mesh:
         """The part with its supports as it lies in the printer, print mm; the plate is at z = 0."""
