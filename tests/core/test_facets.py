@@ -8,6 +8,7 @@ from ulvet.core.bench import Edition, setup_for
 from ulvet.core.bring_in import check_facets
 from ulvet.core.bring_in.facets import bulge_of, refine_facets
 from ulvet.core.bring_in.steps import BringIn, Refine, Simplify
+from ulvet.core.first_forms import form_mesh
 from ulvet.core.lengths import PrintMM
 from ulvet.core.mesh import volume
 from ulvet.core.recipe.remedies import after_change
@@ -79,3 +80,10 @@ def test_thinning_is_to_a_deviation_at_print_size_and_says_what_it_came_to():
             Simplify(**wrong)
     with pytest.raises(ValueError):
         Refine(chord=0)
+
+
+def test_a_tip_is_no_facet():
+    cone = form_mesh("cone", 3, 3, 9)
+    sides = np.unique(np.round(cone.vertices[np.abs(np.hypot(*cone.vertices[:, :2].T) - 1.5) < 1e-9], 9), axis=0)
+    chord = 1.5 * (1 - np.cos(np.pi / len(sides)))
+    assert bulge_of(cone).errors.max() == pytest.approx(chord, rel=0.3)

@@ -4,9 +4,12 @@ import igl
 import numpy as np
 import pytest
 from scipy.spatial import cKDTree
+from scipy.spatial.transform import Rotation
 
 from tests.shapes import ball, box, cylinder, joined, tube
+from ulvet.core.first_forms import form_mesh
 from ulvet.core.join import CannotJoin, join
+from ulvet.core.mend.diagnosis import diagnose
 from ulvet.core.mesh import Mesh, face_normals, moved, volume
 from ulvet.core.rays import Rays
 from ulvet.core.topology import edges_of, face_shells, is_watertight
@@ -132,6 +135,19 @@ def test_a_narrow_gap_beside_the_join_is_filled_without_crossing():
     done = join(box(20, 12, 2, at=(-4, -4, -1.5)), arch, 1.0)
     assert is_solid(done.mesh)
     assert not crosses_itself(done.mesh)
+
+
+def test_what_cutting_leaves_along_the_seam_is_cleared_away():
+    """Long narrow faces cut by small ones: among these are seams that had flat faces, and one that folded over."""
+    host, cone = form_mesh("capsule", 12, 12, 26), form_mesh("cone", 3.6, 3.6, 11)
+    random = np.random.default_rng(0)
+    for number in range(34):
+        about, lean, up = random.uniform(0, 2 * np.pi), random.uniform(1.2, 1.9), random.uniform(6, 20)
+        leant = cone.vertices @ Rotation.from_euler("x", lean).as_matrix().T + [0, -5, up]
+        bit = Mesh(leant @ Rotation.from_euler("z", about).as_matrix().T, cone.faces)
+        if number in {4, 9, 21, 31}:
+            found = diagnose(join(host, bit, 0.5 * (number != 9)).mesh, 1e-6)
+            assert found.sound, {code: count for code, count in found.counts.items() if count}
 
 
 def test_what_cannot_be_joined_is_told_with_what_to_do():

@@ -23,6 +23,13 @@ describe('the display mesh', () => {
     expect(mesh.faceted).toBe(true);
   });
 
+  it('knows its folds and not its gentle bends', () => {
+    const bent = (up: number) =>
+      readDisplayMesh(bytes([0, 0, 0, 2, 0, 0, 0, 2, 0, 2, 2, up], [1, 1, 1, 1], [0, 1, 2, 1, 3, 2]));
+    expect(Array.from(bent(0.5).geometry.getAttribute('fold').array)).toEqual([0, 0, 0, 0]);
+    expect(Array.from(bent(8).geometry.getAttribute('fold').array)).toEqual([0, 1, 1, 0]);
+  });
+
   it('is refused when it is something else or came incomplete', () => {
     expect(() => readDisplayMesh(new TextEncoder().encode('<!doctype html>').buffer)).toThrow('reload');
     expect(() => readDisplayMesh(whole.slice(0, -4))).toThrow('incomplete');

@@ -13,6 +13,8 @@ export interface DisplayMesh {
 }
 
 const FACETED_BELOW = 12_000;
+/** Cosine of 38 degrees: what bends more is a fold, as for the core's facets. */
+const FOLDED = 0.788;
 
 /** Reads the bytes the server made: "ULD1", counts, positions, walls, corners. Throws on anything else. */
 export function readDisplayMesh(bytes: ArrayBuffer): DisplayMesh {
@@ -32,6 +34,8 @@ export function readDisplayMesh(bytes: ArrayBuffer): DisplayMesh {
   geometry.setAttribute('wall', new BufferAttribute(walls, 1));
   geometry.setIndex(new BufferAttribute(corners, 1));
   geometry.computeVertexNormals();
+  const normals = geometry.getAttribute('normal').array as Float32Array;
+  geometry.setAttribute('fold', new BufferAttribute(foldsOf(positions, corners, normals), 1));
   geometry.computeBoundingBox();
   geometry.computeBoundingSphere();
   return {
@@ -40,6 +44,24 @@ export function readDisplayMesh(bytes: ArrayBuffer): DisplayMesh {
     bvh: new MeshBVH(geometry, { indirect: true }),
     faceted: triangles < FACETED_BELOW,
   };
+}
+
+/** By vertex, 1 where a face there looks another way than what lies about it, as at a fold or a tip; else 0. */
+export function foldsOf(positions: Float32Array, corners: Uint32Array, normals: Float32Array): Float32Array {
+  const folds = new Float32Array(normals.length / 3);
+  const at = (k: number, axis: number) => positions[3 * (corners[k] ?? 0) + axis] ?? 0;
+  for (let k = 0; k < corners.length; k += 3) {
+    const [ux, uy, uz] = [at(k + 1, 0) - at(k, 0), at(k + 1, 1) - at(k, 1), at(k + 1, 2) - at(k, 2)];
+    const [vx, vy, vz] = [at(k + 2, 0) - at(k, 0), at(k + 2, 1) - at(k, 1), at(k + 2, 2) - at(k, 2)];
+    const [x, y, z] = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
+    const least = FOLDED * Math.hypot(x, y, z);
+    for (let j = k; j < k + 3; j += 1) {
+      const v = corners[j] ?? 0;
+      const along = x * (normals[3 * v] ?? 0) + y * (normals[3 * v + 1] ?? 0) + z * (normals[3 * v + 2] ?? 0);
+      if (along < least) folds[v] = 1;
+    }
+  }
+  return folds;
 }
 
 /** A mesh of its own with the same vertices, to be worked on. */

@@ -4,11 +4,14 @@ import type { ChartColours } from '../app/theme';
 
 const VERTEX = /* glsl */ `
   attribute float wall;
+  attribute float fold;
   varying float vWall;
+  varying float vFold;
   varying vec3 vNormal;
   varying vec3 vView;
   void main() {
     vWall = wall;
+    vFold = fold;
     vNormal = normalMatrix * normal;
     vec4 view = modelViewMatrix * vec4(position, 1.0);
     vView = view.xyz;
@@ -27,6 +30,7 @@ const FRAGMENT = /* glsl */ `
   uniform float faceted;
   uniform float opacity;
   varying float vWall;
+  varying float vFold;
   varying vec3 vNormal;
   varying vec3 vView;
 
@@ -39,7 +43,9 @@ const FRAGMENT = /* glsl */ `
 
   void main() {
     vec3 flatNormal = normalize(cross(dFdx(vView), dFdy(vView)));
-    vec3 n = faceted > 0.5 ? flatNormal : normalize(vNormal) * (gl_FrontFacing ? 1.0 : -1.0);
+    // No shade runs round a fold into the face.
+    bool asItLies = faceted > 0.5 || vFold > 0.001;
+    vec3 n = asItLies ? flatNormal : normalize(vNormal) * (gl_FrontFacing ? 1.0 : -1.0);
     if (dot(n, vec3(0.0, 0.0, 1.0)) < 0.0) n = -n;
     vec3 colour = stone;
     if (tinted > 0.5) {
@@ -61,7 +67,7 @@ const FRAGMENT = /* glsl */ `
     }
     // A fold seen edge-on is inked.
     float rim = smoothstep(0.30, 0.12, abs(n.z));
-    gl_FragColor = vec4(mix(colour, ink, faceted > 0.5 ? 0.0 : 0.8 * rim), opacity);
+    gl_FragColor = vec4(mix(colour, ink, asItLies ? 0.0 : 0.8 * rim), opacity);
     #include <colorspace_fragment>
   }
 `;

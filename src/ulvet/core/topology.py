@@ -4,9 +4,8 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
+from ulvet.core.kernels import kernel, typed
 from ulvet.core.mesh import Mesh
 
 __all__ = [
@@ -74,13 +73,35 @@ def joined_groups(count: int, pairs: Ints) -> tuple[int, Ints]:
 
     Groups are numbered by their first member.
     """
-    graph = coo_array((np.ones(len(pairs), np.int8), (pairs[:, 0], pairs[:, 1])), shape=(count, count))
-    number, labels = connected_components(graph, directed=False)
-    first = np.full(number, count, np.int64)
-    np.minimum.at(first, labels, np.arange(count))
-    rank = np.empty(number, np.int64)
-    rank[np.argsort(first, kind="stable")] = np.arange(number)
-    return int(number), rank[labels]
+    group = _grouped(count, np.ascontiguousarray(pairs, np.int64))
+    return int(group.max(initial=-1)) + 1, group
+
+
+@kernel(typed.int64[::1](typed.int64, typed.int64[:, ::1]))
+def _grouped(count, pairs):  # type: ignore[no-untyped-def]
+    # Union and find with halved paths (Tarjan and van Leeuwen 1984); the lowest member stands for its group.
+    parent = np.arange(count)
+    for k in range(len(pairs)):
+        a, b = pairs[k, 0], pairs[k, 1]
+        while parent[a] != a:
+            parent[a] = parent[parent[a]]
+            a = parent[a]
+        while parent[b] != b:
+            parent[b] = parent[parent[b]]
+            b = parent[b]
+        if a < b:
+            parent[b] = a
+        else:
+            parent[a] = b
+    number = 0
+    for k in range(count):
+        # Its parent is lower, and has its number already.
+        if parent[k] == k:
+            parent[k] = number
+            number += 1
+        else:
+            parent[k] = parent[parent[k]]
+    return parent
 
 
 def face_shells(mesh: Mesh, edges: Edges) -> tuple[int, Ints]:
@@ -114,8 +135,12 @@ def is_watertight(edges: Edges) -> bool:
 
 def piece_of(mesh: Mesh, faces: NDArray[np.bool_] | Ints) -> tuple[Mesh, Ints]:
     """Some faces of a mesh, as a mask or by number, with the vertices they name; and which vertices these are, (k,)."""
-    used, local = np.unique(mesh.faces[faces].astype(np.int64), return_inverse=True)
-    return Mesh(mesh.vertices[used], local.reshape(-1, 3).astype(np.int32)), used
+    chosen = mesh.faces[faces]
+    named = np.zeros(len(mesh.vertices), bool)
+    named[chosen] = True
+    used = np.flatnonzero(named)
+    local = np.cumsum(named, dtype=np.int32) - 1
+    return Mesh(mesh.vertices[used], local[chosen]), used
 
 
 def without_loose(mesh: Mesh) -> Mesh:

@@ -5,8 +5,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from ulvet.core.first_forms.shapes import form_mesh
-from ulvet.core.join.blending import fillet_between
+from ulvet.core.join.blending import Fillet, fillet_between
 from ulvet.core.join.measuring import Hold, hold_between, middle_of_neck, sealed_in, without_sealed
+from ulvet.core.join.tidying import tidied
 from ulvet.core.mesh import Mesh
 from ulvet.core.solids import CannotJoin, TooFarApart, mesh_of, solids_of
 
@@ -41,21 +42,20 @@ def join(a: Mesh, b: Mesh, blend: float = 0.0, neck: float = 0.0, fill: bool = F
         )
     ours, theirs = solids_of(a, b)
     hold = hold_between(ours, theirs)
-    whole, pitch = ours.body + theirs.body, None
-    if blend > 0 and len(hold.rim):
-        fillet = fillet_between(a, b, hold.rim, blend)
-        pitch = fillet.pitch
-        if fillet.body is not None:
-            whole += fillet.body
+    rounded = blend > 0 and len(hold.rim)
+    fillet = fillet_between(a, b, hold.rim, blend) if rounded else Fillet(None, None)
+    whole = ours.body + theirs.body
+    if fillet.body is not None:
+        whole += fillet.body
     if neck > 0 and len(hold.rim):
         ball = form_mesh("sphere", neck, neck, neck)
         centred = Mesh(ball.vertices + middle_of_neck(hold) - np.array([0, 0, neck / 2]), ball.faces)
         whole += solids_of(centred)[0].body
-    mesh, _ = mesh_of(whole)
+    mesh = tidied(*mesh_of(whole), (ours.number, theirs.number))
     sealed = sealed_in(mesh, a, b)
     if fill and sealed > 0:
         mesh, sealed = without_sealed(mesh, a, b), 0.0
-    return Joined(mesh, hold, sealed, pitch)
+    return Joined(mesh, hold, sealed, fillet.pitch)
 
 
 def measure_hold(a: Mesh, b: Mesh) -> tuple[Hold, float]:

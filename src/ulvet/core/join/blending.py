@@ -28,6 +28,7 @@ _FINE = 0.25
 """Sides of faces, as a share of the radius, from which on distances are taken from the nearest vertices' faces."""
 _LARGE = 0.125
 _MOST_NODES = 6_000_000
+_MOST_KEYS = 4_000_000
 
 Ints = NDArray[np.int64]
 
@@ -37,7 +38,7 @@ class Fillet:
     """What fills the corner between two solids, reaching a little into both, and the grid it was drawn on, mm."""
 
     body: Body | None
-    pitch: float
+    pitch: float | None
 
 
 class _Away:
@@ -140,7 +141,8 @@ def _faces_near(mesh: Mesh, tree: cKDTree, reach: float) -> Mesh:
     a, b, c = mesh.faces.T
     chosen = near[a] | near[b] | near[c]
     # No corner lies farther from the middle than the longer of the two sides at the first one.
-    sides = [((mesh.vertices[end] - mesh.vertices[a]) ** 2).sum(axis=1) for end in (b, c)]
+    first = mesh.vertices[a]
+    sides = [np.einsum("ij,ij->i", side, side) for side in (mesh.vertices[b] - first, mesh.vertices[c] - first)]
     large = np.flatnonzero(np.maximum(*sides) > (_LARGE * reach) ** 2)
     corners = mesh.vertices[mesh.faces[large]]
     middle = corners.mean(axis=1)
@@ -156,8 +158,12 @@ def _nodes_about(spots: Points, low: Points, pitch: float, reach: float) -> Ints
     ball = ball[(ball**2).sum(axis=1) <= steps**2]
     cells = np.unique(np.round((spots - low) / pitch).astype(np.int64), axis=0)
     shape = tuple(cells.max(axis=0) + 2 * steps + 1)
-    keys = [np.unique(np.ravel_multi_index(tuple((cells + steps + one).T), shape)) for one in ball]
-    return np.stack(np.unravel_index(np.unique(np.concatenate(keys)), shape), axis=1) - steps
+    # A step on the grid adds the same to every key.
+    onward = ball @ np.array([shape[1] * shape[2], shape[2], 1])
+    middle = np.ravel_multi_index(tuple((cells + steps).T), shape)
+    blocks = np.array_split(onward, 1 + len(middle) * len(onward) // _MOST_KEYS)
+    keys = np.unique(np.concatenate([np.unique(middle[:, None] + block) for block in blocks]))
+    return np.stack(np.unravel_index(keys, shape), axis=1) - steps
 
 
 def _halved(nodes: Ints) -> Ints:

@@ -99,7 +99,8 @@ class JoinParts(Step):
             )
         said = (
             f", {held['overlap']:.2f} mm deep in it, the neck {held['neck_width']:.2f} mm thick and {held['neck']:.1f} "
-            f"mm²; {receipt.surface_removed:,.0f} mm² of inner surface taken away"
+            f"mm²; {receipt.volume_after:,.0f} mm³ in all, {receipt.surface_removed:,.0f} mm² of inner surface taken "
+            "away"
         )
         if held["sealed"] > 0:
             said += f", {held['sealed']:.1f} mm³ sealed in"

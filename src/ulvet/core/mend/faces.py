@@ -10,6 +10,8 @@ __all__ = ["doubled_faces", "drop_faces", "zero_area_faces"]
 
 Mask = NDArray[np.bool_]
 _ROUNDS = 8
+_PATIENT = 3
+"""Rounds after which the shortest sides of flat faces are joined though they are longer, twice as far each round."""
 
 
 def zero_area_faces(mesh: Mesh, height: float) -> Mask:
@@ -34,13 +36,14 @@ def drop_faces(mesh: Mesh, height: float) -> tuple[Mesh, dict[str, int]]:
 
     Closed surfaces stay closed. A face with a side not above ``height`` is closed up by joining that side's
     ends; a face with a corner on its longest side gives that corner to the neighbour across, which is split
-    there. So no vertex moves farther than ``height`` mm, except along chains of such sides.
+    there. So no vertex moves farther than ``height`` mm, except along chains of such sides; where flat faces lie about
+    each other so that no split settles them, it is up to 32 times as far.
     """
     counts = {"zero-area": int(zero_area_faces(mesh, height).sum()), "doubled": 0}
-    for _ in range(_ROUNDS):
+    for number in range(_ROUNDS):
         if not zero_area_faces(mesh, height).any():
             break
-        mesh = _split_at_corners(_join_short_sides(mesh, height), height)
+        mesh = _split_at_corners(_join_short_sides(mesh, height, number), height)
     again = zero_area_faces(mesh, height)
     mesh = _keep(mesh, ~again)
     doubled = doubled_faces(mesh)
@@ -53,8 +56,11 @@ def _side_lengths(mesh: Mesh) -> Floats:
     return np.asarray(np.linalg.norm(np.roll(corners, -1, axis=1) - corners, axis=2))
 
 
-def _join_short_sides(mesh: Mesh, height: float) -> Mesh:
-    short = _side_lengths(mesh) <= height
+def _join_short_sides(mesh: Mesh, height: float, number: int) -> Mesh:
+    lengths = _side_lengths(mesh)
+    short = lengths <= height
+    if number >= _PATIENT:
+        short |= (lengths <= height * 2 ** (number + 1 - _PATIENT)) & (lengths == lengths.min(axis=1)[:, None])
     # Only sides of faces without area, so that fine detail elsewhere is never joined.
     short &= zero_area_faces(mesh, height)[:, None]
     sides = np.stack([mesh.faces, np.roll(mesh.faces, -1, axis=1)], axis=2)[short].astype(np.int64)
@@ -78,11 +84,13 @@ def _split_at_corners(mesh: Mesh, height: float) -> Mesh:
     begin = np.searchsorted(edges.of_half[order], edge)
     pair = order[np.minimum(begin[:, None] + [0, 1], len(order) - 1)]
     across = np.where(pair[:, 0] == half, pair[:, 1], pair[:, 0])
-    # One split a neighbour and no neighbour that is itself replaced: the rest waits for the next round.
-    able = (edges.uses[edge] == 2) & ~np.isin(across // 3, flat)
-    able &= edges.forward[half] != edges.forward[across]
-    _, once = np.unique(across // 3, return_index=True)
-    able &= np.isin(np.arange(len(flat)), once)
+    able = (edges.uses[edge] == 2) & (edges.forward[half] != edges.forward[across])
+    half, across = half[able], across[able]
+    # Each face is replaced once a round, by the first that asks: the rest waits for the next.
+    asked = np.stack([half // 3, across // 3])
+    first = np.full(len(mesh.faces), len(half))
+    np.minimum.at(first, asked, np.broadcast_to(np.arange(len(half)), asked.shape))
+    able = (first[asked] == np.arange(len(half))).all(axis=0)
     half, across = half[able], across[able]
     face, k = across // 3, across % 3
     start, end, apex = (mesh.faces[face, (k + turn) % 3] for turn in range(3))
