@@ -9,6 +9,7 @@ from ulvet.core.bring_in import check_facets
 from ulvet.core.bring_in.facets import bulge_of, refine_facets
 from ulvet.core.bring_in.steps import BringIn, Refine, Simplify
 from ulvet.core.first_forms import form_mesh
+from ulvet.core.join import join
 from ulvet.core.lengths import PrintMM
 from ulvet.core.mesh import volume
 from ulvet.core.recipe.remedies import after_change
@@ -87,3 +88,11 @@ def test_a_tip_is_no_facet():
     sides = np.unique(np.round(cone.vertices[np.abs(np.hypot(*cone.vertices[:, :2].T) - 1.5) < 1e-9], 9), axis=0)
     chord = 1.5 * (1 - np.cos(np.pi / len(sides)))
     assert bulge_of(cone).errors.max() == pytest.approx(chord, rel=0.3)
+
+
+def test_a_plane_that_runs_into_a_round_is_none():
+    plinth = join(box(16, 16, 4), ball(4, rounds=4, at=(8, 8, 5)), 1.0).mesh
+    assert bulge_of(plinth).errors.max() < 0.02
+    refined, _, _ = refine_facets(plinth, 0.005)
+    top = refined.vertices[np.hypot(*(refined.vertices[:, :2] - 8).T) > 7]
+    assert top[:, 2].max() <= 4 + 1e-9

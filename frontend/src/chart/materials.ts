@@ -74,7 +74,9 @@ const FRAGMENT = /* glsl */ `
 
 const OUTLINE_VERTEX = /* glsl */ `
   uniform vec2 pixel;
+  varying vec2 vPlace;
   void main() {
+    vPlace = (modelViewMatrix * vec4(position, 1.0)).xy;
     vec4 place = projectionMatrix * modelViewMatrix * vec4(position, 1.0);
     vec2 outward = normalize((normalMatrix * normal).xy + 1e-6);
     place.xy += outward * pixel * 1.5 * place.w;
@@ -85,7 +87,11 @@ const OUTLINE_VERTEX = /* glsl */ `
 
 const OUTLINE_FRAGMENT = /* glsl */ `
   uniform vec3 ink;
+  varying vec2 vPlace;
   void main() {
+    // A sliver that only being moved outward turned over is no back.
+    vec2 across = dFdx(vPlace), up = dFdy(vPlace);
+    if (across.x * up.y - across.y * up.x < 0.0) discard;
     gl_FragColor = vec4(ink, 1.0);
     #include <colorspace_fragment>
   }

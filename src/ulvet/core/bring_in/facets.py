@@ -47,11 +47,13 @@ def bulge_of(mesh: Mesh) -> Bulge:
     half = first[smooth]
     start, end = corner_normals[half], corner_normals[half - half % 3 + (half % 3 + 1) % 3]
     p, q = mesh.vertices[mesh.faces.ravel()[half]], mesh.vertices[np.roll(mesh.faces, -1, axis=1).ravel()[half]]
-    rise = np.zeros_like(p)
-    for far, normal in ((q - p, start), (p - q, end)):
+    ahead, back = np.einsum("ij,ij->i", q - p, start), np.einsum("ij,ij->i", p - q, end)
+    # Little more than both ends agree on: a plane that runs into a round looks a little round there, and is not.
+    most = np.where(ahead * back > 0, 2 * np.minimum(np.abs(ahead), np.abs(back)), 0)
+    for normal in (start, end):
         # Where the faces round a corner look all ways, as at the tip of a cone, it is a tip and nothing round.
-        round_there = np.einsum("ij,ij->i", normals[half // 3], normal) >= _CREASE
-        rise += np.where(round_there, np.einsum("ij,ij->i", far, normal), 0)[:, None] * normal
+        most[np.einsum("ij,ij->i", normals[half // 3], normal) < _CREASE] = 0
+    rise = np.clip(ahead, -most, most)[:, None] * start + np.clip(back, -most, most)[:, None] * end
     middles[smooth] -= rise / 8
     _bend_along(mesh, edges, sharp, middles)
     return Bulge(edges, middles, np.linalg.norm(middles - (a + b) / 2, axis=1))
