@@ -250,6 +250,12 @@ def test_strokes_too_fine_and_stamps_beside_the_figure_are_told_with_a_way_out()
     assert not told(build_figure(recipe, Edition(), SOURCES), "stamp-too-fine")
     (beside,) = told(checked(stamp(width=60)), "stamp-beside")
     assert beside.measured < 60
+    huge = checked(stamp(width=400))
+    (beside,) = told(huge, "stamp-beside")
+    assert beside.title == "mark was not pressed"
+    assert volume(huge.parts[0].mesh) == volume(BLOCK)
+    recipe, _ = after_change(huge.recipe, huge.edition, beside.remedies[0].change)
+    assert not told(build_figure(recipe, Edition(), SOURCES), "stamp-beside")
     (through,) = told(checked(stamp(depth=12, sunk=True)), "stamp-beside")
     assert "too thin" in through.why
 

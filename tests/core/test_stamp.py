@@ -120,6 +120,8 @@ def test_what_cannot_be_pressed_is_told(ring):
         press(BLOCK, ring, mark((80, 10, 10)))
     with pytest.raises(CannotPress, match=r"1\.00 mm, too thin"):
         press(box(20, 20, 1), ring, mark((10, 10, 1), depth=1.5, sunk=True))
+    with pytest.raises(CannotPress, match="larger than the figure"):
+        press(box(4, 4, 10), Picture(np.indices((20, 20)).sum(axis=0) % 2.0), mark((2, 2, 10), width=40))
     larger = press(box(4, 4, 10), ring, mark((2, 2, 10), width=12))
     assert larger.landed < 0.6
     assert is_watertight(edges_of(larger.mesh))

@@ -138,7 +138,7 @@ def build_figure(
     findings = check_recipe(recipe, run.receipts, run.parts, factor)
     findings += check_scan(recipe.steps, run.receipts, run.parts, factor)
     findings += check_provenance(recipe.steps) if provenance else []
-    findings += check_stamps(recipe, run.receipts, run.parts, setup)
+    findings += check_stamps(recipe, run.receipts, run.parts, run.factor, setup)
     began = clock()
     meetings = meetings_of(recipe, run.parts, memory)
     findings += check_kit(recipe, run.receipts, run.parts, meetings, factor, setup)

@@ -10,7 +10,7 @@ from scipy.spatial import cKDTree
 from ulvet.core.gauge.balance import balance_of
 from ulvet.core.gauge.cutting import CannotCut, Cut, blunted, drilled, limb_near, on_base, without_limb
 from ulvet.core.gauge.level import face_way
-from ulvet.core.gauge.thicken import thicken_walls, thinnest_near
+from ulvet.core.gauge.thicken import REACHED, thicken_walls, thinnest_near
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
 from ulvet.core.mesh import Mesh, Points, area, scaled, volume
 from ulvet.core.recipe.anchors import Anchor, project_anchors
@@ -37,10 +37,6 @@ Accepted = Literal["thin-wall", "snap-risk", "tips-over"]
 """Findings that may be accepted: what they say is a risk that the maker may take."""
 
 
-_REACHED = 0.97
-"""Share of the wall asked for at which it counts as reached: what facets and rounding take (bench default)."""
-
-
 class Thicken(AnchoredStep):
     """Bring thin walls near some places to a wall that prints. The wall stays in mm whatever the size."""
 
@@ -62,7 +58,7 @@ class Thicken(AnchoredStep):
         wall = self.wall.in_figure(factor)
         mesh, vertices, movement = thicken_walls(part.mesh, wall, self.fade.in_figure(factor), places, self.reach)
         grown = area(mesh) - area(part.mesh)
-        left = thinnest_near(mesh, wall * _REACHED, places, self.reach) if vertices else None
+        left = thinnest_near(mesh, wall * REACHED, places, self.reach) if vertices else None
         receipt = Receipt(
             counts={"vertices": vertices, "places": len(places)},
             measures={} if left is None else {"wall_least": left * factor},
@@ -137,7 +133,7 @@ class BluntTip(_OnLimb):
 
     def worked(self, mesh: Mesh, place: Points) -> tuple[Mesh, dict[str, float]]:
         cut: Cut = blunted(mesh, limb_near(mesh, place), self.least)
-        left = thinnest_near(cut.mesh, self.least * _REACHED, cut.point[None], 3 * self.least)
+        left = thinnest_near(cut.mesh, self.least * REACHED, cut.point[None], 3 * self.least)
         return cut.mesh, {"length": cut.length, **({} if left is None else {"wall_least": left})}
 
     def sentence(self, receipt: Receipt) -> Sentence:

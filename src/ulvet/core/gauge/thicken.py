@@ -14,12 +14,12 @@ from ulvet.core.gauge.thickness import measure_near
 from ulvet.core.mesh import Floats, Mesh, Points
 from ulvet.core.topology import piece_of
 
-__all__ = ["thicken_walls", "thinnest_near"]
+__all__ = ["REACHED", "thicken_walls", "thinnest_near"]
 
 Mask = NDArray[np.bool_]
 _TURNS = 4
-_ENOUGH = 0.97
-"""Share of the wall at which it counts as reached (bench default)."""
+REACHED = 0.97
+"""Share of the wall asked for at which it counts as reached: what facets and rounding take (bench default)."""
 _OVER = 1.1
 """Share of the wall that is aimed at where it was not reached at once: facets take some of it (bench default)."""
 _HELPS = 0.9
@@ -43,7 +43,7 @@ def thicken_walls(mesh: Mesh, wall: float, fade: float, places: Points, reach: f
     """
     grown, held = mesh, np.zeros(len(mesh.vertices), bool)
     near = cKDTree(places).query(mesh.vertices)[0] <= reach
-    missing, thin = _missing(grown, wall, near, aim=wall)
+    missing, thin = _missing(grown, near, under=wall, aim=wall)
     for _ in range(_TURNS):
         if not missing[~held].any():
             break
@@ -51,7 +51,7 @@ def thicken_walls(mesh: Mesh, wall: float, fade: float, places: Points, reach: f
         share, held = free_share(grown, shift, wall, held)
         grown = Mesh(grown.vertices + share[:, None] * shift, mesh.faces)
         before = missing
-        missing, thin = _missing(grown, wall, near, aim=wall * _OVER)
+        missing, thin = _missing(grown, near, under=wall * REACHED, aim=wall * _OVER)
         # Where it did not help it would grow a thorn.
         held |= missing > _HELPS * before
     grown = _filled(grown, wall, fade, (places, reach), np.where(missing > _MUCH * wall, missing, 0.0))
@@ -63,20 +63,22 @@ def _filled(mesh: Mesh, wall: float, fade: float, near: tuple[Points, float], mi
     if not missing.any():
         return mesh
     made = padded(mesh, faded(mesh, missing, fade))
-    before, after = (thinnest_near(one, wall * _ENOUGH, *near) for one in (mesh, made))
+    if made is mesh:
+        return mesh
+    before, after = (thinnest_near(one, wall * REACHED, *near) for one in (mesh, made))
     return made if after is None or (before is not None and after > before) else mesh
 
 
-def _missing(mesh: Mesh, wall: float, near: Mask, aim: float) -> tuple[Floats, Mask]:
-    """By how much vertices (n,) that are ``near`` (n,) and under the wall have to move to be as thick as the aim, mm;
-    and the faces (m,) found to be too thin."""
-    local = measure_near(mesh, _around(mesh, near), wall)
+def _missing(mesh: Mesh, near: Mask, under: float, aim: float) -> tuple[Floats, Mask]:
+    """By how much vertices (n,) that are ``near`` (n,) and thinner than ``under`` have to move to be as thick as
+    ``aim``, mm; and the faces (m,) found to be too thin."""
+    local = measure_near(mesh, _around(mesh, near), aim)
     walls = np.full(len(mesh.vertices), np.inf)
     walls[local.vertices] = local.thickness.walls[: len(local.vertices)]
-    missing = np.where(near & (walls < wall * _ENOUGH), (aim - walls) / 2, 0.0)
+    missing = np.where(near & (walls < under), (aim - walls) / 2, 0.0)
     missing[~np.isfinite(missing)] = 0
     thin = np.zeros(len(mesh.faces), bool)
-    inside = local.thickness.walls[len(local.vertices) :] < wall
+    inside = local.thickness.walls[len(local.vertices) :] < under
     thin[local.faces[local.thickness.face_of[inside]]] = True
     return missing, thin
 

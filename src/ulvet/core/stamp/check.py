@@ -2,9 +2,12 @@
 
 from collections.abc import Sequence
 
+import numpy as np
+
 from ulvet.core.bench import Setup
 from ulvet.core.findings import Cost, Finding, Remedy, SetStep, Severity, Where
 from ulvet.core.lengths import PrintMM
+from ulvet.core.mesh import bounds
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.step import Part, Receipt
 from ulvet.core.stamp.pressing import LANDED
@@ -16,8 +19,13 @@ __all__ = ["check_stamps"]
 _PIXELS_A_STROKE = 3.0
 """Finest steps of the printer across a stroke that still shows under primer (bench default)."""
 
+_MOST_OF_IT = 0.5
+"""Share of the figure's longest side that a stamp is offered to take at most."""
 
-def check_stamps(recipe: Recipe, receipts: Sequence[Receipt], parts: Sequence[Part], setup: Setup) -> list[Finding]:
+
+def check_stamps(
+    recipe: Recipe, receipts: Sequence[Receipt], parts: Sequence[Part], factor: float, setup: Setup
+) -> list[Finding]:
     """``stamp-too-fine`` for strokes narrower than the printer shows, ``stamp-beside`` where some or all of one found
     no surface."""
     found = []
@@ -27,11 +35,15 @@ def check_stamps(recipe: Recipe, receipts: Sequence[Receipt], parts: Sequence[Pa
             continue
         if receipt.not_done:
             if not receipt.lost:
-                found.append(_beside(place, step, parts, 0.0, receipt.not_done))
+                found.append(_beside(place, step, parts, factor, 0.0, f"{receipt.not_done}."))
             continue
         landed, narrowest = receipt.measures["landed_least"], receipt.measures["narrowest_least"]
         if landed < LANDED:
-            found.append(_beside(place, step, parts, landed, "the rest hangs over the edge or lies behind something"))
+            why = (
+                f"Of the strokes of {step.name} {landed:.0%} found surface turned towards them: the rest hangs over "
+                "the edge or lies behind something."
+            )
+            found.append(_beside(place, step, parts, factor, landed, why))
         if narrowest < finest:
             found.append(_too_fine(place, step, parts, narrowest, finest, setup))
     return found
@@ -72,13 +84,14 @@ def _too_fine(place: int, step: Stamp, parts: Sequence[Part], narrowest: float, 
     )
 
 
-def _beside(place: int, step: Stamp, parts: Sequence[Part], landed: float, why: str) -> Finding:
-    narrower = round(float(step.width) * max(landed, 0.3) ** 0.5 * 0.95, 2)
+def _beside(place: int, step: Stamp, parts: Sequence[Part], factor: float, landed: float, why: str) -> Finding:
+    longest = max(float(np.ptp(bounds(part.mesh), axis=0).max()) for part in parts) * factor
+    narrower = round(min(float(step.width) * max(landed, 0.3) ** 0.5 * 0.95, _MOST_OF_IT * longest), 2)
     return _finding(
         step,
         parts,
-        f"{landed:.0%} of {step.name} landed",
-        f"Of the strokes of {step.name} {landed:.0%} found surface turned towards them: {why}.",
+        f"{landed:.0%} of {step.name} landed" if landed else f"{step.name} was not pressed",
+        why,
         landed * 100,
         100 * LANDED,
         "% of its strokes",

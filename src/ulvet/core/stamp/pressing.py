@@ -17,6 +17,8 @@ __all__ = ["LANDED", "CannotPress", "Pressed", "Stamping", "press"]
 
 LANDED = 0.97
 """Share of the strokes that has to find surface for nothing to be said (bench default)."""
+_LEAST_LANDED = 0.1
+"""Share of the strokes below which it is not pressed at all (bench default)."""
 _FACING = 0.08
 _FULLY_FACING = 0.25
 _ROUNDS = 40
@@ -90,6 +92,11 @@ def press(mesh: Mesh, picture: Picture, stamping: Stamping) -> Pressed:
     patch = Mesh(mesh.vertices[used], local[patch.faces].astype(np.int32))
     fine, touched = _refined(patch, front[ring], picture, stamping)
     strength, landed = _strengths(rays, fine, touched, picture, stamping)
+    if landed < _LEAST_LANDED:
+        raise CannotPress(
+            f"Only {landed:.0%} of its strokes find surface there: it is larger than the figure or lies beside it; "
+            "press it narrower or elsewhere; nothing was changed."
+        )
     signed = strength * (-stamping.depth if stamping.sunk else stamping.depth)
     normals = vertex_normals(Mesh(fine.vertices, fine.faces))
     if stamping.sunk:
