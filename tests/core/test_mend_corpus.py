@@ -5,6 +5,8 @@ import pytest
 
 from tests.core.test_mending import counts, judged_sound
 from tests.shapes import ball, box, cylinder, joined, subdivided
+from ulvet.core.first_forms import form_mesh
+from ulvet.core.mend.crossing import crossing_faces
 from ulvet.core.mend.holes import close_holes
 from ulvet.core.mend.mending import CannotMend, mend
 from ulvet.core.mend.remake import remake, remake_open
@@ -131,6 +133,23 @@ def test_a_patch_carries_on_the_curvature_round_it_and_keeps_to_edges() -> None:
     drum = cylinder(4, 9, 48)
     uncapped = Mesh(drum.vertices, drum.faces[drum.vertices[drum.faces][:, :, 2].min(axis=1) < 9])
     assert volume(close_holes(uncapped, faired=True)[0]) == pytest.approx(volume(drum))
+
+
+@pytest.mark.parametrize(("half", "gained"), [(80, 4), (100, 4), (125, 2)])
+def test_a_patch_over_a_rim_that_is_not_open_to_one_side_carries_on_the_curvature_too(half, gained) -> None:
+    whole = form_mesh("torus", 30, 30, 8)
+    middles = whole.vertices[whole.faces].mean(axis=1)
+    round_tube = np.degrees(np.arctan2(np.hypot(middles[:, 0], middles[:, 1]) - 11, middles[:, 2] - 4))
+    round_ring = np.degrees(np.arctan2(middles[:, 1], middles[:, 0]))
+    holed = Mesh(whole.vertices, whole.faces[(np.abs(round_tube) > half) | (np.abs(round_ring) > 16)])
+    flat, bent = close_holes(holed)[0], close_holes(holed, faired=True)[0]
+    short, off = (volume(whole) - volume(mesh) for mesh in (flat, bent))
+    assert 0 < off < short / gained
+    assert is_watertight(edges_of(bent)) and not len(crossing_faces(bent).pairs)
+    new = bent.vertices[len(holed.vertices) :]
+    away = np.hypot(np.hypot(new[:, 0], new[:, 1]) - 11, new[:, 2] - 4)
+    assert np.abs(away - 4).max() < 1.5
+    assert np.array_equal(bent.vertices[: len(holed.vertices)], holed.vertices)
 
 
 def test_an_open_mesh_is_remade_over_its_rims() -> None:

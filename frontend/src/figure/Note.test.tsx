@@ -133,21 +133,26 @@ describe('a section drawing', () => {
   const paths = (container: HTMLElement) =>
     [...container.querySelectorAll('svg > path')].map((path) => path.getAttribute('d') ?? '');
 
-  it('hatches what closes, leaves open what does not, and draws up as up', () => {
+  it('hatches what closes, leaves open what does not, draws up as up, and the wall in the middle', () => {
     const { container } = render(<Section drawing={square} proposal={null} height={200} grown={null} />);
     const [solid, open] = paths(container);
-    expect(solid).toBe('M99.00 199.00L297.00 199.00L297.00 1.00L99.00 1.00L99.00 199.00Z');
-    expect(open).toBe('M0.00 100.00L396.00 100.00');
+    expect(solid).toBe('M99.00 179.20L297.00 179.20L297.00 -18.80L99.00 -18.80L99.00 179.20Z');
+    expect(open).toBe('M0.00 80.20L396.00 80.20');
     expect(screen.getByRole('img', { name: 'Section drawing, wall 0.40 mm' })).toBeTruthy();
   });
 
   it('shows a proposal dashed: the outlines tried, or the same ones grown', () => {
     const tried = { ...square, outlines: square.outlines.slice(1) };
     const first = render(<Section drawing={square} proposal={tried} height={200} grown={null} />);
-    expect(paths(first.container)[2]).toBe('M0.00 100.00L396.00 100.00');
+    expect(paths(first.container)[2]).toBe('M0.00 80.20L396.00 80.20');
+    cleanup();
+    const thick = render(
+      <Section drawing={square} proposal={{ ...tried, wall: 2 }} height={200} grown={null} />,
+    );
+    expect(paths(thick.container)[2]).toBe('M78.00 88.00L318.00 88.00');
     cleanup();
     const second = render(<Section drawing={square} proposal={null} height={200} grown={1.5} />);
-    expect(paths(second.container)[2]).toContain('M49.50 248.50L346.50 248.50');
+    expect(paths(second.container)[2]).toContain('M49.50 228.70L346.50 228.70');
   });
 
   it('of nothing is an empty frame with its scale', () => {

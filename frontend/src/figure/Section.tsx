@@ -4,6 +4,7 @@ import type { SectionDrawing } from '../app/client';
 import { mm, roundLength } from '../app/units';
 
 const WIDTH = 396;
+const ARROWS = 40;
 
 interface Props {
   drawing: SectionDrawing;
@@ -18,8 +19,10 @@ type Outline = SectionDrawing['outlines'][number];
 /** A dimensioned section through the place of a finding, cut from the true mesh; lengths in print mm. */
 export function Section({ drawing, proposal, height, grown }: Props) {
   const hatch = useId();
-  const scale = WIDTH / 2 / drawing.reach;
-  const middle = height / 2;
+  // The wall, and the one that is proposed, lie in the middle with room for the arrows.
+  const walls = Math.max(drawing.wall ?? 0, proposal?.wall ?? 0);
+  const scale = Math.min(WIDTH / 2 / drawing.reach, (height - 2 * ARROWS) / Math.max(walls, 1e-6));
+  const middle = height / 2 - ((drawing.wall ?? 0) * scale) / 2;
   const at = (x: number, y: number) =>
     `${(WIDTH / 2 + x * scale).toFixed(2)} ${(middle - y * scale).toFixed(2)}`;
   const solid = drawing.outlines
@@ -59,7 +62,7 @@ export function Section({ drawing, proposal, height, grown }: Props) {
       {drawing.wall === null ? (
         <circle
           cx={WIDTH / 2}
-          cy={middle}
+          cy={height / 2}
           r={9}
           fill="none"
           stroke="var(--mark)"

@@ -42,12 +42,14 @@ def split_edges(mesh: Mesh, edges: Edges, split: NDArray[np.bool_], middles: Poi
     return Mesh(points, np.concatenate(faces).astype(np.int32))
 
 
-def split_longer(mesh: Mesh, longest: float) -> tuple[Mesh, Edges]:
-    """The same surface with no edge over ``longest`` mm, and its edges."""
+def split_longer(mesh: Mesh, longest: float, rims: bool = True) -> tuple[Mesh, Edges]:
+    """The same surface with no edge over ``longest`` mm, of its open ``rims`` only where they may be split; and its
+    edges."""
     while True:
         edges = edges_of(mesh)
         ends = mesh.vertices[edges.ends]
         split = np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1) > longest
+        split &= rims | ~edges.open
         if not split.any():
             return mesh, edges
         mesh = split_edges(mesh, edges, split, ends[split].mean(axis=1))

@@ -6,13 +6,17 @@ import shapely
 from numpy.typing import NDArray
 from scipy.spatial import Delaunay
 
-from ulvet.core.mesh import Floats, Mesh, Points, face_normals
+from ulvet.core.mend.crossing import crossing_faces
+from ulvet.core.mesh import Floats, Mesh, Points, face_areas, face_normals
+from ulvet.core.splitting import split_longer
 
-__all__ = ["FacesAt", "faired_patch", "in_plane"]
+__all__ = ["FacesAt", "faired_over", "faired_patch", "in_plane"]
 
 Ints = NDArray[np.int64]
 _LEAST_RIM = 8
 _MOST_INNER = 20_000
+_LONGEST = 1.5
+"""Steps of a rim that a side of its patch may have."""
 _OFF_RIM = 0.6
 """Steps that new points stay away from a rim."""
 _SMOOTH = np.cos(np.deg2rad(60.0))
@@ -60,24 +64,70 @@ def faired_patch(mesh: Mesh, at: FacesAt, rim: Ints) -> tuple[Points, Ints] | No
     triangles = _triangles(flat, inner, polygon)
     if triangles is None:
         return None
-    lifted = points.mean(axis=0) + inner @ frame[:2]
-    ring = at(np.unique(mesh.faces[near]))
+    made = _bent_least(mesh, at(np.unique(mesh.faces[near])), rim, points.mean(axis=0) + inner @ frame[:2], triangles)
+    return None if made is None else (made, triangles)
+
+
+def faired_over(mesh: Mesh, at: FacesAt, rim: Ints, patch: Ints) -> tuple[Points, Ints] | None:
+    """The same for a rim (n,) that is not open to one side, from triangles over it, such as those of least area: split
+    until they are about as fine as the rim, then bent. None where they are as good as they are, or would then cross."""
+    points = mesh.vertices[rim]
+    step = float(np.linalg.norm(points - np.roll(points, -1, axis=0), axis=1).mean())
+    coarse = Mesh(points, patch.astype(np.int32))
+    finest = step**2 * _MOST_INNER
+    if len(rim) < _LEAST_RIM or face_areas(coarse).sum() > finest or _meets_sharply(mesh, at, rim, coarse):
+        return None
+    fine, _ = split_longer(coarse, _LONGEST * step, rims=False)
+    if len(fine.vertices) == len(rim):
+        return None
+    ring = at(np.unique(mesh.faces[at(rim)]))
+    made = _bent_least(mesh, ring, rim, fine.vertices[len(rim) :], fine.faces.astype(np.int64))
+    if made is None:
+        return None
+    place = np.concatenate([rim, len(mesh.vertices) + np.arange(len(made))])
+    faces = np.concatenate([mesh.faces[ring], place[fine.faces].astype(np.int32)])
+    crossing = crossing_faces(Mesh(np.concatenate([mesh.vertices, made]), faces))
+    return None if len(crossing.pairs) else (made, fine.faces.astype(np.int64))
+
+
+def _meets_sharply(mesh: Mesh, at: FacesAt, rim: Ints, patch: Mesh) -> bool:
+    """Whether a patch meets the surface round it at an edge, along more than half of the rim."""
+    side = {(int(a), int(b)): n for f, n in zip(patch.faces, face_normals(patch), strict=True) for a, b in _sides(f)}
+    place = {int(vertex): k for k, vertex in enumerate(rim)}
+    near = at(rim)
+    cosines = [
+        float(side[ends] @ normal)
+        for face, normal in zip(mesh.faces[near], face_normals(mesh)[near], strict=True)
+        for a, b in _sides(face)
+        if (ends := (place.get(int(b), -1), place.get(int(a), -1))) in side
+    ]
+    return bool(np.median(cosines) < _SMOOTH) if cosines else True
+
+
+def _sides(face: Ints) -> list[tuple[int, int]]:
+    a, b, c = face
+    return [(a, b), (b, c), (c, a)]
+
+
+def _bent_least(mesh: Mesh, ring: Ints, rim: Ints, inner: Points, triangles: Ints) -> Points | None:
+    """New points (k, 3) of a patch over a rim where the surface bends least over it and some faces about it; None where
+    that runs away. ``triangles`` count the rim's vertices first, then the new points."""
     used, ring_faces = np.unique(mesh.faces[ring], return_inverse=True)
     place = np.concatenate([np.searchsorted(used, rim), len(used) + np.arange(len(inner))])
-    fixed = np.arange(len(used))
     around = mesh.vertices[used]
     centre = around.mean(axis=0)
     bent = igl.harmonic(
-        np.concatenate([around, lifted]) - centre,
+        np.concatenate([around, inner]) - centre,
         np.concatenate([ring_faces.reshape(-1, 3), place[triangles]]).astype(np.int64),
-        fixed,
+        np.arange(len(used)),
         around - centre,
         2,
     )
     made = np.asarray(bent)[len(used) :] + centre
+    points = mesh.vertices[rim]
     reach = np.ptp(points, axis=0).max()
     sane = np.isfinite(made).all() and np.abs(made - points.mean(axis=0)).max(initial=0.0) < reach
-    return (made, triangles) if sane else None
+    return made if sane else None
 
 
 def in_plane(points: Points) -> tuple[Floats, Points]:

@@ -9,7 +9,7 @@ from scipy.spatial import cKDTree
 
 from ulvet.core.kernels import kernel, typed
 from ulvet.core.mend.faces import doubled_faces
-from ulvet.core.mend.fairing import FacesAt, faired_patch, in_plane
+from ulvet.core.mend.fairing import FacesAt, faired_over, faired_patch, in_plane
 from ulvet.core.mesh import Faces, Mesh, Points, face_areas
 from ulvet.core.topology import Edges, edges_of, joined_groups
 
@@ -105,13 +105,11 @@ def close_holes(
         points = mesh.vertices[hole.rim]
         if not hole.simple or (widest is not None and np.ptp(points, axis=0).max() > widest):
             left += 1
-        elif at and (smooth := faired_patch(mesh, at, hole.rim)):
-            inner, triangles = smooth
+        elif (patch := _filling(mesh, edges, at, hole.rim)) is not None:
+            inner, triangles = patch
             patches.append(np.concatenate([hole.rim, count + np.arange(len(inner))])[triangles].astype(np.int32))
             added.append(inner)
             count += len(inner)
-        elif (patch := _patch(points, _chords(hole.rim, edges))) is not None:
-            patches.append(hole.rim[patch].astype(np.int32))
         else:
             left += 1
     # A lone sheet would be closed by its own faces turned over.
@@ -121,6 +119,17 @@ def close_holes(
     wanted = [patch for patch, end in zip(patches, ends, strict=True) if not repeats[end - len(patch) : end].any()]
     counts = {"closed": len(wanted), "left": left + len(patches) - len(wanted)}
     return Mesh(points, np.concatenate([mesh.faces, *wanted])), counts
+
+
+def _filling(mesh: Mesh, edges: Edges, at: FacesAt | None, rim: Ints) -> tuple[Points, Ints] | None:
+    """New points (k, 3) and triangles over a rim's vertices, then those; faired where the faces ``at`` vertices are
+    given and it can be."""
+    if at and (smooth := faired_patch(mesh, at, rim)):
+        return smooth
+    patch = _patch(mesh.vertices[rim], _chords(rim, edges))
+    if patch is None:
+        return None
+    return (at and faired_over(mesh, at, rim, patch)) or (np.empty((0, 3)), patch)
 
 
 def _nearest_holes(mesh: Mesh, holes: list[Hole], near: Points) -> list[Hole]:
