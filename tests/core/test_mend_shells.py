@@ -8,6 +8,7 @@ from tests.core.test_mending import crossing_itself
 from tests.shapes import ball, box, cylinder, joined
 from ulvet.core.bench import PRINTERS
 from ulvet.core.mend import check_mesh
+from ulvet.core.mend.diagnosis import diagnose
 from ulvet.core.mend.steps import CloseHoles, LeaveOverlaps, MendPlace, MendWhole, TakeApart
 from ulvet.core.mesh import Mesh, moved, scaled, volume
 from ulvet.core.recipe.anchors import Anchor
@@ -167,3 +168,9 @@ def test_mending_whole_is_one_sentence_with_its_price_or_says_why_not() -> None:
     sheet = Mesh(np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0.0]]), np.array([[0, 1, 2]], np.int32))
     part, receipt = MendWhole().change(Part("figure", sheet), NOTHING)
     assert part.mesh is sheet and receipt.idle and "could not be made sound" in receipt.not_done
+
+
+def test_a_small_shell_far_from_the_origin_looks_the_way_it_does_near_it() -> None:
+    whole = joined(box(5, 5, 5), box(0.05, 0.05, 0.01, at=(2, 2, 4.995)))
+    near, far = (diagnose(Mesh(whole.vertices + shift, whole.faces), 1e-6).counts for shift in (0, 1e6))
+    assert near == far and not near["inverted-shell"]

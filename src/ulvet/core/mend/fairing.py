@@ -123,7 +123,8 @@ def _bent_least(mesh: Mesh, ring: Ints, rim: Ints, inner: Points, triangles: Int
         around - centre,
         2,
     )
-    made = np.asarray(bent)[len(used) :] + centre
+    # As they will be written, so that they need not move again.
+    made = (np.asarray(bent)[len(used) :] + centre).astype(np.float32).astype(float)
     points = mesh.vertices[rim]
     reach = np.ptp(points, axis=0).max()
     sane = np.isfinite(made).all() and np.abs(made - points.mean(axis=0)).max(initial=0.0) < reach

@@ -104,6 +104,11 @@ def mend(mesh: Mesh, method: Method = "auto", pitch: float | None = None, overla
         tried.append(Tried(name, came, time.perf_counter() - start, regions))
         if made is not None:
             return _receipt(mesh, before, closed, *made, tried, pitch, time.perf_counter() - began)
+    if closed.one_sided:
+        raise CannotMend(
+            "Its surface has one side only and shuts nothing in, so no method can say what is inside; nothing was "
+            "changed. Give it a thickness where it was sculpted."
+        )
     said = "; ".join(f"{one.method}: {one.came_of_it}" for one in tried)
     raise CannotMend(f"This mesh could not be made sound ({said}); nothing was changed. Try a finer or coarser pitch.")
 

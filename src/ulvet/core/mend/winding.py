@@ -90,14 +90,18 @@ def orient_faces(mesh: Mesh) -> tuple[Mesh, dict[str, int]]:
 def shell_volumes(mesh: Mesh, edges: Edges, shell: Ints, count: int) -> Floats:
     """Signed volume of every shell, (count,) mm³.
 
-    An open shell is measured as if each face reached to the middle of its rim, which closes one flat hole exactly.
+    An open shell is measured as if each face reached to the middle of its rim, which closes one flat hole exactly; a
+    closed one from a corner of its own, so that a small one far from the origin keeps its sign.
     """
     rim = edges.open[edges.of_half]
     halves = np.flatnonzero(rim)
     of = shell[halves // 3]
     weight = np.maximum(np.bincount(of, minlength=count), 1)
     starts = mesh.vertices[mesh.faces.ravel()[halves]]
-    middle = np.stack([np.bincount(of, starts[:, k], count) / weight for k in range(3)], axis=1)
+    middle = np.empty((count, 3))
+    middle[shell] = mesh.vertices[mesh.faces[:, 0]]
+    rimmed = np.unique(of)
+    middle[rimmed] = np.stack([np.bincount(of, starts[:, k], count) / weight for k in range(3)], axis=1)[rimmed]
     a, b, c = (mesh.vertices[mesh.faces[:, k]] - middle[shell] for k in range(3))
     volumes = np.einsum("ij,ij->i", a, np.cross(b, c)) / 6
     return np.bincount(shell, volumes, minlength=count).astype(np.float64)
