@@ -40,6 +40,22 @@ def test_several_fields_of_a_step_are_set_in_one_change_and_what_it_is_made_of_i
     assert steps(client, figure)[1] == fin
 
 
+def test_what_sits_on_a_form_goes_with_it_and_a_frame_without_room_is_refused(client, clean_stl):
+    figure = brought(client, clean_stl)
+    assert change(client, figure, "POST", "/record", step=FORM, says="a fin").status_code == 200
+    frame = built(client, figure)["build"]["parts"][1]["facts"]["frame"]
+    assert frame == [[-2, -1, 0], [2, -1, 0], [-2, 1, 0], [-2, -1, 6]]
+    seat = {"point": [0, 0, 6], "normal": [0, 0, 1], "host": "fin", "frame": frame}
+    knob = {"kind": "add-form", "name": "knob", "form": "box", "wide": 1, "deep": 1, "tall": 1, "rests_on": seat}
+    flat = {**knob, "rests_on": {**seat, "frame": [[0, 0, 0], [1, 0, 0], [0, 1, 0], [1, 1, 0]]}}
+    assert change(client, figure, "POST", "/record", step=flat, says="no").status_code == 422
+    assert change(client, figure, "POST", "/record", step=knob, says="a knob").status_code == 200
+    assert change(client, figure, "PUT", "/record/1/fields", values={"tall": 60}, says="taller").status_code == 200
+    fin, sits = (part["facts"] for part in built(client, figure)["build"]["parts"][1:])
+    factor = fin["factor"]
+    assert sits["low_mm"][2] == pytest.approx(60 * factor)
+
+
 def test_a_group_is_switched_in_one_change_and_undone_in_one(client, clean_stl):
     figure = brought(client, clean_stl)
     for name in ("left", "right"):

@@ -31,6 +31,8 @@ interface Props {
   pointed: (wall: number | null) => void;
   /** Whether the figure turns so that the place of the chosen finding is seen. */
   turns?: boolean;
+  /** Whether the ground is drawn. */
+  grounded?: boolean;
   /** The printer it is shown in, standing as it will be printed; none shows the figure upright. */
   printer?: Printer | undefined;
   picked?: ((pick: Pick) => void) | undefined;
@@ -74,6 +76,7 @@ export function Chart({
   choose,
   pointed,
   turns = false,
+  grounded = false,
   printer,
   picked,
   outlined,
@@ -217,6 +220,7 @@ export function Chart({
               references={references}
               face={turns ? (noted?.where ?? null) : null}
               trouble={noted?.lines ?? NO_LINES}
+              grounded={grounded}
               ghosted={noted?.where?.shows === false && noted.lines.length > 0}
             />
           </Canvas>

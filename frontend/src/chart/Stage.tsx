@@ -7,6 +7,7 @@ import type { Finding } from '../app/client';
 import type { ChartColours } from '../app/theme';
 import type { Outline, Pick } from '../figure/picking';
 import type { DisplayMesh } from './displayMesh';
+import { Ground } from './Ground';
 import { boxOf } from './handles';
 import { outlineMaterial, surfaceMaterial, type Levels } from './materials';
 import { ReferencePicture } from './ReferencePicture';
@@ -63,6 +64,8 @@ interface Props {
   trouble: Finding['lines'];
   /** Whether what lies inside shows through the skin. */
   ghosted: boolean;
+  /** Whether the ground is drawn that all of it stands on. */
+  grounded: boolean;
 }
 
 /** A figure in the printer: which way is up, and what stands beside it, all in figure mm and axes. */
@@ -90,6 +93,7 @@ export function Stage({
   references,
   trouble,
   ghosted,
+  grounded,
   face,
 }: Props) {
   const { camera, gl, size, invalidate } = useThree();
@@ -193,6 +197,7 @@ export function Stage({
     [standing],
   );
   useEffect(() => () => plate.dispose(), [plate]);
+  const onGround = useMemo(() => [mesh, ...others], [mesh, others]);
 
   return (
     <>
@@ -217,6 +222,7 @@ export function Stage({
       {ghosts.map((ghost) => (
         <Ghost key={ghost.geometry.uuid} ghost={ghost} colour={colours.ink} />
       ))}
+      {grounded && <Ground shown={onGround} colour={colours.soft} />}
       {standing && (
         <lineLoop geometry={plate}>
           <lineBasicMaterial color={colours.ink} />

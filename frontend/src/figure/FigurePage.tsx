@@ -357,6 +357,7 @@ export default function FigurePage() {
                 choose={(to) => look(findings.findIndex((other) => other.number === to))}
                 pointed={setWall}
                 turns={here === 'gauge'}
+                grounded={here === 'bring-in'}
                 printer={['stand', 'layers'].includes(here) ? printer : undefined}
                 picked={picking.picked}
                 outlined={picking.outlined}

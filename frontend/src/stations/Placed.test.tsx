@@ -43,6 +43,8 @@ function standing(name: string, more: object = {}) {
     sunk: 0,
     mirrored: false,
     handed: false,
+    copies: 1,
+    pair: false,
   };
   return {
     kind: 'add-form',
@@ -84,9 +86,15 @@ describe('a bit', () => {
     fireEvent.click(screen.getByRole('button', { name: 'Stand it so' }));
     const [says, place, values] = setFields.mock.calls[0] as [string, number, Record<string, unknown>];
     expect([says, place]).toEqual(['moved horn', 1]);
-    expect(values).toEqual({ z: -1.5, mirrored: false, handed: false, group: '' });
+    expect(values).toEqual({ z: -1.5, mirrored: false, handed: false, pair: false, group: '' });
     fireEvent.change(screen.getByLabelText('Grown, times'), { target: { value: '0' } });
     expect(screen.getByRole('button', { name: 'Stand it so' })).toHaveProperty('disabled', true);
+    fireEvent.change(screen.getByLabelText('Grown, times'), { target: { value: '1' } });
+    fireEvent.change(screen.getByLabelText('Times round the upright'), { target: { value: '2.5' } });
+    expect(screen.getByRole('button', { name: 'Stand it so' })).toHaveProperty('disabled', true);
+    fireEvent.change(screen.getByLabelText('Times round the upright'), { target: { value: '5' } });
+    fireEvent.click(screen.getByRole('button', { name: 'Stand it so' }));
+    expect(setFields.mock.calls[1]?.[2]).toMatchObject({ copies: 5 });
   });
 
   it('has handles only while its sheet is unfolded, over the part it may sit on', () => {

@@ -32,6 +32,8 @@ interface Standing {
   sunk: number;
   mirrored: boolean;
   handed: boolean;
+  copies: number;
+  pair: boolean;
   group: string;
   rests_on: { point: [number, number, number] } | null;
   on: boolean;
@@ -181,6 +183,8 @@ function Group({
   );
 }
 
+/** As many as the core takes. */
+const MOST_COPIES = 200;
 const LENGTHS = [
   ['x', 'Across, mm'],
   ['y', 'Deep, mm'],
@@ -207,14 +211,21 @@ function Numbers({
   const lengths = LENGTHS.filter(([field]) => field !== 'sunk' || chosen.rests_on);
   const start = Object.fromEntries([
     ...lengths.map(([field]) => [field, spoken(chosen[field] * factor)]),
-    ...[...ANGLES, ['grow'] as const].map(([field]) => [field, spoken(chosen[field])]),
+    ...[...ANGLES, ['grow'] as const, ['copies'] as const].map(([field]) => [field, spoken(chosen[field])]),
   ]) as Record<string, string>;
   const [texts, setTexts] = useState(start);
   const [group, setGroup] = useState(chosen.group);
   const [way, setWay] = useState(chosen.mirrored ? 'mirrored' : 'as it is');
   const [handed, setHanded] = useState(chosen.handed ? 'handed' : 'free');
+  const [pair, setPair] = useState(chosen.pair ? 'pair' : 'one');
   const number = (field: string) => anyNumberIn(texts[field] ?? '');
-  const usable = Object.keys(start).every((field) => number(field) !== null) && (number('grow') ?? 0) > 0;
+  const copies = number('copies') ?? 0;
+  const usable =
+    Object.keys(start).every((field) => number(field) !== null) &&
+    (number('grow') ?? 0) > 0 &&
+    Number.isInteger(copies) &&
+    copies >= 1 &&
+    copies <= MOST_COPIES;
   const field = (key: string, label: string) => (
     <NumberField
       any
@@ -234,6 +245,7 @@ function Numbers({
       ),
       mirrored: way === 'mirrored',
       handed: handed === 'handed',
+      pair: pair === 'pair',
       group: group.trim(),
     });
   return (
@@ -242,6 +254,17 @@ function Numbers({
         {lengths.map(([key, label]) => field(key, label))}
         {ANGLES.map(([key, label]) => field(key, label))}
         {field('grow', 'Grown, times')}
+        {field('copies', 'Times round the upright')}
+        <TextField
+          select
+          size="small"
+          label="Of it"
+          value={pair}
+          onChange={(event) => setPair(event.target.value)}
+        >
+          <MenuItem value="one">this one</MenuItem>
+          <MenuItem value="pair">and its mirror image</MenuItem>
+        </TextField>
         <TextField
           select
           size="small"

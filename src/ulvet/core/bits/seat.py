@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 import numpy as np
-from pydantic import Field
+from pydantic import Field, field_validator
 
 from ulvet.core.mesh import Points
 from ulvet.core.recipe.anchors import Anchor, Frame, LostAnchor, project_anchors
@@ -11,6 +11,8 @@ from ulvet.core.recipe.step import Part
 from ulvet.core.stance import turn_to
 
 __all__ = ["Landing", "Seat", "land"]
+
+_LEAST_ROOM = 1e-6
 
 
 class Seat(Anchor):
@@ -24,6 +26,17 @@ class Seat(Anchor):
     """Name of the part it was picked on; where there is none of that name, any part will do."""
     frame: Frame | None = None
     """The host's frame when it was picked."""
+
+    @field_validator("frame")
+    @classmethod
+    def _spans(cls, value: Frame | None) -> Frame | None:
+        if value is not None:
+            corners = np.array(value)
+            sides = corners[1:] - corners[0]
+            room = np.linalg.norm(sides, axis=1).prod()
+            if not np.isfinite(room) or not abs(np.linalg.det(sides)) > _LEAST_ROOM * room:
+                raise ValueError("A frame has three sides that do not lie in one plane; nothing was changed.")
+        return value
 
 
 @dataclass(frozen=True)
