@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ulvet.core.mesh import Floats, Mesh, face_areas
+from ulvet.core.mesh import Floats, Mesh, Points, face_areas
 from ulvet.core.rays import Rays
 from ulvet.core.topology import Edges, edges_of, joined_groups, paired_faces
 
@@ -91,20 +91,21 @@ def shell_volumes(mesh: Mesh, edges: Edges, shell: Ints, count: int) -> Floats:
     """Signed volume of every shell, (count,) mm³.
 
     An open shell is measured as if each face reached to the middle of its rim, which closes one flat hole exactly; a
-    closed one from a corner of its own, so that a small one far from the origin keeps its sign.
+    closed one from its own middle, so that a small one far from the origin keeps its sign.
     """
-    rim = edges.open[edges.of_half]
-    halves = np.flatnonzero(rim)
-    of = shell[halves // 3]
-    weight = np.maximum(np.bincount(of, minlength=count), 1)
-    starts = mesh.vertices[mesh.faces.ravel()[halves]]
-    middle = np.empty((count, 3))
-    middle[shell] = mesh.vertices[mesh.faces[:, 0]]
-    rimmed = np.unique(of)
-    middle[rimmed] = np.stack([np.bincount(of, starts[:, k], count) / weight for k in range(3)], axis=1)[rimmed]
+    halves = np.flatnonzero(edges.open[edges.of_half])
+    middle = _middles(mesh.vertices[mesh.faces[:, 0]], shell, count)
+    rims = shell[halves // 3]
+    middle[rims] = _middles(mesh.vertices[mesh.faces.ravel()[halves]], rims, count)[rims]
     a, b, c = (mesh.vertices[mesh.faces[:, k]] - middle[shell] for k in range(3))
     volumes = np.einsum("ij,ij->i", a, np.cross(b, c)) / 6
     return np.bincount(shell, volumes, minlength=count).astype(np.float64)
+
+
+def _middles(points: Points, of: Ints, count: int) -> Points:
+    """The mean (count, 3) of the points (p, 3) of each of some things."""
+    weight = np.maximum(np.bincount(of, minlength=count), 1)
+    return np.stack([np.bincount(of, points[:, k], count) / weight for k in range(3)], axis=1)
 
 
 def _turned(mesh: Mesh, turn: Mask) -> Mesh:
