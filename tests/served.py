@@ -52,8 +52,8 @@ class Served:
         return httpx.post(address, headers={WRITE_HEADER: "test"}, timeout=30).status_code == 202
 
     def workers(self):
-        children = Path(f"/proc/{self.process.pid}/task/{self.process.pid}/children").read_text().split()
-        return [int(child) for child in children if b"spawn_main" in Path(f"/proc/{child}/cmdline").read_bytes()]
+        """The processes of jobs: copies of the one child that loads the libraries for them."""
+        return [job for child in _children(self.process.pid) for job in _children(child)]
 
     def kill(self, what="both"):
         """Kill the server, a worker of its, or both; whether the server is gone."""
@@ -67,6 +67,10 @@ class Served:
             self.process.kill()
         self.process.wait()
         return True
+
+
+def _children(process):
+    return [int(child) for child in Path(f"/proc/{process}/task/{process}/children").read_text().split()]
 
 
 def _free_port():

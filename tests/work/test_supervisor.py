@@ -1,8 +1,10 @@
 import errno
 import multiprocessing
 import os
+import re
 import signal
 import time
+from pathlib import Path
 
 import pytest
 
@@ -117,6 +119,21 @@ def test_a_job_whose_process_dies_begins_again_once_and_then_fails_with_a_senten
     assert following.state is JobState.DONE
 
 
+def test_when_the_process_that_loads_the_libraries_dies_another_takes_its_place(tmp_path, supervisor):
+    folder = DataFolder(tmp_path)
+    job = supervisor.submit("build", "long", long_build(folder), "")
+    until(lambda: job.share > 0)
+    (process,) = supervisor.processes()
+    loader = int(re.search(r"PPid:\s+(\d+)", Path(f"/proc/{process.pid}/status").read_text())[1])
+    assert loader != os.getpid()
+    os.kill(loader, signal.SIGKILL)
+    following = supervisor.submit("bring-in", "a", upload(folder), "")
+    assert following.ended.wait(60)
+    assert following.state is JobState.DONE
+    until(lambda: job.doing == "starting again" or job.share > 0)
+    assert job.state is JobState.RUNNING
+
+
 def test_a_mistake_inside_a_job_is_told_without_its_traceback(supervisor):
     job = supervisor.submit("build", "wrong", {"recipe": {"steps": [{"kind": "no-such"}]}, "edition": {}}, "")
     assert job.ended.wait(60)
@@ -198,12 +215,11 @@ def test_what_the_machine_lacks_is_a_sentence_and_all_else_a_mistake(tmp_path, m
         raise wrong
 
     monkeypatch.setitem(JOBS, "do", do)
+    monkeypatch.setattr(os, "nice", lambda more: more)
     before = signal.getsignal(signal.SIGINT)
     ours, theirs = multiprocessing.Pipe()
-    ours.send(("do", {}))
-    run_one_job(theirs, str(tmp_path))
+    run_one_job(theirs, str(tmp_path), "do", {})
     signal.signal(signal.SIGINT, before)
-    assert ours.recv() == ("ready",)
     kind, said = ours.recv()
     assert kind == answer[0] and answer[1] in said
 

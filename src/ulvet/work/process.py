@@ -5,6 +5,7 @@ import signal
 import traceback
 from multiprocessing.connection import Connection
 from pathlib import Path
+from typing import Any
 
 __all__ = ["LOOKED_ON", "THREAD_LIMITS", "run_one_job"]
 
@@ -21,17 +22,15 @@ _TOO_LARGE = (
 )
 
 
-def run_one_job(pipe: Connection, data: str, yields: bool = False) -> None:
-    """Wait for one job on the pipe, run it, answer, and end. With ``yields`` it does so from its start, since its job
-    is known to be none that somebody waits for.
+def run_one_job(pipe: Connection, data: str, kind: str, values: dict[str, Any]) -> None:
+    """Run one job, answer on the pipe, and end.
 
-    Sends ("ready",), then ("told", share, says) any number of times, then one of ("done", values),
-    ("refused", sentence) for input that cannot be used, or ("failed", traceback).
+    Sends ("told", share, says) any number of times, then one of ("done", values), ("refused", sentence) for input that
+    cannot be used, or ("failed", traceback).
     """
     # Ctrl-C reaches every process of the terminal; the server alone decides what ends.
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-    os.environ.update(THREAD_LIMITS)
-    if yields:
+    if kind not in LOOKED_ON:
         os.nice(_YIELDS)
     from ulvet.core.bench import UnknownOnBench
     from ulvet.core.io import UnreadableFile
@@ -41,18 +40,14 @@ def run_one_job(pipe: Connection, data: str, yields: bool = False) -> None:
     from ulvet.work.jobs import JOBS
 
     try:
-        pipe.send(("ready",))
-        kind, values = pipe.recv()
-    except (EOFError, OSError):
-        return
-    if kind not in LOOKED_ON and not yields:
-        os.nice(_YIELDS)
-    try:
         done = JOBS[kind](DataFolder(Path(data)), values, lambda share, says: pipe.send(("told", share, says)))
     except (UnreadableFile, UnknownOnBench, CannotScan) as refusal:
         pipe.send(("refused", str(refusal)))
     except MemoryError:
         pipe.send(("refused", _TOO_LARGE))
+    except BrokenPipeError:
+        # The server is gone, or has given this process up; there is nobody to tell.
+        return
     except OSError as error:
         if error.errno not in DISK_FULL:
             pipe.send(("failed", traceback.format_exc()))
