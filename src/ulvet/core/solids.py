@@ -13,6 +13,8 @@ from ulvet.core.topology import Edges, edges_of, face_shells, is_watertight, wit
 
 __all__ = ["Body", "CannotJoin", "Solid", "TooFarApart", "drawn_body", "mesh_of", "shells_of", "solids_of"]
 
+_SOUND = manifold3d.Error.NoError
+
 Body: TypeAlias = Any
 """A ``manifold3d.Manifold``, which comes without types."""
 
@@ -46,13 +48,13 @@ def solids_of(*meshes: Mesh) -> list[Solid]:
 
 def _solid_of(mesh: Mesh) -> Solid:
     mesh = without_repeats(mesh)
+    body, number = _made(mesh)
+    if body.status() == _SOUND and len(body.decompose()) == 1 and body.volume() > 0:
+        return Solid(mesh, body, number)
     edges = edges_of(mesh)
     if not is_watertight(edges):
         raise CannotJoin("One of them does not close: mend it first, then join it; nothing was changed.")
     shells = shells_of(mesh, edges)
-    if len(shells) == 1 and volume(shells[0]) > 0:
-        body, number = _made(mesh)
-        return Solid(mesh, body, number)
     outer = [shell for shell in shells if volume(shell) > 0]
     hollow = [Mesh(shell.vertices, shell.faces[:, ::-1]) for shell in shells if volume(shell) < 0]
     if not outer:
@@ -60,12 +62,18 @@ def _solid_of(mesh: Mesh) -> Solid:
     whole = manifold3d.Manifold.batch_boolean([_made(shell)[0] for shell in outer], manifold3d.OpType.Add)
     if hollow:
         whole -= manifold3d.Manifold.batch_boolean([_made(shell)[0] for shell in hollow], manifold3d.OpType.Add)
+    if whole.status() != _SOUND:
+        raise CannotJoin(
+            "One of them has edges of more than two faces or faces turned the wrong way: mend it first, then join it; "
+            "nothing was changed."
+        )
     body = whole.as_original()
     return Solid(mesh, body, body.original_id())
 
 
 def _made(mesh: Mesh) -> tuple[Body, int]:
-    """A body with a number of its own, every face of which is told apart from its neighbours."""
+    """A body with a number of its own, every face of which is told apart from its neighbours. It has a bad status where
+    the mesh is none that closes."""
     number = manifold3d.Manifold.reserve_ids(1)
     # What lies near each other in space and in memory is taken in twice as fast; the library sorts both anew anyway.
     order = np.argsort(mesh.vertices[:, 0], kind="stable")
@@ -81,11 +89,6 @@ def _made(mesh: Mesh) -> tuple[Body, int]:
             face_id=np.arange(len(mesh.faces), dtype=np.uint64),
         )
     )
-    if body.status() != manifold3d.Error.NoError:
-        raise CannotJoin(
-            "One of them has edges of more than two faces or faces turned the wrong way: mend it first, then join it; "
-            "nothing was changed."
-        )
     return body, number
 
 
