@@ -11,10 +11,11 @@ from ulvet.core.bring_in.steps import BringIn, Refine, Simplify
 from ulvet.core.first_forms import form_mesh
 from ulvet.core.join import join
 from ulvet.core.lengths import PrintMM
-from ulvet.core.mesh import volume
+from ulvet.core.mesh import Mesh, volume
 from ulvet.core.recipe.remedies import after_change
 from ulvet.core.recipe.runner import Recipe, run_recipe
 from ulvet.core.recipe.step import Part
+from ulvet.core.splitting import split_edges
 from ulvet.core.topology import edges_of, is_watertight
 
 
@@ -28,6 +29,28 @@ def test_what_is_flat_or_folded_has_no_facets():
     assert bulge_of(box(10, 20, 30)).errors.max() == 0
     refined, left, not_done = refine_facets(box(10, 20, 30), 0.001)
     assert (len(refined.faces), left, not_done) == (12, 0, "")
+
+
+def test_a_straight_fold_of_long_and_short_edges_is_no_facet():
+    mesh = box(10, 20, 30)
+    for share in (0.1, 0.15, 0.5):
+        edges = edges_of(mesh)
+        a, b = mesh.vertices[edges.ends[:, 0]], mesh.vertices[edges.ends[:, 1]]
+        upright = np.abs(b - a)[:, 2] > 0.999 * np.linalg.norm(b - a, axis=1)
+        mesh = split_edges(mesh, edges, upright, (a + share * (b - a))[upright])
+    assert len(mesh.faces) > 50
+    assert bulge_of(mesh).errors.max() < 1e-9
+
+
+def test_facets_of_uneven_sides_are_as_deep_as_their_own_chords():
+    even = cylinder(15, 30, 48)
+    turn = np.arctan2(even.vertices[:, 1], even.vertices[:, 0])
+    wide = np.hypot(even.vertices[:, 0], even.vertices[:, 1])
+    turn = turn + 0.5 * np.sin(turn)
+    uneven = Mesh(np.column_stack([wide * np.cos(turn), wide * np.sin(turn), even.vertices[:, 2]]), even.faces)
+    at = np.linspace(0, 2 * np.pi, 49) + 0.5 * np.sin(np.linspace(0, 2 * np.pi, 49))
+    deep = 15 * (1 - np.cos(np.diff(at).max() / 2))
+    assert bulge_of(uneven).errors.max() == pytest.approx(deep, rel=0.1)
 
 
 def test_a_refined_ball_is_rounder_and_its_corners_stay():

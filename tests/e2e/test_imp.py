@@ -100,7 +100,7 @@ def begin_imp(page, served):
     page.get_by_label("wide, mm").fill("20")
     page.get_by_label("tall, mm").fill("2")
     page.get_by_role("button", name="Stand it on the shelf").click()
-    page.wait_for_url("**/figures/7")
+    page.wait_for_url("**/figures/7/bring-in")
     settled(page)
 
 

@@ -29,7 +29,7 @@ export function useBringIn() {
   const client = useQueryClient();
   const navigate = useNavigate();
 
-  async function follow(says: string, asked: Promise<JobView>, renewed: Renewed | null = null) {
+  async function follow(says: string, asked: Promise<JobView>, renewed: Renewed | null = null, at = '') {
     setError('');
     setComing({ says, share: 0 });
     try {
@@ -38,7 +38,7 @@ export function useBringIn() {
       const done = await ended(job);
       void client.invalidateQueries({ queryKey: renewed ? ['figure', renewed.figure] : ['shelf'] });
       if (done.state === 'failed') setError(done.error);
-      else if (done.made.figure && !renewed) await navigate(`/figures/${done.made.figure}`);
+      else if (done.made.figure && !renewed) await navigate(`/figures/${done.made.figure}${at}`);
     } catch (problem) {
       setError((problem as Error).message);
     } finally {
@@ -53,8 +53,14 @@ export function useBringIn() {
       renewed,
     );
   };
+  // A form is only the beginning: what is put to it is at Bring in.
   const begin = (begun: Begun) =>
-    follow(`Making ${begun.name}`, told<JobView>(api.POST('/api/figures/forms', { body: begun })));
+    follow(
+      `Making ${begun.name}`,
+      told<JobView>(api.POST('/api/figures/forms', { body: begun })),
+      null,
+      '/bring-in',
+    );
   return { coming, error, bringIn, begin };
 }
 

@@ -54,7 +54,10 @@ export default function BitsPage() {
   });
   return (
     <div className="page">
-      <SheetHead name="Bits" />
+      <SheetHead
+        name="Bits"
+        by={page.data && { name: page.data.name, to: `/figures/${page.data.id}/bring-in` }}
+      />
       <main className="sheet">
         <div className="bits">
           <TextField
@@ -132,7 +135,7 @@ function Shelve({ page }: { page: FigurePage }) {
       <TextField size="small" label="Called" value={name} onChange={(event) => setName(event.target.value)} />
       <TextField
         size="small"
-        label="Tags, with commas between"
+        label="Tags, by commas"
         value={tags}
         onChange={(event) => setTags(event.target.value)}
       />

@@ -160,7 +160,7 @@ describe('the shelf of bits', () => {
   it('shelves a part under its name and tags', async () => {
     show(<BitsPage />, '/bits?figure=4');
     fireEvent.change(await screen.findByLabelText('Called'), { target: { value: 'Hull' } });
-    fireEvent.change(screen.getByLabelText('Tags, with commas between'), { target: { value: 'wood, boat' } });
+    fireEvent.change(screen.getByLabelText('Tags, by commas'), { target: { value: 'wood, boat' } });
     fireEvent.click(screen.getByRole('button', { name: 'Put Punt here' }));
     await waitFor(() => expect(sent).toHaveLength(1));
     expect(sent[0]?.asked.body).toEqual({ figure: 4, part: 'hull', name: 'Hull', tags: ['wood', ' boat'] });

@@ -32,8 +32,8 @@ def bulge_of(mesh: Mesh) -> Bulge:
     """How far the surface through a mesh's corners would bulge over its edges.
 
     Over smooth edges by curved triangles through the corners and their normals (Vlachos and others 2001); along folds
-    sharper than 38 degrees and open rims, which stay sharp, by the four-point scheme (Dyn and others 1987) where they
-    bend gently; elsewhere not at all.
+    sharper than 38 degrees and open rims, which stay sharp, by the four-point scheme over the lengths of the edges (Dyn,
+    Floater and Hormann 2009) where they bend gently; elsewhere not at all.
     """
     edges = edges_of(mesh)
     normals = face_normals(mesh)
@@ -119,7 +119,11 @@ def _bend_along(mesh: Mesh, edges: Edges, sharp: NDArray[np.bool_], middles: Poi
     before, after = total[ends[:, 0]] - ends[:, 1], total[ends[:, 1]] - ends[:, 0]
     p0, p1, p2, p3 = (mesh.vertices[k] for k in (before, ends[:, 0], ends[:, 1], after))
     gentle = (_cosine(p1 - p0, p2 - p1) > _BENT) & (_cosine(p2 - p1, p3 - p2) > _BENT)
-    middles[which[gentle]] = ((9 * (p1 + p2) - p0 - p3) / 16)[gentle]
+    sides = p1 - p0, p2 - p1, p3 - p2
+    l0, l1, l2 = (np.maximum(np.linalg.norm(side, axis=1), 1e-300)[:, None] for side in sides)
+    # By the lengths between the four, so that a straight fold of long and short edges stays as it is.
+    turns = (sides[1] / l1 - sides[0] / l0) / (l0 + l1) + (sides[2] / l2 - sides[1] / l1) / (l1 + l2)
+    middles[which[gentle]] = ((p1 + p2) / 2 - l1**2 / 8 * turns)[gentle]
 
 
 def _cosine(u: Points, v: Points) -> Floats:
