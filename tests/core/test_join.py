@@ -12,6 +12,7 @@ from ulvet.core.join import CannotJoin, join
 from ulvet.core.mend.diagnosis import diagnose
 from ulvet.core.mesh import Mesh, face_normals, moved, volume
 from ulvet.core.rays import Rays
+from ulvet.core.solids import mesh_of, solids_of
 from ulvet.core.topology import edges_of, face_shells, is_watertight
 
 BLOCK = box(20, 20, 10)
@@ -170,3 +171,17 @@ def test_overlapping_shells_of_one_bit_are_united_first():
     assert face_shells(done.mesh, edges_of(done.mesh))[0] == 1
     lens = 2 * 4 * np.arccos(0.25) - 0.5 * np.sqrt(15)
     assert volume(done.mesh) == pytest.approx(4000 + (8 * np.pi - lens) * 7, rel=2e-3)
+
+
+def test_shells_that_share_a_corner_and_overlap_elsewhere_are_united():
+    spike = np.array([[-1, 1, 1], [-1, 1, 0.3], [-1, 0.4, 1], [2, 2, 2.0]])
+    faces = np.array([[0, 1, 2], [0, 3, 1], [1, 3, 2], [2, 3, 0]], np.int32)
+    cube = box(2, 2, 2)
+    (corner,) = np.flatnonzero((cube.vertices == 2).all(axis=1))
+    number = np.append(np.arange(8, 11), corner).astype(np.int32)
+    both = Mesh(np.concatenate([cube.vertices, spike[:3]]), np.concatenate([cube.faces, number[faces]]))
+    assert volume(Mesh(spike, faces)) > 0 and is_watertight(edges_of(both))
+    made = mesh_of(solids_of(both)[0].body)[0]
+    # Two thirds of its way the spike is inside.
+    assert volume(made) == pytest.approx(8 + volume(Mesh(spike, faces)) * (1 - (2 / 3) ** 3))
+    assert not len(diagnose(made, 0.0).crossings.pairs)

@@ -7,7 +7,7 @@ import trimesh
 from tests.core.test_gauge import shell, turned
 from tests.shapes import box
 from ulvet.core.gauge import measure_thickness
-from ulvet.core.gauge.balance import balance_of, tip_angle_on_base
+from ulvet.core.gauge.balance import balance_of, tip_angle_on_base, with_inserts
 from ulvet.core.gauge.kinds import Kind, kinds_of
 from ulvet.core.gauge.thickness import straight_walls
 from ulvet.core.mesh import Mesh, volume
@@ -137,6 +137,15 @@ def test_walls_are_told_by_how_they_are_held(mesh, kind):
     thickness = measure_thickness(mesh)
     thin = thickness.walls < 1.2
     assert (kinds_of(mesh, thickness, 1.2)[thin] == kind).mean() > 0.9
+
+
+def test_what_is_set_into_a_figure_draws_its_middle_of_mass_to_it():
+    found = balance_of(box(10, 10, 20), 1.0)
+    weighted = with_inserts(found, np.array([found.mass / 2, found.mass / 2]), np.array([[5.0, 5, 19], [9.0, 5, 19]]))
+    assert weighted.mass == pytest.approx(2 * found.mass)
+    assert weighted.centre == pytest.approx([6, 5, 14.5])
+    assert weighted.tip_angle == pytest.approx(np.degrees(np.arctan2(4, 14.5)))
+    assert tuple(weighted.tips_to) == pytest.approx((1, 0))
 
 
 def test_the_balance_of_a_block_is_what_the_textbook_says():

@@ -1742,6 +1742,8 @@ export interface components {
             detail_factor: number;
             /** Detail Lost */
             detail_lost: number | null;
+            /** Inserts G */
+            inserts_g: number;
             /** Limbs */
             limbs: components["schemas"]["LimbSaid"][];
             /** Mass G */
@@ -1801,6 +1803,20 @@ export interface components {
             name_maker: components["schemas"]["Because"];
             sell: components["schemas"]["Because"];
             share: components["schemas"]["Because"];
+        };
+        /**
+         * Insert
+         * @description Something of another material that a step made room for: where its middle is (3,), figure mm, and its weight.
+         */
+        Insert: {
+            /** Grams */
+            grams: number;
+            /** Middle */
+            middle: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * JobState
@@ -2318,6 +2334,11 @@ export interface components {
              * @default false
              */
             idle: boolean;
+            /**
+             * Inserts
+             * @default []
+             */
+            inserts: components["schemas"]["Insert"][];
             /**
              * Lost
              * @default []

@@ -32,6 +32,7 @@ const limb = {
 const gauge = {
   limbs: [limb, { ...limb, force_N: 31.4, slips: true, drop: false, point: [0, 0, 0] }],
   mass_g: 10.2,
+  inserts_g: 0.451,
   tip_angle_deg: 19.7,
   centre_mm: 21,
   detail_lost: 0.034,
@@ -102,7 +103,9 @@ describe('Gauge', () => {
       'high, left, gives way to a finger310.7412.5',
     ]);
     expect(
-      screen.getByText(/10.2 g solid.*21.0 mm up; tips over from 19.7° \(front 20°, right 31°\)/),
+      screen.getByText(
+        /10.2 g solid, 0.45 g of it wire.*21.0 mm up; tips over from 19.7° \(front 20°, right 31°\)/,
+      ),
     ).toBeTruthy();
     expect(
       screen.getByText(/3.4 % of the surface will not show.*at 2.5 times the size, 73.8 mm tall/),

@@ -161,6 +161,10 @@ function degrees(angle: number): string {
   return angle > 0 ? `${angle.toFixed(1)}°` : 'falls over';
 }
 
+function wire({ inserts_g }: Gauge): string {
+  return inserts_g > 0 ? `, ${inserts_g.toFixed(2)} g of it wire` : '';
+}
+
 function Standing({ gauge, tall }: { gauge: Gauge; tall: number }) {
   return (
     <dl className="facts">
@@ -168,7 +172,7 @@ function Standing({ gauge, tall }: { gauge: Gauge; tall: number }) {
       <dd>
         {gauge.mass_g === null || gauge.tip_angle_deg === null || gauge.centre_mm === null
           ? 'not told: the figure does not close'
-          : `${gauge.mass_g.toFixed(1)} g solid, its middle of mass ${mm(gauge.centre_mm)} mm up; ` +
+          : `${gauge.mass_g.toFixed(1)} g solid${wire(gauge)}, its middle of mass ${mm(gauge.centre_mm)} mm up; ` +
             (gauge.tip_angle_deg > 0
               ? `tips over from ${gauge.tip_angle_deg.toFixed(1)}°${ways(gauge)}`
               : 'it falls over by itself')}

@@ -189,7 +189,8 @@ def build_figure(
     told(1.0, "gauge: what breaks first, and whether it stands")
     began = clock()
     seen_parts = [part for part, walls in zip(run.parts, thickness, strict=True) if walls.areas.any()]
-    gauge, found, details = gauge_whole(run.parts, seen_parts, factor, setup, edition, memory)
+    inserts = [insert for receipt in run.receipts for insert in receipt.inserts]
+    gauge, found, details = gauge_whole(run.parts, seen_parts, inserts, factor, setup, edition, memory)
     findings += found if len(run.parts) == 1 else [_of_part_alone(finding) for finding in found]
     findings += check_level(recipe.steps, run.receipts, run.parts)
     thinnest = tuple(sorted(places, key=lambda place: place.least_mm)[:_PLACES])

@@ -9,7 +9,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulvet.core.mesh import Mesh, volume
-from ulvet.core.topology import Edges, edges_of, face_shells, is_watertight, without_loose, without_repeats
+from ulvet.core.topology import (
+    Edges,
+    edges_of,
+    face_shells,
+    is_watertight,
+    joined_groups,
+    without_loose,
+    without_repeats,
+)
 
 __all__ = ["Body", "CannotJoin", "Solid", "TooFarApart", "drawn_body", "mesh_of", "shells_of", "solids_of"]
 
@@ -49,7 +57,10 @@ def solids_of(*meshes: Mesh) -> list[Solid]:
 def _solid_of(mesh: Mesh) -> Solid:
     mesh = without_repeats(mesh)
     body, number = _made(mesh)
-    if body.status() == _SOUND and len(body.decompose()) == 1 and body.volume() > 0:
+    # One shell: its corners hang together, and none had to be taken apart where shells meet in a point. Told so in a
+    # tenth of the time that its edges take.
+    at_once = joined_groups(len(mesh.vertices), np.concatenate([mesh.faces[:, :2], mesh.faces[:, 1:]]))[0] == 1
+    if body.status() == _SOUND and at_once and body.num_vert() == len(mesh.vertices) and volume(mesh) > 0:
         return Solid(mesh, body, number)
     edges = edges_of(mesh)
     if not is_watertight(edges):

@@ -32,8 +32,8 @@ def bulge_of(mesh: Mesh) -> Bulge:
     """How far the surface through a mesh's corners would bulge over its edges.
 
     Over smooth edges by curved triangles through the corners and their normals (Vlachos and others 2001); along folds
-    sharper than 38 degrees and open rims, which stay sharp, by the four-point scheme over the lengths of the edges (Dyn,
-    Floater and Hormann 2009) where they bend gently; elsewhere not at all.
+    sharper than 38 degrees and open rims, which stay sharp, by the four-point scheme over the lengths of the edges
+    (Dyn, Floater and Hormann 2009) where they bend gently; elsewhere not at all.
     """
     edges = edges_of(mesh)
     normals = face_normals(mesh)

@@ -7,7 +7,10 @@ import shapely
 
 from ulvet.core.mesh import Floats, Mesh, Points, bounds, face_cross, volume
 
-__all__ = ["Balance", "balance_of", "tip_angle_on_base", "tip_angle_on_feet", "tip_angles"]
+__all__ = ["STEEL", "Balance", "balance_of", "tip_angle_on_base", "tip_angle_on_feet", "tip_angles", "with_inserts"]
+
+STEEL = 7.85
+"""g/cm³ (bench default: plain carbon steel)."""
 
 _TOUCHES = 0.05
 """Print mm within which of its lowest point a figure touches the table: what sanding evens out (bench default)."""
@@ -46,6 +49,17 @@ def balance_of(mesh: Mesh, density: float) -> Balance | None:
     angles = tip_angles(support, centre, height)
     worst = int(np.argmin(angles))
     return Balance(solid * density / 1000, centre, height, support, float(angles[worst]), _ways()[worst])
+
+
+def with_inserts(balance: Balance, grams: Floats, middles: Points) -> Balance:
+    """The balance with weights (k,) at some points (k, 3), print mm, in it."""
+    low = float(balance.centre[2]) - balance.height
+    mass = balance.mass + float(grams.sum())
+    centre = (balance.mass * balance.centre + grams @ middles) / mass
+    height = float(centre[2]) - low
+    angles = tip_angles(balance.support, centre, height)
+    worst = int(np.argmin(angles))
+    return Balance(mass, centre, height, balance.support, float(angles[worst]), _ways()[worst])
 
 
 def tip_angles(support: Points, centre: Points, height: float) -> Floats:

@@ -6,11 +6,11 @@ import numpy as np
 
 from ulvet.core.bench import Edition, Setup
 from ulvet.core.findings import AddSteps, Cost, Finding, Remedy, Severity, Where
-from ulvet.core.gauge.balance import Balance, balance_of, tip_angle_on_base
+from ulvet.core.gauge.balance import Balance, balance_of, tip_angle_on_base, with_inserts
 from ulvet.core.gauge.steps import GrowBase
 from ulvet.core.lengths import PrintMM, spoken
 from ulvet.core.mesh import joined, scaled
-from ulvet.core.recipe.step import Part
+from ulvet.core.recipe.step import Insert, Part
 from ulvet.core.stations import Station
 from ulvet.core.topology import edges_of, is_watertight
 
@@ -24,10 +24,20 @@ _THICKER = 3
 _WIDEST = 200
 
 
-def balance_in_print(parts: Sequence[Part], factor: float, setup: Setup) -> Balance | None:
-    """Of all parts as they stand to each other, solid; None where one does not close."""
+def balance_in_print(
+    parts: Sequence[Part], factor: float, setup: Setup, inserts: Sequence[Insert] = ()
+) -> Balance | None:
+    """Of all parts as they stand to each other, solid but for what is hollow, with what is set into them; None where
+    one does not close."""
     whole = scaled(joined(*(part.mesh for part in parts)), factor)
-    return balance_of(whole, setup.material.density) if is_watertight(edges_of(whole)) else None
+    balance = balance_of(whole, setup.material.density) if is_watertight(edges_of(whole)) else None
+    if balance is None or not inserts:
+        return balance
+    return with_inserts(
+        balance,
+        np.array([insert.grams for insert in inserts]),
+        np.array([insert.middle for insert in inserts]) * factor,
+    )
 
 
 def check_balance(

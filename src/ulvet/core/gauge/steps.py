@@ -7,7 +7,7 @@ import numpy as np
 from pydantic import Field, StringConstraints
 from scipy.spatial import cKDTree
 
-from ulvet.core.gauge.balance import balance_of
+from ulvet.core.gauge.balance import STEEL, balance_of
 from ulvet.core.gauge.cutting import CannotCut, Cut, blunted, drilled, limb_near, on_base, without_limb
 from ulvet.core.gauge.level import face_way
 from ulvet.core.gauge.thicken import REACHED, thicken_walls, thinnest_near
@@ -18,6 +18,7 @@ from ulvet.core.recipe.at_places import StepAtPlaces
 from ulvet.core.recipe.step import (
     AnchoredStep,
     Context,
+    Insert,
     Number,
     Part,
     Phase,
@@ -96,13 +97,15 @@ class _OnLimb(AnchoredStep, StepAtPlaces):
         mesh = scaled(part.mesh, factor)
         done, refused = 0, ""
         measures: dict[str, float] = {}
+        inserts: list[Insert] = []
         for place in places * factor:
             try:
-                mesh, told = self.worked(mesh, place)
+                mesh, told, more = self.worked(mesh, place)
             except CannotCut as refusal:
                 refused = str(refusal)
                 continue
             done += 1
+            inserts += [one.model_copy(update={"middle": _point(np.array(one.middle) / factor)}) for one in more]
             for name, value in told.items():
                 worse = min if name.endswith("_least") else max
                 measures[name] = worse(measures.get(name, value), value)
@@ -117,11 +120,13 @@ class _OnLimb(AnchoredStep, StepAtPlaces):
             volume_before=volume(part.mesh),
             volume_after=volume(made),
             not_done=refused,
+            inserts=tuple(inserts),
         )
         return replace(part, mesh=made), receipt
 
-    def worked(self, mesh: Mesh, place: Points) -> tuple[Mesh, dict[str, float]]:
-        """The figure after the work at one place, print mm, and what was measured. Raises CannotCut."""
+    def worked(self, mesh: Mesh, place: Points) -> tuple[Mesh, dict[str, float], tuple[Insert, ...]]:
+        """The figure after the work at one place, print mm, what was measured, and what goes into it. Raises
+        CannotCut."""
         raise NotImplementedError
 
 
@@ -131,10 +136,10 @@ class BluntTip(_OnLimb):
     kind: Literal["blunt-tip"] = "blunt-tip"
     least: PrintMM = Field(gt=0, le=20)
 
-    def worked(self, mesh: Mesh, place: Points) -> tuple[Mesh, dict[str, float]]:
+    def worked(self, mesh: Mesh, place: Points) -> tuple[Mesh, dict[str, float], tuple[Insert, ...]]:
         cut: Cut = blunted(mesh, limb_near(mesh, place), self.least)
         left = thinnest_near(cut.mesh, self.least * REACHED, cut.point[None], 3 * self.least)
-        return cut.mesh, {"length": cut.length, **({} if left is None else {"wall_least": left})}
+        return cut.mesh, {"length": cut.length, **({} if left is None else {"wall_least": left})}, ()
 
     def sentence(self, receipt: Receipt) -> Sentence:
         if not receipt.counts["places"]:
@@ -156,10 +161,13 @@ class WireForLimb(_OnLimb):
     """Gap on each side, so that glue has room (bench default)."""
     depth: PrintMM = Field(default=PrintMM(4.0), gt=0, le=100)
 
-    def worked(self, mesh: Mesh, place: Points) -> tuple[Mesh, dict[str, float]]:
+    def worked(self, mesh: Mesh, place: Points) -> tuple[Mesh, dict[str, float], tuple[Insert, ...]]:
         cut = without_limb(mesh, limb_near(mesh, place))
         made, depth = drilled(cut.mesh, cut.point, cut.way, self.wire + 2 * self.fit, self.depth)
-        return made, {"length": cut.length + depth, "depth": depth}
+        length = cut.length + depth
+        grams = float(np.pi / 4 * self.wire**2 * length * STEEL / 1000)
+        wire = Insert(middle=_point(cut.point + cut.way * (cut.length - depth) / 2), grams=grams)
+        return made, {"length": length, "depth": depth}, (wire,)
 
     def sentence(self, receipt: Receipt) -> Sentence:
         if not receipt.counts["places"]:
@@ -291,6 +299,11 @@ class MeantLevel(AnchoredStep):
             return ("A face that is meant to be level is no longer there.",)
         turned = f"Turned by {off:.1f}°, so that" if self.turned else f"{off:.1f}° off:"
         return (f"{turned} the face picked is {'' if self.turned else 'meant to be '}level.",)
+
+
+def _point(at: Points) -> tuple[float, float, float]:
+    x, y, z = map(float, at)
+    return x, y, z
 
 
 def _again(receipt: Receipt, wanted: PrintMM) -> str:

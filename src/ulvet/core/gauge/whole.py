@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict
 
 from ulvet.core.bench import Edition, Setup
 from ulvet.core.findings import Finding, Severity
-from ulvet.core.gauge.balance import Balance, tip_angle_on_base, tip_angle_on_feet, tip_angles
+from ulvet.core.gauge.balance import STEEL, Balance, tip_angle_on_base, tip_angle_on_feet, tip_angles
 from ulvet.core.gauge.check_balance import BASE_THICK, balance_in_print, check_balance, way_said
 from ulvet.core.gauge.check_handling import check_handling, limbs_in_print
 from ulvet.core.gauge.detail import Detail, detail_of, shown_by
@@ -21,15 +21,13 @@ from ulvet.core.gauge.steps import Accept
 from ulvet.core.mesh import bounds, scaled
 from ulvet.core.places import where_said
 from ulvet.core.recipe.runner import Memory, measured_key
-from ulvet.core.recipe.step import Part, Step
+from ulvet.core.recipe.step import Insert, Part, Step
 from ulvet.core.stance import Vector
 
 __all__ = ["Gauge", "LimbSaid", "Surer", "Tip", "accepted", "gauge_whole"]
 
 _SAID = 8
 _BASES, _FEET = (20.0, 25.0, 30.0, 40.0, 50.0), (1.0, 2.0, 5.0)
-_STEEL = 7.85
-"""g/cm³, of washers or shot cast into a base (bench default)."""
 
 
 class LimbSaid(BaseModel):
@@ -78,6 +76,9 @@ class Gauge(BaseModel):
     limbs: tuple[LimbSaid, ...]
     """The weakest first, at most eight."""
     mass_g: float | None
+    """Printed solid but for what is hollow, with what is set into it."""
+    inserts_g: float
+    """Of that, what is set into it."""
     tip_angle_deg: float | None
     centre_mm: float | None
     """Height of the middle of mass above the table, print mm."""
@@ -95,10 +96,16 @@ class Gauge(BaseModel):
 
 
 def gauge_whole(
-    parts: Sequence[Part], seen: Sequence[Part], factor: float, setup: Setup, edition: Edition, memory: Memory
+    parts: Sequence[Part],
+    seen: Sequence[Part],
+    inserts: Sequence[Insert],
+    factor: float,
+    setup: Setup,
+    edition: Edition,
+    memory: Memory,
 ) -> tuple[Gauge, list[Finding], dict[str, Detail]]:
     """The measures of all parts, their findings, and the detail of each part by name; ``seen`` are those closed enough
-    to be measured."""
+    to be measured, ``inserts`` what is set into them."""
     found: list[Finding] = []
     limbs: list[LimbSaid] = []
     details: dict[str, Detail] = {}
@@ -107,12 +114,13 @@ def gauge_whole(
         found += check_handling(part, weak, factor, setup, edition)
         limbs += [_said(part, limb, factor) for limb in weak]
         details[part.name] = _detail(part, factor, setup, memory)
-    balance = balance_in_print(parts, factor, setup) if parts else None
+    balance = balance_in_print(parts, factor, setup, inserts) if parts else None
     found += check_balance(parts, balance, factor, setup, edition) if parts else []
     limbs.sort(key=lambda limb: limb.force_N)
     gauge = Gauge(
         limbs=tuple(limbs[:_SAID]),
         mass_g=balance.mass if balance else None,
+        inserts_g=sum(insert.grams for insert in inserts),
         tip_angle_deg=balance.tip_angle if balance else None,
         centre_mm=balance.height if balance else None,
         detail_lost=max((detail.lost for detail in details.values()), default=None),
@@ -137,7 +145,7 @@ def _surer(balance: Balance, density: float) -> tuple[Surer, ...]:
     """Round bases of 3 mm in the same material or in steel, and feet that reach farther out."""
     ways: list[tuple[Literal["base", "heavy base", "longer feet"], float, float]] = [
         *[("base", wide, tip_angle_on_base(balance, wide, BASE_THICK, density)) for wide in _BASES],
-        *[("heavy base", wide, tip_angle_on_base(balance, wide, BASE_THICK, _STEEL)) for wide in _BASES],
+        *[("heavy base", wide, tip_angle_on_base(balance, wide, BASE_THICK, STEEL)) for wide in _BASES],
         *[("longer feet", longer, tip_angle_on_feet(balance, longer)) for longer in _FEET],
     ]
     return tuple(Surer(how=how, size_mm=size, tip_angle_deg=angle) for how, size, angle in ways)

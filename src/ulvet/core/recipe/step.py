@@ -14,7 +14,19 @@ from ulvet.core.stance import AS_IT_STANDS, Stance
 from ulvet.core.stations import Station
 from ulvet.core.told import Told, unheard
 
-__all__ = ["AnchoredStep", "Context", "Number", "Part", "Phase", "Receipt", "Sentence", "Step", "StepResult", "says"]
+__all__ = [
+    "AnchoredStep",
+    "Context",
+    "Insert",
+    "Number",
+    "Part",
+    "Phase",
+    "Receipt",
+    "Sentence",
+    "Step",
+    "StepResult",
+    "says",
+]
 
 
 @dataclass(frozen=True)
@@ -64,6 +76,15 @@ class Context(Mapping[str, Any]):
         return len(self._values)
 
 
+class Insert(BaseModel):
+    """Something of another material that a step made room for: where its middle is (3,), figure mm, and its weight."""
+
+    model_config = ConfigDict(frozen=True)
+
+    middle: tuple[float, float, float]
+    grams: float
+
+
 class Receipt(BaseModel):
     """What a step changed. Areas, volumes and movements are of the figure (mm, mm², mm³)."""
 
@@ -84,6 +105,7 @@ class Receipt(BaseModel):
     """Whether the step was switched off, or found no part to work on."""
     lost: tuple[LostAnchor, ...] = ()
     """Points of the step that found no surface."""
+    inserts: tuple[Insert, ...] = ()
 
     @classmethod
     def together(cls, receipts: Sequence["Receipt"]) -> "Receipt":
@@ -112,6 +134,7 @@ class Receipt(BaseModel):
             volume_after=sum(receipt.volume_after for receipt in receipts),
             lost=_lost_everywhere([receipt.lost for receipt in receipts]),
             not_done=" ".join(dict.fromkeys(receipt.not_done for receipt in receipts if receipt.not_done)),
+            inserts=tuple(insert for receipt in receipts for insert in receipt.inserts),
         )
 
 
