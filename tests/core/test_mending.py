@@ -11,6 +11,7 @@ from ulvet.core.deviation import distance_to
 from ulvet.core.mend.crossing import crossing_faces
 from ulvet.core.mend.diagnosis import diagnose
 from ulvet.core.mend.mending import CannotMend, mend
+from ulvet.core.mend.remake import remake, remake_open
 from ulvet.core.mesh import Mesh, joined, moved, volume
 from ulvet.core.welding import weld_within
 
@@ -149,6 +150,34 @@ def test_shell_that_crosses_itself_is_remade_there_and_nowhere_else() -> None:
         > 900
     )
     assert done.max_move < 0.1
+
+
+def test_a_method_that_takes_too_long_gives_way_to_the_next_and_the_receipt_says_so(monkeypatch):
+    monkeypatch.setattr("ulvet.core.mend.mending._SECONDS", {"exact": 0.0, "local": 0.0, "volume": 240.0})
+    done = mend(joined(crossing_itself(), ball(3, rounds=3)), pitch=0.3)
+    assert [(one.method, one.came_of_it) for one in done.methods] == [
+        ("exact", "it had not ended after 0 s"),
+        ("local", "it had not ended after 0 s"),
+        ("volume", "sound"),
+    ]
+    judged_sound(done.mesh)
+    monkeypatch.setattr("ulvet.core.mend.mending._SECONDS", dict.fromkeys(("exact", "local", "volume"), 0.0))
+    with pytest.raises(CannotMend, match=r"volume: it had not ended after 0 s.*nothing was changed"):
+        mend(joined(crossing_itself(), ball(3, rounds=3)), pitch=0.3)
+
+
+@pytest.mark.parametrize("drawn", [remake, remake_open])
+def test_a_remake_looks_at_the_clock_while_it_is_at_work(drawn):
+    looks = []
+
+    def look():
+        looks.append(0)
+        if len(looks) > 1:
+            raise CannotMend("late")
+
+    with pytest.raises(CannotMend, match="late"):
+        drawn(ball(6, rounds=7), 0.1, look)
+    assert len(drawn(ball(6, rounds=3), 0.5).faces)
 
 
 def test_remake_keeps_the_volume_and_says_what_it_costs() -> None:

@@ -51,7 +51,7 @@ def thicken_walls(mesh: Mesh, wall: float, fade: float, places: Points, reach: f
         share, held = free_share(grown, shift, wall, held)
         grown = Mesh(grown.vertices + share[:, None] * shift, mesh.faces)
         before = missing
-        missing, thin = _missing(grown, near, under=wall, aim=wall * _OVER)
+        missing, thin = _missing(grown, near, under=wall * REACHED, aim=wall * _OVER)
         # Where it did not help it would grow a thorn.
         held |= missing > _HELPS * before
     grown = _filled(grown, wall, fade, (places, reach), np.where(missing > _MUCH * wall, missing, 0.0))

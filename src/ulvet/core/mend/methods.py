@@ -132,9 +132,9 @@ def remade(closed: Closed, pitch: float, clock: Clock) -> Iterator[Mesh]:
     """All of it remade by volume, its edges kept sharp: with fewer triangles, then, should that not be sound, with
     edges as the grid has cut them, at last with all triangles."""
     if closed.left and len(closed.mesh.faces) and not closed.one_sided:
-        made = remake_open(closed.mesh, pitch)
+        made = remake_open(closed.mesh, pitch, clock.look)
     else:
-        made = remake(_needs_closed(closed), pitch)
+        made = remake(_needs_closed(closed), pitch, clock.look)
     if not len(made.faces):
         raise CannotMend("it encloses nothing that a grid so coarse would show")
     clock.look()
@@ -178,7 +178,7 @@ def remade_locally(closed: Closed, pitch: float, clock: Clock) -> tuple[Mesh, Po
     for start, end in boxes:
         clock.look()
         cut.append(manifold3d.Manifold.cube(list(end - start)).translate(list(start)))
-        patch = remake_within(mesh, pitch, start - _LAP * pitch, end + _LAP * pitch)
+        patch = remake_within(mesh, pitch, start - _LAP * pitch, end + _LAP * pitch, clock.look)
         if len(patch.faces):
             anew.append(drawn_body(patch, _THINNED[0] * pitch))
     rest -= manifold3d.Manifold.batch_boolean(cut, manifold3d.OpType.Add)

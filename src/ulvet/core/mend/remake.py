@@ -1,6 +1,7 @@
 """A mesh made anew by volume: what is inside is asked on a grid, and a new surface drawn round it."""
 
-from typing import Any
+from collections.abc import Callable
+from typing import Any, TypeAlias
 
 import igl  # its module under a copyleft licence is never imported
 import numpy as np
@@ -9,7 +10,7 @@ from scipy.ndimage import binary_dilation
 
 from ulvet.core.kernels import kernel, typed
 from ulvet.core.level_set import level_set
-from ulvet.core.mesh import Mesh, Points, bounds
+from ulvet.core.mesh import Floats, Mesh, Points, bounds
 
 __all__ = ["TooFine", "remake", "remake_open", "remake_within"]
 
@@ -28,21 +29,32 @@ _f, _i = typed.float64, typed.int64
 _corners = typed.float64[:, :, ::1]
 
 
+_BLOCK = 200_000
+"""Triangles, or nodes, between two looks at the clock: some seconds at most."""
+
+Look: TypeAlias = Callable[[], None]
+"""Called now and then, it may raise to end the work."""
+
+
+def _unhurried() -> None:
+    """No limit of time."""
+
+
 class TooFine(ValueError):
     """A grid that would have too many nodes; its text is for the user."""
 
 
-def remake(mesh: Mesh, pitch: float) -> Mesh:
+def remake(mesh: Mesh, pitch: float, look: Look = _unhurried) -> Mesh:
     """The surface round all that a closed mesh encloses, drawn on a grid of ``pitch`` mm.
 
     Inside is where upright rays have entered more often than left, so shells in and through each other become one, and
     cavities stay. Corners sharper than the pitch are rounded by about half of it. Raises TooFine.
     """
     low, high = bounds(mesh)
-    return remake_within(mesh, pitch, low - 3 * pitch, high + 3 * pitch)
+    return remake_within(mesh, pitch, low - 3 * pitch, high + 3 * pitch, look)
 
 
-def remake_within(mesh: Mesh, pitch: float, low: Points, high: Points) -> Mesh:
+def remake_within(mesh: Mesh, pitch: float, low: Points, high: Points, look: Look = _unhurried) -> Mesh:
     """The same for what of it lies in a box, whose sides close it.
 
     Raises TooFine.
@@ -55,10 +67,10 @@ def remake_within(mesh: Mesh, pitch: float, low: Points, high: Points) -> Mesh:
             "give a coarser pitch; nothing was changed."
         )
     corners = np.ascontiguousarray((mesh.vertices[mesh.faces] - origin) / pitch)
-    near = np.full(tuple(shape), np.float32(np.inf))
-    _distances(corners, near, _BAND)
+    near = _near(corners, shape, look)
     inside = np.zeros(tuple(shape), np.int16)
     _windings(corners, inside)
+    look()
     near[inside > 0] *= -1
     sides = (low - origin) / pitch, (high - origin) / pitch
     for axis in range(3):
@@ -72,7 +84,7 @@ def remake_within(mesh: Mesh, pitch: float, low: Points, high: Points) -> Mesh:
     return level_set(nodes, value, pitch, origin, banded=True)
 
 
-def remake_open(mesh: Mesh, pitch: float) -> Mesh:
+def remake_open(mesh: Mesh, pitch: float, look: Look = _unhurried) -> Mesh:
     """The same of a mesh with open rims: inside is where its winding number (Jacobson et al. 2013; evaluated after
     Barill et al. 2018) is above a half, so that a surface is drawn over each rim about as it would be stretched there.
 
@@ -86,19 +98,36 @@ def remake_open(mesh: Mesh, pitch: float) -> Mesh:
     if float(np.prod(shape.astype(float))) > _MOST_NODES:
         raise TooFine(f"A grid of {pitch:g} mm has too many nodes here: give a coarser pitch; nothing was changed.")
     corners = np.ascontiguousarray((mesh.vertices[mesh.faces] - origin) / pitch)
-    near = np.full(tuple(shape), np.float32(np.inf))
-    _distances(corners, near, _BAND)
+    near = _near(corners, shape, look)
     field = igl.FastWindingNumberBVH()
     field.init((mesh.vertices - origin) / pitch, mesh.faces.astype(np.int64))
-    nodes = _between(near, field)
-    winding = np.asarray(field.winding_number(nodes.astype(np.float64), _ACCURACY))
+    nodes = _between(near, field, look)
+    winding = _winding_at(nodes.astype(np.float64), field, look)
     away = np.minimum(near[tuple(nodes.T)], _BAND).astype(np.float64)
     # Beside the surface the number jumps and this is the distance; over a rim it passes a half without a jump.
     value = (1 - 2 * np.clip(winding, 0, 1)) * np.maximum(away, _ON) * pitch
     return level_set(nodes, value, pitch, origin, banded=True)
 
 
-def _between(near: NDArray[np.float32], field: igl.FastWindingNumberBVH) -> NDArray[np.int64]:
+def _near(corners: NDArray[np.float64], shape: NDArray[np.int64], look: Look) -> NDArray[Any]:
+    """How far the nodes of a grid are from the nearest triangle, in steps; infinite beyond the band."""
+    near = np.full(tuple(shape), np.float32(np.inf))
+    for block in np.array_split(corners, 1 + len(corners) // _BLOCK):
+        look()
+        _distances(block, near, _BAND)
+    return near
+
+
+def _winding_at(points: Points, field: igl.FastWindingNumberBVH, look: Look) -> Floats:
+    """The winding number (n,) at points (n, 3)."""
+    found = np.empty(len(points))
+    for start in range(0, len(points), _BLOCK):
+        look()
+        found[start : start + _BLOCK] = field.winding_number(points[start : start + _BLOCK], _ACCURACY)
+    return found
+
+
+def _between(near: NDArray[np.float32], field: igl.FastWindingNumberBVH, look: Look) -> NDArray[np.int64]:
     """Nodes (n, 3) of cells with inside and outside at their corners, and of those the surface passes."""
     shape = np.array(near.shape)
     step = _COARSEST
@@ -106,7 +135,7 @@ def _between(near: NDArray[np.float32], field: igl.FastWindingNumberBVH) -> NDAr
     while step > 1:
         inside = np.zeros(asked.shape, np.int8)
         nodes = np.argwhere(asked)
-        inside[tuple(nodes.T)] = np.asarray(field.winding_number(nodes * float(step), _ACCURACY)) > 0.5
+        inside[tuple(nodes.T)] = _winding_at(nodes.astype(np.float64) * step, field, look) > 0.5
         number = _over_cells(np.add, inside)
         mixed = (number > 0) & (number < 8) & _over_cells(np.logical_and, asked)
         # What a cell hides is looked for in its neighbours too.
