@@ -119,11 +119,16 @@ def _bend_along(mesh: Mesh, edges: Edges, sharp: NDArray[np.bool_], middles: Poi
     before, after = total[ends[:, 0]] - ends[:, 1], total[ends[:, 1]] - ends[:, 0]
     p0, p1, p2, p3 = (mesh.vertices[k] for k in (before, ends[:, 0], ends[:, 1], after))
     gentle = (_cosine(p1 - p0, p2 - p1) > _BENT) & (_cosine(p2 - p1, p3 - p2) > _BENT)
-    sides = p1 - p0, p2 - p1, p3 - p2
-    l0, l1, l2 = (np.maximum(np.linalg.norm(side, axis=1), 1e-300)[:, None] for side in sides)
-    # By the lengths between the four, so that a straight fold of long and short edges stays as it is.
-    turns = (sides[1] / l1 - sides[0] / l0) / (l0 + l1) + (sides[2] / l2 - sides[1] / l1) / (l1 + l2)
-    middles[which[gentle]] = ((p1 + p2) / 2 - l1**2 / 8 * turns)[gentle]
+    bent = (p1 + p2) / 2 + _bending(p1 - p0, p2 - p1) - _bending(p3 - p2, p2 - p1)
+    middles[which[gentle]] = bent[gentle]
+
+
+def _bending(beside: Points, edge: Points) -> Points:
+    """What an edge beside another bends that one's middle by, (k, 3): by their lengths, so that long and short edges of
+    one arc bend alike; a short one says too little of a long one to bend it more than one as long would."""
+    l0, l1 = (np.maximum(np.linalg.norm(side, axis=1), 1e-300)[:, None] for side in (beside, edge))
+    aside = beside - np.einsum("ij,ij->i", beside, edge)[:, None] / l1**2 * edge
+    return np.asarray(aside * np.minimum(1 / 16, l1**2 / (8 * l0 * (l0 + l1))))
 
 
 def _cosine(u: Points, v: Points) -> Floats:
