@@ -6,7 +6,7 @@ import pytest
 import trimesh
 
 from tests.core.test_crossing import truly_cross
-from tests.shapes import ball, box, cylinder, tube
+from tests.shapes import ball, box, cylinder, subdivided, tube
 from ulvet.core.deviation import distance_to
 from ulvet.core.mend.crossing import crossing_faces
 from ulvet.core.mend.diagnosis import diagnose
@@ -133,7 +133,10 @@ def crossing_itself():
 
 
 def test_shell_that_crosses_itself_is_remade_there_and_nowhere_else() -> None:
-    mesh = crossing_itself()
+    plate = box(20, 20, 3, at=(-10, -10, -30))
+    for _ in range(3):
+        plate = subdivided(plate)
+    mesh = joined(crossing_itself(), plate)
     done = mend(mesh, pitch=0.1)
     assert [one.method for one in done.methods] == ["exact", "local"] and done.pitch == 0.1
     judged_sound(done.mesh)
@@ -144,11 +147,13 @@ def test_shell_that_crosses_itself_is_remade_there_and_nowhere_else() -> None:
     crossed = mesh.vertices[mesh.faces[crossing_faces(mesh).faces]].mean(axis=1)
     far = np.linalg.norm(mesh.vertices[:, None] - crossed, axis=2).min(axis=1) > 2.5
     there = {tuple(point) for point in done.mesh.vertices}
-    assert (
-        sum(tuple(point) in there for point in mesh.vertices[far].astype(np.float32).astype(float))
-        > 0.98 * far.sum()
-        > 900
+    kept = np.array([tuple(point) in there for point in mesh.vertices.astype(np.float32).astype(float)])
+    # But for some at the seam itself nothing goes, not even within a flat plate.
+    (regions,) = (one.regions for one in done.methods if one.method == "local")
+    apart = ((mesh.vertices[:, None] < regions[:, 0] - 0.1) | (mesh.vertices[:, None] > regions[:, 1] + 0.1)).any(
+        axis=2
     )
+    assert kept[apart.all(axis=1)].all() and kept[far].mean() > 0.98 and far.sum() > 1200
     assert done.max_move < 0.1
 
 

@@ -19,7 +19,7 @@ from ulvet.core.topology import (
     without_repeats,
 )
 
-__all__ = ["Body", "CannotJoin", "Solid", "TooFarApart", "drawn_body", "mesh_of", "shells_of", "solids_of"]
+__all__ = ["Body", "CannotJoin", "Solid", "TooFarApart", "body_of", "drawn_body", "mesh_of", "shells_of", "solids_of"]
 
 _SOUND = manifold3d.Error.NoError
 
@@ -56,7 +56,7 @@ def solids_of(*meshes: Mesh) -> list[Solid]:
 
 def _solid_of(mesh: Mesh) -> Solid:
     mesh = without_repeats(mesh)
-    body, number = _made(mesh)
+    body, number = body_of(mesh)
     # One shell: its corners hang together, and none had to be taken apart where shells meet in a point. Told so in a
     # tenth of the time that its edges take.
     at_once = joined_groups(len(mesh.vertices), np.concatenate([mesh.faces[:, :2], mesh.faces[:, 1:]]))[0] == 1
@@ -70,9 +70,9 @@ def _solid_of(mesh: Mesh) -> Solid:
     hollow = [Mesh(shell.vertices, shell.faces[:, ::-1]) for shell in shells if volume(shell) < 0]
     if not outer:
         raise CannotJoin("One of them is inside out or flat: mend it first, then join it; nothing was changed.")
-    whole = manifold3d.Manifold.batch_boolean([_made(shell)[0] for shell in outer], manifold3d.OpType.Add)
+    whole = manifold3d.Manifold.batch_boolean([body_of(shell)[0] for shell in outer], manifold3d.OpType.Add)
     if hollow:
-        whole -= manifold3d.Manifold.batch_boolean([_made(shell)[0] for shell in hollow], manifold3d.OpType.Add)
+        whole -= manifold3d.Manifold.batch_boolean([body_of(shell)[0] for shell in hollow], manifold3d.OpType.Add)
     if whole.status() != _SOUND:
         raise CannotJoin(
             "One of them has edges of more than two faces or faces turned the wrong way: mend it first, then join it; "
@@ -82,7 +82,7 @@ def _solid_of(mesh: Mesh) -> Solid:
     return Solid(mesh, body, body.original_id())
 
 
-def _made(mesh: Mesh) -> tuple[Body, int]:
+def body_of(mesh: Mesh) -> tuple[Body, int]:
     """A body with a number of its own, every face of which is told apart from its neighbours. It has a bad status where
     the mesh is none that closes."""
     number = manifold3d.Manifold.reserve_ids(1)

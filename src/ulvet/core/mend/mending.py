@@ -89,7 +89,7 @@ def mend(mesh: Mesh, method: Method = "auto", pitch: float | None = None, overla
 
     *exact* joins corners at one place, drops what has no area, takes apart what hangs together by an edge or a point,
     turns faces to agree, closes holes and unites shells; what was right keeps its coordinates. *local* remakes by
-    volume, at ``pitch`` mm, only what crosses itself, and may merge flat faces elsewhere; *volume* remakes all of it.
+    volume, at ``pitch`` mm, only what crosses itself; *volume* remakes all of it.
     *auto* takes the first of them that ends well. With ``overlaps_left`` shells that overlap are no fault and are left
     so. A method that has not ended within its time gives way to the next. Raises CannotMend.
     """

@@ -19,7 +19,7 @@ from ulvet.core.mend.untangling import untangled, worn_back
 from ulvet.core.mend.winding import orient_faces
 from ulvet.core.mesh import Mesh, Points, bounds, face_areas, joined
 from ulvet.core.recipe.step import says
-from ulvet.core.solids import drawn_body, mesh_of, shells_of, solids_of
+from ulvet.core.solids import body_of, drawn_body, mesh_of, shells_of, solids_of
 from ulvet.core.tolerances import BENCH_TOLERANCES
 from ulvet.core.topology import edges_of, face_shells, is_watertight, joined_groups, without_loose, without_repeats
 from ulvet.core.welding import weld_within
@@ -171,7 +171,8 @@ def remade_locally(closed: Closed, pitch: float, clock: Clock) -> tuple[Mesh, Po
         raise CannotMend("what crosses is too much of it")
     if (shells := face_shells(mesh, edges_of(mesh))[0]) > _MOST_BOXES:
         raise CannotMend(f"{shells:,} shells are too many to sew together")
-    rest = manifold3d.Manifold(manifold3d.Mesh64(np.array(mesh.vertices), mesh.faces.astype(np.uint64)))
+    # With its faces told apart, so that flat ones elsewhere are not merged.
+    rest, _ = body_of(mesh)
     if rest.status() != manifold3d.Error.NoError:
         raise CannotMend("its surface is no manifold")
     cut, anew = [], []
