@@ -57,7 +57,7 @@ def faired_patch(mesh: Mesh, at: FacesAt, rim: Ints) -> tuple[Points, Ints] | No
     if (
         not polygon.is_valid
         or not polygon.exterior.is_ccw
-        or (face_normals(mesh)[near] @ frame[2] < _SMOOTH).mean() > _ROUGH
+        or (face_normals(Mesh(mesh.vertices, mesh.faces[near])) @ frame[2] < _SMOOTH).mean() > _ROUGH
     ):
         return None
     inner = _filled(polygon, float(np.linalg.norm(points - np.roll(points, -1, axis=0), axis=1).mean()))
@@ -94,10 +94,10 @@ def _meets_sharply(mesh: Mesh, at: FacesAt, rim: Ints, patch: Mesh) -> bool:
     """Whether a patch meets the surface round it at an edge, along more than half of the rim."""
     side = {(int(a), int(b)): n for f, n in zip(patch.faces, face_normals(patch), strict=True) for a, b in _sides(f)}
     place = {int(vertex): k for k, vertex in enumerate(rim)}
-    near = at(rim)
+    near = Mesh(mesh.vertices, mesh.faces[at(rim)])
     cosines = [
         float(side[ends] @ normal)
-        for face, normal in zip(mesh.faces[near], face_normals(mesh)[near], strict=True)
+        for face, normal in zip(near.faces, face_normals(near), strict=True)
         for a, b in _sides(face)
         if (ends := (place.get(int(b), -1), place.get(int(a), -1))) in side
     ]
