@@ -108,6 +108,8 @@ class Supervisor:
         self._data = data
         self._memory = memory_for_jobs() if memory is None else memory
         self._heard = heard
+        # Read by the libraries where they are loaded.
+        os.environ.update(THREAD_LIMITS)
         self._context = multiprocessing.get_context("forkserver")
         self._context.set_forkserver_preload(["ulvet.work.jobs"])
         self._threads = ThreadPoolExecutor(_WATCHED, thread_name_prefix="job")
@@ -124,7 +126,6 @@ class Supervisor:
 
     def start(self) -> None:
         """Have the libraries loaded before the first job is asked for."""
-        os.environ.update(THREAD_LIMITS)
         forkserver.ensure_running()
 
     def submit(
@@ -311,8 +312,6 @@ class Supervisor:
 
     def _started(self, kind: str, values: dict[str, Any]) -> tuple[Any, Connection]:
         ours, theirs = self._context.Pipe()
-        # Read by the libraries when they are loaded, which is before the child's own code runs.
-        os.environ.update(THREAD_LIMITS)
         process = self._context.Process(target=run_one_job, args=(theirs, str(self._data), kind, values), daemon=True)
         with _STARTING:
             process.start()

@@ -19,7 +19,7 @@ _WAYS = 360
 
 @dataclass(frozen=True)
 class Balance:
-    """A figure that stands as it is drawn, solid: grams, print mm and degrees.
+    """A figure that stands as it is drawn, with what is set into it: grams, print mm and degrees.
 
     ``support`` (k, 2) is the outline of what it touches the table with, counter-clockwise, ``tip_angle`` how far it may
     be tipped the easiest way before it falls, below zero where it falls by itself, and ``tips_to`` (2,) that way.
@@ -45,10 +45,7 @@ def balance_of(mesh: Mesh, density: float) -> Balance | None:
     centre = _centre(mesh, solid)
     low = float(mesh.vertices[:, 2].min())
     support = _outline(mesh.vertices[mesh.vertices[:, 2] <= low + _TOUCHES][:, :2])
-    height = float(centre[2]) - low
-    angles = tip_angles(support, centre, height)
-    worst = int(np.argmin(angles))
-    return Balance(solid * density / 1000, centre, height, support, float(angles[worst]), _ways()[worst])
+    return _balanced(solid * density / 1000, centre, float(centre[2]) - low, support)
 
 
 def with_inserts(balance: Balance, grams: Floats, middles: Points) -> Balance:
@@ -56,10 +53,13 @@ def with_inserts(balance: Balance, grams: Floats, middles: Points) -> Balance:
     low = float(balance.centre[2]) - balance.height
     mass = balance.mass + float(grams.sum())
     centre = (balance.mass * balance.centre + grams @ middles) / mass
-    height = float(centre[2]) - low
-    angles = tip_angles(balance.support, centre, height)
+    return _balanced(mass, centre, float(centre[2]) - low, balance.support)
+
+
+def _balanced(mass: float, centre: Points, height: float, support: Points) -> Balance:
+    angles = tip_angles(support, centre, height)
     worst = int(np.argmin(angles))
-    return Balance(mass, centre, height, balance.support, float(angles[worst]), _ways()[worst])
+    return Balance(mass, centre, height, support, float(angles[worst]), _ways()[worst])
 
 
 def tip_angles(support: Points, centre: Points, height: float) -> Floats:

@@ -14,7 +14,7 @@ from ulvet.core.mend.holes import Hole, holes_of
 from ulvet.core.mesh import Mesh, Points, area, bounds, face_areas, face_cross, face_normals, volume
 from ulvet.core.mesh import joined as meshes_joined
 from ulvet.core.solids import Solid, TooFarApart, mesh_of, shells_of
-from ulvet.core.topology import edges_of, face_shells, joined_groups, without_loose
+from ulvet.core.topology import edges_of, face_shells, hangs_together, without_loose
 
 __all__ = ["Hold", "hold_between", "middle_of_neck", "sealed_in", "without_sealed"]
 
@@ -191,7 +191,7 @@ def without_sealed(after: Mesh, *before: Mesh) -> Mesh:
 
 def _sealed(after: Mesh, before: Sequence[Mesh]) -> tuple[list[Mesh], list[Mesh]]:
     """The shells of a joined solid that stay, and the cavities its members did not have."""
-    if joined_groups(len(after.vertices), np.concatenate([after.faces[:, :2], after.faces[:, 1:]]))[0] == 1:
+    if hangs_together(after):
         return [after], []
     shells = shells_of(after)
     hollow = [shell for shell in shells if volume(shell) < 0]
