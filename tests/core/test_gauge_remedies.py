@@ -10,12 +10,14 @@ from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.build import build_figure
 from ulvet.core.findings import AddSteps, SetEdition
 from ulvet.core.gauge import thicken_walls
+from ulvet.core.gauge.cutting import limb_near, without_limb
 from ulvet.core.gauge.steps import Accept
 from ulvet.core.gauge.thickness import measure_near
 from ulvet.core.lengths import PrintMM
 from ulvet.core.mend.diagnosis import diagnose
 from ulvet.core.mesh import Mesh, bounds, moved, scaled, volume
 from ulvet.core.recipe.runner import Recipe
+from ulvet.core.topology import hangs_together
 
 ROD = united(BLOCK, moved(cylinder(0.4, 12.5, 32), [4, 2, 5.5]))
 """A pin of 0.8 mm, 12 mm long, on a block: thick enough to print, and it snaps."""
@@ -91,6 +93,30 @@ def test_wire_takes_the_limb_off_and_leaves_a_hole_that_fits_it():
     assert wire.middle == pytest.approx((4, 2, 2 + 16 / 2), abs=0.6)
     printed = volume(mesh) * setup_for(Edition().printer, Edition().material).material.density / 1000
     assert after.gauge.mass_g == pytest.approx(printed + wire.grams, rel=1e-6)
+
+
+@pytest.mark.parametrize("tilt", [0, 17])
+def test_nothing_is_left_standing_of_a_limb_whose_vertices_were_rounded_to_a_file(tilt):
+    """Its sides are flat no more; what is taken off and what it is taken from must not round them differently."""
+    exact = united(BLOCK, moved(turned(cylinder(0.4, 13, 32), "x", tilt), [4, 2, 5]))
+    mesh = Mesh(exact.vertices.astype(np.float32).astype(float), exact.faces)
+    limb = limb_near(mesh, mesh.vertices[np.argmax(mesh.vertices[:, 2])])
+    cut = without_limb(mesh, limb)
+    assert sound(cut.mesh) and hangs_together(cut.mesh)
+    assert bounds(cut.mesh)[1, 2] < 6.4
+    # The cut took nothing off the block, and made no seam in it.
+    kept = mesh.vertices[mesh.vertices[:, 2] <= 6]
+    assert {tuple(v) for v in kept} <= {tuple(v) for v in cut.mesh.vertices}
+    assert volume(cut.mesh) == pytest.approx(20 * 20 * 6, rel=1e-3)
+
+
+def test_a_limb_that_is_hollow_is_taken_off_with_its_hollow_and_the_stump_is_a_ring():
+    hollow = cylinder(1, 18, 48, at=(0, 0, 3))
+    mesh = joined(united(BLOCK, cylinder(2, 26, 48)), Mesh(hollow.vertices, hollow.faces[:, ::-1]))
+    cut = without_limb(mesh, limb_near(mesh, np.array([0, 0, 20.0])))
+    assert sound(cut.mesh) and bounds(cut.mesh)[1, 2] < 7
+    pit = np.pi * (cut.point[2] - 3)
+    assert volume(cut.mesh) == pytest.approx(20 * 20 * 6 + np.pi * 4 * (cut.point[2] - 6) - pit, rel=1e-3)
 
 
 def test_a_hole_is_refused_where_there_is_no_room_and_nothing_is_changed():

@@ -6,10 +6,12 @@ import manifold3d
 import numpy as np
 
 from ulvet.core.gauge.limbs import Limb, limbs_of
+from ulvet.core.gauge.lopping import clear_level, lopped
 from ulvet.core.gauge.thickness import crosswise
 from ulvet.core.mesh import Mesh, Points, bounds
 from ulvet.core.rays import Rays
-from ulvet.core.solids import Body, CannotJoin, mesh_of, solids_of
+from ulvet.core.solids import Body, CannotJoin, body_of, mesh_of, solids_of
+from ulvet.core.topology import edges_of, face_shells
 
 __all__ = ["CannotCut", "Cut", "blunted", "drilled", "limb_near", "on_base", "without_limb"]
 
@@ -19,6 +21,8 @@ _WALL_ABOUT = 0.6
 _LOOKS = 8
 _LEAST_DEPTH = 1.5
 """A hole is at least so many times as deep as it is wide, or a wire does not hold in it (bench default)."""
+_CLEAR = 0.02
+"""A cut may be moved by so much of a limb's thickness to pass between vertices (bench default)."""
 _SUNK = 0.4
 """Print mm by which a base reaches into what stands on it, so that the two are one (bench default)."""
 
@@ -99,21 +103,27 @@ def on_base(mesh: Mesh, diameter: float, thickness: float) -> Mesh:
 
 def _cut_off(mesh: Mesh, limb: Limb, at: int) -> Cut:
     section = limb.sections[at]
-    whole = _body(mesh)
-    beyond, _ = whole.split_by_plane(tuple(section.normal), float(section.middle @ section.normal))
-    pieces = beyond.decompose()
+    whole = mesh_of(_body(mesh))[0]
+    normal = section.normal
+    # Toward the tip, so that nothing of what the limb stands on goes along.
+    heights = (whole.vertices - section.middle) @ normal
+    shift = clear_level(heights, _CLEAR * section.across)
+    middle = section.middle + normal * shift
+    beyond, _ = body_of(whole)[0].split_by_plane(tuple(normal), float(middle @ normal))
+    pieces = [np.array(piece.to_mesh64().vert_properties)[:, :3] for piece in beyond.decompose()]
     if not pieces:
         raise CannotCut("Nothing lies beyond that place")
-    away = [_away(piece, section.middle) for piece in pieces]
-    # Taken from the whole, so that the plane leaves no seam in anything else that it passes through.
-    left = whole - pieces[int(np.argmin(away))]
-    length = float(limb.levers[at])
-    return Cut(mesh_of(left)[0], section.middle, section.normal, length, section.across)
+    away = [float(np.linalg.norm(piece - middle, axis=1).min()) for piece in pieces]
+    left = lopped(whole, pieces[int(np.argmin(away))], middle, normal)
+    if left is None:
+        raise CannotCut("The figure touches itself where it would be cut: mend it first")
+    if _shells(left) > _shells(whole):
+        raise CannotCut("The figure would fall apart if it were cut there: thicken it instead")
+    return Cut(left, middle, normal, float(limb.levers[at]) - shift, section.across)
 
 
-def _away(piece: Body, point: Points) -> float:
-    """How far a point is from the corners of a piece."""
-    return float(np.linalg.norm(np.array(piece.to_mesh64().vert_properties)[:, :3] - point, axis=1).min())
+def _shells(mesh: Mesh) -> int:
+    return face_shells(mesh, edges_of(mesh))[0]
 
 
 def _room(mesh: Mesh, at: Points, inward: Points, diameter: float, depth: float) -> float:

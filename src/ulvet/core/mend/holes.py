@@ -1,6 +1,7 @@
 """Open rims and how simple ones are closed."""
 
 from dataclasses import dataclass
+from functools import reduce
 
 import numpy as np
 import shapely
@@ -10,10 +11,10 @@ from scipy.spatial import cKDTree
 from ulvet.core.kernels import kernel, typed
 from ulvet.core.mend.faces import doubled_faces
 from ulvet.core.mend.fairing import FacesAt, faired_over, faired_patch, in_plane
-from ulvet.core.mesh import Faces, Mesh, Points, face_areas
+from ulvet.core.mesh import Faces, Floats, Mesh, Points, face_areas
 from ulvet.core.topology import Edges, edges_of, joined_groups
 
-__all__ = ["Hole", "close_holes", "holes_of"]
+__all__ = ["Hole", "close_holes", "flat_triangles", "holes_of"]
 
 Ints = NDArray[np.int64]
 _LONGEST_BENT_RIM = 900
@@ -169,15 +170,29 @@ def _flat_patch(points: Points) -> Ints | None:
     """Constrained Delaunay triangles in the plane of the rim's area vector; None when it crosses itself there."""
     flat, _ = in_plane(points)
     polygon = shapely.Polygon(flat)
-    if not polygon.is_valid or not polygon.exterior.is_ccw:
+    return flat_triangles([flat]) if polygon.is_valid and polygon.exterior.is_ccw else None
+
+
+def flat_triangles(loops: list[Floats]) -> Ints | None:
+    """Constrained Delaunay triangles (t, 3) over what closed loops (n, 2) bound, counter-clockwise; their corners are
+    counted on from loop to loop.
+
+    An inner loop bounds a hole, one within that an island. None where loops cross or touch.
+    """
+    areas = [shapely.Polygon(loop) for loop in loops]
+    corners = np.concatenate(loops)
+    if not all(area.is_valid for area in areas):
         return None
-    pieces = shapely.get_parts(shapely.constrained_delaunay_triangles(polygon))
-    if len(pieces) != len(points) - 2:
+    whole = reduce(shapely.symmetric_difference, areas)
+    parts = shapely.get_parts(whole)
+    holes = int(shapely.get_num_interior_rings(parts).sum())
+    pieces = shapely.get_parts(shapely.constrained_delaunay_triangles(whole))
+    if len(pieces) != len(corners) + 2 * holes - 2 * len(parts):
         return None
-    corners = shapely.get_coordinates(pieces).reshape(-1, 4, 2)[:, :3]
+    ends = shapely.get_coordinates(pieces).reshape(-1, 4, 2)[:, :3]
     # Triangulation keeps coordinates exactly, so the nearest rim vertex is the same one.
-    triangles = cKDTree(flat).query(corners.reshape(-1, 2))[1].reshape(-1, 3)
-    a, b, c = (flat[triangles[:, k]] for k in range(3))
+    triangles = cKDTree(corners).query(ends.reshape(-1, 2))[1].reshape(-1, 3)
+    a, b, c = (corners[triangles[:, k]] for k in range(3))
     ab, ac = b - a, c - a
     clockwise = ab[:, 0] * ac[:, 1] - ab[:, 1] * ac[:, 0] < 0
     triangles[clockwise] = triangles[clockwise][:, ::-1]
