@@ -192,7 +192,7 @@ def test_thickening_at_random_places_reaches_the_wall_and_crosses_nothing():
         # To the last bit, and nothing new; where material was united with it they may stand in another order.
         assert beyond(mesh, place, reach + fade) <= {tuple(v) for v in made.vertices}
         assert beyond(made, place, reach + fade + most) <= {tuple(v) for v in mesh.vertices}
-        assert thin_near(made, place, 0.2 * reach) >= wall * 0.96, turn
+        assert thin_near(made, place, 0.2 * reach) >= wall * (1 - 1e-6), turn
 
 
 @pytest.mark.parametrize("gap", [0.1, 0.3])
@@ -205,7 +205,7 @@ def test_leaves_closer_than_what_they_miss_grow_into_each_other_without_crossing
     made, count, most = thicken_walls(two, 0.8, 2.0, place[None], 1.5)
     # All of it on one side where the other has no room.
     assert count and most < 0.8 * 1.05 - 0.3 and sound(made)
-    assert thin_near(made, place, 1.0) >= 0.8 * 0.95
+    assert thin_near(made, place, 1.0) >= 0.8 * 0.97
     assert beyond(two, place, 3.5) <= {tuple(v) for v in made.vertices}
 
 

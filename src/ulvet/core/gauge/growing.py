@@ -67,6 +67,8 @@ def _hollows(mesh: Mesh, ends: Ints) -> NDArray[np.bool_]:
 
 def faded(mesh: Mesh, movement: Floats, fade: float) -> Floats:
     """The least field (n,) above a ``movement`` (n,) that falls from its greatest to nothing over ``fade`` mm."""
+    if not movement.any():
+        return movement
     slope = float(movement.max()) / fade
     ends = edges_of(mesh).ends
     drop = slope * np.linalg.norm(mesh.vertices[ends[:, 0]] - mesh.vertices[ends[:, 1]], axis=1)

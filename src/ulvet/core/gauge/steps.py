@@ -44,7 +44,7 @@ class Thicken(AnchoredStep):
     needs: ClassVar[tuple[str, ...]] = ("factor",)
 
     station: ClassVar[Station] = Station.GAUGE
-    seconds_a_triangle: ClassVar[float] = 40e-6
+    seconds_a_triangle: ClassVar[float] = 80e-6
 
     kind: Literal["thicken"] = "thicken"
     wall: PrintMM = Field(gt=0, le=20)

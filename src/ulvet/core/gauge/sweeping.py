@@ -6,8 +6,9 @@ from numpy.typing import NDArray
 from scipy.spatial import ConvexHull
 
 from ulvet.core.gauge.growing import faded
+from ulvet.core.join.tidying import tidied
 from ulvet.core.mend.crossing import crossing_faces
-from ulvet.core.mesh import Floats, Mesh, Points, faces_in_box
+from ulvet.core.mesh import Floats, Mesh, Points, face_normals, faces_in_box
 from ulvet.core.solids import CannotJoin, mesh_of, solids_of
 from ulvet.core.topology import edges_of, face_shells
 
@@ -16,6 +17,10 @@ __all__ = ["Crossings", "free_share", "padded"]
 Ints = NDArray[np.int64]
 Mask = NDArray[np.bool_]
 _HOLDS = 8  # rounds of holding what would cross, before nothing moves at all
+_FOLDS = 0.5
+"""Cosine of the turn from which on a face is held to fold rather than to bend (bench default)."""
+_SMOOTH = 0.003
+"""Share of what is added by which its surface may be off, so that it has fewer faces (bench default)."""
 _MOST_FACES = 3_000
 """Faces round which material is added: the union of more takes longer than a step should (bench default)."""
 
@@ -67,17 +72,28 @@ class Crossings:
 
 def free_share(mesh: Mesh, shift: Points, soft: float, held: Mask) -> tuple[Floats, Mask]:
     """The share (n,) of a movement (n, 3) that each vertex can take without faces crossing that did not before, and
-    the vertices (n,) that can take none: those ``held`` before, and more. Over ``soft`` mm from them it rises to one.
+    the vertices (n,) that can take none: those ``held`` before, those of faces that it would turn over, and more. Over
+    ``soft`` mm from them it rises to one.
     """
     crossings = Crossings(mesh, shift)
-    held = held.copy()
+    held = held | _turned_over(mesh, (1 - faded(mesh, held.astype(float), soft))[:, None] * shift)
     for _ in range(_HOLDS):
-        share = 1 - faded(mesh, held.astype(float), soft) if held.any() else np.ones(len(held))
+        share = 1 - faded(mesh, held.astype(float), soft)
         pairs = crossings.after(share[:, None] * shift)
         if not len(pairs):
             return share, held
         held[mesh.faces[pairs]] = True
     return np.zeros(len(held)), held
+
+
+def _turned_over(mesh: Mesh, shift: Points) -> Mask:
+    """Vertices (n,) of faces that a movement turns so far that they would fold."""
+    after = face_normals(Mesh(mesh.vertices + shift, mesh.faces))
+    turned = np.einsum("ij,ij->i", face_normals(mesh), after) < _FOLDS
+    turned &= (shift[mesh.faces] != 0).any(axis=(1, 2))
+    over = np.zeros(len(mesh.vertices), bool)
+    over[mesh.faces[turned]] = True
+    return over
 
 
 def padded(mesh: Mesh, thicker: Floats) -> Mesh:
@@ -87,15 +103,18 @@ def padded(mesh: Mesh, thicker: Floats) -> Mesh:
     before.
     """
     faces = mesh.faces[(thicker > 0)[mesh.faces].any(axis=1)]
-    if len(faces) > _MOST_FACES:
+    if not 0 < len(faces) <= _MOST_FACES:
         return mesh
     try:
-        bodies = [solids_of(mesh)[0].body]
+        (solid,) = solids_of(mesh)
     except CannotJoin:
         return mesh
     corners = (mesh.vertices[faces][:, :, None] + thicker[faces][:, :, None, None] * _BALL).reshape(len(faces), -1, 3)
-    bodies += [manifold3d.Manifold.hull_points(points) for points in corners]
-    made = mesh_of(manifold3d.Manifold.batch_boolean(bodies, manifold3d.OpType.Add))[0]
+    hulls = [manifold3d.Manifold.hull_points(points) for points in corners]
+    # As one before it is thinned out: the many hulls meet in faces of no height, which their own faces would keep.
+    added = manifold3d.Manifold.batch_boolean(hulls, manifold3d.OpType.Add).as_original()
+    added = added.simplify(_SMOOTH * float(thicker.max())).as_original()
+    made = tidied(*mesh_of(solid.body + added), (solid.number, solid.number))
     box = corners.min(axis=(0, 1)), corners.max(axis=(0, 1))
     crossing = [
         len(crossing_faces(Mesh(one.vertices, one.faces[faces_in_box(one, *box)])).pairs) for one in (made, mesh)

@@ -12,12 +12,18 @@ from ulvet.core.gauge.places import thin_places
 from ulvet.core.gauge.sweeping import Crossings, free_share, padded
 from ulvet.core.gauge.thickness import measure_near
 from ulvet.core.mesh import Floats, Mesh, Points
-from ulvet.core.topology import piece_of
+from ulvet.core.topology import edges_of, joined_groups, piece_of
 
 __all__ = ["REACHED", "thicken_walls", "thinnest_near"]
 
 Mask = NDArray[np.bool_]
 _TURNS = 4
+_UNDONE = 4
+"""How often what a turn made thinner is taken back, and the turn tried again."""
+_WORSE = 0.02
+"""Share of the wall by which a vertex has to be thinner to count as that: more than measuring differs by."""
+_SOFT = 0.3
+"""Share of the wall over which a movement rises to the whole beside vertices that stay (bench default)."""
 REACHED = 0.97
 """Share of the wall asked for at which it counts as reached: what facets and rounding take (bench default)."""
 _OVER = 1.1
@@ -38,49 +44,84 @@ def thicken_walls(mesh: Mesh, wall: float, fade: float, places: Points, reach: f
     lengthened so that the faces, not the corner, move by the half; at sharper ones, which would grow thorns, it is not.
     Where faces would cross so, such as at the foot of a pin, what is around is carried along instead (harmonically).
     What is still too thin when it is measured again, as at the end of a tip, moves once more, while that helps.
-    Vertices that cannot move without faces crossing stay, and get what they miss all round, as a solid that is united
-    with the figure, where it ends thicker by that. All lengths are figure mm.
+    Vertices of faces that would cross or fold stay, as do those that would end thinner; what is missing there is added
+    all round, as a solid that is united with the figure, where it ends thicker by that. All lengths are figure mm.
     """
     grown, held = mesh, np.zeros(len(mesh.vertices), bool)
     near = cKDTree(places).query(mesh.vertices)[0] <= reach
-    missing, thin = _missing(grown, near, under=wall, aim=wall)
+    walls = _Walls(grown, near, wall * _OVER)
+    missing, thin = walls.missing(wall, wall)
     for _ in range(_TURNS):
         if not missing[~held].any():
             break
         shift = _shift(grown, missing, fade, thin)
-        share, held = free_share(grown, shift, wall, held)
-        grown = Mesh(grown.vertices + share[:, None] * shift, mesh.faces)
+        grown, walls, held = _moved_on(grown, shift, walls, wall, held)
         before = missing
-        missing, thin = _missing(grown, near, under=wall * REACHED, aim=wall * _OVER)
+        missing, thin = walls.missing(wall, wall * _OVER)
         # Where it did not help it would grow a thorn.
         held |= missing > _HELPS * before
-    grown = _filled(grown, wall, fade, (places, reach), np.where(missing > _MUCH * wall, missing, 0.0))
+    grown = _filled(grown, wall, fade, np.where(missing > _MUCH * wall, missing, 0.0))
     return grown, *_moved(mesh, grown)
 
 
-def _filled(mesh: Mesh, wall: float, fade: float, near: tuple[Points, float], missing: Floats) -> Mesh:
-    """What is still missing added all round, where that ends thicker and lets nothing cross; else as it was."""
-    if not missing.any():
-        return mesh
-    made = padded(mesh, faded(mesh, missing, fade))
-    if made is mesh:
-        return mesh
-    before, after = (thinnest_near(one, wall * REACHED, *near) for one in (mesh, made))
-    return made if after is None or (before is not None and after > before) else mesh
+class _Walls:
+    """The walls up to ``upto`` mm of the vertices (n,) that are near some place."""
+
+    def __init__(self, mesh: Mesh, near: Mask, upto: float) -> None:
+        self.near, self.upto = near, upto
+        self._local = measure_near(mesh, _around(mesh, near), upto)
+        self._faces = len(mesh.faces)
+        self.walls = np.full(len(mesh.vertices), np.inf)
+        self.walls[self._local.vertices] = self._local.thickness.walls[: len(self._local.vertices)]
+
+    def missing(self, under: float, aim: float) -> tuple[Floats, Mask]:
+        """By how much vertices (n,) that are thinner than ``under`` have to move to be as thick as ``aim``, mm; and
+        the faces (m,) found to be too thin."""
+        missing = np.where(self.near & (self.walls < under), (aim - self.walls) / 2, 0.0)
+        missing[~np.isfinite(missing)] = 0
+        thin = np.zeros(self._faces, bool)
+        inside = self._local.thickness.walls[len(self._local.vertices) :] < under
+        thin[self._local.faces[self._local.thickness.face_of[inside]]] = True
+        return missing, thin
 
 
-def _missing(mesh: Mesh, near: Mask, under: float, aim: float) -> tuple[Floats, Mask]:
-    """By how much vertices (n,) that are ``near`` (n,) and thinner than ``under`` have to move to be as thick as
-    ``aim``, mm; and the faces (m,) found to be too thin."""
-    local = measure_near(mesh, _around(mesh, near), aim)
-    walls = np.full(len(mesh.vertices), np.inf)
-    walls[local.vertices] = local.thickness.walls[: len(local.vertices)]
-    missing = np.where(near & (walls < under), (aim - walls) / 2, 0.0)
-    missing[~np.isfinite(missing)] = 0
-    thin = np.zeros(len(mesh.faces), bool)
-    inside = local.thickness.walls[len(local.vertices) :] < under
-    thin[local.faces[local.thickness.face_of[inside]]] = True
-    return missing, thin
+def _moved_on(mesh: Mesh, shift: Points, walls: _Walls, wall: float, held: Mask) -> tuple[Mesh, _Walls, Mask]:
+    """The mesh after what can be taken of a movement (n, 3), its walls, and which vertices (n,) cannot move on.
+
+    What got thinner by it, in a fold, is taken back and stays.
+    """
+    for _ in range(_UNDONE):
+        share, held = free_share(mesh, shift, _SOFT * wall, held)
+        made = Mesh(mesh.vertices + share[:, None] * shift, mesh.faces)
+        now = _Walls(made, walls.near, walls.upto)
+        worse = (now.walls < np.minimum(walls.walls, wall) - _WORSE * wall) & ~held
+        if not worse.any():
+            break
+        held = held | worse
+    return made, now, held
+
+
+def _filled(mesh: Mesh, wall: float, fade: float, missing: Floats) -> Mesh:
+    """What is still missing added all round, place by place, where that ends thicker and lets nothing cross; else as
+    it was."""
+    more = faded(mesh, missing, fade)
+    ends = edges_of(mesh).ends
+    _, group = joined_groups(len(mesh.vertices), ends[(more[ends] > 0).all(axis=1)])
+    made = mesh
+    for one in np.unique(group[missing > 0]):
+        here = np.flatnonzero(group == one)
+        # Vertices keep their bits, but not their numbers.
+        away, at = cKDTree(made.vertices).query(mesh.vertices[here])
+        thicker = np.zeros(len(made.vertices))
+        thicker[at[away == 0]] = more[here[away == 0]]
+        tried = padded(made, thicker)
+        if tried is made:
+            continue
+        about = mesh.vertices[here[missing[here] > 0]], fade
+        before, after = (thinnest_near(state, wall * REACHED, *about) for state in (made, tried))
+        if after is None or (before is not None and after > before):
+            made = tried
+    return made
 
 
 def _shift(mesh: Mesh, missing: Floats, fade: float, thin: Mask) -> Points:
