@@ -8,9 +8,9 @@ import pytest
 from PIL import Image
 
 from tests.cli.test_cli import asked
-from tests.shapes import ball, box, cylinder
+from tests.shapes import ball, box, cylinder, joined
 from ulvet.core.io import read_mesh, stl_bytes
-from ulvet.core.mesh import Mesh
+from ulvet.core.mesh import Mesh, volume
 from ulvet.core.topology import edges_of, is_watertight
 
 
@@ -100,6 +100,29 @@ def test_mend_makes_a_file_sound_and_counts_what_was_wrong(files):
     first = files["out"].read_bytes()
     asked("mend", files["out"], "-o", files["block"])
     assert files["block"].read_bytes() == first
+
+
+@pytest.mark.parametrize("ending", ["stl", "obj"])
+def test_mend_sets_down_what_a_file_would_blur_where_it_lies_and_says_so(files, tmp_path, ending):
+    far = ball(0.1, (1e6, -1e6, 1e6))
+    source, out = tmp_path / "far.obj", tmp_path / f"near.{ending}"
+    source.write_text(
+        "".join(f"v {x:.7f} {y:.7f} {z:.7f}\n" for x, y, z in far.vertices)
+        + "".join(f"f {a} {b} {c}\n" for a, b, c in far.faces[1:] + 1)
+    )
+    done = asked("mend", source, "-o", out, "--json")
+    said = json.loads(done.stdout)
+    assert done.exit_code == 0 and said["before"]["open-edges"] == 3 and not any(said["after"].values())
+    assert said["receipt"]["set_down_mm"] == [-1e6, 1e6, -1e6]
+    mended = read_mesh(out)
+    assert is_watertight(edges_of(mended)) and volume(mended) == pytest.approx(volume(far), rel=1e-3)
+    assert "set down by -1,000,000 x 1,000,000 x -1,000,000 mm" in asked("mend", source, "-o", out).stdout
+
+
+def test_mend_counts_gaps_that_a_printer_would_close(files):
+    files["block"].write_bytes(stl_bytes(joined(box(20, 20, 5), box(20, 20, 5, at=(0, 0, 5.08)))))
+    said = json.loads(asked("mend", files["block"], "-o", files["out"], "--json").stdout)
+    assert said["before"]["thin-gap"] == said["after"]["thin-gap"] == 1
 
 
 def test_mend_refuses_what_has_no_inside_and_writes_nothing(files):

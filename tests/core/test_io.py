@@ -42,6 +42,30 @@ def test_what_is_written_is_read_by_an_independent_library(tmp_path):
     assert theirs.volume == pytest.approx(volume(mesh), rel=1e-6)
 
 
+@pytest.mark.parametrize("ending", ["stl", "obj", "ply"])
+def test_a_text_far_from_the_origin_keeps_its_small_shapes(tmp_path, ending):
+    """A thousand metres off, where single precision has steps of 0.06 mm."""
+    mesh = ball(0.1, (1e6, -1e6, 1e6))
+    points = [f"{x:.7f} {y:.7f} {z:.7f}\n" for x, y, z in mesh.vertices]
+    if ending == "stl":
+        facets = ("".join("vertex " + points[k] for k in face) for face in mesh.faces)
+        whole = (f"facet normal 0 0 0\nouter loop\n{facet}endloop\nendfacet\n" for facet in facets)
+        text = "solid far\n" + "".join(whole) + "endsolid far\n"
+    elif ending == "obj":
+        text = "".join("v " + point for point in points) + "".join(f"f {a} {b} {c}\n" for a, b, c in mesh.faces + 1)
+    else:
+        head = f"ply\nformat ascii 1.0\nelement vertex {len(points)}\n"
+        head += "".join(f"property double {axis}\n" for axis in "xyz")
+        head += f"element face {len(mesh.faces)}\nproperty list uchar int vertex_indices\nend_header\n"
+        text = head + "".join(points) + "".join(f"3 {a} {b} {c}\n" for a, b, c in mesh.faces)
+    path = tmp_path / f"far.{ending}"
+    path.write_text(text)
+    read = read_mesh(path)
+    assert (len(read.vertices), len(read.faces)) == (len(mesh.vertices), len(mesh.faces))
+    assert is_watertight(edges_of(read))
+    assert np.abs(np.sort(read.vertices, axis=0) - np.sort(mesh.vertices, axis=0)).max() < 1e-6
+
+
 def test_a_binary_file_may_begin_with_solid(tmp_path):
     path = tmp_path / "liar.stl"
     path.write_bytes(binary_stl([TRIANGLE]))

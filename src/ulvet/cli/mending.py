@@ -42,10 +42,16 @@ def _told(name: str, said: dict[str, Any]) -> str:
     receipt = said["receipt"]
     wrong = ", ".join(f"{count:,} {code}" for code, count in said["before"].items() if count) or "nothing wrong"
     grid = f" on a grid of {receipt['pitch_mm']:.3g} mm" if receipt["pitch_mm"] else ""
+    off = receipt["set_down_mm"]
+    set_down = (
+        "\nset down by " + " x ".join(f"{along:,.0f}" for along in off) + " mm: files round so far from the origin"
+        if any(off)
+        else ""
+    )
     return (
         f"{name}: found {wrong}\n"
         f"mended by the {receipt['method']} method{grid}: {receipt['holes_closed']:,} holes closed with "
         f"{receipt['area_added_mm2']:.3g} mm², {receipt['area_removed_mm2']:.3g} mm² taken away, what remains moved at "
         f"most {receipt['max_move_mm']:.2g} mm; {receipt['volume_before_mm3']:.1f} mm³ before, "
-        f"{receipt['volume_after_mm3']:.1f} after"
+        f"{receipt['volume_after_mm3']:.1f} after{set_down}"
     )

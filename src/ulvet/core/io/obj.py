@@ -52,13 +52,14 @@ def read_obj(path: Path) -> Mesh:
 
 
 def obj_bytes(parts: Sequence[tuple[str, Mesh]]) -> bytes:
-    """Named parts in mm, z up, as OBJ text: one object a part, coordinates to a hundred-thousandth of a mm."""
+    """Named parts in mm, z up, as OBJ text: one object a part, coordinates with all digits of
+    single precision."""
     buffer = io.BytesIO(b"# Ulvet, millimetres, z up\n")
     buffer.seek(0, io.SEEK_END)
     first = 1
     for name, mesh in parts:
         buffer.write(f"o {obj_name(name)}\n".encode())
-        np.savetxt(buffer, mesh.vertices, "v %.5f %.5f %.5f")
+        np.savetxt(buffer, mesh.vertices, "v %.9g %.9g %.9g")
         np.savetxt(buffer, mesh.faces + first, "f %d %d %d")
         first += len(mesh.vertices)
     return buffer.getvalue()

@@ -55,7 +55,7 @@ def read_ascii_stl(path: Path) -> Mesh:
     Raises UnreadableFile for words that are not STL, numbers that cannot be read, facets without exactly three
     corners, a missing end, and coordinates that are not finite.
     """
-    parts: list[NDArray[np.float32]] = []
+    parts: list[NDArray[np.float64]] = []
     facets = 0
     ended = False
     for block in line_blocks(path):
@@ -73,10 +73,10 @@ def read_ascii_stl(path: Path) -> Mesh:
                 f"{path.name} has a corner after line {block.line_number(corners):,} that is not three numbers; "
                 "export it again."
             )
-        parts.append(numbers[0].astype(np.float32))
+        parts.append(numbers[0])
         facets += int(kinds[b"endfacet"].sum())
         ended = bool(kinds[b"endsolid"].any()) or ended
-    flat = np.concatenate(parts) if parts else np.empty(0, np.float32)
+    flat = np.concatenate(parts) if parts else np.empty(0)
     if not ended or len(flat) != 9 * facets:
         raise UnreadableFile(
             f"{path.name} stops in the middle of its triangles, it was cut off: export or copy it again."

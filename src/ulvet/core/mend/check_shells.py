@@ -6,7 +6,7 @@ from numpy.typing import NDArray
 from ulvet.core.bench.printers import Printer
 from ulvet.core.findings import Finding, Remedy, Severity
 from ulvet.core.lengths import spoken
-from ulvet.core.mend.gaps import least_gap, thin_gaps
+from ulvet.core.mend.gaps import gaps_in, least_gap
 from ulvet.core.mend.looking import Looked, remedy
 from ulvet.core.mend.shells import Loose
 from ulvet.core.mend.spots import crossing_places
@@ -18,7 +18,6 @@ from ulvet.core.recipe.step import says
 __all__ = ["check_shells"]
 
 Ints = NDArray[np.int64]
-_MOST_OPEN = 0.25
 _EXACT = remedy("Unite them exactly", MendWhole(method="exact"), says="what was right keeps its place")
 _CUT = remedy("Cut small tangles out and close over", MendWhole(method="exact"), says="the rest keeps its place")
 _LOCAL = remedy("Remake only where it crosses", MendWhole(method="local"), says="there on a grid")
@@ -170,13 +169,8 @@ def _loose(
 
 
 def _gap(looked: Looked, printer: Printer) -> Finding | None:
-    found, winding = looked.found, looked.found.winding
-    # What looks the wrong way, or is mostly open, has no outside to measure through.
-    if winding.against.any() or winding.inverted.any() or found.edges.open.mean() > _MOST_OPEN:
-        return None
     limit = least_gap(printer)
-    voids = np.isin(found.shells.of, found.shells.voids)
-    gaps = thin_gaps(looked.mesh, found.edges, looked.rays, limit.in_figure(looked.factor), voids)
+    gaps = gaps_in(looked.found, looked.rays, limit.in_figure(looked.factor))
     if not gaps:
         return None
     width = gaps[0].width * looked.factor

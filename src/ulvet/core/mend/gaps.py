@@ -7,15 +7,17 @@ from numpy.typing import NDArray
 
 from ulvet.core.bench.printers import Printer
 from ulvet.core.lengths import PrintMM
+from ulvet.core.mend.diagnosis import Diagnosis
 from ulvet.core.mesh import Mesh, Points, face_areas
 from ulvet.core.rays import Rays
 from ulvet.core.topology import Edges, joined_groups, paired_faces
 
-__all__ = ["Gap", "least_gap", "thin_gaps"]
+__all__ = ["Gap", "gaps_in", "least_gap", "thin_gaps"]
 
 Ints = NDArray[np.int64]
 _PIXELS = 4.0
 """Light and swelling close what is narrower in resin (bench default)."""
+_MOST_OPEN = 0.25
 _FACING = np.cos(np.deg2rad(150.0))
 """Of a groove whose walls lean apart by more the bottom is narrow anyhow, and meant."""
 _SPREAD = np.array([(1, 1, 1), (6, 1, 1), (1, 6, 1), (1, 1, 6), (4, 4, 1), (1, 4, 4), (4, 1, 4)], float)
@@ -34,6 +36,15 @@ def least_gap(printer: Printer) -> PrintMM:
     """The narrowest gap that stays open in a print: four pixels of a resin printer, a line of a filament printer (bench
     default)."""
     return PrintMM(max(printer.line, printer.pixel * _PIXELS))
+
+
+def gaps_in(found: Diagnosis, rays: Rays, limit: float) -> list[Gap]:
+    """The gaps under ``limit`` mm of a mesh that was looked over, the narrowest first; none where it looks the wrong
+    way or is mostly open, since it has no outside then to measure through."""
+    winding = found.winding
+    if winding.against.any() or winding.inverted.any() or found.edges.open.mean() > _MOST_OPEN:
+        return []
+    return thin_gaps(found.mesh, found.edges, rays, limit, np.isin(found.shells.of, found.shells.voids))
 
 
 def thin_gaps(mesh: Mesh, edges: Edges, rays: Rays, limit: float, left_out: NDArray[np.bool_]) -> list[Gap]:

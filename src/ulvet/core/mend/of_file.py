@@ -3,9 +3,15 @@
 from pathlib import Path
 from typing import Any
 
+from ulvet.core.bench import PRINTERS
 from ulvet.core.bring_in.lying import where_it_lies
 from ulvet.core.io import bytes_for
+from ulvet.core.mend.diagnosis import Diagnosis
+from ulvet.core.mend.gaps import gaps_in, least_gap
 from ulvet.core.mend.mending import Method, mend
+from ulvet.core.mesh import moved
+from ulvet.core.precision import whole_mm_off
+from ulvet.core.rays import Rays
 
 __all__ = ["mend_file"]
 
@@ -16,16 +22,19 @@ def mend_file(
     """A file mended by a method, on a grid of ``pitch`` mm where it is remade: the bytes of ``out``, in mm where the
     file lies, and as plain values what was wrong before and after, by the codes of findings, with the receipt.
 
-    With ``overlaps_left`` shells that overlap are left so. Raises UnreadableFile and CannotMend, both with a text for
-    the user.
+    Where single precision would blur it that far from the origin, it is set down there by whole mm, which the receipt
+    tells. Gaps are those that the printer taken where none is named would close. With ``overlaps_left`` shells that
+    overlap are left so. Raises UnreadableFile and CannotMend, both with a text for the user.
     """
-    done = mend(where_it_lies(path), method, pitch, overlaps_left)
+    mesh = where_it_lies(path)
+    off = whole_mm_off(mesh.vertices)
+    done = mend(moved(mesh, -off) if off.any() else mesh, method, pitch, overlaps_left)
     data = bytes_for(out, [("figure", done.mesh)])
     return data, {
         "file": str(path),
         "out": str(out),
-        "before": done.before.counts,
-        "after": done.after.counts,
+        "before": _counts(done.before),
+        "after": _counts(done.after),
         "receipt": {
             "holes_closed": done.holes_closed,
             "area_added_mm2": done.area_added,
@@ -49,7 +58,14 @@ def mend_file(
                 }
                 for one in done.methods
             ],
+            "set_down_mm": (-off).tolist(),
             "seconds": done.seconds,
         },
         "triangles": len(done.mesh.faces),
     }
+
+
+def _counts(found: Diagnosis) -> dict[str, int]:
+    """How many of each trouble there are, by the codes of findings."""
+    gaps = gaps_in(found, Rays(found.mesh), least_gap(PRINTERS[0])) if len(found.mesh.faces) else []
+    return {**found.counts, "thin-gap": len(gaps)}
