@@ -99,6 +99,19 @@ def test_each_trouble_is_counted_as_itself() -> None:
     assert crossed.keys() == {"crossing-faces", "overlapping-shells"} and crossed["overlapping-shells"] == 2
 
 
+@pytest.mark.parametrize("outer_looks_inward", [False, True])
+def test_a_cavity_stays_one_while_what_holds_it_has_a_hole(outer_looks_inward) -> None:
+    """Through a hole rays tell nothing, and a cavity taken for a shell inside out would be filled without a word."""
+    outer = ball(10)
+    outer = Mesh(outer.vertices, outer.faces[4:, :: -1 if outer_looks_inward else 1])
+    hollow = Mesh(ball(3).vertices, ball(3).faces[:, ::-1])
+    torn = joined(outer, hollow)
+    assert diagnose(torn, 1e-6).counts["inverted-shell"] == outer_looks_inward
+    done = mend(torn)
+    judged_sound(done.mesh)
+    assert volume(done.mesh) == pytest.approx(volume(ball(10)) - volume(ball(3)), rel=0.002)
+
+
 def test_bodies_that_touch_are_parted_and_those_that_cross_united() -> None:
     for at in ((2, 2, 0), (-2, 0, 2), (2, 2, 2)):
         done = mend(weld_within(joined(box(2, 2, 2), box(2, 2, 2, at=at)), 0.0)[0])

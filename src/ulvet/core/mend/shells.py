@@ -3,12 +3,11 @@
 from dataclasses import dataclass
 from typing import Literal
 
-import igl  # its module under a copyleft licence is never imported
 import numpy as np
 from numpy.typing import NDArray
 
 from ulvet.core.mend.crossing import Crossings
-from ulvet.core.mend.winding import Winding, enclosure_of, shell_volumes
+from ulvet.core.mend.winding import WITHIN, Winding, enclosure_of, open_winding, shell_volumes
 from ulvet.core.mesh import Mesh
 from ulvet.core.topology import Edges
 
@@ -53,7 +52,7 @@ def shells_in(mesh: Mesh, edges: Edges, winding: Winding, crossings: Crossings) 
     overlapping = np.unique(meeting[meeting[:, 0] != meeting[:, 1]])
     apart = np.setdiff1d(np.arange(count), overlapping)
     asked = apart[closed[apart]]
-    enclosed = enclosure_of(mesh, of, asked, closed)[1] | _within_open(mesh, of, asked, closed)
+    enclosed = enclosure_of(mesh, of, asked, closed)[1] | (open_winding(mesh, of, asked, closed) > WITHIN)
     sides = _sides(mesh, of, count)
     small = np.flatnonzero(sides < _SPECK * sides.max(initial=0.0))
     return Shells(
@@ -65,17 +64,6 @@ def shells_in(mesh: Mesh, edges: Edges, winding: Winding, crossings: Crossings) 
         voids=asked[enclosed & (volumes[asked] < 0)],
         specks=np.setdiff1d(np.intersect1d(small, apart), asked[enclosed]),
     )
-
-
-def _within_open(mesh: Mesh, of: Ints, asked: Ints, closed: NDArray[np.bool_]) -> NDArray[np.bool_]:
-    """Which of the asked shells lie in the material of those with holes, by their winding number (Jacobson and others
-    2013); (asked,)."""
-    faces = mesh.faces[~closed[of]].astype(np.int64)
-    if not len(faces) or not len(asked):
-        return np.zeros(len(asked), bool)
-    _, first = np.unique(of, return_index=True)
-    spots = mesh.vertices[mesh.faces[first[asked]]].mean(axis=1)
-    return np.asarray(igl.fast_winding_number(mesh.vertices, faces, spots) > 0.5)
 
 
 def _sides(mesh: Mesh, of: Ints, count: int) -> NDArray[np.float64]:

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+import igl  # its module under a copyleft licence is never imported
 import numpy as np
 from numpy.typing import NDArray
 
@@ -9,11 +10,13 @@ from ulvet.core.mesh import Floats, Mesh, Points, face_areas
 from ulvet.core.rays import Rays
 from ulvet.core.topology import Edges, edges_of, joined_groups, paired_faces
 
-__all__ = ["Winding", "enclosure_of", "orient_faces", "shell_volumes", "winding_of"]
+__all__ = ["WITHIN", "Winding", "enclosure_of", "open_winding", "orient_faces", "shell_volumes", "winding_of"]
 
 Mask = NDArray[np.bool_]
 Ints = NDArray[np.int64]
 _SHEET = 0.02
+WITHIN = 0.5
+"""Winding number of a shell with holes from which on a place lies in what it would enclose."""
 _WAYS = np.array([[0.267, 0.535, 0.802], [-0.744, 0.331, 0.580], [0.424, -0.566, -0.707]])
 _WAYS /= np.linalg.norm(_WAYS, axis=1)[:, None]
 
@@ -54,7 +57,10 @@ def winding_of(mesh: Mesh, edges: Edges) -> Winding:
     inward &= closed | (-volumes > _SHEET * areas**1.5)
     asked = np.flatnonzero(inward)
     inverted = inward.copy()
-    inverted[asked] = ~enclosure_of(agreed, shell, asked, closed)[0]
+    enclosed = enclosure_of(agreed, shell, asked, closed)[0]
+    # Whichever way these look, as that is just what is being found out.
+    enclosed ^= closed[asked] & (np.abs(open_winding(agreed, shell, asked, closed)) > WITHIN)
+    inverted[asked] = ~enclosed
     return Winding(shell, against, inverted, twisted)
 
 
@@ -132,3 +138,14 @@ def enclosure_of(mesh: Mesh, shell: Ints, asked: Ints, closed: Mask) -> tuple[Ma
             odd += number % 2
             deep += net > 0
     return odd >= 2, deep >= 2
+
+
+def open_winding(mesh: Mesh, shell: Ints, asked: Ints, closed: Mask) -> Floats:
+    """How often those shells that are not closed go round each of the asked ones, by the winding number there (Jacobson
+    and others 2013), (asked,)."""
+    faces = mesh.faces[~closed[shell]].astype(np.int64)
+    if not len(faces) or not len(asked):
+        return np.zeros(len(asked))
+    _, first = np.unique(shell, return_index=True)
+    spots = mesh.vertices[mesh.faces[first[asked]]].mean(axis=1)
+    return np.asarray(igl.fast_winding_number(mesh.vertices, faces, spots))
