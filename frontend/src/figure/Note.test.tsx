@@ -141,6 +141,34 @@ describe('a section drawing', () => {
     expect(screen.getByRole('img', { name: 'Section drawing, wall 0.40 mm' })).toBeTruthy();
   });
 
+  it('hatches no hollow whose solid does not close about it, and leaves one white within what closes', () => {
+    const ring = (size: number, turn: 1 | -1): [number, number][] => {
+      const corners: [number, number][] = [
+        [-size, -size],
+        [size, -size],
+        [size, size],
+        [-size, size],
+        [-size, -size],
+      ];
+      return turn > 0 ? corners : corners.reverse();
+    };
+    const lone = render(
+      <Section drawing={{ ...square, outlines: [ring(1, -1)] }} proposal={null} height={200} grown={null} />,
+    );
+    expect(paths(lone.container)[0]).toBe('');
+    expect(paths(lone.container)[2]).toMatch(/Z$/);
+    cleanup();
+    const within = render(
+      <Section
+        drawing={{ ...square, outlines: [ring(2, 1), ring(1, -1)] }}
+        proposal={null}
+        height={200}
+        grown={null}
+      />,
+    );
+    expect(paths(within.container)[0]?.match(/Z/g)).toHaveLength(2);
+  });
+
   it('shows a proposal dashed: the outlines tried, or the same ones grown', () => {
     const tried = { ...square, outlines: square.outlines.slice(1) };
     const first = render(<Section drawing={square} proposal={tried} height={200} grown={null} />);

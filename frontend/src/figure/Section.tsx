@@ -25,8 +25,13 @@ export function Section({ drawing, proposal, height, grown }: Props) {
   const middle = height / 2 - ((drawing.wall ?? 0) * scale) / 2;
   const at = (x: number, y: number) =>
     `${(WIDTH / 2 + x * scale).toFixed(2)} ${(middle - y * scale).toFixed(2)}`;
-  const solid = drawing.outlines
-    .filter(closes)
+  const closed = drawing.outlines.filter(closes);
+  const solid = closed
+    .filter((line) => !isLoneHollow(line, closed))
+    .map((line) => path(line, at))
+    .join('');
+  const hollow = closed
+    .filter((line) => isLoneHollow(line, closed))
     .map((line) => path(line, at))
     .join('');
   const open = drawing.outlines
@@ -50,6 +55,7 @@ export function Section({ drawing, proposal, height, grown }: Props) {
       </defs>
       <path d={solid} fill={`url(#${hatch})`} fillRule="nonzero" stroke="var(--ink)" strokeWidth="1.5" />
       <path d={open} fill="none" stroke="var(--mark)" strokeWidth="1.5" />
+      {hollow && <path d={hollow} fill="none" stroke="var(--ink)" strokeWidth="1.5" />}
       {proposed.length > 0 && (
         <path
           d={proposed.map((line) => path(line, at)).join('')}
@@ -117,6 +123,27 @@ function closes(line: Outline): boolean {
   const first = line[0];
   const last = line[line.length - 1];
   return !!first && !!last && first[0] === last[0] && first[1] === last[1];
+}
+
+/** Outlines run with the solid on their left: a hollow where nothing closes about it has its solid outside. */
+function isLoneHollow(line: Outline, closed: Outline[]): boolean {
+  const [first] = line;
+  return !!first && area(line) < 0 && !closed.some((other) => area(other) > 0 && holds(other, first));
+}
+
+function area(line: Outline): number {
+  return sides(line).reduce((sum, [[x, y], [u, v]]) => sum + (x * v - u * y) / 2, 0);
+}
+
+function holds(line: Outline, [x, y]: Outline[number]): boolean {
+  const passed = sides(line).filter(
+    ([[a, b], [c, d]]) => b > y !== d > y && x < a + ((c - a) * (y - b)) / (d - b),
+  );
+  return passed.length % 2 === 1;
+}
+
+function sides(line: Outline): [Outline[number], Outline[number]][] {
+  return line.slice(1).map((end, k) => [line[k] ?? end, end]);
 }
 
 function path(line: Outline, at: (x: number, y: number) => string): string {
