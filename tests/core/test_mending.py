@@ -13,6 +13,7 @@ from ulvet.core.mend.diagnosis import diagnose
 from ulvet.core.mend.mending import CannotMend, mend
 from ulvet.core.mend.remake import remake, remake_open
 from ulvet.core.mesh import Mesh, joined, moved, volume
+from ulvet.core.solids import shells_of
 from ulvet.core.welding import weld_within
 
 
@@ -74,6 +75,24 @@ def test_damaged_solids_become_what_they_were(shape, seed) -> None:
     assert volume(done.mesh) == pytest.approx(volume(before), rel=0.01)
     again = mend(done.mesh)
     assert again.mesh.hash == done.mesh.hash and not again.holes_closed
+
+
+@pytest.mark.parametrize("crosses", [False, True])
+def test_what_lies_in_a_cavity_stays_when_other_shells_are_made_one(crosses) -> None:
+    """Exactly, and where another shell that crosses itself has a part of it remade by volume."""
+    hollow = Mesh(ball(4).vertices, ball(4).faces[:, ::-1])
+    arm = cylinder(3, 12, 48, at=(0, 0, 6))
+    one = joined(ball(10), arm)
+    mesh = joined(one, hollow, ball(2))
+    if crosses:
+        mesh = joined(mesh, moved(crossing_itself(), [0, 40, 0]))
+    done = mend(mesh)
+    assert done.method == ("local" if crosses else "exact")
+    judged_sound(done.mesh)
+    volumes = sorted(volume(shell) for shell in shells_of(done.mesh))
+    assert volumes[0] == pytest.approx(-volume(ball(4)), rel=1e-5)
+    assert volumes[1] == pytest.approx(volume(ball(2)), rel=1e-5)
+    assert volumes[-1] == pytest.approx(volume(mend(one).mesh), rel=1e-3) and len(volumes) == 3 + crosses
 
 
 def test_untouched_surface_keeps_its_coordinates_and_the_receipt_says_what_was_invented() -> None:

@@ -2,6 +2,7 @@
 
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from itertools import groupby
 from typing import Any, TypeAlias
 
 import manifold3d
@@ -19,7 +20,19 @@ from ulvet.core.topology import (
     without_repeats,
 )
 
-__all__ = ["Body", "CannotJoin", "Solid", "TooFarApart", "body_of", "drawn_body", "mesh_of", "shells_of", "solids_of"]
+__all__ = [
+    "Body",
+    "CannotJoin",
+    "Solid",
+    "TooFarApart",
+    "body_of",
+    "drawn_body",
+    "mesh_of",
+    "nested",
+    "shells_of",
+    "solids_of",
+    "turned_over",
+]
 
 _SOUND = manifold3d.Error.NoError
 
@@ -65,13 +78,11 @@ def _solid_of(mesh: Mesh) -> Solid:
     if not is_watertight(edges):
         raise CannotJoin("One of them does not close: mend it first, then join it; nothing was changed.")
     shells = shells_of(mesh, edges)
-    outer = [shell for shell in shells if volume(shell) > 0]
-    hollow = [Mesh(shell.vertices, shell.faces[:, ::-1]) for shell in shells if volume(shell) < 0]
-    if not outer:
+    volumes = [volume(shell) for shell in shells]
+    if not max(volumes) > 0:
         raise CannotJoin("One of them is inside out or flat: mend it first, then join it; nothing was changed.")
-    whole = manifold3d.Manifold.batch_boolean([body_of(shell)[0] for shell in outer], manifold3d.OpType.Add)
-    if hollow:
-        whole -= manifold3d.Manifold.batch_boolean([body_of(shell)[0] for shell in hollow], manifold3d.OpType.Add)
+    outward = [shell if filled > 0 else turned_over(shell) for shell, filled in zip(shells, volumes, strict=True)]
+    whole = nested([(body_of(shell)[0], filled) for shell, filled in zip(outward, volumes, strict=True)])
     if whole.status() != _SOUND:
         raise CannotJoin(
             "One of them has edges of more than two faces or faces turned the wrong way: mend it first, then join it; "
@@ -79,6 +90,25 @@ def _solid_of(mesh: Mesh) -> Solid:
         )
     body = whole.as_original()
     return Solid(mesh, body, body.original_id())
+
+
+def nested(bodies: list[tuple[Body, float]]) -> Body:
+    """Bodies with the volume each counts for, mm³: the largest first, each is added to what is there, or taken away as
+    a cavity where that is below zero. So what lies in a cavity stays, and what lies in a body becomes one with it."""
+    whole = manifold3d.Manifold()
+    ordered = sorted((one for one in bodies if one[1]), key=lambda one: -abs(one[1]))
+    for filled, run in groupby(ordered, key=lambda one: one[1] > 0):
+        group = [body for body, _ in run]
+        if filled:
+            whole = manifold3d.Manifold.batch_boolean([whole, *group], manifold3d.OpType.Add)
+        else:
+            whole -= manifold3d.Manifold.batch_boolean(group, manifold3d.OpType.Add)
+    return whole
+
+
+def turned_over(mesh: Mesh) -> Mesh:
+    """The mesh with every face looking the other way."""
+    return Mesh(mesh.vertices, mesh.faces[:, ::-1])
 
 
 def body_of(mesh: Mesh) -> tuple[Body, int]:

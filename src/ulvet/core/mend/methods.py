@@ -19,7 +19,7 @@ from ulvet.core.mend.untangling import untangled, worn_back
 from ulvet.core.mend.winding import orient_faces
 from ulvet.core.mesh import Mesh, Points, bounds, face_areas, joined
 from ulvet.core.recipe.step import says
-from ulvet.core.solids import body_of, drawn_body, mesh_of, shells_of, solids_of
+from ulvet.core.solids import Body, body_of, drawn_body, mesh_of, nested, shells_of, solids_of, turned_over
 from ulvet.core.tolerances import BENCH_TOLERANCES
 from ulvet.core.topology import edges_of, face_shells, is_watertight, joined_groups, without_loose, without_repeats
 from ulvet.core.welding import weld_within
@@ -183,10 +183,30 @@ def remade_locally(closed: Closed, pitch: float, clock: Clock) -> tuple[Mesh, Po
         if len(patch.faces):
             anew.append(drawn_body(patch, _THINNED[0] * pitch))
     rest -= manifold3d.Manifold.batch_boolean(cut, manifold3d.OpType.Add)
-    pieces = [piece for piece in rest.decompose() if piece.volume() > 0]
     clock.look()
-    whole = manifold3d.Manifold.batch_boolean([*pieces, *anew], manifold3d.OpType.Add)
-    return mesh_of(whole.simplify(_SEAM * pitch))[0], boxes
+    whole = manifold3d.Manifold.batch_boolean([_rest(rest), *anew], manifold3d.OpType.Add)
+    return _without_crumbs(mesh_of(whole.simplify(_SEAM * pitch))[0], boxes, pitch), boxes
+
+
+def _rest(body: Body) -> Body:
+    """What is left of a body, none of whose shells cross any more: each in its turn, cavities as such."""
+    pieces = [(piece, piece.volume()) for piece in body.decompose()]
+    return nested(
+        [(piece if filled > 0 else body_of(turned_over(mesh_of(piece)[0]))[0], filled) for piece, filled in pieces]
+    )
+
+
+def _without_crumbs(mesh: Mesh, boxes: Points, pitch: float) -> Mesh:
+    """Without shells shorter than a step of the grid that sewing has left in the boxes (b, 2, 3)."""
+    shells = shells_of(mesh)
+    if len(shells) == 1:
+        return mesh
+    spans = np.array([bounds(shell) for shell in shells])
+    inside = np.all((spans[:, None, 0] > boxes[:, 0] - pitch) & (spans[:, None, 1] < boxes[:, 1] + pitch), axis=2)
+    crumbs = np.any(inside, axis=1) & (np.ptp(spans, axis=1).max(axis=1) < pitch)
+    if not np.any(crumbs):
+        return mesh
+    return joined(*[shell for shell, crumb in zip(shells, crumbs, strict=True) if not crumb])
 
 
 def _boxes_about(mesh: Mesh, pairs: NDArray[np.int64], margin: float) -> Points:
