@@ -26,8 +26,11 @@ _SOFT = 0.3
 """Share of the wall over which a movement rises to the whole beside vertices that stay (bench default)."""
 REACHED = 0.97
 """Share of the wall asked for at which it counts as reached: what facets and rounding take (bench default)."""
-_OVER = 1.1
-"""Share of the wall that is aimed at where it was not reached at once: facets take some of it (bench default)."""
+_OVER = 0.1
+"""Share of the wall by which more is aimed at where it was not reached at once: facets take some of it (bench
+default)."""
+_ROUNDED = 1e-6
+"""Share of the wall that is aimed at above it, since rounding may take some."""
 _HELPS = 0.9
 """What a vertex misses after it moved has to be less than this share of what it missed, or it stays."""
 _MUCH = 0.1
@@ -49,15 +52,15 @@ def thicken_walls(mesh: Mesh, wall: float, fade: float, places: Points, reach: f
     """
     grown, held = mesh, np.zeros(len(mesh.vertices), bool)
     near = cKDTree(places).query(mesh.vertices)[0] <= reach
-    walls = _Walls(grown, near, wall * _OVER)
-    missing, thin = walls.missing(wall, wall)
+    walls = _Walls(grown, near, wall * (1 + _OVER))
+    missing, thin = walls.missing(wall, 0.0)
     for _ in range(_TURNS):
         if not missing[~held].any():
             break
         shift = _shift(grown, missing, fade, thin)
         grown, walls, held = _moved_on(grown, shift, walls, wall, held)
         before = missing
-        missing, thin = walls.missing(wall, wall * _OVER)
+        missing, thin = walls.missing(wall, _OVER)
         # Where it did not help it would grow a thorn.
         held |= missing > _HELPS * before
     grown = _filled(grown, wall, fade, np.where(missing > _MUCH * wall, missing, 0.0))
@@ -74,13 +77,16 @@ class _Walls:
         self.walls = np.full(len(mesh.vertices), np.inf)
         self.walls[self._local.vertices] = self._local.thickness.walls[: len(self._local.vertices)]
 
-    def missing(self, under: float, aim: float) -> tuple[Floats, Mask]:
-        """By how much vertices (n,) that are thinner than ``under`` have to move to be as thick as ``aim``, mm; and
-        the faces (m,) found to be too thin."""
-        missing = np.where(self.near & (self.walls < under), (aim - self.walls) / 2, 0.0)
+    def missing(self, wall: float, over: float) -> tuple[Floats, Mask]:
+        """By how much vertices (n,) that are thinner than ``wall`` have to move, mm: to be as much thicker than it as
+        they are thinner, at most its share ``over`` and at least a tenth of that; and the faces (m,) found to be too
+        thin."""
+        least, most = max(over / 10, _ROUNDED), max(over, _ROUNDED)
+        aim = np.clip(2 * wall - self.walls, wall * (1 + least), wall * (1 + most))
+        missing = np.where(self.near & (self.walls < wall), (aim - self.walls) / 2, 0.0)
         missing[~np.isfinite(missing)] = 0
         thin = np.zeros(self._faces, bool)
-        inside = self._local.thickness.walls[len(self._local.vertices) :] < under
+        inside = self._local.thickness.walls[len(self._local.vertices) :] < wall
         thin[self._local.faces[self._local.thickness.face_of[inside]]] = True
         return missing, thin
 
