@@ -23,6 +23,7 @@ __all__ = [
     "moved",
     "neighbours_together",
     "scaled",
+    "turned_over",
     "vertex_normals",
     "volume",
 ]
@@ -171,6 +172,11 @@ def scaled(mesh: Mesh, factor: float) -> Mesh:
 def moved(mesh: Mesh, offset: Points) -> Mesh:
     """The mesh shifted by ``offset`` (3,) mm."""
     return Mesh(mesh.vertices + offset, mesh.faces)
+
+
+def turned_over(mesh: Mesh) -> Mesh:
+    """The mesh with every face looking the other way."""
+    return Mesh(mesh.vertices, mesh.faces[:, ::-1])
 
 
 def neighbours_together(mesh: Mesh) -> Mesh:

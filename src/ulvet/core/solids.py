@@ -9,7 +9,7 @@ import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
-from ulvet.core.mesh import Mesh, volume
+from ulvet.core.mesh import Mesh, turned_over, volume
 from ulvet.core.topology import (
     Edges,
     edges_of,
@@ -31,7 +31,6 @@ __all__ = [
     "nested",
     "shells_of",
     "solids_of",
-    "turned_over",
 ]
 
 _SOUND = manifold3d.Error.NoError
@@ -104,11 +103,6 @@ def nested(bodies: list[tuple[Body, float]]) -> Body:
         else:
             whole -= manifold3d.Manifold.batch_boolean(group, manifold3d.OpType.Add)
     return whole
-
-
-def turned_over(mesh: Mesh) -> Mesh:
-    """The mesh with every face looking the other way."""
-    return Mesh(mesh.vertices, mesh.faces[:, ::-1])
 
 
 def body_of(mesh: Mesh) -> tuple[Body, int]:

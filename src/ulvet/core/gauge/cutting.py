@@ -10,7 +10,7 @@ from ulvet.core.gauge.lopping import clear_level, lopped
 from ulvet.core.gauge.thickness import crosswise
 from ulvet.core.mesh import Mesh, Points, bounds
 from ulvet.core.rays import Rays
-from ulvet.core.solids import Body, CannotJoin, body_of, mesh_of, solids_of
+from ulvet.core.solids import Body, CannotJoin, mesh_of, solids_of
 from ulvet.core.topology import edges_of, face_shells
 
 __all__ = ["CannotCut", "Cut", "blunted", "drilled", "limb_near", "on_base", "without_limb"]
@@ -103,13 +103,14 @@ def on_base(mesh: Mesh, diameter: float, thickness: float) -> Mesh:
 
 def _cut_off(mesh: Mesh, limb: Limb, at: int) -> Cut:
     section = limb.sections[at]
-    whole = mesh_of(_body(mesh))[0]
+    body = _body(mesh)
+    whole, _ = mesh_of(body)
     normal = section.normal
     # Toward the tip, so that nothing of what the limb stands on goes along.
     heights = (whole.vertices - section.middle) @ normal
     shift = clear_level(heights, _CLEAR * section.across)
     middle = section.middle + normal * shift
-    beyond, _ = body_of(whole)[0].split_by_plane(tuple(normal), float(middle @ normal))
+    beyond, _ = body.split_by_plane(tuple(normal), float(middle @ normal))
     pieces = [np.array(piece.to_mesh64().vert_properties)[:, :3] for piece in beyond.decompose()]
     if not pieces:
         raise CannotCut("Nothing lies beyond that place")

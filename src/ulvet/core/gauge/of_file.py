@@ -20,7 +20,7 @@ from ulvet.core.gauge.naming import kinded_places, places_said
 from ulvet.core.gauge.shares import wall_cap, walls_up_to
 from ulvet.core.gauge.thickness import Thickness, measure_thickness, straight_walls
 from ulvet.core.lengths import FigureMM, spoken
-from ulvet.core.mesh import Floats, Mesh, bounds, scaled, volume
+from ulvet.core.mesh import Floats, Mesh, bounds, scaled, turned_over, volume
 from ulvet.core.places import where_said
 from ulvet.core.topology import edges_of
 
@@ -67,7 +67,7 @@ def gauge_file(path: Path, edition: Edition, setup: Setup) -> Gauged:
     mesh = scaled(mesh, factor_for(edition, FigureMM(float(high[2] - low[2]))))
     notes = []
     if volume(mesh) < 0:
-        mesh = Mesh(mesh.vertices, mesh.faces[:, ::-1])
+        mesh = turned_over(mesh)
         notes.append("The surface looks inward; it was measured as if it looked outward. Turn it at Mend.")
     is_open = edges_of(mesh).open
     if is_open.mean() > _MOST_OPEN:

@@ -12,7 +12,7 @@ from ulvet.core.mesh import Mesh, Points, face_areas
 from ulvet.core.rays import Rays
 from ulvet.core.topology import Edges, joined_groups, paired_faces
 
-__all__ = ["Gap", "gaps_in", "least_gap", "thin_gaps"]
+__all__ = ["Gap", "gaps_in", "least_gap"]
 
 Ints = NDArray[np.int64]
 _PIXELS = 4.0
@@ -44,10 +44,10 @@ def gaps_in(found: Diagnosis, rays: Rays, limit: float) -> list[Gap]:
     winding = found.winding
     if winding.against.any() or winding.inverted.any() or found.edges.open.mean() > _MOST_OPEN:
         return []
-    return thin_gaps(found.mesh, found.edges, rays, limit, np.isin(found.shells.of, found.shells.voids))
+    return _thin_gaps(found.mesh, found.edges, rays, limit, np.isin(found.shells.of, found.shells.voids))
 
 
-def thin_gaps(mesh: Mesh, edges: Edges, rays: Rays, limit: float, left_out: NDArray[np.bool_]) -> list[Gap]:
+def _thin_gaps(mesh: Mesh, edges: Edges, rays: Rays, limit: float, left_out: NDArray[np.bool_]) -> list[Gap]:
     """Places where surfaces face each other through less than ``limit`` mm of nothing, the narrowest first.
 
     From the middle of every face, and from seven points of large ones, a ray goes out along the normal. What is shorter

@@ -17,9 +17,9 @@ from ulvet.core.mend.remake import remake, remake_open, remake_within
 from ulvet.core.mend.sharpening import sharpened
 from ulvet.core.mend.untangling import untangled, worn_back
 from ulvet.core.mend.winding import orient_faces
-from ulvet.core.mesh import Mesh, Points, bounds, face_areas, joined
+from ulvet.core.mesh import Mesh, Points, bounds, face_areas, joined, turned_over
 from ulvet.core.recipe.step import says
-from ulvet.core.solids import Body, body_of, drawn_body, mesh_of, nested, shells_of, solids_of, turned_over
+from ulvet.core.solids import Body, body_of, drawn_body, mesh_of, nested, shells_of, solids_of
 from ulvet.core.tolerances import BENCH_TOLERANCES
 from ulvet.core.topology import edges_of, face_shells, is_watertight, joined_groups, without_loose, without_repeats
 from ulvet.core.welding import weld_within

@@ -29,12 +29,13 @@ def mend_file(
     mesh = where_it_lies(path)
     off = whole_mm_off(mesh.vertices)
     done = mend(moved(mesh, -off) if off.any() else mesh, method, pitch, overlaps_left)
+    before = _counts(done.before)
     data = bytes_for(out, [("figure", done.mesh)])
     return data, {
         "file": str(path),
         "out": str(out),
-        "before": _counts(done.before),
-        "after": _counts(done.after),
+        "before": before,
+        "after": before if done.after is done.before else _counts(done.after),
         "receipt": {
             "holes_closed": done.holes_closed,
             "area_added_mm2": done.area_added,
@@ -58,7 +59,7 @@ def mend_file(
                 }
                 for one in done.methods
             ],
-            "set_down_mm": (-off).tolist(),
+            "set_down_mm": (0.0 - off).tolist(),
             "seconds": done.seconds,
         },
         "triangles": len(done.mesh.faces),
