@@ -20,7 +20,7 @@ def shell(outer, inner):
 def findings(mesh, factor=1.0, material="tough-grey"):
     setup = setup_for(None, material)
     edition = Edition(factor=factor, printer=setup.printer.id, material=material)
-    places = kinded_places(mesh, measure_thickness(mesh), setup.material.wall_caution.in_figure(factor))
+    places = kinded_places(mesh, measure_thickness(mesh), setup.material, factor)
     return check_walls(Part("figure", mesh), places, factor, setup, edition)
 
 
@@ -120,7 +120,7 @@ def test_thickening_reaches_the_wall_and_moves_nothing_far_away():
 
 @pytest.mark.slow
 def test_remedies_cure_what_they_are_offered_for():
-    bar = cylinder(0.2, 20, 32)
+    bar = cylinder(0.21, 20, 32)
     (finding,) = findings(bar)
     labels = [remedy.label for remedy in finding.remedies]
     assert any("Thicken" in label for label in labels)
@@ -165,3 +165,19 @@ def test_a_wall_held_on_both_sides_may_be_thinner_than_one_that_stands_free():
     assert "held on both sides" in held.why and "free-standing" in free.why
     (thinner,) = findings(shell(8, 7.66))
     assert thinner.severity == Severity.STOP and thinner.limit == pytest.approx(0.36)
+
+
+@pytest.mark.parametrize(
+    ("mesh", "severity", "limit"),
+    [
+        (shell(8, 7.4), None, None),
+        (subdivided(subdivided(box(20, 20, 0.6))), Severity.CAUTION, 0.7),
+        (cylinder(0.24, 20, 24), Severity.STOP, 0.5),
+        (cylinder(0.28, 20, 24), Severity.CAUTION, 0.7),
+    ],
+    ids=["held", "free-standing", "thin pin", "pin"],
+)
+def test_every_kind_of_wall_has_limits_of_its_own(mesh, severity, limit):
+    found = findings(mesh)
+    assert [(one.severity, one.limit) for one in found] == ([] if severity is None else [(severity, limit)])
+    assert all(one.limit_origin == "bench default" for one in found)

@@ -11,7 +11,7 @@ from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.foreign import Foreign, foreign_mesh, yardsticks
 from ulvet.core.foreign.steps import Block, Round, ScrewBoss
 from ulvet.core.gauge import measure_thickness
-from ulvet.core.gauge.kinds import stop_for
+from ulvet.core.gauge.kinds import limit_for
 from ulvet.core.gauge.naming import kinded_places
 from ulvet.core.layers import Estimate
 from ulvet.core.lengths import FigureMM, PrintMM
@@ -106,10 +106,10 @@ def test_thin_places_at_any_size_are_those_of_the_check():
     scale = SizeScale([(figure, walls)], height, setup, PrintMM(5))
     for tall in (5, 12, 23, 40, 90, 200):
         factor = tall / height
-        kinded = kinded_places(figure, walls, setup.material.wall_caution / factor)
+        kinded = kinded_places(figure, walls, setup.material, factor)
         found = scale.at(PrintMM(tall))
         assert found.thin == len(kinded)
-        assert found.stops == sum(place.wall * factor < stop_for(setup.material, kind) for place, kind in kinded)
+        assert found.stops == sum(place.wall * factor < limit_for(setup.material, kind).stop for place, kind in kinded)
     with pytest.raises(ValueError, match="small"):
         scale.at(PrintMM(4))
 
@@ -118,8 +118,8 @@ def test_the_smallest_size_that_prints_is_where_the_thinnest_wall_reaches_its_li
     pole = joined(box(10, 10, 4), cylinder(0.5, 20, 48, at=(2, 2, 3)))
     height = FigureMM(23)
     survey = survey_sizes([(pole, measure_thickness(pole))], height, PrintMM(23), setup_for())
-    # A pole 1 mm across prints from 0.45 mm on.
-    assert survey.smallest == pytest.approx(0.45 * 23, rel=0.03)
+    # A pole 1 mm across prints from 0.50 mm on.
+    assert survey.smallest == pytest.approx(0.5 * 23, rel=0.03)
     assert len(survey.sizes) == 49
     assert survey.near(PrintMM(23)).height == pytest.approx(23)
     assert survey.near(PrintMM(500)) is None

@@ -15,7 +15,6 @@ from ulvet.core.bench import Edition, holding_for, setup_for
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.build import build_figure
 from ulvet.core.findings import SetStep, Severity
-from ulvet.core.gauge import Thickness
 from ulvet.core.io import UnreadableFile, bytes_for, obj_bytes, read_file, read_mesh, stl_bytes
 from ulvet.core.layers import raster_layers
 from ulvet.core.lengths import PrintMM
@@ -27,7 +26,6 @@ from ulvet.core.stance import Contact, Stance
 from ulvet.core.stand import check_stand
 from ulvet.core.stand.room import make_room
 from ulvet.core.stand.steps import Orient, Support
-from ulvet.work.display import MOST_TRIANGLES, display_bytes, first_look_bytes
 
 STANDING = (Orient(up=(0.3, 0.1, 1.0)), Support())
 
@@ -192,17 +190,6 @@ def test_parts_are_written_in_text_by_name(tmp_path):
     path = tmp_path / "two.obj"
     path.write_bytes(bytes_for(path, [("a", box(1, 2, 3)), ("b", box(1, 1, 1, (5, 0, 0)))]))
     assert volume(read_mesh(path)) == pytest.approx(7)
-
-
-def test_a_first_look_is_light_and_as_large_as_the_figure():
-    heavy = ball(20, rounds=8)
-    look = first_look_bytes(heavy)
-    count, triangles = np.frombuffer(look[4:12], "<u4")
-    assert 20_000 < triangles <= MOST_TRIANGLES
-    points = np.frombuffer(look[12 : 12 + 12 * count], "<f4").reshape(-1, 3)
-    assert np.ptp(points, axis=0) == pytest.approx([40, 40, 40], rel=0.02)
-    light = ball(5, rounds=2)
-    assert first_look_bytes(light) == display_bytes(light, Thickness.unknown(light))
 
 
 def test_a_held_figure_is_held_in_filament_too():

@@ -6,8 +6,8 @@ import pytest
 from tests.shapes import ball, box, joined
 from ulvet.core.gauge import measure_thickness
 from ulvet.core.layers import raster_layers
-from ulvet.core.mesh import Mesh, bounds
-from ulvet.work.display import MOST_TRIANGLES, display_bytes, soundings
+from ulvet.core.mesh import Mesh, bounds, turned_over
+from ulvet.work.display import MOST_TRIANGLES, display_bytes, first_look_bytes, soundings
 from ulvet.work.layer_store import layer_png, layers_bytes, layers_from
 
 
@@ -34,6 +34,28 @@ def test_a_heavy_mesh_is_thinned_out_and_keeps_its_shape_and_walls():
     assert len(corners) // 3 <= MOST_TRIANGLES * 1.02
     assert np.ptp(points, axis=0) == pytest.approx(np.ptp(bounds(mesh), axis=0), rel=0.01)
     assert np.median(walls) == pytest.approx(1.0, rel=0.02)
+
+
+def test_a_first_look_is_light_as_large_as_the_figure_and_tells_about_how_thick_it_is():
+    outer, inner = ball(20, rounds=8), ball(19, rounds=6)
+    points, walls, corners = read(first_look_bytes(joined(outer, turned_over(inner))))
+    assert 20_000 < len(corners) // 3 <= MOST_TRIANGLES
+    assert np.ptp(points, axis=0) == pytest.approx([40, 40, 40], rel=0.02)
+    assert np.median(walls) == pytest.approx(1.0, rel=0.02)
+
+
+@pytest.mark.parametrize("mesh", [box(20, 20, 0.5), turned_over(box(20, 20, 0.5))], ids=["outward", "inside out"])
+def test_a_first_look_at_a_light_mesh_is_the_mesh(mesh):
+    points, walls, corners = read(first_look_bytes(mesh))
+    assert np.array_equal(points, mesh.vertices.astype(np.float32))
+    assert np.array_equal(corners.reshape(-1, 3), mesh.faces)
+    assert walls == pytest.approx(0.5, rel=0.01)
+
+
+def test_a_first_look_at_an_open_sheet_has_no_walls():
+    sheet = box(20, 20, 0.5)
+    flat = Mesh(sheet.vertices, sheet.faces[:2])
+    assert (read(first_look_bytes(flat))[1] == 1e6).all()
 
 
 def test_soundings_are_true_and_lie_on_the_surface():

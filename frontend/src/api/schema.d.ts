@@ -1564,7 +1564,7 @@ export interface components {
             job: components["schemas"]["JobView"] | null;
             /**
              * Look
-             * @description Display mesh of the source, to look at until the first build is done.
+             * @description Display mesh of the source with coarse walls, to look at until the first build is done.
              */
             look: string | null;
             /** Name */
@@ -1994,8 +1994,6 @@ export interface components {
             brittleness: number;
             /** Density */
             density: number;
-            /** Held Stop */
-            held_stop: number;
             /** Id */
             id: string;
             /** Modulus */
@@ -2011,10 +2009,7 @@ export interface components {
             process: "resin" | "filament";
             /** Strength */
             strength?: number | null;
-            /** Wall Caution */
-            wall_caution: number;
-            /** Wall Stop */
-            wall_stop: number;
+            walls: components["schemas"]["WallLimits"];
         };
         /**
          * Measured
@@ -3017,10 +3012,34 @@ export interface components {
             ] | null;
         };
         /**
+         * WallLimit
+         * @description What a kind of wall has to have.
+         */
+        WallLimit: {
+            /** Caution */
+            caution: number;
+            /** @default bench default */
+            origin: components["schemas"]["LimitOrigin"];
+            /** Stop */
+            stop: number;
+        };
+        /**
+         * WallLimits
+         * @description The limits of every kind of wall in one material, and so in one process.
+         *
+         *     An edge takes its wall from beside it and is judged as a free-standing one.
+         */
+        WallLimits: {
+            free_standing: components["schemas"]["WallLimit"];
+            held: components["schemas"]["WallLimit"];
+            pin: components["schemas"]["WallLimit"];
+        };
+        /**
          * WallShares
          * @description A histogram of walls: the share of the measured surface in each band, ``upto_mm`` its upper end, print mm.
          *
-         *     What is thicker than the last band is ``beyond``; under the material's two limits are ``stops`` and ``wants_care``.
+         *     What is thicker than the last band is ``beyond``; under the two limits of free-standing
+         *     walls are ``stops`` and ``wants_care``.
          */
         WallShares: {
             /** Beyond */

@@ -8,11 +8,10 @@ export interface Tints {
   rows: string[];
 }
 
-/** Walls (print mm) at which the depth tints change: the material's two limits, then steps that read well beyond. */
-function tintLevels(
-  material: Pick<Material, 'wall_stop' | 'wall_caution'>,
-): [number, number, number, number] {
-  const { wall_stop: stop, wall_caution: caution } = material;
+/** Walls (print mm) at which the depth tints change: the two limits of free-standing walls, then steps that read well
+ * beyond. */
+function tintLevels({ walls }: Pick<Material, 'walls'>): [number, number, number, number] {
+  const { stop, caution } = walls.free_standing;
   return [stop, caution, caution * 1.6, caution * 2.5];
 }
 

@@ -12,7 +12,7 @@ export function BrushLine({ says, material }: { says: BrushSays; material: Mater
   return (
     <>
       Thinnest under it <b>{mm(least)} mm</b>
-      {material && `, ${material.name.toLowerCase()} wants ${mm(material.wall_caution)}`}
+      {material && `, ${material.name.toLowerCase()} wants ${mm(material.walls.free_standing.caution)}`}
       {following.map(({ title, before, now, limit }) => (
         <span key={title}>
           {'; '}

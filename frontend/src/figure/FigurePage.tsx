@@ -263,7 +263,12 @@ export default function FigurePage() {
                   Checking what changed; below is from before.
                 </p>
               )}
-              {!build && <p className="soft">Measuring the figure; the first findings come in a moment.</p>}
+              {!build && (
+                <p className="soft">
+                  Measuring the figure; the first findings come in a moment.
+                  {page.data.look && !untinted && ' The walls on the chart are sounded coarsely until then.'}
+                </p>
+              )}
               {build && <Gaps unseen={build.unseen.filter((gap) => gap.station === here)} />}
               {build && current && (
                 <Note
@@ -373,7 +378,11 @@ export default function FigurePage() {
                 others={others}
               />
             ) : page.data.look ? (
-              <FirstLook name={page.data.look} />
+              <FirstLook
+                name={page.data.look}
+                edition={page.data.edition}
+                tints={untinted ? undefined : tints}
+              />
             ) : (
               <div className="chart">
                 <p className="empty soft">The chart is drawn when the figure is measured.</p>

@@ -70,6 +70,9 @@ describe('the scale of a finding', () => {
     );
     expect(container.textContent).toBe('1,316 faces, none allowed, bench default');
     cleanup();
+    const one = finding({ station: 'mend', measured: 1, limit: 0, unit: 'shells' });
+    expect(render(<Scale finding={one} material="" />).container.textContent).toMatch(/^1 shell,/);
+    cleanup();
     const island = finding({ station: 'layers', measured: 0.4, limit: 0.02, unit: 'mm²' });
     const second = render(<Scale finding={island} material="" />);
     expect(second.container.textContent).toBe('0.40 mm² at once, told from 0.02 mm² on, bench default');

@@ -71,7 +71,7 @@ function Counted({ finding }: { finding: Finding }) {
   const value = unit.startsWith('mm') ? mm(measured) : measured.toLocaleString('en');
   return (
     <p className="soft" style={{ textAlign: 'right', margin: '6px 0' }}>
-      <b>{value}</b> {unit === 'mm' ? 'mm of open rim' : unit}
+      <b>{value}</b> {unit === 'mm' ? 'mm of open rim' : measured === 1 ? unit.replace(/s$/, '') : unit}
       {limit === 0 && ', none allowed'}
       {unit === 'mm²' && ` at once, told from ${limit} mm² on`}, {origin}
     </p>

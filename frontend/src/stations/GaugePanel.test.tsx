@@ -68,6 +68,18 @@ const places = [
   { ...place, name: 'a mast', kind: 'pin', stops: true, least_mm: 0.3, extent_mm: 4, point: [3, 3, 3] },
 ] as unknown as Gauge['places'];
 
+const limit = (stop: number, caution: number) => ({ stop, caution, origin: 'bench default' as const });
+const RESIN = {
+  id: 'tough-grey',
+  name: 'Grey resin',
+  process: 'resin',
+  walls: {
+    held: limit(0.36, 0.56),
+    free_standing: limit(0.45, 0.7),
+    pin: { ...limit(0.5, 0.7), origin: 'learnt' },
+  },
+} as Material;
+
 function panel(over: Partial<Gauge> = {}, findings: Finding[] = []) {
   const setEdition = vi.fn();
   const showPlace = vi.fn();
@@ -79,7 +91,7 @@ function panel(over: Partial<Gauge> = {}, findings: Finding[] = []) {
   render(
     <GaugePanel
       {...{ picking, showPlace }}
-      materials={[{ id: 'tough-grey', wall_stop: 0.45, wall_caution: 0.7 } as Material]}
+      materials={[RESIN]}
       part={{ source: 'abc', detail_display: 'd' } as PartRecord}
       tinting="walls"
       setTinting={vi.fn()}
@@ -184,6 +196,14 @@ describe('walls', () => {
     expect(
       screen.getByText('Of the surface 7.0 % under 0.45 mm, 30.0 % under 0.70 mm, 40.0 % over 4.0 mm.'),
     ).toBeTruthy();
+  });
+
+  it('have limits by kind, each with where it comes from', () => {
+    panel();
+    fireEvent.click(screen.getByText('What walls have to have in grey resin, printed in resin'));
+    const rows = screen.getAllByRole('row').map((row) => row.textContent);
+    expect(rows).toContain('a wall held on both sides0.360.56bench default');
+    expect(rows).toContain('a pin0.500.70learnt');
   });
 
   it('are sanded by what is typed, once it is sense', () => {

@@ -6,7 +6,8 @@ import type { BuildRecord, FigurePage, Gauge, Material, PartRecord, Use } from '
 import { count, mm } from '../app/units';
 import { anchor, type Picking } from '../figure/picking';
 import type { FigureActs } from '../figure/useFigure';
-import { ThinPlaces, WallShares } from './ThinPlaces';
+import { ThinPlaces } from './ThinPlaces';
+import { WallLimits, WallShares } from './Walls';
 
 /** What the chart is tinted by at Gauge. */
 export type Tinting = 'walls' | 'detail';
@@ -74,6 +75,7 @@ export function GaugePanel(props: Props) {
       <Limbs gauge={gauge} />
       <h3>Walls</h3>
       <WallShares walls={gauge.walls} material={material} />
+      <WallLimits material={material} />
       <ThinPlaces
         places={gauge.places}
         build={build.key}

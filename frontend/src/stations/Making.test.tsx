@@ -9,7 +9,7 @@ import type { FigureActs } from '../figure/useFigure';
 import { Making } from './Making';
 
 const addStep = vi.fn();
-const RESIN = { name: 'Grey resin', wall_caution: 0.7 } as never;
+const RESIN = { name: 'Grey resin', walls: { pin: { caution: 0.7 } } } as never;
 const sent: { path: string; body: unknown }[] = [];
 let shelf: object[] = [];
 let asked: Asked | null = null;

@@ -177,7 +177,7 @@ function Meets({
     <p>
       As they stand they reach <b>{mm(overlap)} mm</b> into each other; the neck is <b>{mm(thick)} mm</b>{' '}
       thick, {mm(neck)} mm²
-      {material && `, and ${material.name.toLowerCase()} wants ${mm(material.wall_caution)} mm`}.
+      {material && `, and ${material.name.toLowerCase()} wants ${mm(material.walls.pin.caution)} mm`}.
       {sealed > 0 && ` A cavity of ${mm(sealed)} mm³ would be sealed in.`}
     </p>
   );

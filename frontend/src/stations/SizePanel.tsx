@@ -76,7 +76,7 @@ export function SizePanel({ page, build, acts, printers, materials, picking, par
         >
           {fitting.map((material) => (
             <MenuItem key={material.id} value={material.id}>
-              {material.name}, walls from {mm(material.wall_stop)} mm
+              {material.name}, walls from {mm(material.walls.free_standing.stop)} mm
             </MenuItem>
           ))}
         </TextField>

@@ -2,7 +2,7 @@ import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
-import type { Gauge, Material } from '../app/client';
+import type { Gauge } from '../app/client';
 import { count, mm } from '../app/units';
 
 type Place = Gauge['places'][number];
@@ -113,65 +113,4 @@ function compare(a: string | number, b: string | number): number {
 function query(which: Which): string {
   if (which === 'all') return '';
   return which === 'stops' ? 'stops=true' : `kind=${which}`;
-}
-
-const [WIDE, FOOT, LEFT] = [380, 78, 8];
-
-/** How much of the surface is how thin, with the limits of the material. */
-export function WallShares({ walls, material }: { walls: Gauge['walls']; material: Material | undefined }) {
-  if (!walls) return <p className="soft">Walls were not measured.</p>;
-  const upto = walls.upto_mm;
-  const far = upto.at(-1) ?? 1;
-  const most = Math.max(...walls.shares, 1e-9);
-  const step = WIDE / upto.length;
-  const x = (wall: number) => LEFT + (WIDE * wall) / far;
-  const limits: [number, string, number][] = material
-    ? [
-        [material.wall_stop, 'stops', walls.stops],
-        [material.wall_caution, 'wants care', walls.wants_care],
-      ]
-    : [];
-  const shares = [
-    ...limits.map(([limit, , share]) => `${percent(share)} under ${mm(limit)} mm`),
-    `${percent(walls.beyond)} over ${mm(far)} mm`,
-  ];
-  const says = `Of the surface ${shares.join(', ')}.`;
-  return (
-    <>
-      <svg viewBox="0 0 396 96" className="histogram" role="img" aria-label={says}>
-        {walls.shares.map((share, k) => (
-          <rect
-            key={k}
-            x={LEFT + k * step}
-            width={step - 1.5}
-            y={FOOT - (56 * share) / most}
-            height={(56 * share) / most}
-          />
-        ))}
-        <path d={`M4 ${FOOT + 0.5}H392`} />
-        {limits.map(([limit, word], k) => (
-          <g key={word} className="limit">
-            <path d={`M${x(limit)} ${12 + 12 * k}V${FOOT}`} />
-            <text x={x(limit) + 4} y={14 + 12 * k}>
-              {mm(limit)} {word}
-            </text>
-          </g>
-        ))}
-        <text x={LEFT} y={92}>
-          0
-        </text>
-        <text x={LEFT + WIDE / 2} y={92} textAnchor="middle">
-          {mm(far / 2)}
-        </text>
-        <text x={LEFT + WIDE} y={92} textAnchor="end">
-          {mm(far)} mm
-        </text>
-      </svg>
-      <p className="soft">{says}</p>
-    </>
-  );
-}
-
-function percent(share: number): string {
-  return share > 0 && share < 0.001 ? 'under 0.1 %' : `${(100 * share).toFixed(1)} %`;
 }

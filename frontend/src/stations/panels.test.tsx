@@ -37,8 +37,8 @@ const printers = [
   { id: 'reed', name: 'Long Reed', process: 'filament', volume: [300, 300, 340] },
 ] as unknown as Printer[];
 const materials = [
-  { id: 'tough-grey', name: 'Tough grey resin', process: 'resin', wall_stop: 0.45 },
-  { id: 'matt', name: 'Matt filament', process: 'filament', wall_stop: 0.8 },
+  { id: 'tough-grey', name: 'Tough grey resin', process: 'resin', walls: { free_standing: { stop: 0.45 } } },
+  { id: 'matt', name: 'Matt filament', process: 'filament', walls: { free_standing: { stop: 0.8 } } },
 ] as unknown as Material[];
 
 let setEdition: ReturnType<typeof vi.fn>;

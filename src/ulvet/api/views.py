@@ -112,7 +112,9 @@ class FigurePage(BaseModel):
     differing: list[int] = Field(description="Places in the record in which that variant differs from the figure.")
     sources: list[SourceView]
     stations: list[StationView]
-    look: str | None = Field(description="Display mesh of the source, to look at until the first build is done.")
+    look: str | None = Field(
+        description="Display mesh of the source with coarse walls, to look at until the first build is done."
+    )
     build: BuildRecord | None
     job: JobView | None
     cautions: list[str]

@@ -38,7 +38,7 @@ def gauge_command(
     if field is not None:
         write(field, gauged.field_bytes(), as_json)
     typer.echo(json.dumps(gauged.said, ensure_ascii=False) if as_json else _told(file.name, gauged.said))
-    stops = any(place["least_mm"] < gauged.said["limits_mm"]["stop"] for place in gauged.said["places"])
+    stops = any(place["stops"] for place in gauged.said["places"])
     raise typer.Exit(STOPS if stops else CLEAN)
 
 

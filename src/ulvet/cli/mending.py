@@ -8,6 +8,7 @@ import typer
 
 from ulvet.cli.common import CLEAN, AsJson, app, refuse, write
 from ulvet.core.io import UnreadableFile
+from ulvet.core.lengths import spoken
 from ulvet.core.mend.mending import CannotMend, Method
 
 
@@ -51,7 +52,7 @@ def _told(name: str, said: dict[str, Any]) -> str:
     return (
         f"{name}: found {wrong}\n"
         f"mended by the {receipt['method']} method{grid}: {receipt['holes_closed']:,} holes closed with "
-        f"{receipt['area_added_mm2']:.3g} mm², {receipt['area_removed_mm2']:.3g} mm² taken away, what remains moved at "
-        f"most {receipt['max_move_mm']:.2g} mm; {receipt['volume_before_mm3']:.1f} mm³ before, "
+        f"{spoken(receipt['area_added_mm2'])} mm², {spoken(receipt['area_removed_mm2'])} mm² taken away, what remains "
+        f"moved at most {spoken(receipt['max_move_mm'])} mm; {receipt['volume_before_mm3']:.1f} mm³ before, "
         f"{receipt['volume_after_mm3']:.1f} after{set_down}"
     )

@@ -152,7 +152,7 @@ def build_figure(
     layers: list[LayersReport | None] = []
     unseen: list[Unseen] = []
     places: list[PlaceSaid] = []
-    limit = setup.material.wall_caution.in_figure(factor)
+    thin_from = setup.material.walls.thin_from.in_figure(factor)
     for at, part in enumerate(run.parts):
         told(begin + (1 - begin) * (at + 0.0) / len(run.parts), "mend: edges, faces, shells")
         began = clock()
@@ -167,8 +167,8 @@ def build_figure(
         if walls is None:
             unseen.append(Unseen(station=Station.GAUGE, part=part.name, why=_NO_WALLS))
         else:
-            worn = sanded(seen.mesh, walls, edition.sanding.in_figure(factor), factor, limit)
-            thin = kinded_places(seen.mesh, worn, limit)
+            worn = sanded(seen.mesh, walls, edition.sanding.in_figure(factor), factor, thin_from)
+            thin = kinded_places(seen.mesh, worn, setup.material, factor)
             found += check_walls(seen, thin, factor, setup, edition)
             places += places_said(part.name, seen.mesh, thin, factor, setup.material)
         thickness.append(walls or Thickness.unknown(seen.mesh))
@@ -224,7 +224,7 @@ def whole_size(facts: Sequence[Facts]) -> Vector:
 
 def build_pictures(build: Build) -> tuple[bytes, ...]:
     """A PNG of every part of a build from its front, thin walls tinted."""
-    stop = setup_for(build.edition.printer, build.edition.material).material.wall_stop
+    stop = setup_for(build.edition.printer, build.edition.material).material.walls.free_standing.stop
     return tuple(
         picture_png(part.mesh, walls, stop.in_figure(facts.factor))
         for part, walls, facts in zip(build.parts, build.thickness, build.facts, strict=True)

@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, JsonValue
 
-from ulvet.core.bench import Edition
+from ulvet.core.bench import Edition, LimitOrigin
 from ulvet.core.lengths import PrintMM
 from ulvet.core.recipe.at_places import StepAtPlaces
 from ulvet.core.recipe.union import AnyStep
@@ -16,7 +16,6 @@ __all__ = [
     "Change",
     "Cost",
     "Finding",
-    "LimitOrigin",
     "Line",
     "ReadSourceAs",
     "Remedy",
@@ -38,14 +37,6 @@ class Severity(StrEnum):
     STOP = "stop"
     CAUTION = "caution"
     NOTE = "note"
-
-
-class LimitOrigin(StrEnum):
-    """Where a limit comes from; a value learnt from the user's own proofs replaces the others."""
-
-    BENCH_DEFAULT = "bench default"
-    USER = "user"
-    LEARNT = "learnt"
 
 
 class _Value(BaseModel):

@@ -1,6 +1,7 @@
 """What the browser draws: a light mesh with its walls, in raw little-endian numbers."""
 
 import struct
+from dataclasses import replace
 
 import fast_simplification
 import numpy as np
@@ -9,7 +10,8 @@ from scipy.spatial import cKDTree
 
 from ulvet.core.gauge import Thickness
 from ulvet.core.gauge.detail import Detail
-from ulvet.core.mesh import Floats, Mesh, bounds
+from ulvet.core.gauge.thickness import sounded
+from ulvet.core.mesh import Floats, Mesh, bounds, turned_over, volume
 from ulvet.core.topology import without_repeats
 from ulvet.work.record import Sounding
 
@@ -19,6 +21,10 @@ MOST_TRIANGLES = 120_000
 """More are not seen on a screen and slow drawing in software."""
 _HEAD = struct.Struct("<4sII")
 _NO_WALL = 1e6
+_SOUNDED = 8_000
+"""Places of a first look at which the wall is measured (bench default)."""
+_BESIDE = 8
+"""Of so many of them about a vertex the least wall is told, as charts tell depths."""
 _ACROSS = (9, 18, 36)
 """Cells to the longest side of a figure, for soundings that fill in as one comes nearer."""
 
@@ -57,9 +63,10 @@ def display_from(data: bytes | memoryview) -> tuple[Mesh, Floats]:
 
 
 def first_look_bytes(mesh: Mesh) -> bytes:
-    """A display mesh made in a moment, without walls, to be looked at while the figure is measured.
+    """A display mesh made in a moment, with coarse walls, to be looked at while the figure is measured.
 
     A mesh of too many triangles is rounded to a grid, the coarser the more it has; what shrinks to nothing falls away.
+    Walls are the least of some points near by, sounded on the whole mesh as if it looked outward.
     """
     seen = mesh
     low, high = bounds(mesh)
@@ -78,7 +85,9 @@ def first_look_bytes(mesh: Mesh) -> bytes:
         used, corners = np.unique(corners, return_inverse=True)
         seen = Mesh(mesh.vertices[used], corners.reshape(-1, 3).astype(np.int32))
         cells *= min(0.9, 0.97 * (MOST_TRIANGLES / max(len(seen.faces), 1)) ** 0.5)
-    return display_bytes(seen, Thickness.unknown(seen))
+    where, walls = sounded(mesh if volume(mesh) > 0 else turned_over(mesh), _SOUNDED)
+    near = cKDTree(where).query(seen.vertices, min(_BESIDE, len(where)))[1].reshape(len(seen.vertices), -1)
+    return display_bytes(seen, replace(Thickness.unknown(seen), walls=walls[near].min(axis=1)))
 
 
 def detail_display_bytes(display: bytes, detail: Detail, factor: float) -> bytes | None:

@@ -2,6 +2,7 @@
 
 from ulvet.core.bench.edition import Edition, Use, factor_for
 from ulvet.core.bench.holding import Holding, holding_for
+from ulvet.core.bench.limits import LimitOrigin, WallLimit
 from ulvet.core.bench.materials import MATERIALS, Material, material_named
 from ulvet.core.bench.printers import PRINTERS, Printer, printer_named
 from ulvet.core.bench.setup import Setup, UnknownOnBench, setup_for
@@ -11,11 +12,13 @@ __all__ = [
     "PRINTERS",
     "Edition",
     "Holding",
+    "LimitOrigin",
     "Material",
     "Printer",
     "Setup",
     "UnknownOnBench",
     "Use",
+    "WallLimit",
     "factor_for",
     "holding_for",
     "material_named",

@@ -2,6 +2,7 @@
 
 from pydantic import BaseModel, ConfigDict
 
+from ulvet.core.bench.limits import WallLimit, WallLimits
 from ulvet.core.bench.printers import Process
 from ulvet.core.lengths import PrintMM
 
@@ -16,12 +17,7 @@ class Material(BaseModel):
     id: str
     name: str
     process: Process
-    wall_stop: PrintMM
-    """Walls thinner than this fail on the plate or under the cutters."""
-    held_stop: PrintMM
-    """The same of walls that something holds on both sides, which bear each other."""
-    wall_caution: PrintMM
-    """Walls thinner than this print but want care in cleaning and painting."""
+    walls: WallLimits
     density: float
     """Printed and cured, g/cm³."""
     strength: float | None = None
@@ -36,14 +32,19 @@ class Material(BaseModel):
     """Money in the user's currency for a litre, which for filament is about 1.24 kg."""
 
 
+def _walls(held: tuple[float, float], free_standing: tuple[float, float], pin: tuple[float, float]) -> WallLimits:
+    """Where each kind stops, and where it wants care."""
+    kinds = {"held": held, "free_standing": free_standing, "pin": pin}
+    limits = {kind: WallLimit(stop=PrintMM(stop), caution=PrintMM(care)) for kind, (stop, care) in kinds.items()}
+    return WallLimits(**limits)
+
+
 MATERIALS: tuple[Material, ...] = (
     Material(
         id="tough-grey",
         name="Tough grey resin",
         process="resin",
-        wall_stop=PrintMM(0.45),
-        held_stop=PrintMM(0.36),
-        wall_caution=PrintMM(0.70),
+        walls=_walls(held=(0.36, 0.56), free_standing=(0.45, 0.70), pin=(0.50, 0.70)),
         density=1.15,
         strength=55.0,
         modulus=1900.0,
@@ -55,9 +56,7 @@ MATERIALS: tuple[Material, ...] = (
         id="plain-ivory",
         name="Plain ivory resin",
         process="resin",
-        wall_stop=PrintMM(0.60),
-        held_stop=PrintMM(0.48),
-        wall_caution=PrintMM(0.90),
+        walls=_walls(held=(0.48, 0.72), free_standing=(0.60, 0.90), pin=(0.65, 0.90)),
         density=1.17,
         strength=62.0,
         modulus=2600.0,
@@ -69,9 +68,7 @@ MATERIALS: tuple[Material, ...] = (
         id="bending-clear",
         name="Bending clear resin",
         process="resin",
-        wall_stop=PrintMM(0.35),
-        held_stop=PrintMM(0.28),
-        wall_caution=PrintMM(0.60),
+        walls=_walls(held=(0.28, 0.48), free_standing=(0.35, 0.60), pin=(0.40, 0.60)),
         density=1.13,
         strength=28.0,
         modulus=600.0,
@@ -83,9 +80,7 @@ MATERIALS: tuple[Material, ...] = (
         id="matt-filament",
         name="Matt filament",
         process="filament",
-        wall_stop=PrintMM(0.80),
-        held_stop=PrintMM(0.64),
-        wall_caution=PrintMM(1.20),
+        walls=_walls(held=(0.64, 0.96), free_standing=(0.80, 1.20), pin=(0.90, 1.20)),
         density=1.24,
         strength=70.0,
         modulus=3000.0,

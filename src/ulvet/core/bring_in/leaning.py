@@ -7,7 +7,7 @@ import numpy as np
 import shapely
 from scipy.optimize import linprog
 
-from ulvet.core.findings import AddSteps, Cost, Finding, LimitOrigin, Remedy, Severity, Where
+from ulvet.core.findings import AddSteps, Cost, Finding, Remedy, Severity, Where
 from ulvet.core.mesh import Mesh, Points, face_areas, joined
 from ulvet.core.recipe.step import Part
 from ulvet.core.scan.steps import RightAxis
@@ -93,7 +93,6 @@ def check_lean(parts: Sequence[Part], factor: float) -> list[Finding]:
             title=f"It leans {rest.degrees:.1f}°",
             measured=round(rest.degrees, 1),
             limit=_LEAST,
-            limit_origin=LimitOrigin.BENCH_DEFAULT,
             unit="°",
             where=Where(point=(x, y, z)),
             why=f"Set down on a level table it would rest on its underside and stand {rest.degrees:.1f}° over, its top "

@@ -4,10 +4,10 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ulvet.core.bench import MATERIALS, Edition, Setup
+from ulvet.core.bench import MATERIALS, Edition, Material, Setup
 from ulvet.core.findings import AddSteps, Cost, Finding, Remedy, SetEdition, Severity, Where
 from ulvet.core.gauge.check_handling import wire_for, wire_remedy
-from ulvet.core.gauge.kinds import Kind, stop_for
+from ulvet.core.gauge.kinds import Kind, limit_for
 from ulvet.core.gauge.places import ThinPlace
 from ulvet.core.gauge.steps import BluntTip, Thicken
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
@@ -70,13 +70,16 @@ def _finding(
     worst, kind = kinded[0]
     wall = worst.wall * factor
     material = setup.material
-    stop = stop_for(material, kind)
-    stops = wall < stop
-    limit = stop if stops else material.wall_caution
+    asked = limit_for(material, kind)
+    stops = wall < asked.stop
+    limit = asked.stop if stops else asked.caution
     low, high = bounds(part.mesh)
     wheres = tuple(_where(place, factor) for place in places[:_PLACES])
-    # Walls worth thickening to: one that wants no care and, for a wall that stops, one that just prints.
-    goals = (material.wall_caution, stop) if stops else (material.wall_caution,)
+    # Walls worth thickening to, whichever kinds lie near each other: one that wants no care and, for a wall that stops,
+    # one that just prints.
+    limits = [limit_for(material, of) for _, of in kinded]
+    careless, printing = max(limit.caution for limit in limits), max(limit.stop for limit in limits)
+    goals = (careless, printing) if stops else (careless,)
     alike = [place for place, of in everywhere if of is kind]
     at = where_said(worst.point, low, high)
     sanding = edition.sanding
@@ -91,25 +94,31 @@ def _finding(
         at=at,
         measured=wall,
         limit=limit,
+        limit_origin=asked.origin,
         unit="mm",
         count=len(places),
         where=wheres[0],
         places=wheres,
-        why=(
-            f"Under {spoken(stop)} mm {material.name.lower()} fails on the plate or under the cutters"
-            if stops
-            else f"From {spoken(stop)} to {spoken(material.wall_caution)} mm {material.name.lower()} "
-            "prints but bends and snaps in cleaning and painting"
-        )
-        + f"; here it is {_SAID[kind]} of {spoken(wall)} mm{after}, {reach}.",
+        why=_why(kind, wall, material, stops) + f"{after}, {reach}.",
         remedies=(
             *[_thicker(part, places, to, sanding, factor) for to in goals],
-            *([_thicker(part, alike, goals[0], sanding, factor, kind)] if len(alike) > len(places) else []),
+            *([_thicker(part, alike, asked.caution, sanding, factor, kind)] if len(alike) > len(places) else []),
             *(_for_pins(part, worst, wall, PrintMM(limit + 2 * sanding), factor) if kind is Kind.PIN else ()),
             *_larger(part, wall, limit, factor, setup, edition),
             *_tougher(wall, kind, edition, setup),
         ),
     )
+
+
+def _why(kind: Kind, wall: float, material: Material, stops: bool) -> str:
+    asked, what = limit_for(material, kind), f"{_SAID[kind].capitalize()} of {material.name.lower()}"
+    held_to = (
+        f"{what} under {spoken(asked.stop)} mm fails on the plate or under the cutters"
+        if stops
+        else f"{what} from {spoken(asked.stop)} to {spoken(asked.caution)} mm prints but bends and snaps in cleaning "
+        "and painting"
+    )
+    return f"{held_to}; here it is {spoken(wall)} mm"
 
 
 def _where(place: ThinPlace, factor: float) -> Where:
@@ -181,18 +190,15 @@ def _larger(part: Part, wall: float, limit: float, factor: float, setup: Setup, 
 
 
 def _tougher(wall: float, kind: Kind, edition: Edition, setup: Setup) -> list[Remedy]:
-    able = [
-        material
-        for material in MATERIALS
-        if material.process == setup.printer.process
-        and stop_for(material, kind) < stop_for(setup.material, kind)
-        and stop_for(material, kind) <= wall
-    ]
+    needs = limit_for(setup.material, kind).stop
+    alike = [material for material in MATERIALS if material.process == setup.printer.process]
+    able = [(material, limit_for(material, kind).stop) for material in alike]
     return [
         Remedy(
             label=f"Print it in {material.name.lower()}",
             change=SetEdition(edition=edition.model_copy(update={"material": material.id})),
-            cost=Cost(says=f"bears {spoken(stop_for(material, kind))} mm; {material.price_per_litre:.0f} a litre"),
+            cost=Cost(says=f"bears {spoken(bears)} mm; {material.price_per_litre:.0f} a litre"),
         )
-        for material in able
+        for material, bears in able
+        if bears < needs and bears <= wall
     ]

@@ -5,13 +5,12 @@ from enum import IntEnum
 import numpy as np
 from numpy.typing import NDArray
 
-from ulvet.core.bench import Material
+from ulvet.core.bench import Material, WallLimit
 from ulvet.core.gauge.thickness import Thickness, crosswise
-from ulvet.core.lengths import PrintMM
 from ulvet.core.mesh import Mesh
 from ulvet.core.rays import Rays
 
-__all__ = ["Kind", "few_of", "kind_among", "kinds_of", "stop_for"]
+__all__ = ["Kind", "few_of", "kind_among", "kinds_of", "limit_for"]
 
 _WAYS = 24
 _PIN = 2.0
@@ -40,9 +39,10 @@ def kind_among(kinds: NDArray[np.int8]) -> Kind:
     return Kind(int(np.bincount(own if len(own) else kinds).argmax()))
 
 
-def stop_for(material: Material, kind: Kind) -> PrintMM:
-    """The wall under which a kind fails in a material."""
-    return material.held_stop if kind is Kind.HELD else material.wall_stop
+def limit_for(material: Material, kind: Kind) -> WallLimit:
+    """What a kind of wall has to have in a material."""
+    limits = material.walls
+    return {Kind.HELD: limits.held, Kind.PIN: limits.pin}.get(kind, limits.free_standing)
 
 
 def few_of(samples: NDArray[np.int64]) -> NDArray[np.int64]:

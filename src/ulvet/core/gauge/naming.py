@@ -7,7 +7,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from ulvet.core.bench import Material
-from ulvet.core.gauge.kinds import Kind, few_of, kind_among, kinds_of, stop_for
+from ulvet.core.gauge.kinds import Kind, few_of, kind_among, kinds_of, limit_for
 from ulvet.core.gauge.places import ThinPlace, thin_places
 from ulvet.core.gauge.thickness import Thickness
 from ulvet.core.mesh import Mesh, bounds
@@ -43,14 +43,17 @@ class PlaceSaid(BaseModel):
     normal: Vector
 
 
-def kinded_places(mesh: Mesh, thickness: Thickness, limit: float) -> list[tuple[ThinPlace, Kind]]:
-    """Places whose wall is under ``limit`` (figure mm), the thinnest first, and the kind of wall each is."""
-    places = thin_places(mesh, thickness, limit)
+def kinded_places(mesh: Mesh, thickness: Thickness, material: Material, factor: float) -> list[tuple[ThinPlace, Kind]]:
+    """Places whose wall, printed at ``factor``, is under what its kind has to have, the thinnest first, and which kind
+    of wall each is."""
+    most = material.walls.thin_from / factor
+    places = thin_places(mesh, thickness, most)
     if not places:
         return []
     few = [few_of(place.samples) for place in places]
-    kinds = kinds_of(mesh, thickness, limit, np.concatenate(few))
-    return [(place, kind_among(kinds[samples])) for place, samples in zip(places, few, strict=True)]
+    kinds = kinds_of(mesh, thickness, most, np.concatenate(few))
+    kinded = [(place, kind_among(kinds[samples])) for place, samples in zip(places, few, strict=True)]
+    return [(place, kind) for place, kind in kinded if place.wall * factor < limit_for(material, kind).caution]
 
 
 def places_said(
@@ -61,8 +64,9 @@ def places_said(
     said = []
     for place, kind in places:
         wall = place.wall * factor
-        stop = stop_for(material, kind)
-        limit = stop if wall < stop else material.wall_caution
+        asked = limit_for(material, kind)
+        stops = wall < asked.stop
+        limit = asked.stop if stops else asked.caution
         tip = kind is Kind.PIN and place.extent * factor <= _TIP * limit
         said.append(
             PlaceSaid(
@@ -71,7 +75,7 @@ def places_said(
                 kind=KINDS[kind],
                 least_mm=wall,
                 extent_mm=place.extent * factor,
-                stops=wall < stop,
+                stops=stops,
                 limit_mm=limit,
                 point=_vector(place.point),
                 normal=_vector(place.normal),

@@ -8,15 +8,15 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ulvet.core.bench import Edition, Material, Setup
+from ulvet.core.bench import Edition, Material, Setup, WallLimit
 from ulvet.core.bench.edition import factor_for
 from ulvet.core.bring_in.leaning import rest_of
 from ulvet.core.bring_in.lying import where_it_lies
 from ulvet.core.gauge.balance import Balance, balance_of
 from ulvet.core.gauge.detail import detail_of, shown_by
 from ulvet.core.gauge.handling import WeakLimb, weakest_first
-from ulvet.core.gauge.kinds import kinds_of
-from ulvet.core.gauge.naming import kinded_places, places_said
+from ulvet.core.gauge.kinds import kinds_of, limit_for
+from ulvet.core.gauge.naming import KINDS, kinded_places, places_said
 from ulvet.core.gauge.shares import wall_cap, walls_up_to
 from ulvet.core.gauge.thickness import Thickness, measure_thickness, straight_walls
 from ulvet.core.lengths import FigureMM, spoken
@@ -83,7 +83,7 @@ def gauge_file(path: Path, edition: Edition, setup: Setup) -> Gauged:
         if balance is None:
             notes.append("It encloses no volume, so it has no weight and no balance.")
     cap = wall_cap(material)
-    kinds = kinds_of(mesh, thickness, float(material.wall_caution) * 2)
+    kinds = kinds_of(mesh, thickness, float(material.walls.thin_from) * 2)
     n = len(mesh.vertices)
     walls = thickness.walls[:n]
     said = {
@@ -96,9 +96,7 @@ def gauge_file(path: Path, edition: Edition, setup: Setup) -> Gauged:
         "balance": _said(mesh, balance),
         "detail": detail and {"share_lost": detail.lost, "shows_at_factor": detail.size},
         "limits_mm": {
-            "stop": float(material.wall_stop),
-            "held_stop": float(material.held_stop),
-            "caution": float(material.wall_caution),
+            "kinds": {said: _limit(limit_for(material, kind)) for kind, said in KINDS.items()},
             "cap": cap,
         },
         "use": {"name": str(edition.use), "push_N": edition.use.push},
@@ -112,12 +110,16 @@ def _shares(thickness: Thickness, cap: float) -> dict[str, float | None]:
     return dict(zip(("min", "p01", "p10", "p50"), walls_up_to(thickness, cap, [0, 0.01, 0.1, 0.5]), strict=True))
 
 
+def _limit(limit: WallLimit) -> dict[str, Any]:
+    return {"stop": float(limit.stop), "caution": float(limit.caution), "origin": str(limit.origin)}
+
+
 def _places(mesh: Mesh, thickness: Thickness, material: Material) -> list[dict[str, Any]]:
-    places = kinded_places(mesh, thickness, float(material.wall_caution))
+    places = kinded_places(mesh, thickness, material, 1.0)
     return [
         {
             "name": f"{said.name}, {spoken(said.least_mm)} mm over {spoken(said.extent_mm)} mm",
-            **said.model_dump(include={"kind", "least_mm", "extent_mm", "point"}),
+            **said.model_dump(include={"kind", "least_mm", "extent_mm", "limit_mm", "stops", "point"}),
         }
         for said in places_said("", mesh, places, 1.0, material)
     ]

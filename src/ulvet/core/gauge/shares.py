@@ -19,7 +19,8 @@ _BINS = 40
 class WallShares(BaseModel):
     """A histogram of walls: the share of the measured surface in each band, ``upto_mm`` its upper end, print mm.
 
-    What is thicker than the last band is ``beyond``; under the material's two limits are ``stops`` and ``wants_care``.
+    What is thicker than the last band is ``beyond``; under the two limits of free-standing
+    walls are ``stops`` and ``wants_care``.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -33,7 +34,7 @@ class WallShares(BaseModel):
 
 def wall_cap(material: Material) -> float:
     """Print mm up to which walls are told as they are."""
-    return max(_CAP, 4 * float(material.wall_caution))
+    return max(_CAP, 4 * float(material.walls.thin_from))
 
 
 def wall_shares(thickness: Sequence[Thickness], factor: float, material: Material) -> WallShares | None:
@@ -44,10 +45,8 @@ def wall_shares(thickness: Sequence[Thickness], factor: float, material: Materia
     ends = np.linspace(0, wall_cap(material), _BINS + 1)
     held, _ = np.histogram(walls * factor, ends, weights=areas)
     shares = held / areas.sum()
-    stops, cares = (
-        float(areas[walls * factor < limit].sum() / areas.sum())
-        for limit in (material.wall_stop, material.wall_caution)
-    )
+    free = material.walls.free_standing
+    stops, cares = (float(areas[walls * factor < limit].sum() / areas.sum()) for limit in (free.stop, free.caution))
     return WallShares(
         upto_mm=tuple(ends[1:].tolist()),
         shares=tuple(shares.tolist()),

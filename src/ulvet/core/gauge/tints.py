@@ -18,8 +18,10 @@ TINTS = ((47, 107, 148), (104, 158, 192), (160, 198, 216), (208, 226, 228))
 
 
 def tint_levels(material: Material) -> tuple[PrintMM, PrintMM, PrintMM, PrintMM]:
-    """Walls at which the tints change: the material's two limits, then steps that read well beyond (bench default)."""
-    stop, caution = material.wall_stop, material.wall_caution
+    """Walls at which the tints change: the two limits of free-standing walls, then steps that read well beyond (bench
+    default)."""
+    free = material.walls.free_standing
+    stop, caution = free.stop, free.caution
     return stop, caution, PrintMM(1.6 * caution), PrintMM(2.5 * caution)
 
 

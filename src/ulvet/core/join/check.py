@@ -9,7 +9,7 @@ import numpy as np
 from ulvet.core.bench import Setup
 from ulvet.core.bits.placing import PlacedStep
 from ulvet.core.deviation import nearest_between
-from ulvet.core.findings import AddSteps, Change, Cost, Finding, LimitOrigin, Remedy, SetStep, Severity, Where
+from ulvet.core.findings import AddSteps, Change, Cost, Finding, Remedy, SetStep, Severity, Where
 from ulvet.core.join import CannotJoin, TooFarApart, measure_hold
 from ulvet.core.join.steps import JoinParts
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
@@ -163,7 +163,7 @@ def _judged(held: _Held, recipe: Recipe, factor: float, setup: Setup) -> list[Fi
     found = []
     material = setup.material
     width = max(held.neck_width * factor + 2 * _ROUND * held.blend, held.made)
-    if 0 < width < material.wall_caution:
+    if 0 < width < material.walls.pin.caution:
         found.append(_thin(held, width, factor, setup))
     overlap = held.overlap * factor
     if overlap < _SHALLOW:
@@ -179,7 +179,7 @@ def _finding(severity: Severity, held: _Held, title: str, why: str, measured: fl
     return Finding(
         code=code, station=Station.BRING_IN, severity=severity,
         part=held.host if held.joined_at is not None else held.bit,
-        title=title, measured=measured, limit=limit, limit_origin=LimitOrigin.BENCH_DEFAULT, unit=unit,
+        title=title, measured=measured, limit=limit, unit=unit,
         where=Where(point=(x, y, z), extent=None if extent is None else PrintMM(extent)), why=why,
         remedies=tuple(remedies),
     )  # fmt: skip
@@ -187,9 +187,9 @@ def _finding(severity: Severity, held: _Held, title: str, why: str, measured: fl
 
 def _thin(held: _Held, width: float, factor: float, setup: Setup) -> Finding:
     material = setup.material
-    stops = width < material.wall_stop
-    radius = round(float((material.wall_caution - held.neck_width * factor) / (2 * _ROUND)) + 0.05, 1)
-    thick = round(float(material.wall_caution) + 0.05, 1)
+    stops = width < material.walls.pin.stop
+    radius = round(float((material.walls.pin.caution - held.neck_width * factor) / (2 * _ROUND)) + 0.05, 1)
+    thick = round(float(material.walls.pin.caution) + 0.05, 1)
     remedies = [
         Remedy(
             label=f"Thicken the neck to {thick:.1f} mm",
@@ -209,9 +209,9 @@ def _thin(held: _Held, width: float, factor: float, setup: Setup) -> Finding:
         held,
         f"{held.bit} hangs by {width:.2f} mm",
         f"Where {held.bit} meets {held.host} the neck is {width:.2f} mm thick and {held.neck * factor**2:.2f} mm² at "
-        f"print size, and {material.name.lower()} wants {material.wall_caution:.2f} mm. It breaks there first.",
+        f"print size, and {material.name.lower()} wants {material.walls.pin.caution:.2f} mm. It breaks there first.",
         width,
-        float(material.wall_stop if stops else material.wall_caution),
+        float(material.walls.pin.stop if stops else material.walls.pin.caution),
         "mm",
         remedies,
         width,

@@ -6,6 +6,7 @@ from scipy.spatial import cKDTree
 
 from ulvet.core.bench.printers import Printer
 from ulvet.core.findings import Finding, Remedy, Severity
+from ulvet.core.lengths import spoken
 from ulvet.core.mend.check_shells import check_shells
 from ulvet.core.mend.diagnosis import diagnose
 from ulvet.core.mend.holes import Hole, close_holes
@@ -74,13 +75,18 @@ def _open_edges(looked: Looked) -> Finding | None:
 
 def _holes_said(rims: list[Points], factor: float) -> str:
     """The holes by their size: the flat over a rim is its area vector."""
-    lengths = [float(np.linalg.norm(rim - np.roll(rim, -1, axis=0), axis=1).sum()) * factor for rim in rims]
-    flats = [np.cross(rim, np.roll(rim, -1, axis=0)).sum(axis=0) / 2 for rim in (r - r.mean(axis=0) for r in rims)]
-    areas = [float(np.linalg.norm(flat)) * factor**2 for flat in flats]
+    points = np.concatenate([rim - rim.mean(axis=0) for rim in rims])
+    ends = np.cumsum([len(rim) for rim in rims])
+    starts = np.concatenate([[0], ends[:-1]])
+    onward = np.arange(1, len(points) + 1)
+    onward[ends - 1] = starts
+    lengths = np.add.reduceat(np.linalg.norm(points[onward] - points, axis=1), starts) * factor
+    flats = np.add.reduceat(np.cross(points, points[onward]), starts)
+    areas = np.linalg.norm(flats, axis=1) * factor**2 / 2
     if len(rims) == 1:
-        return f"The rim is {lengths[0]:.2g} mm round and would take {areas[0]:.2g} mm² to close."
+        return f"The rim is {spoken(lengths[0])} mm round and would take {spoken(areas[0])} mm² to close."
     k = int(np.argmax(areas))
-    return f"The largest rim is {lengths[k]:.2g} mm round; to close them all takes about {sum(areas):.2g} mm²."
+    return f"The largest rim is {spoken(lengths[k])} mm round; to close them all takes about {spoken(areas.sum())} mm²."
 
 
 def _closing(looked: Looked) -> list[Remedy]:

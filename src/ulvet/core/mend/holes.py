@@ -84,6 +84,31 @@ def _loops(start: Ints, end: Ints) -> list[Ints]:
     return loops
 
 
+class _Chords:
+    """The edges that join places of rims already, across them: patches have to keep off these."""
+
+    def __init__(self, edges: Edges, holes: list[Hole]) -> None:
+        on_rim = np.zeros(int(edges.ends.max(initial=0)) + 1, bool)
+        for hole in holes:
+            on_rim[hole.rim] = True
+        within = edges.ends[~edges.open & on_rim[edges.ends].all(axis=1)]
+        both_ways = np.concatenate([within, within[:, ::-1]])
+        self._of, self._to = both_ways[np.argsort(both_ways[:, 0], kind="stable")].T
+
+    def across(self, rim: Ints) -> NDArray[np.bool_]:
+        """Pairs of places on a rim (n, n) that an edge joins."""
+        there = np.zeros((len(rim), len(rim)), bool)
+        first, end = np.searchsorted(self._of, rim), np.searchsorted(self._of, rim, "right")
+        many = end - first
+        of = np.repeat(np.arange(len(rim)), many)
+        to = self._to[np.arange(len(of)) + np.repeat(first - np.cumsum(many) + many, many)]
+        order = np.argsort(rim)
+        place = order[np.minimum(np.searchsorted(rim[order], to), len(rim) - 1)]
+        joined = rim[place] == to
+        there[of[joined], place[joined]] = True
+        return there
+
+
 def close_holes(
     mesh: Mesh, widest: float | None = None, near: Points | None = None, faired: bool = False
 ) -> tuple[Mesh, dict[str, int]]:
@@ -100,13 +125,14 @@ def close_holes(
     left = 0
     edges = edges_of(mesh)
     holes = holes_of(mesh, edges)
+    chords = _Chords(edges, holes)
     at = FacesAt(mesh) if faired and holes else None
     count = len(mesh.vertices)
     for hole in holes if near is None else _nearest_holes(mesh, holes, near):
         points = mesh.vertices[hole.rim]
         if not hole.simple or (widest is not None and np.ptp(points, axis=0).max() > widest):
             left += 1
-        elif (patch := _filling(mesh, edges, at, hole.rim)) is not None:
+        elif (patch := _filling(mesh, chords, at, hole.rim)) is not None:
             inner, triangles = patch
             patches.append(np.concatenate([hole.rim, count + np.arange(len(inner))])[triangles].astype(np.int32))
             added.append(inner)
@@ -122,12 +148,12 @@ def close_holes(
     return Mesh(points, np.concatenate([mesh.faces, *wanted])), counts
 
 
-def _filling(mesh: Mesh, edges: Edges, at: FacesAt | None, rim: Ints) -> tuple[Points, Ints] | None:
+def _filling(mesh: Mesh, chords: _Chords, at: FacesAt | None, rim: Ints) -> tuple[Points, Ints] | None:
     """New points (k, 3) and triangles over a rim's vertices, then those; faired where the faces ``at`` vertices are
     given and it can be."""
     if at and (smooth := faired_patch(mesh, at, rim)):
         return smooth
-    patch = _patch(mesh.vertices[rim], _chords(rim, edges))
+    patch = _patch(mesh.vertices[rim], chords.across(rim))
     if patch is None:
         return None
     return (at and faired_over(mesh, at, rim, patch)) or (np.empty((0, 3)), patch)
@@ -140,17 +166,6 @@ def _nearest_holes(mesh: Mesh, holes: list[Hole], near: Points) -> list[Hole]:
     which = np.repeat(np.arange(len(holes)), [len(hole.rim) for hole in holes])
     tree = cKDTree(mesh.vertices[np.concatenate([hole.rim for hole in holes])])
     return [holes[k] for k in np.unique(which[tree.query(near)[1]])]
-
-
-def _chords(rim: Ints, edges: Edges) -> NDArray[np.bool_]:
-    """Pairs of places on a rim (n, n) that an edge joins already, across it: a patch has to keep off these."""
-    place = np.full(int(edges.ends.max()) + 1, -1)
-    place[rim] = np.arange(len(rim))
-    a, b = place[edges.ends].T
-    within = (a >= 0) & (b >= 0) & ~edges.open
-    there = np.zeros((len(rim), len(rim)), bool)
-    there[a[within], b[within]] = there[b[within], a[within]] = True
-    return there
 
 
 def _patch(points: Points, taken: NDArray[np.bool_]) -> Ints | None:

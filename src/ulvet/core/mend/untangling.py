@@ -5,6 +5,7 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
+from ulvet.core.lengths import spoken
 from ulvet.core.mend.crossing import crossing_faces
 from ulvet.core.mend.holes import close_holes
 from ulvet.core.mend.parting import parted
@@ -43,7 +44,7 @@ def untangled(
         if not bad.any():
             break
         if (wide := _widest(mesh, bad)) > widest:
-            raise TooWide(f"what crosses reaches over {wide:.2g} mm")
+            raise TooWide(f"what crosses reaches over {spoken(wide)} mm")
         for _ in range(1 + number // 2):
             touched = np.zeros(len(mesh.vertices), bool)
             touched[mesh.faces[bad]] = True

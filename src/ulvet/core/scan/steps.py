@@ -356,7 +356,7 @@ class DropSpecks(Step):
 
     def sentence(self, receipt: Receipt) -> Sentence:
         dropped = says(receipt.counts["dropped"], "loose speck")
-        return (f"Dropped {dropped}, {receipt.surface_removed:.2g} mm² of surface.",)
+        return (f"Dropped {dropped}, {spoken(receipt.surface_removed)} mm² of surface.",)
 
 
 class SmoothRims(Step):

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
 
 from ulvet.core.bench import Setup
-from ulvet.core.gauge.kinds import few_of, kind_among, kinds_of, stop_for
+from ulvet.core.gauge.kinds import Kind, few_of, kind_among, kinds_of, limit_for
 from ulvet.core.gauge.places import ThinGroups, WallGraph
 from ulvet.core.gauge.thickness import Thickness
 from ulvet.core.lengths import FigureMM, PrintMM
@@ -66,7 +66,7 @@ class SizeScale:
         self, parts: Sequence[tuple[Mesh, Thickness]], height: FigureMM, setup: Setup, smallest: PrintMM
     ) -> None:
         self._height, self._setup = height, setup
-        most = setup.material.wall_caution / (smallest / height)
+        most = setup.material.walls.thin_from / (smallest / height)
         self._graphs = [WallGraph(mesh, walls, most, for_many=True) for mesh, walls in parts]
         self._parts = [(mesh, walls, Rays(mesh)) for mesh, walls in parts]
         self._smallest = smallest
@@ -80,30 +80,36 @@ class SizeScale:
             raise ValueError("The scale was not made for sizes as small as that.")
         factor = height / self._height
         material, printer = self._setup.material, self._setup.printer
-        groups = [graph.at(material.wall_caution / factor) for graph in self._graphs]
+        groups = [graph.at(material.walls.thin_from / factor) for graph in self._graphs]
         walls = np.concatenate([found.walls * factor for found in groups])
-        stops = np.concatenate([self._stops(k, found, factor) for k, found in enumerate(groups)])
+        judged = [self._judged(k, found, factor) for k, found in enumerate(groups)]
+        thin, stops = (np.concatenate(of) for of in zip(*judged, strict=True))
         drawn = printer.line * (_SHOWN_LINES if printer.process == "resin" else 1)
         return AtSize(
             height=height,
             factor=factor,
-            thin=len(walls),
+            thin=int(thin.sum()),
             stops=int(stops.sum()),
             too_fine=int((walls < drawn).sum()),
-            least=PrintMM(walls.min()) if len(walls) else None,
+            least=PrintMM(walls[thin].min()) if thin.any() else None,
         )
 
-    def _stops(self, k: int, found: ThinGroups, factor: float) -> NDArray[np.bool_]:
-        """Which places of part ``k`` stop the print; only where it matters is asked what kind of wall they are."""
+    def _judged(self, k: int, found: ThinGroups, factor: float) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+        """Which places of part ``k`` are thin, and which stop the print; what kind of wall they are is asked only where
+        the limits of the kinds differ about them."""
         material, walls = self._setup.material, found.walls * factor
-        stops = walls < material.held_stop
+        limits = [limit_for(material, kind) for kind in Kind]
+        thin = walls < min(limit.caution for limit in limits)
+        stops = walls < min(limit.stop for limit in limits)
+        doubted = (~thin & (walls < material.walls.thin_from)) | (~stops & (walls < max(of.stop for of in limits)))
         mesh, thickness, rays = self._parts[k]
         ends = np.append(found.starts[1:], len(found.samples))
-        for g in np.flatnonzero(~stops & (walls < material.wall_stop)):
+        for g in np.flatnonzero(doubted):
             few = few_of(found.samples[found.starts[g] : ends[g]])
-            kinds = kinds_of(mesh, thickness, float(material.wall_caution / factor), few, rays)
-            stops[g] = walls[g] < stop_for(material, kind_among(kinds[few]))
-        return stops
+            kinds = kinds_of(mesh, thickness, float(material.walls.thin_from / factor), few, rays)
+            limit = limit_for(material, kind_among(kinds[few]))
+            thin[g], stops[g] = walls[g] < limit.caution, walls[g] < limit.stop
+        return thin, stops
 
     def smallest_that_prints(self, about: PrintMM) -> PrintMM | None:
         """The least height at which no wall stops the print, to 0.2 %, rounded up to a tenth of a millimetre.
