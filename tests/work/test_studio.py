@@ -5,6 +5,7 @@ import threading
 
 import pytest
 
+from tests.core.test_mending import crossing_itself
 from tests.shapes import ball, box, cylinder, joined
 from ulvet.core.bench import Edition, UnknownOnBench
 from ulvet.core.compare import Verdict
@@ -203,6 +204,17 @@ def test_remedies_and_trials_belong_to_the_build_they_were_offered_for(studio):
     studio.set_edition(number, 1, Edition(height=PrintMM(40)))
     with pytest.raises(NotThere, match="changed since"):
         preview(studio, record.key, thin, 0, number)
+
+
+def test_a_trial_of_what_cannot_be_done_says_why_and_changes_nothing(studio):
+    number = shelved(studio, crossing_itself())
+    studio.want_build(number)
+    record = studio.figure(number)[2]
+    crossing = next(k for k, f in enumerate(record.findings) if f.code == "crossing-faces")
+    exact = next(k for k, r in enumerate(record.findings[crossing].remedies) if r.label.startswith("Cut small tangles"))
+    result = preview(studio, record.key, crossing, exact, number).result
+    assert result["said"].startswith("Not done: ") and result["said"].endswith(".")
+    assert result["meshes"]["figure"] == record.parts[0].mesh
 
 
 def test_a_release_waits_for_the_check_and_stays_when_the_figure_moves_on(studio):

@@ -177,13 +177,21 @@ describe('a section drawing', () => {
     const first = render(<Section drawing={square} proposal={tried} height={200} grown={null} />);
     expect(paths(first.container)[2]).toBe('M0.00 80.20L396.00 80.20');
     cleanup();
+    const corners: [number, number][] = [
+      [-2, 0.9],
+      [-2, -1.1],
+      [2, -1.1],
+      [2, 0.9],
+      [-2, 0.9],
+    ];
     const thick = render(
-      <Section drawing={square} proposal={{ ...tried, wall: 2 }} height={200} grown={null} />,
+      <Section drawing={square} proposal={{ ...tried, outlines: [corners] }} height={200} grown={null} />,
     );
-    expect(paths(thick.container)[2]).toBe('M78.00 88.00L318.00 88.00');
+    // All of the thicker wall is seen, with room for the arrows on either side.
+    expect(paths(thick.container)[2]).toBe('M78.00 40.00L78.00 160.00L318.00 160.00L318.00 40.00L78.00 40.00Z');
     cleanup();
     const second = render(<Section drawing={square} proposal={null} height={200} grown={1.5} />);
-    expect(paths(second.container)[2]).toContain('M49.50 228.70L346.50 228.70');
+    expect(paths(second.container)[2]).toContain('M78.00 160.00L318.00 160.00');
   });
 
   it('of nothing is an empty frame with its scale', () => {

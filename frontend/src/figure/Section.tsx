@@ -19,10 +19,13 @@ type Outline = SectionDrawing['outlines'][number];
 /** A dimensioned section through the place of a finding, cut from the true mesh; lengths in print mm. */
 export function Section({ drawing, proposal, height, grown }: Props) {
   const hatch = useId();
+  const proposed =
+    proposal?.outlines ?? (grown ? drawing.outlines.map((line) => line.map((p) => grow(p, grown))) : []);
   // The wall, and the one that is proposed, lie in the middle with room for the arrows.
-  const walls = Math.max(drawing.wall ?? 0, proposal?.wall ?? 0);
-  const scale = Math.min(WIDTH / 2 / drawing.reach, (height - 2 * ARROWS) / Math.max(walls, 1e-6));
-  const middle = height / 2 - ((drawing.wall ?? 0) * scale) / 2;
+  const wall = drawing.wall ?? 0;
+  const [top, foot] = drawing.wall === null ? [0, 0] : around(proposed, -wall / 2, [0, -wall]);
+  const scale = Math.min(WIDTH / 2 / drawing.reach, (height - 2 * ARROWS) / Math.max(top - foot, 1e-6));
+  const middle = height / 2 + ((top + foot) / 2) * scale;
   const at = (x: number, y: number) =>
     `${(WIDTH / 2 + x * scale).toFixed(2)} ${(middle - y * scale).toFixed(2)}`;
   const closed = drawing.outlines.filter(closes);
@@ -38,8 +41,6 @@ export function Section({ drawing, proposal, height, grown }: Props) {
     .filter((line) => !closes(line))
     .map((line) => path(line, at))
     .join('');
-  const proposed =
-    proposal?.outlines ?? (grown ? drawing.outlines.map((line) => line.map((p) => grow(p, grown))) : []);
   const bar = roundLength(drawing.reach * 0.6);
   return (
     <svg
@@ -117,6 +118,19 @@ function Dimension({ wall, scale, middle }: { wall: number; scale: number; middl
       </text>
     </g>
   );
+}
+
+/** How far up and down from a height solid reaches over the middle of the drawing, at least as far as is given. */
+function around(outlines: Outline[], from: number, [top, foot]: [number, number]): [number, number] {
+  const met = outlines
+    .flatMap(sides)
+    .filter(([[x], [u]]) => x > 0 !== u > 0)
+    .map(([[x, y], [u, v]]) => y - (x * (v - y)) / (u - x));
+  const above = Math.min(...met.filter((y) => y > from));
+  const below = Math.max(...met.filter((y) => y < from));
+  return Number.isFinite(above) && Number.isFinite(below)
+    ? [Math.max(top, above), Math.min(foot, below)]
+    : [top, foot];
 }
 
 function closes(line: Outline): boolean {

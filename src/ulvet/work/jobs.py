@@ -138,10 +138,10 @@ def preview(folder: DataFolder, values: Values, told: Told) -> Values:
     meshes = {part.name: blobs.put_mesh(part.mesh) for part in run.parts}
     for step, receipt in reversed(list(zip(recipe.steps, run.receipts, strict=True))):
         if step.kind == values["kind"]:
-            pieces = (
-                piece if isinstance(piece, str) else f"{piece.value:g} {piece.unit}" for piece in step.sentence(receipt)
-            )
-            return {"meshes": meshes, "said": receipt.not_done or "".join(pieces)}
+            # What was not done has no counts to make a sentence of.
+            pieces = (f"Not done: {receipt.not_done}.",) if receipt.not_done else step.sentence(receipt)
+            said = [piece if isinstance(piece, str) else f"{piece.value:g} {piece.unit}" for piece in pieces]
+            return {"meshes": meshes, "said": "".join(said)}
     return {"meshes": meshes, "said": ""}
 
 
