@@ -3,7 +3,6 @@ import { Link, useNavigate, useParams } from 'react-router';
 
 import type { BuildRecord, Finding, Station } from '../app/client';
 import { useJob } from '../app/jobs';
-import { turnLight } from '../app/light';
 import { useKeys } from '../app/useKeys';
 import { Chart } from '../chart/Chart';
 import type { Box } from '../chart/overlay';
@@ -12,12 +11,13 @@ import { capturedTints, DETAIL_TINTS, wallTints } from '../chart/levels';
 import type { HandlesAsked } from '../chart/handles';
 import type { Reference } from '../chart/references';
 import type { BrushSays } from '../chart/useBrush';
-import { isStation, STATION_NAMES, STATIONS } from '../stations/names';
+import { isStation } from '../stations/names';
 import type { Tinting } from '../stations/GaugePanel';
 import { pointedAt } from '../stations/StandPanel';
 import { acceptance } from './Accepting';
 import { Acts, type Act } from './Acts';
 import { BrushLine } from './BrushLine';
+import { actsOf, keysOf, rowOf, type Does, type Now } from './commands';
 import { Calipers, Head, whyUnchecked } from './Head';
 import { KeyRow } from './KeyRow';
 import { KeysSheet } from './KeysSheet';
@@ -127,20 +127,12 @@ export default function FigurePage() {
     look(to);
     chooseSpotAt(`${build?.key} ${found.number}`, among(found));
   };
-  const preview = () => current?.finding.remedies.length && setPreviewing((before) => !before);
   const canCompare = !!current && triable(current.finding).length > 1;
-  const compareWays = () => canCompare && setBesides((before) => !before);
-  const turnRemedy = (by: number) => {
-    const most = (current?.finding.remedies.length ?? 1) - 1;
-    chooseRemedy(Math.max(0, Math.min(most, remedy + by)));
-  };
   // What is undone is not what the brush has in hand: it is put down first.
   const back = (turn: () => void) => {
     if (picking.brush) picking.leave();
     turn();
   };
-  const undo = () => page.data?.can_undo && back(acts.undo);
-  const redo = () => page.data?.can_redo && back(acts.redo);
   const pointAt = () =>
     picking.asked
       ? picking.leave()
@@ -150,66 +142,46 @@ export default function FigurePage() {
           then: ([pick]) =>
             build && pick && setSteps('pointed at the side that shows', pointedAt(build, pick.normal)),
         });
-  const byNumber = Object.fromEntries(
-    STATIONS.slice(0, 9).map((station, k) => [String(k + 1), () => go(station)]),
-  );
-  useKeys({
-    a: apply,
-    p: () => void preview(),
-    j: () => look(place + 1),
-    t: tools,
-    k: () => look(place - 1),
-    x: () => setSwapped((before) => !before),
-    b: () => void compareWays(),
-    ',': () => chooseSpot(spot - 1),
-    '.': () => chooseSpot(spot + 1),
-    '[': () => turnRemedy(-1),
-    ']': () => turnRemedy(1),
-    n: turnLight,
-    '?': () => setKeysShown(true),
-    '/': () => setActsShown(true),
-    'ctrl+k': () => setActsShown(true),
-    u: () => void undo(),
-    U: () => void redo(),
-    'ctrl+z': () => void undo(),
-    'ctrl+Z': () => void redo(),
-    Escape: picking.leave,
-    ...byNumber,
-  });
+  const now: Now = {
+    here,
+    remedies: current?.finding.remedies ?? [],
+    canApply,
+    canCompare,
+    canUndo: !!page.data?.can_undo,
+    canRedo: !!page.data?.can_redo,
+    hasNext: place + 1 < places,
+    hasBefore: place > 0,
+    hasTools: hasSheet && !!current,
+    previewing,
+    besides,
+    swapped,
+  };
+  const does: Does = {
+    apply,
+    preview: () => now.remedies.length && setPreviewing((before) => !before),
+    next: () => look(place + 1),
+    before: () => look(place - 1),
+    tools,
+    swap: () => setSwapped((before) => !before),
+    compareWays: () => canCompare && setBesides((before) => !before),
+    turnPlace: (by) => chooseSpot(spot + by),
+    turnRemedy: (by) => chooseRemedy(Math.max(0, Math.min(now.remedies.length - 1, remedy + by))),
+    showActs: () => setActsShown(true),
+    showKeys: () => setKeysShown(true),
+    undo: () => now.canUndo && back(acts.undo),
+    redo: () => now.canRedo && back(acts.redo),
+    leave: picking.leave,
+    go,
+  };
+  useKeys(keysOf(does));
 
   const unchecked = page.data && !page.data.build ? whyUnchecked(job) : null;
   const possible: Act[] = [
-    ...(canApply ? (current?.finding.remedies ?? []) : []).map((offered, k) => ({
-      name: offered.label,
-      ...(k === remedy && { key: 'A' }),
-      act: () => current && acts.apply(current.number, k, spot),
-    })),
-    ...STATIONS.map((station, k) => ({
-      name: `Go to ${STATION_NAMES[station]}`,
-      ...(k < 9 && { key: String(k + 1) }),
-      act: () => go(station),
-    })),
-    ...(place + 1 < places ? [{ name: 'Next finding', key: 'J', act: () => look(place + 1) }] : []),
-    ...(hasSheet && current ? [{ name: `Tools of ${STATION_NAMES[here]}`, key: 'T', act: tools }] : []),
-    ...(place > 0 ? [{ name: 'Finding before', key: 'K', act: () => look(place - 1) }] : []),
-    ...(canCompare
-      ? [
-          {
-            name: besides ? 'One way at a time' : 'All ways beside each other',
-            key: 'B',
-            act: () => void compareWays(),
-          },
-        ]
-      : []),
-    ...(page.data?.can_undo ? [{ name: 'Undo', key: 'U', act: () => void undo() }] : []),
-    ...(page.data?.can_redo ? [{ name: 'Redo', key: 'Shift U', act: () => void redo() }] : []),
-    { name: swapped ? 'Larger chart' : 'Larger drawing', key: 'X', act: () => setSwapped(!swapped) },
-    { name: 'Turn day into night, or night into day', key: 'N', act: turnLight },
+    ...actsOf(does, now, (k) => current && acts.apply(current.number, k, spot), remedy),
     { name: 'Line it up with others', act: () => void navigate(`/line-up?figures=${number}`) },
     { name: 'The shelf of bits', act: () => void navigate(`/bits?figure=${number}`) },
     { name: 'Versions', act: () => void navigate(`/figures/${number}/versions`) },
     { name: 'Back to the shelf', act: () => void navigate('/') },
-    { name: 'All keys', key: '?', act: () => setKeysShown(true) },
   ];
   if (page.isError) return <Missing says={page.error.message} />;
   if (!page.data) return <p className="empty">Unrolling the sheet …</p>;
@@ -315,42 +287,7 @@ export default function FigurePage() {
                 />
               )}
             </div>
-            <KeyRow
-              keys={[
-                { keys: ['A'], says: 'do it', act: apply, off: !canApply },
-                {
-                  keys: ['P'],
-                  says: previewing ? 'as it is' : 'see it first',
-                  act: () => void preview(),
-                  off: !current?.finding.remedies.length,
-                  pressed: previewing,
-                },
-                { keys: ['J'], says: 'next', act: () => look(place + 1), off: place + 1 >= places },
-                { keys: ['K'], says: 'back', act: () => look(place - 1), off: place === 0 },
-                {
-                  keys: ['[', ']'],
-                  says: 'remedy',
-                  act: () => turnRemedy(1),
-                  off: (current?.finding.remedies.length ?? 0) < 2,
-                },
-                {
-                  keys: ['B'],
-                  says: 'all ways',
-                  act: () => void compareWays(),
-                  off: !canCompare,
-                  pressed: besides && canCompare,
-                },
-                {
-                  keys: ['X'],
-                  says: swapped ? 'larger chart' : 'larger drawing',
-                  act: () => setSwapped(!swapped),
-                  pressed: swapped,
-                },
-                { keys: ['T'], says: 'tools', act: tools, off: !hasSheet || !current },
-                { keys: ['/'], says: 'by name', act: () => setActsShown(true) },
-                { keys: ['?'], says: 'all keys', act: () => setKeysShown(true) },
-              ]}
-            />
+            <KeyRow keys={rowOf(does, now)} />
           </aside>
           <section className="chart-side" aria-label="Chart">
             {part ? (
@@ -416,8 +353,8 @@ export default function FigurePage() {
           switchStep={acts.switchStep}
           moveStep={acts.moveStep}
           setEdition={acts.setEdition}
-          undo={() => void undo()}
-          redo={() => void redo()}
+          undo={does.undo}
+          redo={does.redo}
           busy={acts.busy}
         />
       </main>

@@ -1,4 +1,5 @@
-interface Key {
+/** Keys that do one thing, and a word for it. */
+export interface RowKey {
   keys: string[];
   says: string;
   act: () => void;
@@ -8,7 +9,7 @@ interface Key {
 }
 
 /** The keys that matter now, each a control that does the same. */
-export function KeyRow({ keys }: { keys: Key[] }) {
+export function KeyRow({ keys }: { keys: RowKey[] }) {
   return (
     <div className="keys">
       {keys.map(({ keys: names, says, act, off, pressed }) => (

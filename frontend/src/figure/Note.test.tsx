@@ -188,7 +188,9 @@ describe('a section drawing', () => {
       <Section drawing={square} proposal={{ ...tried, outlines: [corners] }} height={200} grown={null} />,
     );
     // All of the thicker wall is seen, with room for the arrows on either side.
-    expect(paths(thick.container)[2]).toBe('M78.00 40.00L78.00 160.00L318.00 160.00L318.00 40.00L78.00 40.00Z');
+    expect(paths(thick.container)[2]).toBe(
+      'M78.00 40.00L78.00 160.00L318.00 160.00L318.00 40.00L78.00 40.00Z',
+    );
     cleanup();
     const second = render(<Section drawing={square} proposal={null} height={200} grown={1.5} />);
     expect(paths(second.container)[2]).toContain('M78.00 160.00L318.00 160.00');

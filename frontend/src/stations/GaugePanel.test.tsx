@@ -1,5 +1,5 @@
 // @vitest-environment jsdom
-import { cleanup, fireEvent, render, screen } from '@testing-library/react';
+import { cleanup, fireEvent, render, screen, within } from '@testing-library/react';
 import { afterEach, describe, expect, it, vi } from 'vitest';
 
 import type { BuildRecord, FigurePage, Finding, Gauge, Material, PartRecord } from '../app/client';
@@ -109,7 +109,10 @@ describe('Gauge', () => {
   it('ranks what breaks first, with units, and says what is a guess', () => {
     panel({}, [finding, { ...finding, accepted: true }]);
     expect(screen.getByRole('heading', { level: 2 }).textContent).toBe('1 finding to look at');
-    const rows = screen.getAllByRole('row').slice(1);
+    const [limbs] = screen.getAllByRole('table');
+    const rows = within(limbs as HTMLElement)
+      .getAllByRole('row')
+      .slice(1);
     expect(rows.map((row) => row.textContent)).toEqual([
       'high, left, may break in a fall0.150.7412.5',
       'high, left, gives way to a finger310.7412.5',
