@@ -8,8 +8,10 @@ from scipy.spatial import ConvexHull
 from ulvet.core.gauge.growing import faded
 from ulvet.core.join.tidying import tidied
 from ulvet.core.mend.crossing import crossing_faces
+from ulvet.core.mend.faces import zero_area_faces
 from ulvet.core.mesh import Floats, Mesh, Points, face_normals, faces_in_box
 from ulvet.core.solids import CannotJoin, mesh_of, solids_of
+from ulvet.core.tolerances import BENCH_TOLERANCES
 from ulvet.core.topology import edges_of, face_shells
 
 __all__ = ["Crossings", "free_share", "padded"]
@@ -19,6 +21,7 @@ Mask = NDArray[np.bool_]
 _HOLDS = 8  # rounds of holding what would cross, before nothing moves at all
 _FOLDS = 0.5
 """Cosine of the turn from which on a face is held to fold rather than to bend (bench default)."""
+_FLAT = BENCH_TOLERANCES.zero_area_height
 _SMOOTH = 0.003
 """Share of what is added by which its surface may be off, so that it has fewer faces (bench default)."""
 _MOST_FACES = 3_000
@@ -99,8 +102,8 @@ def _turned_over(mesh: Mesh, shift: Points) -> Mask:
 def padded(mesh: Mesh, thicker: Floats) -> Mesh:
     """A mesh united with all that lies within ``thicker`` mm (n,) of its surface, where that is more than nothing.
 
-    It stays as it is where it does not close, where that is too much of it, or where faces would cross that did not
-    before.
+    It stays as it is where it does not close, where that is too much of it, or where faces would cross or have no
+    height that did not or had one before.
     """
     faces = mesh.faces[(thicker > 0)[mesh.faces].any(axis=1)]
     if not 0 < len(faces) <= _MOST_FACES:
@@ -116,7 +119,7 @@ def padded(mesh: Mesh, thicker: Floats) -> Mesh:
     added = added.simplify(_SMOOTH * float(thicker.max())).as_original()
     made = tidied(*mesh_of(solid.body + added), (solid.number, solid.number))
     box = corners.min(axis=(0, 1)), corners.max(axis=(0, 1))
-    crossing = [
-        len(crossing_faces(Mesh(one.vertices, one.faces[faces_in_box(one, *box)])).pairs) for one in (made, mesh)
-    ]
-    return mesh if crossing[0] > crossing[1] else made
+    near, was = (Mesh(one.vertices, one.faces[faces_in_box(one, *box)]) for one in (made, mesh))
+    crossing = len(crossing_faces(near).pairs) > len(crossing_faces(was).pairs)
+    flat = zero_area_faces(near, _FLAT).sum() > zero_area_faces(was, _FLAT).sum()
+    return mesh if crossing or flat else made

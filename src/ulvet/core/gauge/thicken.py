@@ -33,8 +33,9 @@ _ROUNDED = 1e-6
 """Share of the wall that is aimed at above it, since rounding may take some."""
 _HELPS = 0.9
 """What a vertex misses after it moved has to be less than this share of what it missed, or it stays."""
-_MUCH = 0.1
-"""Share of the wall that has to be missing for material to be added all round: less shows as steps."""
+_MUCH = (0.1, 0.02)
+"""Shares of the wall of which more has to be missing for material to be added all round: first where it is much, which
+may settle what is near, then the rest (bench default)."""
 _RINGS = 3  # of faces beyond what moves, which bear on its directions
 
 
@@ -62,8 +63,13 @@ def thicken_walls(mesh: Mesh, wall: float, fade: float, places: Points, reach: f
         before = missing
         missing, thin = walls.missing(wall, _OVER)
         # Where it did not help it would grow a thorn.
-        held |= missing > _HELPS * before
-    grown = _filled(grown, wall, fade, np.where(missing > _MUCH * wall, missing, 0.0))
+        held |= (before > 0) & (missing > _HELPS * before)
+    for much in _MUCH:
+        filled = _filled(grown, wall, fade, np.where(missing > much * wall, missing, 0.0))
+        if filled is not grown:
+            grown = filled
+            near = cKDTree(places).query(grown.vertices)[0] <= reach
+            missing, _ = _Walls(grown, near, walls.upto).missing(wall, _OVER)
     return grown, *_moved(mesh, grown)
 
 
@@ -96,15 +102,16 @@ def _moved_on(mesh: Mesh, shift: Points, walls: _Walls, wall: float, held: Mask)
 
     What got thinner by it, in a fold, is taken back and stays.
     """
+    back = np.zeros(len(held), bool)
     for _ in range(_UNDONE):
-        share, held = free_share(mesh, shift, _SOFT * wall, held)
+        share, stays = free_share(mesh, shift, _SOFT * wall, held | back)
         made = Mesh(mesh.vertices + share[:, None] * shift, mesh.faces)
         now = _Walls(made, walls.near, walls.upto)
-        worse = (now.walls < np.minimum(walls.walls, wall) - _WORSE * wall) & ~held
+        worse = (now.walls < np.minimum(walls.walls, wall) - _WORSE * wall) & ~stays
         if not worse.any():
             break
-        held = held | worse
-    return made, now, held
+        back |= worse
+    return made, now, held | (stays & ~back)
 
 
 def _filled(mesh: Mesh, wall: float, fade: float, missing: Floats) -> Mesh:
@@ -116,6 +123,10 @@ def _filled(mesh: Mesh, wall: float, fade: float, missing: Floats) -> Mesh:
     made = mesh
     for one in np.unique(group[missing > 0]):
         here = np.flatnonzero(group == one)
+        about = mesh.vertices[here[missing[here] > 0]], fade
+        least, surface = _thin_near(made, wall * REACHED, *about)
+        if not surface:
+            continue
         # Vertices keep their bits, but not their numbers.
         away, at = cKDTree(made.vertices).query(mesh.vertices[here])
         thicker = np.zeros(len(made.vertices))
@@ -123,9 +134,8 @@ def _filled(mesh: Mesh, wall: float, fade: float, missing: Floats) -> Mesh:
         tried = padded(made, thicker)
         if tried is made:
             continue
-        about = mesh.vertices[here[missing[here] > 0]], fade
-        before, after = (thinnest_near(state, wall * REACHED, *about) for state in (made, tried))
-        if after is None or (before is not None and after > before):
+        after, still = _thin_near(tried, wall * REACHED, *about)
+        if after >= least and still < surface:
             made = tried
     return made
 
@@ -151,6 +161,13 @@ def thinnest_near(mesh: Mesh, limit: float, places: Points, reach: float) -> flo
 
     Told as a finding tells it: of places that are as long as the limit, not of single points.
     """
+    least, surface = _thin_near(mesh, limit, places, reach)
+    return least if surface else None
+
+
+def _thin_near(mesh: Mesh, limit: float, places: Points, reach: float) -> tuple[float, float]:
+    """The least wall in places under a limit that lie within reach of some points (p, 3), at most the limit, and how
+    much surface they have in all, mm²."""
     near = cKDTree(places).query(mesh.vertices)[0] <= reach
     local = measure_near(mesh, _around(mesh, near), limit)
     piece, thickness = local.piece, local.thickness
@@ -158,7 +175,8 @@ def thinnest_near(mesh: Mesh, limit: float, places: Points, reach: float) -> flo
     near = near[local.vertices]
     kept = np.concatenate([near, near[piece.faces[thickness.face_of]].all(axis=1)])
     found = thin_places(piece, replace(thickness, walls=np.where(kept, thickness.walls, np.inf)), limit)
-    return found[0].wall if found else None
+    surface = sum(float(thickness.areas[place.samples].sum()) for place in found)
+    return min([place.wall for place in found], default=limit), surface
 
 
 def _around(mesh: Mesh, vertices: Mask) -> Mask:
