@@ -1,5 +1,6 @@
 import csv
 import io
+import itertools
 import json
 import subprocess
 import sys
@@ -158,7 +159,7 @@ def test_a_section_and_a_layer_are_drawn_and_a_trial_changes_nothing(client, dir
     body = {"build": key, "finding": place, "remedy": 0}
     trial = finished(client, client.post(f"/figures/{figure}/previews", json=body).json())
     thicker = client.get(f"/builds/{key}/sections/{place}", params={"mesh": trial["made"]["meshes"]["figure"]}).json()
-    assert _top_of_bar(thicker) > _top_of_bar(drawing) + 0.1
+    assert _bar_at(thicker) > _bar_at(drawing) + 0.05
     assert client.get(f"/figures/{figure}").json()["revision"] == 1
     assert client.get(f"/builds/{key}/parts/0/layers/10.png").content.startswith(b"\x89PNG")
     assert client.get(f"/builds/{key}/parts/0/layers/99999.png").status_code == 404
@@ -300,8 +301,11 @@ def test_a_page_is_served_for_every_sheet_but_not_for_the_api(served):
     assert httpx.get(f"{served}/api/figures/3/nothing").status_code == 404
 
 
-def _top_of_bar(drawing):
-    return max(y for line in drawing["outlines"] for x, y in line if abs(x) < 2 and abs(y) < 1)
+def _bar_at(drawing):
+    """How thick the bar is over the middle of a drawing, mm."""
+    sides = [pair for line in drawing["outlines"] for pair in itertools.pairwise(line)]
+    met = [y - x * (v - y) / (u - x) for (x, y), (u, v) in sides if (x > 0) != (u > 0)]
+    return max(y for y in met if abs(y) < 1) - min(y for y in met if abs(y) < 1)
 
 
 def test_the_record_is_switched_moved_and_set_only_where_it_was_seen_and_can_be_run(client, clean_stl):

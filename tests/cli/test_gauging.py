@@ -34,7 +34,7 @@ def test_walls_places_and_balance_are_told_at_print_size(put, tmp_path):
     assert place["kind"] == "pin" and place["least_mm"] == pytest.approx(0.4, rel=0.02)
     assert place["extent_mm"] == pytest.approx(5.5, rel=0.1) and f"{place['least_mm']:.2f} mm over" in place["name"]
     assert place["point"][2] > 5
-    assert place["stops"] and place["limit_mm"] == 0.5
+    assert place["stops"] and place["limit_mm"] == 0.45
     assert said["limits_mm"]["kinds"]["held"] == {"stop": 0.36, "caution": 0.56, "origin": "bench default"}
     assert said["thickness"]["min"] <= said["thickness"]["p01"] <= said["thickness"]["p50"] == 4.0
     assert said["balance"]["tip_angle_deg"] == pytest.approx(np.degrees(np.arctan(5 / 2.52)), rel=0.01)

@@ -23,7 +23,7 @@ def test_the_bench_holds_together():
         assert (printer.mm3_per_second is None) == (printer.process == "resin")
     for material in MATERIALS:
         held, free, pin = material.walls.held, material.walls.free_standing, material.walls.pin
-        assert 0 < held.stop < free.stop < pin.stop < pin.caution == material.walls.thin_from
+        assert 0 < held.stop < free.stop <= pin.stop < pin.caution == material.walls.thin_from
         assert held.stop < held.caution < free.caution <= pin.caution
         finest = min(p.line for p in PRINTERS if p.process == material.process)
         assert held.stop >= finest, "a wall that passes must be one the printer can lay"
@@ -61,7 +61,7 @@ def test_the_same_figure_is_judged_by_what_it_is_printed_on_and_of():
     filament = built(mesh, Edition(printer="long-reed-300", material="matt-filament"))
     assert not [f for f in resin.findings if f.severity == "stop"]
     (thin,) = [f for f in filament.findings if f.code == "thin-wall"]
-    assert (thin.severity, thin.limit, thin.measured) == ("stop", pytest.approx(0.9), pytest.approx(0.796, abs=0.004))
+    assert (thin.severity, thin.limit, thin.measured) == ("stop", pytest.approx(0.8), pytest.approx(0.796, abs=0.004))
     assert filament.estimates[0].layers == 232  # 37 mm at 0.16
     assert resin.estimates[0].layers == 740
 

@@ -172,7 +172,7 @@ def test_a_wall_held_on_both_sides_may_be_thinner_than_one_that_stands_free():
     [
         (shell(8, 7.4), None, None),
         (subdivided(subdivided(box(20, 20, 0.6))), Severity.CAUTION, 0.7),
-        (cylinder(0.24, 20, 24), Severity.STOP, 0.5),
+        (cylinder(0.21, 20, 24), Severity.STOP, 0.45),
         (cylinder(0.28, 20, 24), Severity.CAUTION, 0.7),
     ],
     ids=["held", "free-standing", "thin pin", "pin"],

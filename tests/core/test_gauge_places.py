@@ -25,7 +25,7 @@ def test_places_tell_their_kind_and_where_and_how_long_they_are():
     gauge = built(BEAKED).gauge
     tip = gauge.places[0]
     assert tip.name.startswith("tip, ") and tip.name.endswith("right") and tip.kind == "pin" and not tip.given
-    assert tip.limit_mm == 0.5 > tip.least_mm and 0.5 < tip.extent_mm < 4
+    assert tip.limit_mm == 0.45 > tip.least_mm and 0.5 < tip.extent_mm < 4
     assert [place.least_mm for place in gauge.places] == sorted(place.least_mm for place in gauge.places)
 
 

@@ -73,20 +73,6 @@ def test_thickening_bears_at_the_root_what_it_bears_at_the_weakest_place():
     assert not of(remedied(horn, finding, "Thicken it"), "snap-risk")
 
 
-@pytest.mark.slow
-def test_a_pole_of_long_faces_is_thick_all_along_and_not_only_at_its_tip():
-    pole = united(BLOCK, moved(cylinder(0.2, 12.5, 12), [4, 2, 5.5]))
-    assert np.diff(np.unique(np.round(pole.vertices[:, 2], 3))).max() > 11  # nothing between its foot and its tip
-    (thin,) = of(built(pole), "thin-wall")
-    after = remedied(pole, thin, "Thicken here to 0.74")
-    assert not of(after, "thin-wall")
-    made = after.parts[0].mesh
-    assert diagnose(made, 1e-9).sound
-    # The block keeps its bits.
-    kept = {bytes(vertex) for vertex in made.vertices}
-    assert all(bytes(vertex) in kept for vertex in pole.vertices[pole.vertices[:, 2] < 2])
-
-
 def test_wire_takes_the_limb_off_and_leaves_a_hole_that_fits_it():
     (finding,) = of(built(ROD), "snap-risk")
     after = remedied(ROD, finding, "Replace it by wire of 0.80 mm")

@@ -12,7 +12,6 @@ from ulvet.core.gauge.places import thin_places
 from ulvet.core.gauge.sweeping import Crossings, free_share, padded
 from ulvet.core.gauge.thickness import measure_near
 from ulvet.core.mesh import Floats, Mesh, Points
-from ulvet.core.splitting import split_edges
 from ulvet.core.topology import edges_of, joined_groups, piece_of
 
 __all__ = ["REACHED", "thicken_walls", "thinnest_near"]
@@ -37,17 +36,13 @@ _HELPS = 0.9
 _MUCH = (0.1, 0.02)
 """Shares of the wall of which more has to be missing for material to be added all round: first where it is much, which
 may settle what is near, then the rest (bench default)."""
-_LONG = 2.0
-"""Times the fade: longer thin faces are cut so that they can bend; finer ones would be slivers that fold (bench
-default)."""
 _RINGS = 3  # of faces beyond what moves, which bear on its directions
 
 
 def thicken_walls(mesh: Mesh, wall: float, fade: float, places: Points, reach: float) -> tuple[Mesh, int, float]:
     """Grow walls under ``wall`` mm to it, near ``places`` (p, 3): the mesh, vertices moved and the greatest movement.
 
-    Thin faces with edges longer than twice the fade are cut first, so that they can bend; the surface is the same. Then
-    vertices within ``reach`` mm of a place whose wall is too thin move outward by half of what is missing; around
+    Vertices within ``reach`` mm of a place whose wall is too thin move outward by half of what is missing; around
     them the movement fades linearly to nothing over ``fade`` mm along the surface, so that no step shows. Directions
     are smoothed over neighbours, so that a noisy surface does not grow spikes. At square corners the movement is
     lengthened so that the faces, not the corner, move by the half; at sharper ones, which would grow thorns, it is not.
@@ -58,10 +53,6 @@ def thicken_walls(mesh: Mesh, wall: float, fade: float, places: Points, reach: f
     """
     grown, walls = mesh, _Walls.near_to(mesh, places, reach, wall)
     missing, thin = walls.missing(wall, 0.0)
-    grown = _split(mesh, thin | (missing > 0)[mesh.faces].any(axis=1), _LONG * fade, places, reach)
-    if grown is not mesh:
-        walls = _Walls.near_to(grown, places, reach, wall)
-        missing, thin = walls.missing(wall, 0.0)
     held = np.zeros(len(grown.vertices), bool)
     for _ in range(_TURNS):
         if not missing[~held].any():
@@ -124,22 +115,6 @@ def _moved_on(mesh: Mesh, shift: Points, walls: _Walls, wall: float, held: Mask)
             break
         back |= worse
     return made, now, held | (stays & ~back)
-
-
-def _split(mesh: Mesh, faces: Mask, longest: float, places: Points, reach: float) -> Mesh:
-    """The same surface with no edge over ``longest`` mm in some faces (m,) whose middle is within ``reach`` of some
-    places, new vertices behind the old."""
-    within = np.zeros(len(mesh.vertices), bool)
-    within[mesh.faces[faces]] = True
-    while True:
-        edges = edges_of(mesh)
-        ends = mesh.vertices[edges.ends]
-        long = within[edges.ends].all(axis=1) & (np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1) > longest)
-        long[long] = cKDTree(places).query(ends[long].mean(axis=1))[0] <= reach
-        if not long.any():
-            return mesh
-        mesh = split_edges(mesh, edges, long, ends[long].mean(axis=1))
-        within = np.concatenate([within, np.ones(int(long.sum()), bool)])
 
 
 def _filled(mesh: Mesh, wall: float, fade: float, missing: Floats) -> Mesh:
