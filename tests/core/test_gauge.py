@@ -120,7 +120,7 @@ def test_thickening_reaches_the_wall_and_moves_nothing_far_away():
 
 @pytest.mark.slow
 def test_remedies_cure_what_they_are_offered_for():
-    bar = cylinder(0.21, 20, 32)
+    bar = cylinder(0.2, 20, 32)
     (finding,) = findings(bar)
     labels = [remedy.label for remedy in finding.remedies]
     assert any("Thicken" in label for label in labels)

@@ -181,9 +181,9 @@ def test_what_touches_nothing_is_told_and_moved_into_the_nearest():
 
 
 def test_a_thin_neck_is_told_and_a_round_mends_it():
-    thin = checked(peg(wide=0.55), JoinParts(host="figure", bit="peg"))
+    thin = checked(peg(wide=0.5), JoinParts(host="figure", bit="peg"))
     (finding,) = told(thin, "neck-thin")
-    assert finding.measured == pytest.approx(0.55, rel=0.03)
+    assert finding.measured == pytest.approx(0.5, rel=0.03)
     assert finding.limit == pytest.approx(0.70)
     recipe, _ = after_change(thin.recipe, thin.edition, finding.remedies[0].change)
     assert recipe.steps[2].blend > 0
