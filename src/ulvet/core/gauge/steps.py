@@ -10,7 +10,8 @@ from scipy.spatial import cKDTree
 from ulvet.core.gauge.balance import STEEL, balance_of
 from ulvet.core.gauge.cutting import CannotCut, Cut, blunted, drilled, limb_near, on_base, without_limb
 from ulvet.core.gauge.level import face_way
-from ulvet.core.gauge.thicken import REACHED, thicken_walls, thinnest_near
+from ulvet.core.gauge.measured_again import REACHED, thinnest_near
+from ulvet.core.gauge.thicken import thicken_walls
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
 from ulvet.core.mesh import Mesh, Points, area, scaled, volume
 from ulvet.core.recipe.anchors import Anchor, project_anchors

@@ -1,20 +1,19 @@
 """Adding material where walls are too thin, and nowhere else."""
 
-from dataclasses import replace
-
 import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from ulvet.core.deviation import distance_to
+from ulvet.core.gauge.filling import filled
 from ulvet.core.gauge.growing import carried, faded, outward
-from ulvet.core.gauge.places import thin_places
-from ulvet.core.gauge.sweeping import Crossings, free_share, padded
+from ulvet.core.gauge.measured_again import faces_around
+from ulvet.core.gauge.moving import Crossings, free_share
 from ulvet.core.gauge.thickness import measure_near
 from ulvet.core.mesh import Floats, Mesh, Points
-from ulvet.core.topology import edges_of, joined_groups, piece_of
+from ulvet.core.topology import edges_of, piece_of
 
-__all__ = ["REACHED", "thicken_walls", "thinnest_near"]
+__all__ = ["thicken_walls"]
 
 Mask = NDArray[np.bool_]
 _TURNS = 4
@@ -24,8 +23,6 @@ _WORSE = 0.02
 """Share of the wall by which a vertex has to be thinner to count as that: more than measuring differs by."""
 _SOFT = 0.3
 """Share of the wall over which a movement rises to the whole beside vertices that stay (bench default)."""
-REACHED = 0.97
-"""Share of the wall asked for at which it counts as reached: what facets and rounding take (bench default)."""
 _OVER = 0.1
 """Share of the wall by which more is aimed at where it was not reached at once: facets take some of it (bench
 default)."""
@@ -33,9 +30,6 @@ _ROUNDED = 1e-6
 """Share of the wall that is aimed at above it, since rounding may take some."""
 _HELPS = 0.9
 """What a vertex misses after it moved has to be less than this share of what it missed, or it stays."""
-_MUCH = (0.1, 0.02)
-"""Shares of the wall of which more has to be missing for material to be added all round: first where it is much, which
-may settle what is near, then the rest (bench default)."""
 _RINGS = 3  # of faces beyond what moves, which bear on its directions
 
 
@@ -48,12 +42,12 @@ def thicken_walls(mesh: Mesh, wall: float, fade: float, places: Points, reach: f
     lengthened so that the faces, not the corner, move by the half; at sharper ones, which would grow thorns, it is not.
     Where faces would cross so, such as at the foot of a pin, what is around is carried along instead (harmonically).
     What is still too thin when it is measured again, as at the end of a tip, moves once more, while that helps.
-    Vertices of faces that would cross or fold stay, as do those that would end thinner; what is missing there is added
-    all round, as a solid that is united with the figure, where it ends thicker by that. All lengths are figure mm.
+    Vertices of faces that would cross, fold or tilt stay, as do those that would end thinner; what is still thin is
+    filled (see ``filled``). All lengths are figure mm.
     """
     grown, walls = mesh, _Walls.near_to(mesh, places, reach, wall)
     missing, thin = walls.missing(wall, 0.0)
-    held = np.zeros(len(grown.vertices), bool)
+    held = _stiff(grown, missing, fade)
     for _ in range(_TURNS):
         if not missing[~held].any():
             break
@@ -63,12 +57,21 @@ def thicken_walls(mesh: Mesh, wall: float, fade: float, places: Points, reach: f
         missing, thin = walls.missing(wall, _OVER)
         # Where it did not help it would grow a thorn.
         held |= (before > 0) & (missing > _HELPS * before)
-    for much in _MUCH:
-        filled = _filled(grown, wall, fade, np.where(missing > much * wall, missing, 0.0))
-        if filled is not grown:
-            grown = filled
-            missing, _ = _Walls.near_to(grown, places, reach, wall).missing(wall, _OVER)
+    grown = filled(grown, wall, fade, places, reach)
     return grown, *_moved(mesh, grown)
+
+
+def _stiff(mesh: Mesh, missing: Floats, fade: float) -> Mask:
+    """Vertices (n,) that cannot move, since faces there would tilt: they reach farther than the movement fades, to
+    where nothing moves."""
+    ends = edges_of(mesh).ends
+    long = ends[np.linalg.norm(mesh.vertices[ends[:, 0]] - mesh.vertices[ends[:, 1]], axis=1) > fade]
+    moves = faded(mesh, missing, fade) > 0
+    stiff = np.zeros(len(moves), bool)
+    while (tilts := moves[long[:, 0]] != moves[long[:, 1]]).any():
+        stiff[long[tilts]] = True
+        moves &= ~stiff
+    return stiff
 
 
 class _Walls:
@@ -76,7 +79,7 @@ class _Walls:
 
     def __init__(self, mesh: Mesh, near: Mask, upto: float) -> None:
         self.near, self.upto = near, upto
-        self._local = measure_near(mesh, _around(mesh, near), upto)
+        self._local = measure_near(mesh, faces_around(mesh, near), upto)
         self._faces = len(mesh.faces)
         self.walls = np.full(len(mesh.vertices), np.inf)
         self.walls[self._local.vertices] = self._local.thickness.walls[: len(self._local.vertices)]
@@ -117,32 +120,6 @@ def _moved_on(mesh: Mesh, shift: Points, walls: _Walls, wall: float, held: Mask)
     return made, now, held | (stays & ~back)
 
 
-def _filled(mesh: Mesh, wall: float, fade: float, missing: Floats) -> Mesh:
-    """What is still missing added all round, place by place, where that ends thicker and lets nothing cross; else as
-    it was."""
-    more = faded(mesh, missing, fade)
-    ends = edges_of(mesh).ends
-    _, group = joined_groups(len(mesh.vertices), ends[(more[ends] > 0).all(axis=1)])
-    made = mesh
-    for one in np.unique(group[missing > 0]):
-        here = np.flatnonzero(group == one)
-        about = mesh.vertices[here[missing[here] > 0]], fade
-        least, surface = _thin_near(made, wall * REACHED, *about)
-        if not surface:
-            continue
-        # Vertices keep their bits, but not their numbers.
-        away, at = cKDTree(made.vertices).query(mesh.vertices[here])
-        thicker = np.zeros(len(made.vertices))
-        thicker[at[away == 0]] = more[here[away == 0]]
-        tried = padded(made, thicker)
-        if tried is made:
-            continue
-        after, still = _thin_near(tried, wall * REACHED, *about)
-        if after >= least and still < surface:
-            made = tried
-    return made
-
-
 def _shift(mesh: Mesh, missing: Floats, fade: float, thin: Mask) -> Points:
     """How vertices move, (n, 3): outward, or with what is around carried along, whichever makes fewer faces cross."""
     reached = cKDTree(mesh.vertices[missing > 0]).query(mesh.vertices, distance_upper_bound=fade)[0] <= fade
@@ -157,36 +134,6 @@ def _shift(mesh: Mesh, missing: Floats, fade: float, thin: Mask) -> Points:
         if len(Crossings(mesh, aside).after(aside)) < crossed:
             return aside
     return shift
-
-
-def thinnest_near(mesh: Mesh, limit: float, places: Points, reach: float) -> float | None:
-    """The least wall under ``limit`` that is within ``reach`` of some places (p, 3), mm; None where there is none.
-
-    Told as a finding tells it: of places that are as long as the limit, not of single points.
-    """
-    least, surface = _thin_near(mesh, limit, places, reach)
-    return least if surface else None
-
-
-def _thin_near(mesh: Mesh, limit: float, places: Points, reach: float) -> tuple[float, float]:
-    """The least wall in places under a limit that lie within reach of some points (p, 3), at most the limit, and how
-    much surface they have in all, mm²."""
-    near = cKDTree(places).query(mesh.vertices)[0] <= reach
-    local = measure_near(mesh, _around(mesh, near), limit)
-    piece, thickness = local.piece, local.thickness
-    # A face that reaches out of it fades.
-    near = near[local.vertices]
-    kept = np.concatenate([near, near[piece.faces[thickness.face_of]].all(axis=1)])
-    found = thin_places(piece, replace(thickness, walls=np.where(kept, thickness.walls, np.inf)), limit)
-    surface = sum(float(thickness.areas[place.samples].sum()) for place in found)
-    return min([place.wall for place in found], default=limit), surface
-
-
-def _around(mesh: Mesh, vertices: Mask) -> Mask:
-    """Faces (m,) at some vertices (n,), and those next to them."""
-    beside = vertices.copy()
-    beside[mesh.faces[vertices[mesh.faces].any(axis=1)]] = True
-    return np.asarray(beside[mesh.faces].any(axis=1))
 
 
 def _moved(before: Mesh, after: Mesh) -> tuple[int, float]:

@@ -19,7 +19,16 @@ from ulvet.core.mesh import (
 from ulvet.core.rays import Rays
 from ulvet.core.topology import edges_of, piece_of
 
-__all__ = ["LocalThickness", "Thickness", "crosswise", "measure_near", "measure_thickness", "sounded", "straight_walls"]
+__all__ = [
+    "LocalThickness",
+    "Thickness",
+    "crosswise",
+    "measure_near",
+    "measure_thickness",
+    "smooth_vertices",
+    "sounded",
+    "straight_walls",
+]
 
 Ints = NDArray[np.int64]
 
@@ -142,7 +151,7 @@ def measure_near(mesh: Mesh, at: NDArray[np.bool_], upto: float) -> LocalThickne
 
 def _measured(mesh: Mesh, rays: Rays, asked: NDArray[np.bool_], whole: bool = True) -> Thickness:
     """The thickness in the faces asked for (m,), with the rays of a mesh, which may be a piece of a larger one."""
-    smooth = _smooth_vertices(mesh)
+    smooth = smooth_vertices(mesh)
     points, normals, face_of = _samples(mesh, smooth, asked, rays.size)
     vertex_points_normals = vertex_normals(mesh)
     skin = _Skin(mesh, rays, vertex_points_normals, smooth, whole)
@@ -218,7 +227,8 @@ def _without_noise(mesh: Mesh, walls: Floats, smooth: NDArray[np.bool_]) -> Floa
     return np.asarray((value[start + (count - 1) // 2] + value[start + count // 2]) / 2)
 
 
-def _smooth_vertices(mesh: Mesh) -> NDArray[np.bool_]:
+def smooth_vertices(mesh: Mesh) -> NDArray[np.bool_]:
+    """Vertices (n,) with a normal worth following: no face there is turned from it by more than 40 degrees."""
     toward = np.ones(len(mesh.vertices))
     normals, faces = vertex_normals(mesh), face_normals(mesh)
     for k in range(3):
