@@ -104,7 +104,7 @@ def _groups(near: ThinNear) -> list[Ints]:
     n = len(piece.vertices)
     under = near.near & (thickness.walls < near.limit)
     # Where faces meet in a crease, a vertex takes its wall from one of them.
-    thin = (under[:n] & smooth_vertices(piece))[piece.faces].any(axis=1)
+    thin = np.asarray((under[:n] & smooth_vertices(piece))[piece.faces].any(axis=1))
     thin[thickness.face_of[under[n:]]] = True
     _, group = joined_groups(n, np.concatenate([piece.faces[thin][:, :2], piece.faces[thin][:, 1:]]))
     first = np.concatenate([np.arange(n), piece.faces[thickness.face_of, 0]])
