@@ -15,7 +15,7 @@ from ulvet.core.solids import CannotJoin, mesh_of, solids_of
 from ulvet.core.tolerances import BENCH_TOLERANCES
 from ulvet.core.topology import joined_groups
 
-__all__ = ["filled"]
+__all__ = ["fillable", "filled"]
 
 Ints = NDArray[np.int64]
 _OVER = (0.02, 0.05, 0.1)
@@ -51,6 +51,15 @@ def _ball() -> Points:
 
 _BALL = _ball()
 _LARGEST = float(np.linalg.norm(_BALL, axis=1).max())
+
+
+def fillable(mesh: Mesh) -> bool:
+    """Whether a mesh closes, so that something can be united with it."""
+    try:
+        solids_of(mesh)
+    except CannotJoin:
+        return False
+    return True
 
 
 def filled(mesh: Mesh, wall: float, fade: float, places: Points, reach: float) -> Mesh:

@@ -5,7 +5,7 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from ulvet.core.deviation import distance_to
-from ulvet.core.gauge.filling import filled
+from ulvet.core.gauge.filling import fillable, filled
 from ulvet.core.gauge.growing import carried, faded, outward
 from ulvet.core.gauge.measured_again import faces_around
 from ulvet.core.gauge.moving import Crossings, free_share
@@ -43,11 +43,14 @@ def thicken_walls(mesh: Mesh, wall: float, fade: float, places: Points, reach: f
     Where faces would cross so, such as at the foot of a pin, what is around is carried along instead (harmonically).
     What is still too thin when it is measured again, as at the end of a tip, moves once more, while that helps.
     Vertices of faces that would cross, fold or tilt stay, as do those that would end thinner; what is still thin is
-    filled (see ``filled``). All lengths are figure mm.
+    filled (see ``filled``). A mesh that does not close cannot be filled; there faces may tilt. All lengths are figure
+    mm.
     """
     grown, walls = mesh, _Walls.near_to(mesh, places, reach, wall)
     missing, thin = walls.missing(wall, 0.0)
     held = _stiff(grown, missing, fade)
+    if held.any() and not fillable(mesh):
+        held[:] = False
     for _ in range(_TURNS):
         if not missing[~held].any():
             break
