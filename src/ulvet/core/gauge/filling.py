@@ -28,6 +28,7 @@ _MOST_HULLS = 6_000
 _GRID = 0.06
 """Share of the radius to which middles of spheres are rounded (bench default)."""
 _SLANT = 1.5
+"""Times the length asked for that an edge of a cut face may have: across a strip it is longer than along it."""
 _FEW = 8
 """Places that are filled one by one where that does not do at once: each takes a second or two (bench default)."""
 _SAMPLES = 4
@@ -68,23 +69,26 @@ def filled(mesh: Mesh, wall: float, fade: float, places: Points, reach: float) -
     than ``fade`` beyond the reach.
 
     The sphere inscribed at a point of a thin wall is blown up about its own middle, and moved along between points of
-    a face. So whatever of it stands out has the whole wall behind it by construction, and it stands out by no more
-    than half of what is missing, which falls off where the wall gets thicker.
+    a face. So whatever of it stands out has the whole wall behind it by construction, and it stands out by about half
+    of what is missing, which falls off where the wall gets thicker; by a little more where a later round was needed.
     """
+    near = thin_near(mesh, wall * REACHED, places, reach)
     for over in _OVER:
-        before = thin_near(mesh, wall * REACHED, places, reach)
-        if not before.found:
+        if not near.found:
             break
         try:
-            mesh = _filled_once(mesh, wall * (1 + over) / 2, fade, before, places, reach)
+            mesh, near = _filled_once(mesh, wall * (1 + over) / 2, fade, near, places, reach)
         except CannotJoin:
             break
     return mesh
 
 
-def _filled_once(mesh: Mesh, radius: float, fade: float, before: ThinNear, places: Points, reach: float) -> Mesh:
+def _filled_once(
+    mesh: Mesh, radius: float, fade: float, before: ThinNear, places: Points, reach: float
+) -> tuple[Mesh, ThinNear]:
     """All thin places filled at once with spheres of a radius, but for those beside which that makes trouble; where
-    nothing is better by that, a few one by one. Raises CannotJoin where the mesh does not close."""
+    nothing is better by that, a few one by one; and what is thin then. Raises CannotJoin where the mesh does not
+    close."""
     within, tree = reach + fade - _LARGEST * radius, cKDTree(places)
     filling = [_middles(before.local, faces, radius) for faces in _groups(before)]
     filling = [some[(tree.query(some)[0] <= within).all(axis=1)] for some in filling]
@@ -95,7 +99,7 @@ def _filled_once(mesh: Mesh, radius: float, fade: float, before: ThinNear, place
         if not len(trouble):
             after = thin_near(made, before.limit, places, reach)
             if after.better_than(before):
-                return made
+                return made, after
             trouble = np.array([place.point for place in after.found if place.wall < before.least]).reshape(-1, 3)
         near = cKDTree(trouble) if len(trouble) else None
         kept = [some for some in middles if near and near.query(some)[0].min() > _BESIDE * radius]
@@ -104,7 +108,7 @@ def _filled_once(mesh: Mesh, radius: float, fade: float, before: ThinNear, place
         made, trouble = _united(mesh, some, radius)
         if not len(trouble) and (after := thin_near(made, before.limit, places, reach)).better_than(before):
             mesh, before = made, after
-    return mesh
+    return mesh, before
 
 
 def _groups(near: ThinNear) -> list[Ints]:
@@ -158,7 +162,6 @@ def _cut(corners: Points, longest: float) -> tuple[Floats, Ints]:
     while len(of):
         points = weights @ corners[of]
         edges = np.linalg.norm(np.roll(points, -1, axis=1) - points, axis=2)
-        # Across a strip an edge is a little longer than along it.
         count = np.where(edges.max(axis=1) > _SLANT * longest, np.ceil(edges.max(axis=1) / longest), 1).astype(np.int64)
         done.append((weights[count <= 1], of[count <= 1]))
         # The corner opposite the shortest edge comes first: the others are cut.

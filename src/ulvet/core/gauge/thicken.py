@@ -46,7 +46,8 @@ def thicken_walls(mesh: Mesh, wall: float, fade: float, places: Points, reach: f
     filled (see ``filled``). A mesh that does not close cannot be filled; there faces may tilt. All lengths are figure
     mm.
     """
-    grown, walls = mesh, _Walls.near_to(mesh, places, reach, wall)
+    grown, near = mesh, cKDTree(places).query(mesh.vertices)[0] <= reach
+    walls = _Walls(mesh, near, wall * (1 + _OVER))
     missing, thin = walls.missing(wall, 0.0)
     held = _stiff(grown, missing, fade)
     if held.any() and not fillable(mesh):
@@ -86,11 +87,6 @@ class _Walls:
         self._faces = len(mesh.faces)
         self.walls = np.full(len(mesh.vertices), np.inf)
         self.walls[self._local.vertices] = self._local.thickness.walls[: len(self._local.vertices)]
-
-    @classmethod
-    def near_to(cls, mesh: Mesh, places: Points, reach: float, wall: float) -> "_Walls":
-        """Those within reach of some places (p, 3), as far as it takes to bring them to a wall."""
-        return cls(mesh, cKDTree(places).query(mesh.vertices)[0] <= reach, wall * (1 + _OVER))
 
     def missing(self, wall: float, over: float) -> tuple[Floats, Mask]:
         """By how much vertices (n,) that are thinner than ``wall`` have to move, mm: to be as much thicker than it as
