@@ -106,7 +106,7 @@ def test_what_rests_on_the_skin_follows_its_host():
     low, high = bounds(made(knob).parts[1].mesh)
     assert (low[0], high[0]) == pytest.approx((9, 15))
     wider = box(20.8, 20, 10)
-    recipe = Recipe(steps=(FIRST.model_copy(update={"source": wider.hash}), knob))
+    recipe = Recipe(steps=(BringIn(source=wider.hash, name=FIRST.name), knob))
     low, high = bounds(run_recipe(recipe, {wider.hash: wider}, Edition()).parts[1].mesh)
     assert (low[0], high[0]) == pytest.approx((9.4, 15.4))
 
@@ -212,7 +212,7 @@ def test_a_shallow_overlap_is_told_and_the_bit_sunk_deeper():
 
 def lidded_pipe():
     pipe = tube(8, 6, 10)
-    first = FIRST.model_copy(update={"source": pipe.hash})
+    first = BringIn(source=pipe.hash, name=FIRST.name)
     foot, lid = (AddForm(name=name, form="cylinder", wide=16, tall=2, z=z) for name, z in (("foot", -1), ("lid", 9)))
     joins = JoinParts(host="figure", bit="foot"), JoinParts(host="figure", bit="lid")
     return Recipe(steps=(first, foot, lid, *joins)), {pipe.hash: pipe}

@@ -13,9 +13,10 @@ from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.io import stl_bytes
 from ulvet.store.blobs import Blobs
 from ulvet.store.folder import DataFolder
+from ulvet.work.job import Job, JobState
 from ulvet.work.jobs import JOBS
 from ulvet.work.process import run_one_job
-from ulvet.work.supervisor import Job, JobState, Supervisor
+from ulvet.work.supervisor import Supervisor
 
 pytestmark = pytest.mark.slow
 
@@ -92,6 +93,62 @@ def test_a_stopped_job_ends_at_once_and_the_next_one_runs(tmp_path, supervisor):
     after = supervisor.submit("bring-in", "a", upload(folder), "")
     assert after.ended.wait(60)
     assert after.state is JobState.DONE
+
+
+def refused_at_once(number):
+    """The values of a build that a process looks at and refuses, which takes hundredths of a second."""
+    return {"recipe": {"steps": []}, "edition": {"printer": f"none-{number}"}}
+
+
+def test_however_many_builds_wait_what_somebody_waits_for_comes_first_and_all_come_to_an_end(tmp_path, supervisor):
+    folder = DataFolder(tmp_path)
+    at_work = [supervisor.submit("build", str(k), long_build(folder), "") for k in range(2)]
+    until(lambda: all(job.share > 0 for job in at_work))
+    queued = [supervisor.submit("build", f"w{k}", refused_at_once(k), "", figure=k) for k in range(200)]
+    brought = supervisor.submit("bring-in", "a", upload(folder), "")
+    assert brought.ended.wait(60) and brought.state is JobState.DONE
+    assert all(job.state is JobState.QUEUED for job in queued)
+    supervisor.wait_for(queued[-1])
+    assert queued[-1].ended.wait(60)
+    assert queued[0].state is JobState.QUEUED
+    for job in at_work:
+        supervisor.cancel(job.id)
+    assert all(job.ended.wait(60) for job in queued)
+    assert {job.state for job in queued} == {JobState.FAILED}
+
+
+def test_a_job_that_hangs_is_ended_when_its_time_is_over_and_says_so(tmp_path, supervisor):
+    job = supervisor.submit("build", "long", long_build(DataFolder(tmp_path)), "", limit=0.5)
+    assert job.ended.wait(60)
+    assert job.state is JobState.FAILED
+    assert "was not done after" in job.error and "saved is safe" in job.error
+
+
+def test_what_a_figure_wants_no_more_is_ended_unless_another_wants_it(tmp_path, supervisor):
+    folder = DataFolder(tmp_path)
+    shared = supervisor.submit("build", "shared", long_build(folder), "", figure=1)
+    assert supervisor.submit("build", "shared", {}, "", figure=2) is shared
+    alone = supervisor.submit("build", "alone", long_build(folder), "", figure=1)
+    supervisor.drop("build", 1, wanted="alone")
+    assert (shared.figures, alone.figures) == ({2}, {1})
+    supervisor.drop("build", 1)
+    assert alone.ended.wait(10) and alone.state is JobState.CANCELLED
+    assert supervisor.latest("build", "alone") is None, "nobody stopped it, so it may begin again"
+    assert not shared.cancelled.is_set()
+    supervisor.drop("build", 2)
+    assert shared.ended.wait(10)
+
+
+def test_a_trial_ends_when_the_last_one_that_looked_at_it_has_left(tmp_path, supervisor):
+    values = long_build(DataFolder(tmp_path))
+    trial = supervisor.submit("preview", "t", values, "")
+    assert supervisor.submit("preview", "t", values, "") is trial
+    supervisor.leave(trial.id)
+    assert not trial.cancelled.is_set()
+    supervisor.leave(trial.id)
+    assert trial.ended.wait(10) and trial.state is JobState.CANCELLED
+    again = supervisor.submit("preview", "t", values, "")
+    assert again is not trial
 
 
 def kill_workers(supervisor):
@@ -220,7 +277,7 @@ def test_what_the_machine_lacks_is_a_sentence_and_all_else_a_mistake(tmp_path, m
     monkeypatch.setattr(os, "nice", lambda more: more)
     before = signal.getsignal(signal.SIGINT)
     ours, theirs = multiprocessing.Pipe()
-    run_one_job(theirs, str(tmp_path), "do", {})
+    run_one_job(theirs, str(tmp_path), "do", {}, yields=True)
     signal.signal(signal.SIGINT, before)
     kind, said = ours.recv()
     assert kind == answer[0] and answer[1] in said
@@ -240,7 +297,7 @@ def test_a_file_that_is_brought_in_does_not_wait_for_checks(tmp_path):
 
 def test_the_time_left_counts_down_and_believes_the_share_the_more_is_done(monkeypatch):
     now = 100.0
-    monkeypatch.setattr("ulvet.work.supervisor.time.monotonic", lambda: now)
+    monkeypatch.setattr("ulvet.work.job.time.monotonic", lambda: now)
     job = Job(1, "build", "k", "Checking", expected=40.0)
     assert job.remaining() == 40
     job.state, job.began = JobState.RUNNING, 100.0

@@ -797,6 +797,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{number}/leave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Leave
+         * @description Look at a job no more that was asked for; it is ended when nobody else looks at it.
+         */
+        post: operations["leave_api_jobs__number__leave_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/label.pdf": {
         parameters: {
             query?: never;
@@ -1833,8 +1853,11 @@ export interface components {
             doing: string;
             /** Error */
             error: string;
-            /** Figure */
-            figure: number | null;
+            /**
+             * Figures
+             * @description Figures that want it.
+             */
+            figures: number[];
             /** Id */
             id: number;
             /** Kind */
@@ -4611,6 +4634,38 @@ export interface operations {
         };
     };
     stop_api_jobs__number__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    leave_api_jobs__number__leave_post: {
         parameters: {
             query?: never;
             header?: never;

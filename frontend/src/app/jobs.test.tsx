@@ -34,7 +34,7 @@ const job = (over: Partial<JobView> = {}): JobView => ({
   doing: 'gauge: walls',
   seconds_left: 12,
   error: '',
-  figure: 3,
+  figures: [3],
   made: {},
   ...over,
 });

@@ -33,19 +33,40 @@ export function useJob(job: JobView | null | undefined): JobView | null {
 /** Jobs that are waited for, each with what to do when the server has forgotten it. */
 const waited = new Map<number, () => void>();
 
-/** Resolves when a job is over. */
-export function ended(job: JobView): Promise<JobView> {
-  return new Promise((resolve) => {
+/** Jobs that only this page looks at, which are left when it is. */
+const ours = new Set<number>();
+
+const leave = (id: number) =>
+  void api.POST('/api/jobs/{number}/leave', { params: { path: { number: id } }, keepalive: true });
+
+/** Resolves when a job is over. With a signal, the job is left when that is aborted, or the page is closed. */
+export function ended(job: JobView, signal?: AbortSignal): Promise<JobView> {
+  return new Promise((resolve, reject) => {
     const look = () => {
       const now = jobs.get(job.id) ?? job;
       if (!isOver(now)) return;
+      forget();
+      resolve(now);
+    };
+    const left = () => {
+      forget();
+      leave(job.id);
+      reject(new Error('The trial was left.'));
+    };
+    const forget = () => {
       stop();
       waited.delete(job.id);
-      resolve(now);
+      ours.delete(job.id);
+      signal?.removeEventListener('abort', left);
     };
     const stop = subscribe(look);
     waited.set(job.id, () => hear({ ...job, state: 'failed', error: RESTARTED }));
-    look();
+    if (signal) ours.add(job.id);
+    if (signal?.aborted) left();
+    else {
+      signal?.addEventListener('abort', left);
+      look();
+    }
   });
 }
 
@@ -69,7 +90,7 @@ export function useEvents(): void {
       hear(job);
       if (isOver(job)) {
         void client.invalidateQueries({ queryKey: ['shelf'] });
-        if (job.figure !== null) void client.invalidateQueries({ queryKey: ['figure', job.figure] });
+        for (const figure of job.figures) void client.invalidateQueries({ queryKey: ['figure', figure] });
       }
     });
     // Taken up "again", the stream makes up for what was missed; "anew" means that words may be lost.
@@ -78,6 +99,11 @@ export function useEvents(): void {
       void client.invalidateQueries();
       if (waited.size) void lookAgain();
     });
-    return () => source.close();
+    const leaveAll = () => ours.forEach(leave);
+    window.addEventListener('pagehide', leaveAll);
+    return () => {
+      window.removeEventListener('pagehide', leaveAll);
+      source.close();
+    };
   }, [client]);
 }

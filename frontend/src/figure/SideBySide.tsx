@@ -1,14 +1,14 @@
 import { useQueries } from '@tanstack/react-query';
 
 import type { Finding, SectionDrawing } from '../app/client';
-import type { Proposal } from './propose';
+import type { proposal } from './propose';
 import { Section } from './Section';
 
 interface Props {
   finding: Finding;
   /** The section as it is. */
   drawing: SectionDrawing;
-  asked: (remedy: number) => { queryKey: unknown[]; queryFn: () => Promise<Proposal>; staleTime: number };
+  asked: (remedy: number) => ReturnType<typeof proposal>;
   chosen: number;
   choose: (remedy: number) => void;
 }

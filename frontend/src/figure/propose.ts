@@ -21,19 +21,22 @@ export function proposal(asked: Asked) {
   const { build, finding, remedy, spot } = asked;
   return {
     queryKey: ['preview', build, finding, remedy, spot],
-    queryFn: () => propose(asked),
+    queryFn: ({ signal }: { signal: AbortSignal }) => propose(asked, signal),
     staleTime: Infinity,
   };
 }
 
-async function propose({ figure, build, finding, part, spot, remedy }: Asked): Promise<Proposal> {
+async function propose(
+  { figure, build, finding, part, spot, remedy }: Asked,
+  signal: AbortSignal,
+): Promise<Proposal> {
   const job = await told<JobView>(
     api.POST('/api/figures/{number}/previews', {
       params: { path: { number: figure } },
       body: { build, finding, remedy, place: spot },
     }),
   );
-  const done = await ended(job);
+  const done = await ended(job, signal);
   const meshes = done.made.meshes as Record<string, string> | undefined;
   if (done.state !== 'done' || !meshes) throw new Error(done.error || 'The trial was stopped.');
   const mesh = meshes[part];

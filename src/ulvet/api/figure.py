@@ -240,6 +240,8 @@ def changed_page(studio: Studio, number: RowNumber) -> FigurePage:
 def _page(studio: Studio, number: RowNumber) -> FigurePage:
     figure, head, record, can_redo = studio.figure(number)
     job = None if record else studio.build_job(head)
+    if job:
+        studio.supervisor.wait_for(job)
     return figure_page(figure, head, studio.recipe(head), record, can_redo, job, studio.source(figure, head))
 
 

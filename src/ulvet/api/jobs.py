@@ -103,6 +103,15 @@ def stop(number: RowNumber, studio: AtStudio) -> JobView:
     return job_view(job)
 
 
+@router.post("/jobs/{number}/leave")
+def leave(number: RowNumber, studio: AtStudio) -> JobView:
+    """Look at a job no more that was asked for; it is ended when nobody else looks at it."""
+    job = studio.supervisor.leave(number)
+    if job is None:
+        raise NotThere("That job is over and forgotten.")
+    return job_view(job)
+
+
 @router.get("/events", response_class=EventSourceResponse)
 async def events(
     request: Request,

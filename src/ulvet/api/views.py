@@ -55,7 +55,7 @@ class JobView(BaseModel):
     doing: str
     seconds_left: float | None
     error: str
-    figure: int | None
+    figures: list[int] = Field(description="Figures that want it.")
     made: dict[str, int | str | dict[str, str]] = Field(description="What a finished job made, by name.")
 
 
@@ -131,7 +131,7 @@ def job_view(job: Job) -> JobView:
         doing=job.doing,
         seconds_left=job.remaining(),
         error=job.error,
-        figure=job.figure,
+        figures=sorted(job.figures),
         made={
             name: value
             for name, value in job.result.items()

@@ -22,15 +22,15 @@ _TOO_LARGE = (
 )
 
 
-def run_one_job(pipe: Connection, data: str, kind: str, values: dict[str, Any]) -> None:
-    """Run one job, answer on the pipe, and end.
+def run_one_job(pipe: Connection, data: str, kind: str, values: dict[str, Any], yields: bool) -> None:
+    """Run one job, answer on the pipe, and end. One that ``yields`` leaves the processor to what somebody waits for.
 
     Sends ("told", share, says) any number of times, then one of ("done", values), ("refused", sentence) for input that
     cannot be used, or ("failed", traceback).
     """
     # Ctrl-C reaches every process of the terminal; the server alone decides what ends.
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-    if kind not in LOOKED_ON:
+    if yields:
         os.nice(_YIELDS)
     from ulvet.core.bench import UnknownOnBench
     from ulvet.core.io import UnreadableFile

@@ -110,16 +110,20 @@ class Studio:
         A job that failed or was stopped is not started anew unless ``again`` says so.
         """
         figure, head, record, _ = self.figure(number)
+        recipe, edition = self.asked(head)
+        key = build_key(recipe, edition)
+        # What an earlier head wanted, and trials on it, are of no use any more.
+        self.supervisor.drop("build", number, key)
+        self.supervisor.drop("preview", number)
         if record is not None:
             return None
-        recipe, edition = self.asked(head)
         before = self.build_job(head)
         if before and before.state is not JobState.DONE and not again:
             return before
         triangles = len(self.blobs.mesh(self.source(figure, head).mesh_hash).faces)
         return self.supervisor.submit(
             "build",
-            build_key(recipe, edition),
+            key,
             {"recipe": recipe.model_dump(mode="json"), "edition": head.edition},
             f"Checking {figure.name}",
             3 + recipe.seconds(triangles) + triangles * CHECK_SECONDS_A_TRIANGLE,

@@ -2,9 +2,8 @@
 
 from typing import ClassVar, Literal
 
-from pydantic import Field
-
 from ulvet.core.bits.placing import PlacedStep
+from ulvet.core.blob_hash import BlobHash
 from ulvet.core.bring_in.placement import placement_of
 from ulvet.core.recipe.step import Context, Number, Part, Receipt, Sentence, StepResult, says
 
@@ -17,7 +16,7 @@ class AddBit(PlacedStep):
     needs: ClassVar[tuple[str, ...]] = ("sources",)
 
     kind: Literal["add-bit"] = "add-bit"
-    source: str = Field(max_length=64)
+    source: BlobHash
     """Hash of its mesh, in mm as it stands."""
 
     def run(self, parts: tuple[Part, ...], context: Context) -> StepResult:

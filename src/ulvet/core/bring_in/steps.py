@@ -5,6 +5,7 @@ from typing import ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from ulvet.core.blob_hash import BlobHash
 from ulvet.core.bring_in.facets import refine_facets
 from ulvet.core.bring_in.placement import placement_of
 from ulvet.core.bring_in.simplify import Simplified, simplify_to_count, simplify_within
@@ -24,7 +25,7 @@ class SourcePiece(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     name: str = Field(max_length=80)
-    mesh: str
+    mesh: BlobHash
     """Hash of its mesh."""
 
 
@@ -37,7 +38,7 @@ class BringIn(Step):
     places_figure: ClassVar[bool] = True
 
     kind: Literal["bring-in"] = "bring-in"
-    source: str
+    source: BlobHash
     """Hash of the mesh of all that is in the source."""
     name: str
     """Name of the file it came from."""

@@ -4,6 +4,7 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
+from ulvet.core.blob_hash import BlobHash
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
 from ulvet.core.recipe.step import Context, Part, Phase, Receipt, Sentence, Step, StepResult
 from ulvet.core.stance import Vector, unit_vector
@@ -71,7 +72,7 @@ class FromMesh(_Shape):
     """A mesh that was brought in, at its own size."""
 
     shape: Literal["mesh"] = "mesh"
-    source: str = Field(max_length=64)
+    source: BlobHash
     unit: Unit = "mm"
     up: Axis = "z"
 

@@ -4,6 +4,7 @@ from typing import ClassVar, Literal
 
 from pydantic import Field, field_validator, model_validator
 
+from ulvet.core.blob_hash import BlobHash
 from ulvet.core.provenance.terms import Answer, Terms, terms_named
 from ulvet.core.recipe.step import Context, Part, Phase, Receipt, Sentence, Step, StepResult
 
@@ -39,7 +40,7 @@ class _UnderTerms(_Said):
     """A text: a licence page's wording, a mail, an invoice number."""
     proof_link: str = Field(default="", max_length=500)
     """A link, kept as text; nothing is fetched."""
-    proof_file: str | None = Field(default=None, pattern="^[0-9a-f]{64}$")
+    proof_file: BlobHash | None = Field(default=None, pattern="^[0-9a-f]{64}$")
     proof_file_name: str = Field(default="", max_length=255)
     dated: str = Field(default="", max_length=10, pattern=r"^(\d{4}-\d{2}-\d{2})?$")
 

@@ -10,6 +10,7 @@ from typing import Annotated, Any, Protocol, TypeAlias
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints, model_validator
 
 from ulvet.core.bench import Edition, factor_for, setup_for
+from ulvet.core.blob_hash import blobs_named
 from ulvet.core.digest import core_digest
 from ulvet.core.lengths import FigureMM
 from ulvet.core.mesh import Mesh, bounds
@@ -175,13 +176,19 @@ def run_recipe(
         if not step.on:
             receipts.append(Receipt(idle=True, not_done="switched off"))
             continue
-        seen = Context(context, step.needs, within(told, begin, span, step_says))
+        seen = Context(_seen_by(step, context), step.needs, within(told, begin, span, step_says))
         result = _done(step, parts, seen, memory)
         parts = result.parts
         receipts.append(result.receipt)
         if step.places_figure:
             context["factor"] = factor_for(edition, _height(parts))
     return Run(parts, tuple(receipts), context["factor"])
+
+
+def _seen_by(step: Step, context: Mapping[str, Any]) -> dict[str, Any]:
+    """The context with only those sources that a step names, or the first of all where it reads as that is read."""
+    named = blobs_named(step) | (blobs_named(context["read_as"]) if "read_as" in step.needs else frozenset())
+    return {**context, "sources": {name: held for name, held in context["sources"].items() if name in named}}
 
 
 def _done(step: Step, parts: tuple[Part, ...], context: Context, memory: Memory) -> StepResult:

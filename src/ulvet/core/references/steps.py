@@ -4,6 +4,7 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
+from ulvet.core.blob_hash import BlobHash
 from ulvet.core.lengths import FigureMM
 from ulvet.core.recipe.step import Context, Number, Part, Phase, Receipt, Sentence, Step, StepResult
 
@@ -21,7 +22,7 @@ class ReferTo(Step):
 
     kind: Literal["refer-to"] = "refer-to"
     name: str = Field(min_length=1, max_length=80)
-    shown: str = Field(pattern="^[0-9a-f]{64}$")
+    shown: BlobHash = Field(pattern="^[0-9a-f]{64}$")
     """Blob of the PNG."""
     ratio: float = Field(gt=1e-3, lt=1e3)
     """Its height over its width."""

@@ -11,6 +11,7 @@ from typing import ClassVar, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
+from ulvet.core.blob_hash import BlobHash
 from ulvet.core.bring_in.placement import placement_of
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
 from ulvet.core.mesh import Mesh, Points, area, bounds, volume
@@ -58,7 +59,7 @@ class FusePasses(Step):
     seconds_a_triangle: ClassVar[float] = 60e-6
 
     kind: Literal["fuse-passes"] = "fuse-passes"
-    scan: str
+    scan: BlobHash
     """Hash of the passes."""
     pitch: FigureMM | None = Field(default=None, gt=0, le=50)
     """Grid on which the surface is drawn; None takes a 210th of the longest side."""

@@ -6,6 +6,7 @@ from typing import ClassVar, Literal
 import numpy as np
 from pydantic import Field, field_validator, model_validator
 
+from ulvet.core.blob_hash import BlobHash
 from ulvet.core.lengths import PrintMM
 from ulvet.core.mesh import area, volume
 from ulvet.core.recipe.anchors import project_anchors
@@ -38,7 +39,7 @@ class Stamp(AnchoredStep):
 
     kind: Literal["stamp"] = "stamp"
     name: str = Field(min_length=1, max_length=80)
-    picture: str | None = Field(default=None, max_length=64)
+    picture: BlobHash | None = None
     """Hash of a PNG or SVG."""
     text: str = Field(default="", max_length=200)
     font: Font = "bold"
