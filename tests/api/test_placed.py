@@ -6,8 +6,8 @@ import pytest
 from PIL import Image
 
 from tests.api.test_api import brought, built, finished
-from ulvet.store.checking import check_folder
 from ulvet.store.folder import DataFolder
+from ulvet.work.checking import check_folder
 
 pytestmark = pytest.mark.slow
 

@@ -12,8 +12,8 @@ from tests.api.test_api import brought, built, finished, own
 from tests.shapes import ball, box, cylinder, joined
 from ulvet.core.io import read_mesh, stl_bytes, threemf_bytes
 from ulvet.core.mesh import volume
-from ulvet.store.checking import check_folder
 from ulvet.store.folder import DataFolder
+from ulvet.work.checking import check_folder
 
 pytestmark = pytest.mark.slow
 

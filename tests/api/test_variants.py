@@ -6,8 +6,8 @@ from tests.api.test_api import brought, built, finished
 from tests.api.test_placed import FORM, change, steps
 from tests.shapes import box
 from ulvet.core.io import stl_bytes
-from ulvet.store.checking import check_folder
 from ulvet.store.folder import DataFolder
+from ulvet.work.checking import check_folder
 
 pytestmark = pytest.mark.slow
 

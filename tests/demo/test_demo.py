@@ -95,11 +95,11 @@ def test_filling_the_shelf_again_adds_nothing_and_makes_up_what_is_missing(tmp_p
     assert said == []
     folder = DataFolder(tmp_path)
     shelf = Studio(folder, Supervisor(tmp_path)).shelf()
-    assert [figure.name for figure, _, _ in shelf] == [*DEMO_FIGURES, "Driftwood"]
-    assert all(record for _, _, record in shelf)
-    codes = {figure.name: {finding.code for finding in record.findings} for figure, _, record in shelf}
+    assert [one.figure.name for one in shelf] == [*DEMO_FIGURES, "Driftwood"]
+    assert all(one.record for one in shelf)
+    codes = {one.figure.name: {finding.code for finding in one.record.findings} for one in shelf}
     assert "mount-attached" in codes["Driftwood"]
     assert not any("terms-unanswered" in found for found in codes.values())
-    (otter,) = [record for figure, _, record in shelf if figure.name == "Bow otter"]
+    (otter,) = [one.record for one in shelf if one.figure.name == "Bow otter"]
     assert otter.inherited.sell.answer == "no"
     assert not list(folder.uploads.iterdir())

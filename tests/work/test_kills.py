@@ -14,9 +14,9 @@ from tests.conftest import sent
 from tests.served import Served
 from tests.shapes import ball
 from ulvet.core.io import stl_bytes
-from ulvet.store.checking import check_folder
 from ulvet.store.folder import DataFolder
 from ulvet.work.bringing import add_figure, resume_uploads
+from ulvet.work.checking import check_folder
 from ulvet.work.studio import Studio
 from ulvet.work.supervisor import Supervisor
 
@@ -79,7 +79,7 @@ def test_an_upload_that_was_whole_is_taken_up_and_one_that_was_cut_off_is_cleare
         resume_uploads(studio)
         for job in supervisor.jobs():
             assert job.ended.wait(60)
-        assert [figure.name for figure, _, _ in studio.shelf()] == ["Moon"]
+        assert [one.figure.name for one in studio.shelf()] == ["Moon"]
         assert not list(folder.uploads.iterdir())
         # Killed between the row and the clearing away, it is taken up again and is no second figure.
         brought = {"step": studio.figure(1)[1].recipe["steps"][0], "mesh_hash": "m", "file_hash": "f", "file_bytes": 1}

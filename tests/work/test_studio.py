@@ -2,6 +2,7 @@
 
 import itertools
 import threading
+from contextlib import contextmanager
 
 import pytest
 
@@ -17,7 +18,7 @@ from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.mend.steps import CloseHoles, OrientFaces
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.store.folder import DataFolder
-from ulvet.work import releasing, versions
+from ulvet.work import editing, releasing, versions
 from ulvet.work.bringing import add_figure, bring_in
 from ulvet.work.jobs import JOBS
 from ulvet.work.remedies import apply, preview, remedy_of
@@ -31,7 +32,7 @@ class OnTheSpot:
     """Does every job at once and in this process, or fails it when told to."""
 
     def __init__(self, folder):
-        self.folder, self.fails, self.dies, self.done = folder, False, False, []
+        self.folder, self.fails, self.dies, self.busy, self.done = folder, False, False, False, []
         self.numbers = itertools.count(1)
         self.last = {}
 
@@ -56,6 +57,10 @@ class OnTheSpot:
     def drop(self, kind, figure, wanted=None):
         return None
 
+    @contextmanager
+    def while_idle(self):
+        yield not self.busy
+
 
 @pytest.fixture
 def studio(tmp_path):
@@ -68,7 +73,7 @@ def owned(studio, mesh=None, name="Post"):
     number = shelved(studio, mesh, name)
     _, head, _, _ = studio.figure(number)
     credit = {"kind": "credit", "source": head.recipe["steps"][0]["source"], "terms": "own-work"}
-    studio.add_steps(number, head.number, [credit], "my own")
+    editing.add_steps(studio, number, head.number, [credit], "my own")
     return number
 
 
@@ -76,7 +81,8 @@ def shelved(studio, mesh=None, name="Post"):
     mesh = mesh or joined(box(6, 6, 10), cylinder(0.2, 8, 24, at=(3, 3, 9)))
     studio.blobs.put_mesh(mesh)
     step = bring_in_step(Reading(mesh), "post.stl")
-    brought = {"step": step.model_dump(mode="json"), "mesh_hash": mesh.hash, "file_hash": "0" * 64, "file_bytes": 9}
+    brought = {"step": step.model_dump(mode="json"), "mesh_hash": mesh.hash, "file_bytes": 9}
+    brought["file_hash"] = studio.blobs.put(b"the file of " + mesh.hash.encode())
     return add_figure(studio, name, "post.stl", brought)
 
 
@@ -111,9 +117,9 @@ def test_every_kind_of_change_becomes_a_revision_and_is_taken_back_one_by_one(st
 
 def test_redo_follows_the_newest_branch(studio):
     number = shelved(studio)
-    studio.set_edition(number, 1, Edition(height=PrintMM(20)))
+    editing.set_edition(studio, number, 1, Edition(height=PrintMM(20)))
     studio.undo(number, 2)
-    studio.set_edition(number, 1, Edition(height=PrintMM(90)))
+    editing.set_edition(studio, number, 1, Edition(height=PrintMM(90)))
     studio.undo(number, 3)
     studio.redo(number, 1)
     assert studio.figure(number)[1].edition["height"] == 90
@@ -128,7 +134,7 @@ def test_of_many_writers_that_saw_the_same_revision_one_wins_and_nothing_is_lost
     def change(k):
         ready.wait()
         try:
-            studio.set_edition(number, 1, Edition(height=PrintMM(20 + k)))
+            editing.set_edition(studio, number, 1, Edition(height=PrintMM(20 + k)))
             came.append("kept")
         except Conflict:
             came.append("conflict")
@@ -147,25 +153,25 @@ def test_a_refused_change_leaves_the_head_alone(studio):
     apply(studio, number, 1, Remedy(label="thicken", change=AddSteps(steps=(THICKEN,))))
     for place, field, value in ((1, "wall", 0), (1, "wall", 1e9), (1, "places", 1), (1, "nothing", 1), (0, "unit", 1)):
         with pytest.raises(Refused):
-            studio.edit_step(number, 2, place, field, value)
+            editing.edit_step(studio, number, 2, place, field, value)
     for place in (-1, 2, 99):
         with pytest.raises(NotThere):
-            studio.edit_step(number, 2, place, "wall", 1)
+            editing.edit_step(studio, number, 2, place, "wall", 1)
     with pytest.raises(UnknownOnBench):
-        studio.set_edition(number, 2, Edition(printer="no-such"))
+        editing.set_edition(studio, number, 2, Edition(printer="no-such"))
     with pytest.raises(UnknownOnBench):
-        studio.set_edition(number, 2, Edition(printer="long-reed-300", material="tough-grey"))
+        editing.set_edition(studio, number, 2, Edition(printer="long-reed-300", material="tough-grey"))
     with pytest.raises(Conflict):
-        studio.edit_step(number, 1, 1, "wall", 0.9)
+        editing.edit_step(studio, number, 1, 1, "wall", 0.9)
     assert studio.figure(number)[1].number == 2
     assert kinds(studio, number) == ["bring-in", "thicken"]
 
 
 def test_figures_do_not_touch_each_other(studio):
     one, two = shelved(studio, name="One"), shelved(studio, box(4, 4, 4), name="Two")
-    studio.set_edition(one, 1, Edition(height=PrintMM(44)))
+    editing.set_edition(studio, one, 1, Edition(height=PrintMM(44)))
     assert studio.figure(two)[1].number == 1
-    assert [figure.name for figure, _, _ in studio.shelf()] == ["One", "Two"]
+    assert [one.figure.name for one in studio.shelf()] == ["One", "Two"]
     for act in (lambda: studio.figure(99), lambda: studio.undo(99, 1), lambda: studio.want_build(99)):
         with pytest.raises(NotThere):
             act()
@@ -186,9 +192,9 @@ def test_a_build_is_wanted_once_and_a_failed_one_only_when_asked_again(studio):
 def test_going_back_to_an_edition_that_was_checked_builds_nothing(studio):
     number = shelved(studio)
     studio.want_build(number)
-    studio.set_edition(number, 1, Edition(height=PrintMM(40)))
+    editing.set_edition(studio, number, 1, Edition(height=PrintMM(40)))
     studio.want_build(number)
-    studio.set_edition(number, 2, Edition())
+    editing.set_edition(studio, number, 2, Edition())
     assert studio.want_build(number) is None
     assert studio.supervisor.done == ["build", "build"]
 
@@ -204,7 +210,7 @@ def test_remedies_and_trials_belong_to_the_build_they_were_offered_for(studio):
             remedy_of(record, finding, remedy)
     trial = preview(studio, record.key, thin, 0, number)
     assert studio.blobs.mesh(trial.result["meshes"]["figure"]).hash != record.parts[0].mesh
-    studio.set_edition(number, 1, Edition(height=PrintMM(40)))
+    editing.set_edition(studio, number, 1, Edition(height=PrintMM(40)))
     with pytest.raises(NotThere, match="changed since"):
         preview(studio, record.key, thin, 0, number)
 
@@ -227,7 +233,7 @@ def test_a_release_waits_for_the_check_and_stays_when_the_figure_moves_on(studio
     studio.want_build(number)
     first = releasing.make_release(studio, number).result["release"]
     kept = releasing.one_release(studio, first)
-    studio.set_edition(number, 2, Edition(height=PrintMM(40)))
+    editing.set_edition(studio, number, 2, Edition(height=PrintMM(40)))
     studio.want_build(number)
     releasing.make_release(studio, number)
     names = [row.file_name for row in releasing.releases_of(studio, number)]
@@ -255,7 +261,7 @@ def test_the_same_job_done_twice_gives_the_same_bytes(studio):
 def test_a_studio_opened_again_finds_everything(studio, tmp_path):
     number = shelved(studio)
     studio.want_build(number)
-    studio.set_edition(number, 1, Edition(height=PrintMM(40)))
+    editing.set_edition(studio, number, 1, Edition(height=PrintMM(40)))
     again = Studio(DataFolder(tmp_path), studio.supervisor)
     assert again.figure(number)[1].edition["height"] == 40
     again.undo(number, 2)
@@ -276,7 +282,7 @@ def test_versions_are_numbered_and_freeze_what_was_seen(studio):
     assert (first.number, first.says) == (1, "proof")
     with pytest.raises(Refused, match="version 1 already"):
         versions.freeze(studio, figure, seen(studio, figure), "")
-    studio.set_edition(figure, seen(studio, figure), Edition(height=PrintMM(40)))
+    editing.set_edition(studio, figure, seen(studio, figure), Edition(height=PrintMM(40)))
     with pytest.raises(Conflict):
         versions.freeze(studio, figure, 1, "")
     with pytest.raises(Refused, match="being checked"):
@@ -312,21 +318,21 @@ def test_sentences_are_switched_and_moved_as_revisions(studio):
     figure = shelved(studio)
     for step in (CloseHoles(), OrientFaces()):
         apply(studio, figure, seen(studio, figure), Remedy(label="x", change=AddSteps(steps=(step,))))
-    studio.move_step(figure, 3, 2, 1)
-    studio.switch_step(figure, 4, 1, False)
+    editing.move_step(studio, figure, 3, 2, 1)
+    editing.switch_step(studio, figure, 4, 1, False)
     recipe, _ = studio.asked(studio.figure(figure)[1])
     assert [(step.kind, step.on) for step in recipe.steps[1:]] == [("orient-faces", False), ("close-holes", True)]
     with pytest.raises(Refused, match="sources come first"):
-        studio.move_step(figure, 5, 1, 0)
+        editing.move_step(studio, figure, 5, 1, 0)
     with pytest.raises(NotThere):
-        studio.switch_step(figure, 5, 9, False)
+        editing.switch_step(studio, figure, 5, 9, False)
     studio.undo(figure, 5)
     assert studio.asked(studio.figure(figure)[1])[0].steps[1].on
 
 
 def test_a_figure_is_stood_in_one_change(studio):
     figure = shelved(studio)
-    studio.set_steps(figure, 1, [("orient", {"up": (0, 0, -1)}), ("support", {"lift": 3.0})], "stood")
+    editing.set_steps(studio, figure, 1, [("orient", {"up": (0, 0, -1)}), ("support", {"lift": 3.0})], "stood")
     studio.want_build(figure)
     _, head, record, _ = studio.figure(figure)
     assert (head.number, head.says) == (2, "stood")
@@ -334,7 +340,7 @@ def test_a_figure_is_stood_in_one_change(studio):
     assert stance.lift == 3 and stance.contacts and record.parts[0].supports
     assert len(record.parts[0].tips) == len(stance.contacts)
     with pytest.raises(Refused):
-        studio.set_steps(figure, 2, [("orient", {"up": (0, 0, 0)})], "nowhere")
+        editing.set_steps(studio, figure, 2, [("orient", {"up": (0, 0, 0)})], "nowhere")
 
 
 def test_a_release_under_way_when_the_server_ends_is_made_once(studio):
@@ -355,7 +361,7 @@ def test_a_release_of_what_has_changed_since_is_not_taken_up(studio):
     studio.want_build(figure)
     studio.supervisor.dies = True
     releasing.make_release(studio, figure)
-    studio.set_edition(figure, 2, Edition(height=PrintMM(40)))
+    editing.set_edition(studio, figure, 2, Edition(height=PrintMM(40)))
     releasing.resume_releases(studio)
     assert studio.supervisor.done.count("release") == 1
     assert not list(studio.folder.wanted.iterdir())

@@ -188,6 +188,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/disk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Disk
+         * @description What figures and their results take of the disk, and may take.
+         */
+        get: operations["disk_api_disk_get"];
+        /**
+         * Set Disk
+         * @description Set what they may take; 422 outside of what makes sense.
+         */
+        put: operations["set_disk_api_disk_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/events": {
         parameters: {
             query?: never;
@@ -265,7 +289,11 @@ export interface paths {
         get: operations["look_api_figures__number__get"];
         put?: never;
         post?: never;
-        delete?: never;
+        /**
+         * Delete
+         * @description Delete a figure with its versions and releases; it can be put back for a while.
+         */
+        delete: operations["delete_api_figures__number__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -405,6 +433,26 @@ export interface paths {
          * @description Make the parts as they would be after a remedy, without keeping the change.
          */
         post: operations["preview_api_figures__number__previews_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/figures/{number}/put-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Back Figure
+         * @description Put a deleted figure back on the shelf, as it was.
+         */
+        post: operations["put_back_figure_api_figures__number__put_back_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1057,6 +1105,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shelf/deleted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Deleted
+         * @description Figures that were deleted and can be put back, the last deleted first.
+         */
+        get: operations["deleted_api_shelf_deleted_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/stamps": {
         parameters: {
             query?: never;
@@ -1277,6 +1345,14 @@ export interface components {
             terms: string;
         };
         /**
+         * Budget
+         * @description What all figures and their results may take of the disk, GB.
+         */
+        Budget: {
+            /** Budget Gb */
+            budget_gb: number;
+        };
+        /**
          * BuildRecord
          * @description A finished build.
          */
@@ -1399,6 +1475,37 @@ export interface components {
              * @default
              */
             says: string;
+        };
+        /**
+         * DeletedFigure
+         * @description A figure that was deleted and can be put back.
+         */
+        DeletedFigure: {
+            /**
+             * Deleted
+             * Format: date-time
+             */
+            deleted: string;
+            /**
+             * Gone
+             * Format: date-time
+             * @description When it can be put back no longer.
+             */
+            gone: string;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * DiskUseView
+         * @description What all figures and their results take of the disk, and may take, GB.
+         */
+        DiskUseView: {
+            /** Budget Gb */
+            budget_gb: number;
+            /** Taken Gb */
+            taken_gb: number;
         };
         /**
          * EditNumber
@@ -1573,6 +1680,11 @@ export interface components {
             can_undo: boolean;
             /** Cautions */
             cautions: string[];
+            /**
+             * Changes
+             * @description How often its head was moved; of two answers the one with more is the later.
+             */
+            changes: number;
             /**
              * Differing
              * @description Places in the record in which that variant differs from the figure.
@@ -2633,6 +2745,11 @@ export interface components {
                 number,
                 number
             ] | null;
+            /**
+             * Trouble
+             * @description Why it cannot be used; empty where it can.
+             */
+            trouble: string;
         };
         /**
          * ShelvePart
@@ -3422,6 +3539,59 @@ export interface operations {
             };
         };
     };
+    disk_api_disk_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DiskUseView"];
+                };
+            };
+        };
+    };
+    set_disk_api_disk_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Budget"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DiskUseView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     events_api_events_get: {
         parameters: {
             query?: never;
@@ -3539,6 +3709,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    delete_api_figures__number__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeletedFigure"][];
                 };
             };
             /** @description Validation Error */
@@ -3799,6 +4001,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    put_back_figure_api_figures__number__put_back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeletedFigure"][];
                 };
             };
             /** @description Validation Error */
@@ -5055,6 +5289,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShelfFigure"][];
+                };
+            };
+        };
+    };
+    deleted_api_shelf_deleted_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeletedFigure"][];
                 };
             };
         };

@@ -5,6 +5,7 @@ import { createBrowserRouter, RouterProvider } from 'react-router';
 
 import { Shelf } from '../shelf/Shelf';
 import { useEvents } from './jobs';
+import { laterPage } from './laterPage';
 import { useLight } from './light';
 import { themeFor } from './theme';
 
@@ -20,6 +21,9 @@ const VersionsPage = lazy(() => import('../versions/VersionsPage'));
 const client = new QueryClient({
   defaultOptions: { queries: { retry: 1, staleTime: 60_000, refetchOnWindowFocus: false } },
 });
+
+// A page that was asked for before a change, and answers after it, is older than what is shown.
+client.setQueryDefaults(['figure'], { structuralSharing: laterPage });
 
 const unrolled = (sheet: ReactNode) => (
   <Suspense fallback={<p className="empty">Unrolling the sheet …</p>}>{sheet}</Suspense>

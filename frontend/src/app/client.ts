@@ -5,6 +5,8 @@ import type { components, paths } from '../api/schema';
 type Schemas = components['schemas'];
 export type FigurePage = Schemas['FigurePage'];
 export type ShelfFigure = Schemas['ShelfFigure'];
+export type DeletedFigure = Schemas['DeletedFigure'];
+export type DiskUse = Schemas['DiskUseView'];
 export type Finding = Schemas['Finding'];
 export type Remedy = Schemas['Remedy'];
 export type BuildRecord = Schemas['BuildRecord'];

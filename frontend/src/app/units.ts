@@ -29,6 +29,11 @@ export function signed(value: number, digits = 2): string {
   return `${value < 0 ? '−' : '+'}${Math.abs(value).toFixed(digits)}`;
 }
 
+/** A moment as its day: "3 December 2026". */
+export function day(moment: string): string {
+  return new Date(moment).toLocaleDateString('en-GB', { day: 'numeric', month: 'long', year: 'numeric' });
+}
+
 /** The largest of 1, 2, 5 times a power of ten that is not above `most`. */
 export function roundLength(most: number): number {
   const power = 10 ** Math.floor(Math.log10(most));

@@ -11,6 +11,7 @@ import { MarkCounts } from '../app/Mark';
 import { mm, roundLength } from '../app/units';
 import { useKeys } from '../app/useKeys';
 import { BeginForm } from './BeginForm';
+import { DeleteFigure, ShelfFoot } from './Deleted';
 import { Ruler } from './Ruler';
 import { useFileDrop } from './useFileDrop';
 
@@ -72,6 +73,7 @@ export function Shelf() {
           {figures.isPending && <p className="empty">Looking through the shelf …</p>}
           {figures.isSuccess && all.length === 0 && <Empty />}
           {all.length > 0 && <Row figures={all} />}
+          {figures.isSuccess && <ShelfFoot />}
         </div>
       </main>
     </div>
@@ -98,26 +100,35 @@ function Row({ figures }: { figures: ShelfFigure[] }) {
 function Standing({ figure, scale }: { figure: ShelfFigure; scale: number }) {
   const height = figure.size_mm?.[2];
   return (
-    <Link className="shelf-figure" to={`/figures/${figure.id}`}>
-      {figure.picture && height && (
-        <img
-          src={`/api/blobs/${figure.picture}`}
-          alt=""
-          height={Math.max(6, height * scale)}
-          draggable={false}
-        />
-      )}
-      <div className="who">
-        <h2>{figure.name}</h2>
-        <div className="soft">{height ? `${mm(height)} mm tall` : 'size not known yet'}</div>
-        <MarkCounts marks={figure.marks} />
-        <div>
-          <span className="soft">next: </span>
-          {figure.next}
+    <div className="shelf-figure">
+      <Link to={`/figures/${figure.id}`}>
+        {figure.picture && height && (
+          <img
+            src={`/api/blobs/${figure.picture}`}
+            alt=""
+            height={Math.max(6, height * scale)}
+            draggable={false}
+          />
+        )}
+        <div className="who">
+          <h2>{figure.name}</h2>
+          {figure.trouble ? (
+            <div className="error">{figure.trouble}</div>
+          ) : (
+            <>
+              <div className="soft">{height ? `${mm(height)} mm tall` : 'size not known yet'}</div>
+              <MarkCounts marks={figure.marks} />
+              <div>
+                <span className="soft">next: </span>
+                {figure.next}
+              </div>
+            </>
+          )}
         </div>
-      </div>
+      </Link>
       {figure.job && <JobLine job={figure.job} />}
-    </Link>
+      <DeleteFigure figure={figure} />
+    </div>
   );
 }
 

@@ -18,6 +18,8 @@ from ulvet.api.jobs import Newsroom
 from ulvet.api.problems import install_problems
 from ulvet.store.folder import DataFolder
 from ulvet.work.bringing import resume_uploads
+from ulvet.work.job import ENDED, Job
+from ulvet.work.keeping import Keeper
 from ulvet.work.releasing import resume_releases
 from ulvet.work.studio import Studio
 from ulvet.work.supervisor import Supervisor
@@ -35,16 +37,25 @@ def create_app(data: Path, front_end: Path | None = None) -> FastAPI:
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         with folder.lock():
-            supervisor = Supervisor(data, newsroom.tell)
+
+            def heard(job: Job) -> None:
+                newsroom.tell(job)
+                if job.state in ENDED:
+                    keeper.wake()
+
+            supervisor = Supervisor(data, heard)
             app.state.studio = Studio(folder, supervisor)
+            keeper = Keeper(app.state.studio)
             newsroom.open()
             supervisor.start()
+            keeper.start()
             resume_uploads(app.state.studio)
             app.state.studio.resume()
             resume_releases(app.state.studio)
             yield
             newsroom.close()
             supervisor.close()
+            keeper.close()
 
     app = FastAPI(title="Ulvet", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None,
                   openapi_url="/api/openapi.json")  # fmt: skip

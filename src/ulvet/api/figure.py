@@ -12,7 +12,7 @@ from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.gauge.tints import walls_zip_bytes
 from ulvet.core.lengths import FigureMM
 from ulvet.core.release import RecipeFile, safe_name
-from ulvet.work import remedies
+from ulvet.work import editing, remedies
 from ulvet.work.bits import terms_of_stamp
 from ulvet.work.display import display_from
 from ulvet.work.studio import NotThere, Refused, Studio
@@ -148,7 +148,7 @@ def preview(number: RowNumber, remedy: ApplyRemedy, studio: AtStudio) -> JobView
 @router.put("/record")
 def edit(number: RowNumber, edit: EditNumber, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Change a number in the record."""
-    studio.edit_step(number, seen, edit.step, edit.field, edit.value)
+    editing.edit_step(studio, number, seen, edit.step, edit.field, edit.value)
     return changed_page(studio, number)
 
 
@@ -157,63 +157,63 @@ def add_step(number: RowNumber, asked: AddStep, seen: IfMatch, studio: AtStudio)
     """Add a step to the record, behind the last that belongs before it."""
     if asked.step.get("kind") in ("bring-in", "add-bit", "fuse-passes"):
         raise Refused("Sources come in as files, scans or bits of the shelf.")
-    studio.add_steps(number, seen, [asked.step, *terms_of_stamp(studio, asked.step)], asked.says)
+    editing.add_steps(studio, number, seen, [asked.step, *terms_of_stamp(studio, asked.step)], asked.says)
     return changed_page(studio, number)
 
 
 @router.delete("/record/{step}")
 def remove_step(number: RowNumber, step: int, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Take a step out of the record."""
-    studio.remove_step(number, seen, step)
+    editing.remove_step(studio, number, seen, step)
     return changed_page(studio, number)
 
 
 @router.put("/record/{step}/switch")
 def switch(number: RowNumber, step: int, switched: SwitchStep, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Switch a step of the record on or off."""
-    studio.switch_step(number, seen, step, switched.on)
+    editing.switch_step(studio, number, seen, step, switched.on)
     return changed_page(studio, number)
 
 
 @router.put("/record/{step}/fields")
 def set_fields(number: RowNumber, step: int, asked: SetFields, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Set several fields of a step of the record in one change."""
-    studio.set_fields(number, seen, step, asked.values, asked.says)
+    editing.set_fields(studio, number, seen, step, asked.values, asked.says)
     return changed_page(studio, number)
 
 
 @router.put("/groups")
 def switch_group(number: RowNumber, switched: SwitchGroup, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Switch every step of a group on or off."""
-    studio.switch_group(number, seen, switched.group, switched.on)
+    editing.switch_group(studio, number, seen, switched.group, switched.on)
     return changed_page(studio, number)
 
 
 @router.put("/groups/place")
 def move_group(number: RowNumber, moved: MoveGroup, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Move every bit and form of a group."""
-    studio.move_group(number, seen, moved.group, moved.by)
+    editing.move_group(studio, number, seen, moved.group, moved.by)
     return changed_page(studio, number)
 
 
 @router.put("/record/{step}/place")
 def move(number: RowNumber, step: int, moved: MoveStep, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Move a step of the record; 422 where the recipe could not be run in that order."""
-    studio.move_step(number, seen, step, moved.to)
+    editing.move_step(studio, number, seen, step, moved.to)
     return changed_page(studio, number)
 
 
 @router.put("/steps")
 def set_steps(number: RowNumber, asked: SetSteps, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Set fields of the last step of each kind; a step is added where there is none."""
-    studio.set_steps(number, seen, [(step.kind, step.values) for step in asked.steps], asked.says)
+    editing.set_steps(studio, number, seen, [(step.kind, step.values) for step in asked.steps], asked.says)
     return changed_page(studio, number)
 
 
 @router.put("/edition")
 def set_edition(number: RowNumber, edition: Edition, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Make the figure for another size, printer or material."""
-    studio.set_edition(number, seen, edition)
+    editing.set_edition(studio, number, seen, edition)
     return changed_page(studio, number)
 
 

@@ -8,6 +8,7 @@ from starlette.exceptions import HTTPException
 
 from ulvet.core.bench import UnknownOnBench
 from ulvet.core.io import UnreadableFile
+from ulvet.core.recipe.reading import UnreadableRecipe
 from ulvet.core.size import UnusableSize
 from ulvet.store.blobs import DISK_FULL, DISK_FULL_SAYS, MissingBlob
 from ulvet.work.studio import Conflict, NotThere, Refused
@@ -17,6 +18,7 @@ __all__ = ["install_problems", "problem"]
 _STATUS: dict[type[Exception], tuple[int, str]] = {
     NotThere: (404, "Not there"),
     MissingBlob: (404, "Not there"),
+    UnreadableRecipe: (409, "Cannot be used"),
     Conflict: (412, "Changed elsewhere"),
     Refused: (422, "Cannot be done"),
     UnknownOnBench: (422, "Not on the bench"),

@@ -1,5 +1,6 @@
 """The shelf, and bringing figures in."""
 
+from datetime import datetime
 from pathlib import PurePath
 
 from anyio import to_thread
@@ -11,6 +12,8 @@ from ulvet.api.views import AtStudio, IfMatch, JobView, RowNumber, ShelfFigure, 
 from ulvet.core.first_forms import Form, UnusableForm
 from ulvet.work.bringing import begin_with_form
 from ulvet.work.bringing import bring_in as bring_in_file
+from ulvet.work.keeping import disk_use, set_budget
+from ulvet.work.shelving import KEPT_FOR, delete_figure, deleted_figures, put_back
 from ulvet.work.studio import Refused
 
 __all__ = ["router"]
@@ -21,10 +24,67 @@ router = APIRouter(tags=["shelf"])
 @router.get("/shelf")
 def shelf(studio: AtStudio) -> list[ShelfFigure]:
     """Every figure, in the order they came."""
+    return list(map(shelf_figure, studio.shelf()))
+
+
+class DeletedFigure(BaseModel):
+    """A figure that was deleted and can be put back."""
+
+    id: int
+    name: str
+    deleted: datetime
+    gone: datetime = Field(description="When it can be put back no longer.")
+
+
+class DiskUseView(BaseModel):
+    """What all figures and their results take of the disk, and may take, GB."""
+
+    taken_gb: float
+    budget_gb: float
+
+
+class Budget(BaseModel):
+    """What all figures and their results may take of the disk, GB."""
+
+    budget_gb: float = Field(allow_inf_nan=False)
+
+
+@router.get("/shelf/deleted")
+def deleted(studio: AtStudio) -> list[DeletedFigure]:
+    """Figures that were deleted and can be put back, the last deleted first."""
     return [
-        shelf_figure(figure, head, record, None if record else studio.build_job(head))
-        for figure, head, record in studio.shelf()
+        DeletedFigure(id=figure.id, name=figure.name, deleted=figure.deleted, gone=figure.deleted + KEPT_FOR)
+        for figure in deleted_figures(studio)
+        if figure.deleted
     ]
+
+
+@router.delete("/figures/{number}")
+def delete(number: RowNumber, studio: AtStudio) -> list[DeletedFigure]:
+    """Delete a figure with its versions and releases; it can be put back for a while."""
+    delete_figure(studio, number)
+    return deleted(studio)
+
+
+@router.post("/figures/{number}/put-back")
+def put_back_figure(number: RowNumber, studio: AtStudio) -> list[DeletedFigure]:
+    """Put a deleted figure back on the shelf, as it was."""
+    put_back(studio, number)
+    return deleted(studio)
+
+
+@router.get("/disk")
+def disk(studio: AtStudio) -> DiskUseView:
+    """What figures and their results take of the disk, and may take."""
+    use = disk_use(studio)
+    return DiskUseView(taken_gb=use.taken / 1e9, budget_gb=use.budget / 1e9)
+
+
+@router.put("/disk")
+def set_disk(asked: Budget, studio: AtStudio) -> DiskUseView:
+    """Set what they may take; 422 outside of what makes sense."""
+    set_budget(studio, asked.budget_gb)
+    return disk(studio)
 
 
 @router.post("/figures", status_code=202, openapi_extra=A_FILE)

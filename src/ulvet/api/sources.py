@@ -271,7 +271,7 @@ def _bit_view(bit: Bit) -> BitView:
         tags=bit.tags,
         picture=bit.picture,
         size_mm=(bit.size[0], bit.size[1], bit.size[2]) if bit.size else None,
-        stamp=PictureView.model_validate(bit.stamp) if bit.stamp else None,
+        stamp=PictureView.model_validate(bit.stamp.model_dump()) if bit.stamp else None,
         figure=bit.figure,
         terms=credit.under.name if credit else "terms nobody gave yet",
         shelved=bit.created,

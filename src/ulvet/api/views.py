@@ -14,7 +14,7 @@ from ulvet.core.release import cautions_for
 from ulvet.core.stations import SURVEYED, Station
 from ulvet.store.models import Figure, Revision, Source
 from ulvet.work.record import BuildRecord
-from ulvet.work.studio import Studio
+from ulvet.work.studio import Shelved, Studio
 from ulvet.work.supervisor import Job, JobState
 
 __all__ = [
@@ -94,6 +94,7 @@ class ShelfFigure(BaseModel):
     picture: str | None
     marks: Marks
     next: str
+    trouble: str = Field(description="Why it cannot be used; empty where it can.")
     job: JobView | None
 
 
@@ -103,6 +104,7 @@ class FigurePage(BaseModel):
     id: int
     name: str
     revision: int
+    changes: int = Field(description="How often its head was moved; of two answers the one with more is the later.")
     says: str
     can_undo: bool
     can_redo: bool
@@ -140,8 +142,9 @@ def job_view(job: Job) -> JobView:
     )
 
 
-def shelf_figure(figure: Figure, head: Revision, record: BuildRecord | None, job: Job | None) -> ShelfFigure:
-    """A figure for the shelf; ``job`` is what builds it, if it is being built."""
+def shelf_figure(one: Shelved) -> ShelfFigure:
+    """A figure for the shelf."""
+    figure, record, job = one.figure, one.record, one.job
     part = record.parts[0] if record and record.parts else None
     return ShelfFigure(
         id=figure.id,
@@ -150,7 +153,8 @@ def shelf_figure(figure: Figure, head: Revision, record: BuildRecord | None, job
         size_mm=record.size_mm if record and part else None,
         picture=part.picture if part else None,
         marks=marks_of(record.findings if record else []),
-        next=_next(record),
+        next="cannot be used" if one.trouble else _next(record),
+        trouble=one.trouble,
         job=job_view(job) if job else None,
     )
 
@@ -170,6 +174,7 @@ def figure_page(
         id=figure.id,
         name=figure.name,
         revision=head.number,
+        changes=figure.changes,
         says=head.says,
         can_undo=head.parent_id is not None,
         can_redo=can_redo,

@@ -54,8 +54,8 @@ def check(
     collect: Annotated[bool, typer.Option("--collect", help="Remove what nothing needs any more.")] = False,
 ) -> None:
     """Verify that every figure's data is there and unaltered. Exit code 0: whole; 1: not; 2: not usable."""
-    from ulvet.store.checking import check_folder
     from ulvet.store.folder import DataFolder, FolderInUse, default_data_folder
+    from ulvet.work.checking import check_folder
 
     folder = DataFolder(data or default_data_folder())
     try:

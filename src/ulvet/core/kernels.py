@@ -9,14 +9,16 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any, TypeVar
 
+import numba
 from platformdirs import user_cache_path
 
-from ulvet.core.digest import core_digest
+from ulvet.core.digest import module_digest, modules_importing
 
-_folder = user_cache_path("ulvet") / f"kernels-{core_digest()}"
+_folder = user_cache_path("ulvet") / f"kernels-{module_digest(*modules_importing('ulvet.core.kernels.kernel'))}"
+# For processes started from this one, and for this one should it read its environment again.
 os.environ.setdefault("NUMBA_CACHE_DIR", str(_folder))
-
-import numba  # noqa: E402  (reads the folder when it is imported)
+# For this one, which may have imported numba before.
+vars(numba.config)["CACHE_DIR"] = os.environ["NUMBA_CACHE_DIR"]
 
 __all__ = ["kernel", "kernel_folder", "typed"]
 

@@ -3,27 +3,14 @@
 import time
 from importlib import import_module
 
-__all__ = ["KERNEL_MODULES", "warm_kernels"]
+from ulvet.core.digest import modules_importing
 
-KERNEL_MODULES = (
-    "ulvet.core.welding",
-    "ulvet.core.round_vertices",
-    "ulvet.core.mend.holes",
-    "ulvet.core.predicates",
-    "ulvet.core.mend.crossing",
-    "ulvet.core.mend.remake",
-    "ulvet.core.layers.raster",
-    "ulvet.core.layers.islands",
-    "ulvet.core.gauge.sections",
-    "ulvet.core.stand.screening",
-    "ulvet.core.stand.room",
-    "ulvet.core.strokes.brush",
-)
+__all__ = ["warm_kernels"]
 
 
 def warm_kernels() -> float:
     """Import the modules that hold kernels, which compiles them where no cache does, and say how long it took (s)."""
     began = time.perf_counter()
-    for module in KERNEL_MODULES:
+    for module in modules_importing("ulvet.core.kernels.kernel"):
         import_module(module)
     return time.perf_counter() - began

@@ -17,6 +17,7 @@ from ulvet.standins.objects import clay_otter
 from ulvet.standins.scanner import ScanSettings
 from ulvet.store.folder import DataFolder, default_data_folder
 from ulvet.store.models import BuildRow, Source
+from ulvet.work import editing
 from ulvet.work.bits import bits_like, shelve_part
 from ulvet.work.bringing import add_figure
 from ulvet.work.jobs import JOBS
@@ -62,7 +63,7 @@ def _fill(studio: Studio, say: Callable[[str], None]) -> None:
             brought = JOBS["bring-in"](folder, {"path": str(path), "name": file_name}, unheard)
             path.unlink()
             number = add_figure(studio, name, file_name, brought)
-            studio.set_edition(number, 1, edition)
+            editing.set_edition(studio, number, 1, edition)
             said = _OTTER if name == "Bow otter" else {"terms": "own-work"}
             _credit(studio, number, file_name, said)
         _build(studio, number, name, say)
@@ -74,7 +75,7 @@ def _fill(studio: Studio, say: Callable[[str], None]) -> None:
         say(f"scanning the {_SCANNED}")
         asked = {"object": "driftwood", "settings": ScanSettings().model_dump(mode="json"), "name": file_name}
         number = add_figure(studio, _SCANNED, file_name, JOBS["scan"](folder, asked, unheard))
-        studio.set_edition(number, 1, _SCANNED_EDITION)
+        editing.set_edition(studio, number, 1, _SCANNED_EDITION)
         _credit(studio, number, file_name, {"terms": "own-work"})
     _build(studio, number, _SCANNED, say)
 
@@ -82,7 +83,9 @@ def _fill(studio: Studio, say: Callable[[str], None]) -> None:
 def _credit(studio: Studio, number: int, file_name: str, said: dict[str, str]) -> None:
     _, head, _, _ = studio.figure(number)
     source = head.recipe["steps"][0]["source"]
-    studio.add_steps(number, head.number, [{"kind": "credit", "source": source, "file": file_name, **said}], "credited")
+    editing.add_steps(
+        studio, number, head.number, [{"kind": "credit", "source": source, "file": file_name, **said}], "credited"
+    )
 
 
 def _number_of(studio: Studio, file_name: str) -> int | None:

@@ -5,6 +5,7 @@ import hashlib
 import mmap
 import os
 import tempfile
+from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
 
@@ -57,9 +58,7 @@ class Blobs:
         """Keep the bytes and return their hash; nothing is written when they are there already."""
         name = hashlib.sha256(data).hexdigest()
         path = self._path(name)
-        if not path.exists():
-            path.parent.mkdir(parents=True, exist_ok=True)
-            write_whole(path, data)
+        self._write(path, lambda: data)
         return name
 
     def put_file(self, source: Path, name: str) -> None:
@@ -88,10 +87,16 @@ class Blobs:
     def put_mesh(self, mesh: Mesh) -> str:
         """Keep a mesh; its blob hash is its own."""
         path = self._path(mesh.hash)
-        if not path.exists():
-            path.parent.mkdir(parents=True, exist_ok=True)
-            write_whole(path, mesh.to_bytes())
+        self._write(path, mesh.to_bytes)
         return mesh.hash
+
+    @staticmethod
+    def _write(path: Path, content: Callable[[], bytes]) -> None:
+        if path.exists():
+            path.touch()  # it is wanted now, however old
+        else:
+            path.parent.mkdir(parents=True, exist_ok=True)
+            write_whole(path, content())
 
     def path(self, name: str) -> Path:
         """The file of a blob.
@@ -102,6 +107,10 @@ class Blobs:
         if not path.is_file():
             raise MissingBlob(f"The data {name[:12]} is missing from the store.")
         return path
+
+    def holds(self, name: str) -> bool:
+        """Whether there is such a blob."""
+        return self._path(name).is_file()
 
     def read(self, name: str) -> memoryview:
         """The bytes of a blob, memory-mapped.

@@ -1,5 +1,6 @@
 """The SQLite database: opened with care, migrated on opening."""
 
+from contextlib import AbstractContextManager
 from pathlib import Path
 from typing import Any
 
@@ -8,15 +9,34 @@ from alembic.config import Config
 from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.orm import Session, sessionmaker
 
-__all__ = ["migrate", "open_database"]
+__all__ = ["Sessions", "migrate", "open_database"]
 
 _BUSY_MS = 10_000
 
 
-def open_database(path: Path) -> sessionmaker[Session]:
-    """Sessions on a migrated database. Every transaction begins as a writer, so none fails half-way for a lock."""
+class Sessions:
+    """Sessions on a database: to read, beside whoever writes; or to write, one after the other.
+
+    One that is to write takes its lock when it begins, so that none fails half-way for a lock.
+    """
+
+    def __init__(self, engine: Engine) -> None:
+        self._reading = sessionmaker(engine, expire_on_commit=False)
+        self._writing = sessionmaker(engine.execution_options(writes=True), expire_on_commit=False)
+
+    def __call__(self) -> Session:
+        """A session that reads; it sees the database as it was when it first looked."""
+        return self._reading()
+
+    def begin(self) -> AbstractContextManager[Session]:
+        """A session that writes, kept when it ends without an error."""
+        return self._writing.begin()
+
+
+def open_database(path: Path) -> Sessions:
+    """Sessions on a database that is made, or brought to the newest revision, first."""
     migrate(path)
-    return sessionmaker(_engine(path), expire_on_commit=False)
+    return Sessions(_engine(path))
 
 
 def migrate(path: Path) -> None:
@@ -42,6 +62,7 @@ def _engine(path: Path) -> Engine:
 
     @event.listens_for(engine, "begin")
     def _begin(connection: Any) -> None:
-        connection.exec_driver_sql("BEGIN IMMEDIATE")
+        writes = connection.get_execution_options().get("writes")
+        connection.exec_driver_sql("BEGIN IMMEDIATE" if writes else "BEGIN")
 
     return engine

@@ -1,14 +1,16 @@
 """Where everything of a studio lies on disk."""
 
 import fcntl
+import json
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 from platformdirs import user_data_path
 
-__all__ = ["DataFolder", "FolderInUse", "default_data_folder"]
+__all__ = ["DataFolder", "FolderInUse", "default_data_folder", "read_note"]
 
 
 class FolderInUse(RuntimeError):
@@ -62,6 +64,15 @@ class DataFolder:
     def _made(path: Path) -> Path:
         path.mkdir(parents=True, exist_ok=True)
         return path
+
+
+def read_note(path: Path) -> dict[str, Any]:
+    """What a note in the folder says; nothing where it is damaged."""
+    try:
+        said = json.loads(path.read_bytes())
+    except ValueError:
+        return {}
+    return said if isinstance(said, dict) else {}
 
 
 def default_data_folder() -> Path:

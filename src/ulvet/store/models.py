@@ -1,8 +1,9 @@
 """The tables."""
 
 from datetime import UTC, datetime
-from typing import Any
+from typing import Any, ClassVar
 
+from pydantic import BaseModel
 from sqlalchemy import (
     JSON,
     DateTime,
@@ -15,7 +16,9 @@ from sqlalchemy import (
 )
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
-__all__ = ["Base", "Bit", "BuildRow", "Figure", "ReleaseRow", "Revision", "Source"]
+from ulvet.core.blob_hash import BlobHash
+
+__all__ = ["Base", "Bit", "BuildRow", "Figure", "ReleaseRow", "Revision", "Setting", "Source", "StampSaid", "Version"]
 
 
 def _now() -> datetime:
@@ -35,8 +38,44 @@ class Moment(TypeDecorator[datetime]):
         return value.replace(tzinfo=UTC) if value else None
 
 
+class BlobName(TypeDecorator[BlobHash]):
+    """The hash of a blob that its row needs."""
+
+    impl = String(64)
+    cache_ok = True
+
+    def process_result_value(self, value: str | None, dialect: Dialect) -> BlobHash | None:
+        return BlobHash(value) if value else None
+
+
+class StampSaid(BaseModel):
+    """What the shelf knows of the picture of a stamp."""
+
+    sha256: BlobHash
+    file_name: str
+    ratio: float
+    """Its height over its width."""
+    narrowest: float
+    """Its narrowest strokes, as a share of its width."""
+
+
+class StampColumn(TypeDecorator[StampSaid]):
+    """A ``StampSaid`` as JSON."""
+
+    impl = JSON(none_as_null=True)
+    cache_ok = True
+
+    def process_bind_param(self, value: StampSaid | None, dialect: Dialect) -> dict[str, Any] | None:
+        return value.model_dump(mode="json") if value else None
+
+    def process_result_value(self, value: dict[str, Any] | None, dialect: Dialect) -> StampSaid | None:
+        return StampSaid.model_validate(value) if value else None
+
+
 class Base(DeclarativeBase):
     """Of all tables."""
+
+    type_annotation_map: ClassVar[dict[Any, Any]] = {BlobHash: BlobName}
 
 
 class Figure(Base):
@@ -47,6 +86,10 @@ class Figure(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(120))
     created: Mapped[datetime] = mapped_column(Moment, default=_now)
+    changes: Mapped[int] = mapped_column(Integer, default=0)
+    """How often its head was moved, forward or back, so that of two answers the later one is known."""
+    deleted: Mapped[datetime | None] = mapped_column(Moment)
+    """Since when it is off the shelf; it can be put back for a while."""
     head_id: Mapped[int | None] = mapped_column(ForeignKey("revisions.id", use_alter=True, name="fk_figures_head"))
 
     head: Mapped["Revision | None"] = relationship(foreign_keys=[head_id], post_update=True)
@@ -64,12 +107,12 @@ class Source(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     figure_id: Mapped[int] = mapped_column(ForeignKey("figures.id"))
     file_name: Mapped[str] = mapped_column(String(255))
-    file_hash: Mapped[str] = mapped_column(String(64))
+    file_hash: Mapped[BlobHash]
     file_bytes: Mapped[int] = mapped_column(Integer)
-    mesh_hash: Mapped[str] = mapped_column(String(64))
+    mesh_hash: Mapped[BlobHash]
     upload: Mapped[str | None] = mapped_column(String(40), unique=True)
     """The upload it came by, so that one taken up again after a crash is not brought in twice."""
-    look: Mapped[str | None] = mapped_column(String(64))
+    look: Mapped[BlobHash | None]
     """Blob of a display mesh to look at until the first build is done."""
     brought: Mapped[datetime] = mapped_column(Moment, default=_now)
 
@@ -121,11 +164,10 @@ class Bit(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(80))
     tags: Mapped[list[str]] = mapped_column(JSON)
-    mesh_hash: Mapped[str | None] = mapped_column(String(64))
-    picture: Mapped[str] = mapped_column(String(64))
+    mesh_hash: Mapped[BlobHash | None]
+    picture: Mapped[BlobHash]
     """Blob of a PNG that shows it."""
-    stamp: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True))
-    """File name, hash, height over width and narrowest strokes of its picture."""
+    stamp: Mapped[StampSaid | None] = mapped_column(StampColumn)
     size: Mapped[list[float] | None] = mapped_column(JSON(none_as_null=True))
     credit: Mapped[dict[str, Any] | None] = mapped_column(JSON)
     """The sentence that credits it, None where nobody has said whose it is."""
@@ -144,6 +186,15 @@ class BuildRow(Base):
     finished: Mapped[datetime] = mapped_column(Moment, default=_now)
 
 
+class Setting(Base):
+    """A value of the studio by its name."""
+
+    __tablename__ = "settings"
+
+    name: Mapped[str] = mapped_column(String(40), primary_key=True)
+    value: Mapped[Any] = mapped_column(JSON)
+
+
 class ReleaseRow(Base):
     """A release that was made: its ZIP as a blob, and the build it came from."""
 
@@ -153,7 +204,7 @@ class ReleaseRow(Base):
     figure_id: Mapped[int] = mapped_column(ForeignKey("figures.id"))
     revision_id: Mapped[int] = mapped_column(ForeignKey("revisions.id"))
     file_name: Mapped[str] = mapped_column(String(255))
-    zip_hash: Mapped[str] = mapped_column(String(64))
+    zip_hash: Mapped[BlobHash]
     zip_bytes: Mapped[int] = mapped_column(Integer)
     files: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
     created: Mapped[datetime] = mapped_column(Moment, default=_now)

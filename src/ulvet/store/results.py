@@ -2,7 +2,9 @@
 
 import hashlib
 import json
+from pathlib import Path
 
+from ulvet.core.mesh import Mesh
 from ulvet.core.recipe.anchors import frame_of
 from ulvet.core.recipe.step import Part, Receipt, StepResult
 from ulvet.core.stance import Stance
@@ -22,7 +24,9 @@ class DiskMemory:
     def recall(self, key: str) -> StepResult | None:
         """The result kept under this key, or None."""
         try:
-            said = json.loads((self._folder / f"{key}.json").read_text("utf-8"))
+            kept = self._folder / f"{key}.json"
+            said = json.loads(kept.read_text("utf-8"))
+            kept.touch()  # what was not used for the longest goes first
             parts = tuple(self._part(**part) for part in said["parts"])
             return StepResult(parts, Receipt.model_validate(said["receipt"]))
         except (FileNotFoundError, MissingBlob, ValueError, KeyError, TypeError):
@@ -30,26 +34,42 @@ class DiskMemory:
 
     def keep(self, key: str, result: StepResult) -> None:
         """Keep a result; blobs first, so that a file never names what is not there."""
+        blobs: list[str] = []
+
+        def put(mesh: Mesh | None) -> str | None:
+            blobs.extend([] if mesh is None else [self._blobs.put_mesh(mesh)])
+            return None if mesh is None else mesh.hash
+
         parts = [
             {
                 "name": part.name,
-                "mesh": self._blobs.put_mesh(part.mesh),
+                "mesh": put(part.mesh),
                 "stance": part.stance.model_dump(mode="json"),
-                "supports": None if part.supports is None else self._blobs.put_mesh(part.supports),
+                "supports": put(part.supports),
                 "source": part.source,
-                "captured": None if part.captured is None else self._blobs.put_mesh(part.captured),
+                "captured": put(part.captured),
                 "overlaps_left": part.overlaps_left,
                 "frame": part.frame,
             }
             for part in result.parts
         ]
-        said = {"parts": parts, "receipt": result.receipt.model_dump(mode="json")}
+        said = {"blobs": blobs, "parts": parts, "receipt": result.receipt.model_dump(mode="json")}
         write_whole(self._folder / f"{key}.json", json.dumps(said).encode())
+
+    @staticmethod
+    def blobs_of(path: Path) -> set[str]:
+        """The blobs that the file of a result names."""
+        try:
+            return set(json.loads(path.read_text("utf-8")).get("blobs", ()))
+        except ValueError:
+            return set()
 
     def recall_measured(self, key: str) -> bytes | None:
         """What a check measured, or None."""
         try:
-            data = (self._folder / f"{key}.measured").read_bytes()
+            kept = self._folder / f"{key}.measured"
+            data = kept.read_bytes()
+            kept.touch()
         except FileNotFoundError:
             return None
         # The first bytes are a digest of the rest, so that a damaged file counts as absent.

@@ -9,12 +9,13 @@ from PIL import Image
 from sqlalchemy import select
 
 from ulvet.core.bits import AddBit
+from ulvet.core.blob_hash import BlobHash
 from ulvet.core.lengths import FigureMM
 from ulvet.core.provenance.steps import Credit
 from ulvet.core.recipe.changing import with_steps_added
 from ulvet.core.recipe.step import Step
 from ulvet.core.stamp import Picture, narrowest_stroke, picture_of
-from ulvet.store.models import Bit
+from ulvet.store.models import Bit, StampSaid
 from ulvet.work.studio import NotThere, Refused, Studio
 
 __all__ = ["bits_like", "drop_bit", "shelve_part", "shelve_stamp", "terms_of_stamp", "use_bit"]
@@ -71,12 +72,12 @@ def shelve_stamp(
             name=name,
             tags=_words(tags),
             picture=studio.blobs.put(_shown(drawn)),
-            stamp={
-                "sha256": picture,
-                "file_name": file_name,
-                "ratio": drawn.ratio,
-                "narrowest": narrowest_stroke(drawn) / drawn.strength.shape[1],
-            },
+            stamp=StampSaid(
+                sha256=BlobHash(picture),
+                file_name=file_name,
+                ratio=drawn.ratio,
+                narrowest=narrowest_stroke(drawn) / drawn.strength.shape[1],
+            ),
             credit=credit.model_dump(mode="json") if credit else None,
             figure="",
         )
@@ -93,7 +94,7 @@ def terms_of_stamp(studio: Studio, step: dict[str, Any]) -> list[dict[str, Any]]
         return []
     with studio.sessions() as session:
         bits = session.scalars(select(Bit).where(Bit.stamp.is_not(None)).order_by(Bit.id.desc())).all()
-    known = next((bit for bit in bits if bit.credit and bit.stamp and bit.stamp["sha256"] == picture), None)
+    known = next((bit for bit in bits if bit.credit and bit.stamp and bit.stamp.sha256 == picture), None)
     return [{**known.credit, "source": picture, "file": step.get("name", known.name)}] if known and known.credit else []
 
 

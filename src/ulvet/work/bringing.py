@@ -14,10 +14,12 @@ from ulvet.core.first_forms import Form, form_mesh
 from ulvet.core.io import threemf_bytes
 from ulvet.core.provenance.steps import Credit
 from ulvet.core.recipe.changing import with_source
+from ulvet.core.recipe.reading import UnreadableRecipe
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.union import step_adapter
 from ulvet.core.recipe.variants import with_change
 from ulvet.store.blobs import write_whole
+from ulvet.store.folder import read_note
 from ulvet.store.models import Figure, Source
 from ulvet.work.memory import bring_in_memory
 from ulvet.work.studio import NotThere, Studio
@@ -82,16 +84,19 @@ def begin_with_form(studio: Studio, name: str, form: Form, wide: float, deep: fl
 def resume_uploads(studio: Studio) -> None:
     """Take up the whole uploads that were under way when the server last ended."""
     uploads = studio.folder.uploads
-    notes = {path: json.loads(path.read_bytes()) for path in sorted(uploads.glob("*.json"))}
+    notes = {path: read_note(path) for path in sorted(uploads.glob("*.json"))}
     for path in list(uploads.iterdir()):
         if path not in notes and path.with_suffix(".json") not in notes:
             path.unlink()  # cut off half-way, so its sender was never told that it had come
     for note, said in notes.items():
-        path = uploads / said["file"]
-        if path.is_file():
-            bring_in(studio, path, said["file_name"], said["name"], said.get("renews"), said.get("own", False))
-        else:
-            note.unlink()
+        path = uploads / said.get("file", note.name)
+        try:
+            if said and path.is_file():
+                bring_in(studio, path, said["file_name"], said["name"], said.get("renews"), said.get("own", False))
+                continue
+        except (NotThere, UnreadableRecipe):
+            path.unlink()  # the figure it was to renew is gone, or cannot be used
+        note.unlink()
 
 
 def add_figure(studio: Studio, name: str, file_name: str, brought: dict[str, Any], upload: str | None = None) -> int:
@@ -121,7 +126,7 @@ def renew_source(studio: Studio, number: int, file_name: str, brought: dict[str,
         if _figure_of(session, upload) is not None:
             return number
         figure, head = studio.at(session, number)
-        recipe, edition = studio.recipe(head), Edition.model_validate(head.edition)
+        recipe, edition = studio.recipe(head), studio.edition(head)
         figure.sources.append(_source(file_name, brought, upload))
         shown = recipe.made
         renewed = with_change(recipe, shown, with_source(shown, step_adapter().validate_python(brought["step"])))

@@ -263,7 +263,7 @@ def _ghosts(blobs: Blobs, recipe: Recipe, factor: float) -> list[GhostRecord]:
     for step in recipe.steps:
         if isinstance(step, Foreign) and step.on:
             thing = step.thing
-            meshes = {thing.source: blobs.mesh(thing.source)} if isinstance(thing, FromMesh) else {}
+            meshes: dict[str, Mesh] = {thing.source: blobs.mesh(thing.source)} if isinstance(thing, FromMesh) else {}
             mesh = foreign_mesh(step, factor, meshes)
             drawn = blobs.put(display_bytes(mesh, Thickness.unknown(mesh)))
             lengths = {name: float(length) for name, length in yardsticks(step, meshes).items()}

@@ -4,9 +4,10 @@ import hashlib
 import json
 from typing import Any
 
-from pydantic import BaseModel
+from pydantic import BaseModel, ValidationError
 
 from ulvet.core.bench import Edition
+from ulvet.core.blob_hash import BlobHash
 from ulvet.core.build import Facts
 from ulvet.core.compare import Matched
 from ulvet.core.digest import core_digest
@@ -18,6 +19,7 @@ from ulvet.core.recipe.runner import Recipe, recipe_hash
 from ulvet.core.recipe.step import Number, Receipt
 from ulvet.core.scan.captured import Captured
 from ulvet.core.size import Measured, SizeSurvey
+from ulvet.store.models import BuildRow
 
 __all__ = [
     "BuildRecord",
@@ -29,6 +31,7 @@ __all__ = [
     "SaidStep",
     "Sounding",
     "build_key",
+    "read_record",
 ]
 
 
@@ -57,7 +60,7 @@ class GhostRecord(BaseModel):
     """A foreign object beside the figure: drawn, never exported."""
 
     name: str
-    display: str
+    display: BlobHash
     """Blob of its display mesh, in figure mm."""
     yardsticks: dict[str, float]
     """Its lengths by name, mm."""
@@ -69,10 +72,10 @@ class PartRecord(BaseModel):
     facts: Facts
     source: str
     """Hash of the source's mesh, or of the bit's, that it came with."""
-    mesh: str
-    display: str
+    mesh: BlobHash
+    display: BlobHash
     """Blob of the display mesh; see ``ulvet.work.display``."""
-    layers: str | None
+    layers: BlobHash | None
     """Blob of the layer runs; None when there were too many."""
     layer_frame: LayerFrame | None
     estimate: Estimate | None
@@ -81,18 +84,18 @@ class PartRecord(BaseModel):
     soundings: list[Sounding]
     tips: list[Sounding]
     """Tips of the supports where they touch, ``wall`` being the diameter in figure mm."""
-    picture: str
+    picture: BlobHash
     """Blob of a PNG from the front."""
-    supports: str | None
+    supports: BlobHash | None
     """Blob of the supports' mesh, print mm; None when it is not held."""
-    supports_display: str | None
+    supports_display: BlobHash | None
     """Blob of their display mesh, in figure mm and axes."""
-    detail_display: str | None
+    detail_display: BlobHash | None
     """Blob of its display mesh, whose walls hold how much of the size at which its detail shows it has, as if 1 were a
     print mm; None where no detail is lost."""
     captured: Captured | None
     """How it compares with what a scanner saw of it, figure mm; None for what was not scanned."""
-    captured_display: str | None
+    captured_display: BlobHash | None
     """Blob of its display mesh, whose walls hold how much nearer than the reach the nearest captured point is."""
 
 
@@ -136,7 +139,7 @@ class BuildRecord(BaseModel):
     ghosts: list[GhostRecord]
     meetings: list[MeetingRecord]
     """Where bits that are parts of their own meet others."""
-    silhouette: str
+    silhouette: BlobHash
     """Blob of its outline from the front at print size, as JSON."""
     inherited: Inherited
     """What may be done with it, by everything in it."""
@@ -154,7 +157,7 @@ class PartMoved(BaseModel):
     part: str
     greatest: float
     mean: float
-    display: str
+    display: BlobHash
     """Blob of a display mesh of the later part whose walls hold how much less than ``greatest`` each vertex moved, in
     figure mm."""
 
@@ -173,6 +176,14 @@ class Comparison(BaseModel):
     """Parts that only the earlier build has."""
     added: list[str]
     """Parts that only the later build has."""
+
+
+def read_record(row: BuildRow | None) -> BuildRecord | None:
+    """The record in a row; one that another version of Ulvet wrote, and this cannot read, counts as absent."""
+    try:
+        return BuildRecord.model_validate(row.record) if row else None
+    except ValidationError:
+        return None
 
 
 def build_key(recipe: Recipe, edition: Edition) -> str:

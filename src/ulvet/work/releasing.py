@@ -7,8 +7,10 @@ from typing import Any
 from sqlalchemy import select
 
 from ulvet.core.provenance import BLOCKING
+from ulvet.core.recipe.reading import UnreadableRecipe
 from ulvet.core.recipe.runner import Recipe
 from ulvet.store.blobs import write_whole
+from ulvet.store.folder import read_note
 from ulvet.store.models import ReleaseRow
 from ulvet.work.memory import build_memory
 from ulvet.work.studio import NotThere, Refused, Studio
@@ -74,13 +76,13 @@ def make_release(studio: Studio, number: int) -> Job:
 def resume_releases(studio: Studio) -> None:
     """Take up the releases that were under way when the server last ended, unless the figure has changed since."""
     for note in sorted(studio.folder.wanted.glob("release-*.json")):
-        said = json.loads(note.read_bytes())
+        said = read_note(note)
         note.unlink()
         try:
-            _, _, record, _ = studio.figure(said["figure"])
-        except NotThere:
+            _, _, record, _ = studio.figure(said.get("figure", -1))
+        except (NotThere, UnreadableRecipe):
             continue
-        if record is not None and record.key == said["build"]:
+        if record is not None and record.key == said.get("build"):
             make_release(studio, said["figure"])
 
 

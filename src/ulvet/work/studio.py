@@ -1,39 +1,38 @@
 """The studio: figures with their revisions, and the jobs that follow from every change."""
 
-from collections.abc import Callable, Sequence
+from collections import OrderedDict
+from collections.abc import Callable
+from dataclasses import dataclass
+from threading import Lock
 from typing import Any
 
 from pydantic import ValidationError
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, selectinload
 
-from ulvet.core.bench import Edition, setup_for
+from ulvet.core.bench import Edition, UnknownOnBench, setup_for
+from ulvet.core.blob_hash import blobs_named
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.build import CHECK_SECONDS_A_TRIANGLE
 from ulvet.core.recipe.changing import (
     IllegalOrder,
-    with_fields,
-    with_group_moved,
-    with_group_switched,
-    with_step_moved,
-    with_step_removed,
-    with_step_set,
-    with_step_switched,
-    with_steps_added,
 )
+from ulvet.core.recipe.reading import UnreadableRecipe, read_recipe
 from ulvet.core.recipe.runner import Recipe
-from ulvet.core.recipe.step import Step
-from ulvet.core.recipe.union import step_adapter
 from ulvet.core.recipe.variants import with_change
-from ulvet.store.blobs import Blobs
+from ulvet.store.blobs import Blobs, MissingBlob
 from ulvet.store.database import open_database
 from ulvet.store.folder import DataFolder
 from ulvet.store.models import BuildRow, Figure, Revision, Source
 from ulvet.work.memory import build_memory
-from ulvet.work.record import BuildRecord, build_key
+from ulvet.work.record import BuildRecord, build_key, read_record
 from ulvet.work.supervisor import Job, JobState, Supervisor
 
-__all__ = ["Conflict", "NotThere", "Refused", "Studio", "read_record"]
+__all__ = ["Conflict", "NotThere", "Refused", "Shelved", "Studio"]
+
+
+_RECORDS = 24
+"""Records of builds that are kept in memory; a large one takes some ten MB."""
 
 
 class NotThere(LookupError):
@@ -48,12 +47,15 @@ class Conflict(Exception):
     """A change to a revision that is no longer the head; its text is for the user."""
 
 
-def read_record(row: BuildRow | None) -> BuildRecord | None:
-    """The record in a row; one that another version of Ulvet wrote, and this cannot read, counts as absent."""
-    try:
-        return BuildRecord.model_validate(row.record) if row else None
-    except ValidationError:
-        return None
+@dataclass(frozen=True)
+class Shelved:
+    """A figure as it stands on the shelf: with the build of its head, if that is finished, or what is wrong with it."""
+
+    figure: Figure
+    head: Revision
+    record: BuildRecord | None
+    job: Job | None
+    trouble: str = ""
 
 
 class Studio:
@@ -64,20 +66,37 @@ class Studio:
         self.blobs = Blobs(folder.blobs)
         self.supervisor = supervisor
         self.sessions = open_database(folder.database)
+        self._records: OrderedDict[str, BuildRecord] = OrderedDict()
+        self._reading = Lock()
 
     def resume(self) -> None:
         """Take up the checks that were not finished when the server last ended."""
-        for figure, _, record in self.shelf():
-            if record is None:
-                self.want_build(figure.id)
+        for one in self.shelf():
+            if one.record is None and not one.trouble:
+                self.want_build(one.figure.id)
 
     # Looking
 
-    def shelf(self) -> list[tuple[Figure, Revision, BuildRecord | None]]:
-        """Every figure with the build of its head, if that is finished."""
+    def shelf(self) -> list[Shelved]:
+        """Every figure that is not deleted, in the order they came; one that cannot be used with the reason why."""
         with self.sessions() as session:
-            rows = session.scalars(select(Figure).options(selectinload(Figure.head)).order_by(Figure.id)).all()
-            return [(figure, self._head(figure), self.record(session, figure.head)) for figure in rows]
+            there = select(Figure).where(Figure.deleted.is_(None), Figure.head_id.is_not(None))
+            rows = session.scalars(there.options(selectinload(Figure.head)).order_by(Figure.id)).all()
+            return [self._shelved(session, figure, self._head(figure)) for figure in rows]
+
+    def _shelved(self, session: Session, figure: Figure, head: Revision) -> Shelved:
+        try:
+            recipe, _ = self.asked(head)
+            for name in sorted(blobs_named(recipe)):
+                self.blobs.path(name)
+            record = self.record(session, head)
+            return Shelved(figure, head, record, None if record else self.build_job(head))
+        except UnreadableRecipe as error:
+            return Shelved(figure, head, None, None, str(error))
+        except MissingBlob as error:
+            return Shelved(
+                figure, head, None, None, f"{error} Bring its source in again, or put back a copy of the folder."
+            )
 
     def figure(self, number: int) -> tuple[Figure, Revision, BuildRecord | None, bool]:
         """A figure, its head, the head's build, and whether there is something to redo.
@@ -95,7 +114,7 @@ class Studio:
         Raises NotThere.
         """
         with self.sessions() as session:
-            record = read_record(session.get(BuildRow, key))
+            record = self.built(session, key)
         if record is None:
             raise NotThere("That build is not finished, or was never asked for.")
         return record
@@ -134,123 +153,6 @@ class Studio:
 
     # Changing
 
-    def edit_step(self, number: int, seen: int, place: int, field: str, value: float) -> None:
-        """Change a number in a sentence of the record, as a new revision.
-
-        Raises NotThere, Conflict, Refused.
-        """
-
-        def edited(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
-            if field not in self._step(recipe, place).numbers():
-                raise Refused(f"{field} is not a number of this step.")
-            return with_fields(recipe, place, {field: value}), edition
-
-        self.change(number, seen, f"{field} {value:g}", edited)
-
-    def switch_step(self, number: int, seen: int, place: int, on: bool) -> None:
-        """Switch a step of the record on or off, as a new revision.
-
-        Raises NotThere, Conflict, Refused.
-        """
-
-        def switched(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
-            self._step(recipe, place)
-            return with_step_switched(recipe, place, on), edition
-
-        self.change(number, seen, f"sentence switched {'on' if on else 'off'}", switched)
-
-    def switch_group(self, number: int, seen: int, group: str, on: bool) -> None:
-        """Switch every step of a group on or off, as one new revision.
-
-        Raises NotThere, Conflict, Refused.
-        """
-
-        def switched(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
-            return with_group_switched(recipe, group, on), edition
-
-        self.change(number, seen, f"{group} switched {'on' if on else 'off'}", switched)
-
-    def move_group(self, number: int, seen: int, group: str, by: Sequence[float]) -> None:
-        """Move every bit and form of a group by (across, deep, up) figure mm, as one new revision.
-
-        Raises NotThere, Conflict, Refused.
-        """
-
-        def moved(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
-            return with_group_moved(recipe, group, by), edition
-
-        self.change(number, seen, f"{group} moved", moved)
-
-    def set_fields(self, number: int, seen: int, place: int, values: dict[str, Any], says: str) -> None:
-        """Set several fields of a step of the record, as one new revision.
-
-        Raises NotThere, Conflict, Refused.
-        """
-
-        def changed(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
-            self._step(recipe, place)
-            if values.keys() & {"kind", "source", "picture", "variants"}:
-                raise Refused("What a step is, and what it is made from, is not changed in place.")
-            return with_fields(recipe, place, values), edition
-
-        self.change(number, seen, says, changed)
-
-    def move_step(self, number: int, seen: int, place: int, to: int) -> None:
-        """Move a step of the record to another place, as a new revision.
-
-        Raises NotThere, Conflict, Refused.
-        """
-
-        def moved(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
-            self._step(recipe, place)
-            return with_step_moved(recipe, place, to), edition
-
-        self.change(number, seen, "sentence moved", moved)
-
-    def set_steps(self, number: int, seen: int, steps: Sequence[tuple[str, dict[str, Any]]], says: str) -> None:
-        """Set fields of the last step of each kind, added where there is none, as one new revision.
-
-        Raises NotThere, Conflict, Refused.
-        """
-
-        def changed(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
-            for kind, values in steps:
-                recipe = with_step_set(recipe, kind, values)
-            return recipe, edition
-
-        self.change(number, seen, says, changed)
-
-    def add_steps(self, number: int, seen: int, steps: Sequence[dict[str, Any]], says: str) -> None:
-        """Add steps, each behind the last of its phase or in place of one that may be there only once.
-
-        Raises NotThere, Conflict, Refused.
-        """
-
-        def added(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
-            return with_steps_added(recipe, tuple(map(step_adapter().validate_python, steps))), edition
-
-        self.change(number, seen, says, added)
-
-    def remove_step(self, number: int, seen: int, place: int) -> None:
-        """Take a step out of the record, as a new revision.
-
-        Raises NotThere, Conflict, Refused.
-        """
-
-        def removed(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
-            self._step(recipe, place)
-            return with_step_removed(recipe, place), edition
-
-        self.change(number, seen, "sentence taken out", removed)
-
-    def set_edition(self, number: int, seen: int, edition: Edition) -> None:
-        """Make the figure for another size, printer or material, as a new revision.
-
-        Raises NotThere, Conflict, UnknownOnBench.
-        """
-        setup_for(edition.printer, edition.material)
-        self.change(number, seen, "another edition", lambda recipe, _: (recipe, edition))
-
     def change(
         self, number: int, seen: int, says: str, change: Callable[[Recipe, Edition], tuple[Recipe, Edition]]
     ) -> None:
@@ -276,7 +178,7 @@ class Studio:
         with self.sessions.begin() as session:
             figure, head = self.at(session, number, seen)
             try:
-                recipe, edition = change(self.recipe(head), Edition.model_validate(head.edition))
+                recipe, edition = change(self.recipe(head), self.edition(head))
             except ValidationError as error:
                 raise Refused(f"That cannot be used: {error.errors()[0]['msg'].lower()}.") from error
             except IllegalOrder as error:
@@ -293,6 +195,7 @@ class Studio:
             if head.parent is None:
                 raise Refused("There is nothing to undo: this is how the figure was brought in.")
             figure.head = head.parent
+            figure.changes += 1
 
     def redo(self, number: int, seen: int) -> None:
         """Move the head forward to the last change that was undone.
@@ -305,17 +208,40 @@ class Studio:
             if child is None:
                 raise Refused("There is nothing to redo.")
             figure.head = child
+            figure.changes += 1
 
     # What both need
 
     @staticmethod
     def recipe(revision: Revision) -> Recipe:
-        """The recipe of a revision with all its variants."""
-        return Recipe.model_validate(revision.recipe)
+        """The recipe of a revision with all its variants.
+
+        Raises UnreadableRecipe.
+        """
+        return read_recipe(revision.recipe)
 
     def asked(self, revision: Revision) -> tuple[Recipe, Edition]:
-        """What a revision asks for: the recipe of the variant that is shown, by itself, and the edition."""
-        return self.recipe(revision).made, Edition.model_validate(revision.edition)
+        """What a revision asks for: the recipe of the variant that is shown, by itself, and the edition.
+
+        Raises UnreadableRecipe for either.
+        """
+        return self.recipe(revision).made, self.edition(revision)
+
+    @staticmethod
+    def edition(revision: Revision) -> Edition:
+        """The edition of a revision.
+
+        Raises UnreadableRecipe.
+        """
+        try:
+            edition = Edition.model_validate(revision.edition)
+            setup_for(edition.printer, edition.material)
+        except (ValidationError, UnknownOnBench) as error:
+            raise UnreadableRecipe(
+                "The size, printer or material it was made for cannot be read. Nothing of it was changed; open it with "
+                "the Ulvet that made it, or bring its source in again."
+            ) from error
+        return edition
 
     def source(self, figure: Figure, revision: Revision) -> Source:
         """The source that a revision of a figure brings in.
@@ -331,13 +257,30 @@ class Studio:
     def keep_build(self, result: dict[str, Any]) -> dict[str, Any]:
         with self.sessions.begin() as session:
             session.merge(BuildRow(key=result["key"], record=result))
+        with self._reading:
+            self._records.pop(result["key"], None)
         return {"build": result["key"]}
 
     def record(self, session: Session, revision: Revision | None) -> BuildRecord | None:
         """The finished build of a revision, if there is one."""
         if revision is None:
             return None
-        return read_record(session.get(BuildRow, build_key(*self.asked(revision))))
+        return self.built(session, build_key(*self.asked(revision)))
+
+    def built(self, session: Session, key: str) -> BuildRecord | None:
+        """The finished build with a key; one that another version wrote, or of which a blob is missing, is none."""
+        with self._reading:
+            if key in self._records:
+                self._records.move_to_end(key)
+                return self._records[key]
+        record = read_record(session.get(BuildRow, key))
+        if record is None or not all(map(self.blobs.holds, blobs_named(record))):
+            return None
+        with self._reading:
+            self._records[key] = record
+            while len(self._records) > _RECORDS:
+                self._records.popitem(last=False)
+        return record
 
     def at(self, session: Session, number: int, seen: int | None = None) -> tuple[Figure, Revision]:
         """A figure and its head, which must be the one that was seen, if one was.
@@ -354,15 +297,9 @@ class Studio:
         return figure, head
 
     @staticmethod
-    def _step(recipe: Recipe, place: int) -> Step:
-        if not 0 <= place < len(recipe.steps):
-            raise NotThere("That sentence is no longer in the record.")
-        return recipe.steps[place]
-
-    @staticmethod
     def _figure(session: Session, number: int) -> Figure:
         figure = session.get(Figure, number, options=[selectinload(Figure.head), selectinload(Figure.sources)])
-        if figure is None:
+        if figure is None or figure.deleted is not None:
             raise NotThere("There is no such figure on the shelf.")
         return figure
 
@@ -393,3 +330,4 @@ class Studio:
         session.add(revision)
         session.flush()
         figure.head = revision
+        figure.changes = (figure.changes or 0) + 1

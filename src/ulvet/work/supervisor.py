@@ -3,7 +3,8 @@
 import itertools
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 from statistics import median
@@ -66,6 +67,8 @@ class Supervisor:
         self._waiting: list[_Order] = []
         self._at_work: dict[int, threading.Thread] = {}
         self._paces: dict[str, list[float]] = {}
+        self._held = False
+        """Whether nothing may begin for now."""
         self._closing = False
         self._dispatcher = threading.Thread(target=self._dispatch, name="dispatcher", daemon=True)
         self._dispatcher.start()
@@ -99,13 +102,14 @@ class Supervisor:
         ``after`` runs in the server when the job is over, however it ended, but not when the server itself ends. A
         process that dies is replaced once, and the job begins again.
         """
+        figures = set() if figure is None else {figure}
         with self._changed:
             for job in self._jobs.values():
                 if (job.kind, job.key) == (kind, key) and job.state not in ENDED and not job.cancelled.is_set():
-                    job.figures |= {figure} - {None}
+                    job.figures |= figures
                     job.askers += 1
                     return job
-            job = Job(next(self._numbers), kind, key, says, expected * self._pace(kind), {figure} - {None}, memory)
+            job = Job(next(self._numbers), kind, key, says, expected * self._pace(kind), figures, memory)
             job.limit = _LIMIT_SECONDS + _LIMIT_TIMES * expected if limit is None else limit
             job.waited_for = kind in LOOKED_ON
             if self._closing:
@@ -177,6 +181,20 @@ class Supervisor:
         job.unwanted = True
         self.cancel(job.id)
 
+    @contextmanager
+    def while_idle(self) -> Iterator[bool]:
+        """Keep every job from beginning, if none is at work or waits: whether that is so."""
+        with self._changed:
+            idle = not (self._at_work or self._waiting or self._held)
+            self._held |= idle
+        try:
+            yield idle
+        finally:
+            if idle:
+                with self._changed:
+                    self._held = False
+                    self._changed.notify_all()
+
     def close(self) -> None:
         """End all jobs and processes."""
         with self._changed:
@@ -205,7 +223,7 @@ class Supervisor:
             if order.job.cancelled.is_set():
                 return order
         first = min(self._waiting, key=_turn, default=None)
-        return first if first and self._fits(first.job) else None
+        return first if first and not self._held and self._fits(first.job) else None
 
     def _fits(self, job: Job) -> bool:
         beside = [self._jobs[number] for number in self._at_work]

@@ -5,10 +5,10 @@ from collections.abc import Sequence
 from sqlalchemy import func, select
 
 from ulvet.core.recipe.runner import Recipe
-from ulvet.store.models import BuildRow, Version
+from ulvet.store.models import Version
 from ulvet.work.memory import build_memory
 from ulvet.work.record import BuildRecord, Comparison
-from ulvet.work.studio import NotThere, Refused, Studio, read_record
+from ulvet.work.studio import NotThere, Refused, Studio
 from ulvet.work.supervisor import Job
 
 __all__ = ["compare", "comparison", "freeze", "versions_of"]
@@ -41,7 +41,7 @@ def versions_of(studio: Studio, number: int) -> Sequence[tuple[Version, BuildRec
     """Versions of a figure with their builds, the newest first."""
     with studio.sessions() as session:
         rows = session.scalars(select(Version).where(Version.figure_id == number).order_by(Version.number.desc())).all()
-        return [(row, read_record(session.get(BuildRow, row.build_key))) for row in rows]
+        return [(row, studio.built(session, row.build_key)) for row in rows]
 
 
 def compare(studio: Studio, number: int, before: int, after: int | None) -> Job:

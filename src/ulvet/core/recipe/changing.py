@@ -33,11 +33,9 @@ def with_steps_added(recipe: Recipe, steps: tuple[Step, ...]) -> Recipe:
         if same:
             found[same[0]] = step
         else:
-            before = sum(1 for old in found if old.phase <= step.phase)
-            # What is stood is turned before it is held, whichever was asked for first.
-            while before > 0 and found[before - 1].phase == step.phase and found[before - 1].rank > step.rank:
-                before -= 1
-            found.insert(before, step)
+            # Within a phase by rank: what is stood is turned before it is held, whichever was asked for first.
+            ahead = [at <= (step.phase, step.rank) for at in Recipe(steps=tuple(found)).order]
+            found.insert(sum(ahead), step)
     return Recipe(steps=tuple(found))
 
 
@@ -130,10 +128,10 @@ def with_step_moved(recipe: Recipe, place: int, to: int) -> Recipe:
     steps = list(recipe.steps)
     step = steps.pop(place)
     steps.insert(max(0, min(to, len(steps))), step)
-    ranks = [(step.phase, step.rank) for step in steps]
-    if ranks != sorted(ranks):
+    moved = Recipe(steps=tuple(steps))
+    if moved.order != sorted(moved.order):
         raise IllegalOrder(
             "The sentence cannot go there: sources come first, then what shapes the figure, then how it is turned, "
             "then how it is held."
         )
-    return Recipe(steps=tuple(steps))
+    return moved

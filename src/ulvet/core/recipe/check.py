@@ -9,6 +9,7 @@ from ulvet.core.lengths import spoken
 from ulvet.core.recipe.anchors import LostAnchor
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.step import AnchoredStep, Part, Receipt, Step, says
+from ulvet.core.recipe.unknown import UnknownStep
 from ulvet.core.stations import Station
 
 __all__ = ["check_recipe"]
@@ -17,7 +18,8 @@ _PARTS_OFFERED = 3
 
 
 def check_recipe(recipe: Recipe, receipts: Sequence[Receipt], parts: Sequence[Part], factor: float) -> list[Finding]:
-    """``lost-anchor`` for a step with points that found no surface, ``lost-part`` for one whose part is not there."""
+    """``lost-anchor`` for a step with points that found no surface, ``lost-part`` for one whose part is not there, and
+    ``unknown-step`` for one that this version does not know."""
     names = [part.name for part in parts]
     found = []
     for place, (step, receipt) in enumerate(zip(recipe.steps, receipts, strict=True)):
@@ -25,7 +27,9 @@ def check_recipe(recipe: Recipe, receipts: Sequence[Receipt], parts: Sequence[Pa
             found.append(_lost_anchors(place, step, receipt.lost, factor))
         if receipt.lost and isinstance(step, PlacedStep):
             found.append(_lost_seat(place, step, receipt.lost[0], parts, factor))
-        if step.on and step.scope is not None and step.scope not in names and names:
+        if step.on and isinstance(step, UnknownStep) and names:
+            found.append(_unknown_step(place, step, names[0]))
+        elif step.on and step.scope is not None and step.scope not in names and names:
             found.append(_lost_part(place, step, step.scope, names))
     return found
 
@@ -133,6 +137,31 @@ def _lost_part(place: int, step: Step, scope: str, names: list[str]) -> Finding:
                 label="Leave it out",
                 change=SetStep(kind=step.kind, place=place, values={"on": False}),
                 cost=Cost(says="the step is switched off"),
+            ),
+        ),
+    )
+
+
+def _unknown_step(place: int, step: UnknownStep, part: str) -> Finding:
+    return Finding(
+        code="unknown-step",
+        station=Station.BRING_IN,
+        severity=Severity.CAUTION,
+        part=part,
+        title=f"Sentence {place + 1}, {_act(step)}, is not known here",
+        measured=1,
+        limit=0,
+        unit="step without effect",
+        where=None,
+        why=(
+            "Another version of Ulvet wrote it. It is kept as it is and does nothing here, so the figure may lack what "
+            "it made."
+        ),
+        remedies=(
+            Remedy(
+                label="Leave it out",
+                change=SetStep(kind=step.kind, place=place, values={"on": False}),
+                cost=Cost(says="the step is switched off, and stays in the record"),
             ),
         ),
     )

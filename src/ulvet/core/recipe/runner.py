@@ -5,28 +5,31 @@ import json
 import operator
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import Annotated, Any, Protocol, TypeAlias
+from typing import Annotated, Any, Final, Literal, Protocol, TypeAlias
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints, model_validator
 
 from ulvet.core.bench import Edition, factor_for, setup_for
 from ulvet.core.blob_hash import blobs_named
-from ulvet.core.digest import core_digest
+from ulvet.core.digest import core_digest, module_digest
 from ulvet.core.lengths import FigureMM
 from ulvet.core.mesh import Mesh, bounds
-from ulvet.core.recipe.step import Context, Part, Receipt, Step, StepResult
+from ulvet.core.recipe.step import Context, Part, Phase, Receipt, Step, StepResult
 from ulvet.core.recipe.union import AnyStep, step_in
+from ulvet.core.recipe.unknown import UnknownStep
 from ulvet.core.scan.passes import Scan
 from ulvet.core.stamp.picture import Picture
 from ulvet.core.told import Told, unheard, within
 
 __all__ = [
+    "RECIPE_VERSION",
     "Memory",
     "NoMemory",
     "Recipe",
     "Run",
     "Source",
     "VariantName",
+    "held_hash",
     "measured_key",
     "recipe_hash",
     "run_recipe",
@@ -40,6 +43,8 @@ Source: TypeAlias = Mesh | Scan | Picture
 
 VariantName = Annotated[str, StringConstraints(min_length=1, max_length=60, strip_whitespace=True)]
 _MOST_VARIANTS = 50
+RECIPE_VERSION: Final = 1
+"""Of how recipes are written; ``recipe/reading.py`` brings earlier ones forward."""
 
 
 class Recipe(BaseModel):
@@ -47,6 +52,7 @@ class Recipe(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
+    version: Literal[1] = RECIPE_VERSION
     steps: tuple[AnyStep, ...]
     variants: tuple[VariantName, ...] = Field(default=(), max_length=_MOST_VARIANTS, exclude_if=operator.not_)
     """Names of the variants; what they differ in is said by the steps."""
@@ -72,6 +78,14 @@ class Recipe(BaseModel):
         Raises pydantic's ValidationError where a step cannot be what the variant says of it.
         """
         return Recipe(steps=tuple(step_in(step, variant) for step in self.steps))
+
+    @property
+    def order(self) -> list[tuple[Phase, int]]:
+        """Phase and rank of every step; of one of an unknown kind those of the step before it."""
+        found: list[tuple[Phase, int]] = []
+        for step in self.steps:
+            found.append(found[-1] if found and isinstance(step, UnknownStep) else (step.phase, step.rank))
+        return found
 
     def seconds(self, triangles: int) -> float:
         """What all its steps take on so many triangles when none is remembered, roughly."""
@@ -118,11 +132,16 @@ class NoMemory:
 
 def recipe_hash(recipe: Recipe) -> str:
     """How the figure is made, as SHA-256 of the recipe's canonical JSON."""
-    return _sha256(recipe.model_dump(mode="json"))
+    return held_hash(recipe.model_dump(mode="json"))
+
+
+def held_hash(held: dict[str, Any]) -> str:
+    """The same of a recipe as it was kept, of whatever version it is (plain JSON values)."""
+    return _sha256(held)
 
 
 def step_key(step: Step, parts: tuple[Part, ...], context: Context) -> str:
-    """The cache key: kind and parameters, inputs, declared context, and what the core itself is made of."""
+    """The cache key: kind and parameters, inputs, declared context, and the source and libraries that do the step."""
     said = {name: _identity(value) for name, value in context.items()}
     inputs = [
         (
@@ -137,7 +156,7 @@ def step_key(step: Step, parts: tuple[Part, ...], context: Context) -> str:
         )
         for part in parts
     ]
-    return _sha256([step.model_dump(mode="json"), inputs, said, core_digest()])
+    return _sha256([step.model_dump(mode="json"), inputs, said, module_digest(type(step).__module__)])
 
 
 def run_recipe(

@@ -10,6 +10,7 @@ from pydantic import BeforeValidator, Field, SerializeAsAny, TypeAdapter, WithJs
 
 import ulvet.core
 from ulvet.core.recipe.step import Step
+from ulvet.core.recipe.unknown import UnknownStep
 
 __all__ = ["AnyStep", "step_adapter", "step_in", "step_kinds"]
 
@@ -21,7 +22,8 @@ def step_kinds() -> dict[str, type[Step]]:
         names = iter_modules([f"{path}/{station.name}" for path in ulvet.core.__path__])
         if station.ispkg and any(module.name == "steps" for module in names):
             import_module(f"ulvet.core.{station.name}.steps")
-    kinds = {kind.model_fields["kind"].default: kind for kind in _below(Step) if not kind.__subclasses__()}
+    named = {kind.model_fields["kind"].default: kind for kind in _below(Step) if not kind.__subclasses__()}
+    kinds = {name: kind for name, kind in named.items() if isinstance(name, str)}
     return dict(sorted(kinds.items()))
 
 
@@ -46,12 +48,16 @@ def step_in(step: Step, variant: str) -> Step:
     values = step.variants.get(variant, {})
     if "kind" not in values:
         values = {**step.model_dump(exclude={"variants"}), **values}
-    made: Step = step_adapter().validate_python(values)
+    return _read(values)
+
+
+def _read(value: Any) -> Step:
+    if isinstance(value, Step):
+        return value
+    if isinstance(value, dict) and isinstance(kind := value.get("kind"), str) and kind not in step_kinds():
+        return UnknownStep.model_validate(value)
+    made: Step = step_adapter().validate_python(value)
     return made
-
-
-def _read(value: object) -> object:
-    return value if isinstance(value, Step) else step_adapter().validate_python(value)
 
 
 # The fields differ by kind, so that the contract promises only what all have.

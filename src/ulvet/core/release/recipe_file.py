@@ -2,11 +2,12 @@
 
 import json
 
-from pydantic import BaseModel, ConfigDict, ValidationError
+from pydantic import BaseModel, ConfigDict
 
 from ulvet.core.bench import Edition
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.recipe.runner import Recipe, recipe_hash
+from ulvet.core.recipe.reading import UnreadableRecipe, brought_forward
+from ulvet.core.recipe.runner import Recipe, held_hash, recipe_hash
 
 __all__ = ["RecipeFile", "UnusableRecipe"]
 
@@ -37,14 +38,18 @@ class RecipeFile(BaseModel):
         Raises UnusableRecipe for what is no recipe, or one whose hash says that it was changed.
         """
         try:
-            read = cls.model_validate(json.loads(data))
-        except (ValueError, ValidationError, RecursionError) as error:
+            held = json.loads(data)
+            as_written = held_hash(held["recipe"])
+            read = cls.model_validate({**held, "recipe": brought_forward(held["recipe"])})
+        except UnreadableRecipe as error:
+            raise UnusableRecipe(f"{name}: {error}") from error
+        except (ValueError, TypeError, KeyError, AttributeError, RecursionError) as error:
             raise UnusableRecipe(
                 f"{name} is no recipe that this Ulvet can follow: take the recipe file out of a release, unchanged."
             ) from error
         if not read.sources:
             raise UnusableRecipe(f"{name} brings nothing in: a recipe begins with a source.")
-        if read.recipe_sha256 != recipe_hash(read.recipe):
+        if read.recipe_sha256 != as_written:
             raise UnusableRecipe(
                 f"{name} was changed since it was written, its hash does not fit: take it out of the release again."
             )

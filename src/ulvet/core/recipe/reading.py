@@ -1,0 +1,64 @@
+"""Recipes that were kept, by this version or an earlier one, read and brought forward."""
+
+from collections.abc import Callable
+from typing import Any
+
+from pydantic import ValidationError
+
+from ulvet.core.recipe.runner import RECIPE_VERSION, Recipe
+
+__all__ = ["UnreadableRecipe", "brought_forward", "read_recipe"]
+
+Held = dict[str, Any]
+
+
+class UnreadableRecipe(ValueError):
+    """A recipe that this version cannot read; its text is for the user."""
+
+
+def read_recipe(held: Held) -> Recipe:
+    """A recipe from what was kept of it (plain JSON values).
+
+    Raises UnreadableRecipe for one of a newer version, or with a step that cannot be.
+    """
+    try:
+        return Recipe.model_validate(brought_forward(held))
+    except ValidationError as error:
+        where = " ".join(str(part) for part in error.errors()[0]["loc"])
+        raise UnreadableRecipe(
+            f"The recipe cannot be read at {where}: {error.errors()[0]['msg'].lower()}. Nothing of it was changed; "
+            "open it with the Ulvet that made it, or bring its source in again."
+        ) from error
+
+
+def brought_forward(held: Held) -> Held:
+    """What was kept of a recipe as this version writes it; each function of ``_FORWARD`` takes it one version on.
+
+    Raises UnreadableRecipe for one of a newer version.
+    """
+    version = held.get("version", 0)
+    if version > RECIPE_VERSION:
+        raise UnreadableRecipe(
+            f"The recipe was written by a newer Ulvet (version {version} of recipes, this one reads up to "
+            f"{RECIPE_VERSION}). Nothing of it was changed; open it with that one."
+        )
+    for forward in _FORWARD[version:]:
+        held = forward(held)
+    return {**held, "version": RECIPE_VERSION}
+
+
+def _anchored(held: Held) -> Held:
+    """Version 1: the points of a step are anchors, which carry a normal and a source."""
+    steps = [
+        {**step, "places": [_anchor(place) for place in step["places"]]} if "places" in step else step
+        for step in held["steps"]
+    ]
+    return {**held, "steps": steps}
+
+
+def _anchor(place: Any) -> Any:
+    return {"point": place, "normal": None, "source": ""} if isinstance(place, list) else place
+
+
+_FORWARD: tuple[Callable[[Held], Held], ...] = (_anchored,)
+"""What takes a recipe from the version of its place to the next."""

@@ -1,0 +1,166 @@
+"""Changes of a figure's record and edition, each as a new revision."""
+
+from collections.abc import Sequence
+from typing import Any
+
+from ulvet.core.bench import Edition, setup_for
+from ulvet.core.recipe.changing import (
+    with_fields,
+    with_group_moved,
+    with_group_switched,
+    with_step_moved,
+    with_step_removed,
+    with_step_set,
+    with_step_switched,
+    with_steps_added,
+)
+from ulvet.core.recipe.runner import Recipe
+from ulvet.core.recipe.step import Step
+from ulvet.core.recipe.union import step_adapter
+from ulvet.work.studio import NotThere, Refused, Studio
+
+__all__ = [
+    "add_steps",
+    "edit_step",
+    "move_group",
+    "move_step",
+    "remove_step",
+    "set_edition",
+    "set_fields",
+    "set_steps",
+    "switch_group",
+    "switch_step",
+]
+
+
+def edit_step(studio: Studio, number: int, seen: int, place: int, field: str, value: float) -> None:
+    """Change a number in a sentence of the record, as a new revision.
+
+    Raises NotThere, Conflict, Refused.
+    """
+
+    def edited(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
+        if field not in _step(recipe, place).numbers():
+            raise Refused(f"{field} is not a number of this step.")
+        return with_fields(recipe, place, {field: value}), edition
+
+    studio.change(number, seen, f"{field} {value:g}", edited)
+
+
+def switch_step(studio: Studio, number: int, seen: int, place: int, on: bool) -> None:
+    """Switch a step of the record on or off, as a new revision.
+
+    Raises NotThere, Conflict, Refused.
+    """
+
+    def switched(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
+        _step(recipe, place)
+        return with_step_switched(recipe, place, on), edition
+
+    studio.change(number, seen, f"sentence switched {'on' if on else 'off'}", switched)
+
+
+def switch_group(studio: Studio, number: int, seen: int, group: str, on: bool) -> None:
+    """Switch every step of a group on or off, as one new revision.
+
+    Raises NotThere, Conflict, Refused.
+    """
+
+    def switched(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
+        return with_group_switched(recipe, group, on), edition
+
+    studio.change(number, seen, f"{group} switched {'on' if on else 'off'}", switched)
+
+
+def move_group(studio: Studio, number: int, seen: int, group: str, by: Sequence[float]) -> None:
+    """Move every bit and form of a group by (across, deep, up) figure mm, as one new revision.
+
+    Raises NotThere, Conflict, Refused.
+    """
+
+    def moved(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
+        return with_group_moved(recipe, group, by), edition
+
+    studio.change(number, seen, f"{group} moved", moved)
+
+
+def set_fields(studio: Studio, number: int, seen: int, place: int, values: dict[str, Any], says: str) -> None:
+    """Set several fields of a step of the record, as one new revision.
+
+    Raises NotThere, Conflict, Refused.
+    """
+
+    def changed(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
+        _step(recipe, place)
+        if values.keys() & {"kind", "source", "picture", "variants"}:
+            raise Refused("What a step is, and what it is made from, is not changed in place.")
+        return with_fields(recipe, place, values), edition
+
+    studio.change(number, seen, says, changed)
+
+
+def move_step(studio: Studio, number: int, seen: int, place: int, to: int) -> None:
+    """Move a step of the record to another place, as a new revision.
+
+    Raises NotThere, Conflict, Refused.
+    """
+
+    def moved(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
+        _step(recipe, place)
+        return with_step_moved(recipe, place, to), edition
+
+    studio.change(number, seen, "sentence moved", moved)
+
+
+def set_steps(studio: Studio, number: int, seen: int, steps: Sequence[tuple[str, dict[str, Any]]], says: str) -> None:
+    """Set fields of the last step of each kind, added where there is none, as one new revision.
+
+    Raises NotThere, Conflict, Refused.
+    """
+
+    def changed(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
+        for kind, values in steps:
+            recipe = with_step_set(recipe, kind, values)
+        return recipe, edition
+
+    studio.change(number, seen, says, changed)
+
+
+def add_steps(studio: Studio, number: int, seen: int, steps: Sequence[dict[str, Any]], says: str) -> None:
+    """Add steps, each behind the last of its phase or in place of one that may be there only once.
+
+    Raises NotThere, Conflict, Refused.
+    """
+
+    def added(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
+        return with_steps_added(recipe, tuple(map(step_adapter().validate_python, steps))), edition
+
+    studio.change(number, seen, says, added)
+
+
+def remove_step(studio: Studio, number: int, seen: int, place: int) -> None:
+    """Take a step out of the record, as a new revision.
+
+    Raises NotThere, Conflict, Refused.
+    """
+
+    def removed(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
+        _step(recipe, place)
+        return with_step_removed(recipe, place), edition
+
+    studio.change(number, seen, "sentence taken out", removed)
+
+
+def set_edition(studio: Studio, number: int, seen: int, edition: Edition) -> None:
+    """Make the figure for another size, printer or material, as a new revision.
+
+    Raises NotThere, Conflict, UnknownOnBench.
+    """
+    setup_for(edition.printer, edition.material)
+    studio.change(number, seen, "another edition", lambda recipe, _: (recipe, edition))
+
+
+def _step(recipe: Recipe, place: int) -> Step:
+    if not 0 <= place < len(recipe.steps):
+        raise NotThere("That sentence is no longer in the record.")
+    return recipe.steps[place]
