@@ -323,6 +323,18 @@ def test_a_bomb_is_counted_and_never_unpacked(tmp_path, monkeypatch):
     liar = kept(tmp_path, "liar.zip", content.replace((20_000_000).to_bytes(4, "little"), small))
     with pytest.raises(UnreadableFile):
         read_mesh(liar)
+    # XML takes several times its bytes to read, so less of it is taken on.
+    monkeypatch.setattr("ulvet.core.io.threemf.MOST_UNPACKED_XML", 1_000_000)
+    model = b"<model>" + b'<vertex x="1" y="2" z="3"/>' * 50_000
+    with pytest.raises(UnreadableFile, match="was not unpacked"):
+        read_mesh(kept(tmp_path, "bomb.3mf", _zip([("3D/3dmodel.model", model)])))
+
+
+def test_components_are_counted_across_the_pieces_a_model_is_read_in(tmp_path, monkeypatch):
+    monkeypatch.setattr("ulvet.core.io.archive._CHUNK", 64)
+    name, (content, said) = next(item for item in HOSTILE.items() if item[0].endswith(".3mf") and "often" in item[1][1])
+    with pytest.raises(UnreadableFile, match=said):
+        read_mesh(kept(tmp_path, name, content))
 
 
 @given(st.sampled_from(sorted(WRITERS)), st.data())

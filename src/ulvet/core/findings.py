@@ -1,13 +1,14 @@
 """What a check says: what is wrong, where, how much, against which limit, why it matters, what to do."""
 
 from enum import StrEnum
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, JsonValue
+from pydantic import BaseModel, ConfigDict, Field, JsonValue, ValidationError
 
 from ulvet.core.bench import Edition, LimitOrigin
 from ulvet.core.lengths import PrintMM
 from ulvet.core.recipe.at_places import StepAtPlaces
+from ulvet.core.recipe.step import Step
 from ulvet.core.recipe.union import AnyStep
 from ulvet.core.stations import Station
 
@@ -24,6 +25,7 @@ __all__ = [
     "Severity",
     "Unseen",
     "Where",
+    "offered",
 ]
 
 Vector = tuple[float, float, float]
@@ -115,6 +117,16 @@ class Remedy(_Value):
     label: str
     change: Change
     cost: Cost = Cost()
+
+
+def offered(label: str, cost: Cost, kind: type[Step], here: bool = False, **fields: Any) -> list[Remedy]:
+    """A remedy that adds one step with these fields; none where the step refuses them, as a wall thicker than it makes,
+    for a remedy that cannot be applied is none."""
+    try:
+        step = kind(**fields)
+    except ValidationError:
+        return []
+    return [Remedy(label=label, change=AddSteps(steps=(step,), here=here), cost=cost)]
 
 
 class Finding(_Value):

@@ -33,7 +33,7 @@ def run_one_job(pipe: Connection, data: str, kind: str, values: dict[str, Any], 
     if yields:
         os.nice(_YIELDS)
     from ulvet.core.bench import UnknownOnBench
-    from ulvet.core.io import UnreadableFile
+    from ulvet.core.io import UnreadableFile, UnwritableFile
     from ulvet.standins.scanner import CannotScan
     from ulvet.store.blobs import DISK_FULL, DISK_FULL_SAYS
     from ulvet.store.folder import DataFolder
@@ -41,7 +41,7 @@ def run_one_job(pipe: Connection, data: str, kind: str, values: dict[str, Any], 
 
     try:
         done = JOBS[kind](DataFolder(Path(data)), values, lambda share, says: pipe.send(("told", share, says)))
-    except (UnreadableFile, UnknownOnBench, CannotScan) as refusal:
+    except (UnreadableFile, UnwritableFile, UnknownOnBench, CannotScan) as refusal:
         pipe.send(("refused", str(refusal)))
     except MemoryError:
         pipe.send(("refused", _TOO_LARGE))

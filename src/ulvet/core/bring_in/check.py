@@ -5,7 +5,7 @@ import numpy as np
 from ulvet.core.bench import Edition, Setup
 from ulvet.core.bring_in.facets import bulge_of
 from ulvet.core.bring_in.steps import BringIn, Refine
-from ulvet.core.findings import AddSteps, Cost, Finding, ReadSourceAs, Remedy, Severity, Where
+from ulvet.core.findings import Cost, Finding, ReadSourceAs, Remedy, Severity, Where, offered
 from ulvet.core.lengths import PrintMM, spoken
 from ulvet.core.mesh import Mesh, bounds
 from ulvet.core.places import where_said
@@ -93,12 +93,13 @@ def check_facets(part: Part, factor: float, setup: Setup) -> list[Finding]:
             why=f"The surface is curved, and over {says(len(coarse), 'edge')} its flat triangles cut up to "
             f"{spoken(most)} mm off the curve at this size; {setup.printer.name} shows from {spoken(limit)} mm. "
             "What is meant to be faceted can stay.",
-            remedies=(
-                Remedy(
-                    label=f"Refine it to {chord:.3f} mm, folds kept sharp",
-                    change=AddSteps(steps=(Refine(chord=chord),)),
-                    cost=Cost(says="more triangles, corners stay where they are"),
-                ),
+            remedies=tuple(
+                offered(
+                    f"Refine it to {chord:.3f} mm, folds kept sharp",
+                    Cost(says="more triangles, corners stay where they are"),
+                    Refine,
+                    chord=chord,
+                )
             ),
         )
     ]

@@ -5,11 +5,11 @@ from collections.abc import Sequence
 import numpy as np
 
 from ulvet.core.bench import MATERIALS, Edition, Material, Setup
-from ulvet.core.findings import AddSteps, Cost, Finding, Remedy, SetEdition, Severity, Where
+from ulvet.core.findings import Cost, Finding, Remedy, SetEdition, Severity, Where, offered
 from ulvet.core.gauge.check_handling import wire_for, wire_remedy
 from ulvet.core.gauge.kinds import Kind, limit_for
 from ulvet.core.gauge.places import ThinPlace
-from ulvet.core.gauge.steps import BluntTip, Thicken
+from ulvet.core.gauge.steps import FADE, BluntTip, Thicken
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
 from ulvet.core.mesh import bounds, volume
 from ulvet.core.places import gathered, where_said
@@ -101,8 +101,8 @@ def _finding(
         places=wheres,
         why=_why(kind, wall, material, stops) + f"{after}, {reach}.",
         remedies=(
-            *[_thicker(part, places, to, sanding, factor) for to in goals],
-            *([_thicker(part, alike, asked.caution, sanding, factor, kind)] if len(alike) > len(places) else []),
+            *[remedy for to in goals for remedy in _thicker(part, places, to, sanding, factor)],
+            *(_thicker(part, alike, asked.caution, sanding, factor, kind) if len(alike) > len(places) else []),
             *(_for_pins(part, worst, wall, PrintMM(limit + 2 * sanding), factor) if kind is Kind.PIN else ()),
             *_larger(part, wall, limit, factor, setup, edition),
             *_tougher(wall, kind, edition, setup),
@@ -132,22 +132,20 @@ def _where(place: ThinPlace, factor: float) -> Where:
 
 def _thicker(
     part: Part, places: list[ThinPlace], limit: PrintMM, sanding: PrintMM, factor: float, kind: Kind | None = None
-) -> Remedy:
+) -> list[Remedy]:
     """Thickened to a limit, where a finding is or, of a ``kind``, wherever it is thin."""
     # A little over the limit, so that rounding in a written file does not bring the finding back.
     wall = PrintMM(np.ceil((limit + 2 * sanding) * _MARGIN * 100) / 100)
     reach = max(place.reach for place in places) + limit / factor
-    step = Thicken(
+    where = "here" if len(places) == 1 else f"at {says(len(places), 'place')}"
+    what = where if kind is None else f"all {len(places)} {_KINDS_SAID[kind]}"
+    return offered(
+        f"Thicken {what} to {spoken(wall)} mm",
+        Cost(says=f"fades over {spoken(FADE)} mm, softens detail"),
+        Thicken,
         wall=wall,
         places=tuple(Anchor.at(place.point, place.normal, part.source) for place in places[:_PLACES]),
         reach=FigureMM(min(reach, float(np.ptp(bounds(part.mesh), axis=0).max()))),
-    )
-    where = "here" if len(places) == 1 else f"at {says(len(places), 'place')}"
-    what = where if kind is None else f"all {len(places)} {_KINDS_SAID[kind]}"
-    return Remedy(
-        label=f"Thicken {what} to {spoken(wall)} mm",
-        change=AddSteps(steps=(step,)),
-        cost=Cost(says=f"fades over {spoken(step.fade)} mm, softens detail"),
     )
 
 
@@ -155,14 +153,13 @@ def _for_pins(part: Part, place: ThinPlace, wall: float, limit: PrintMM, factor:
     """A limb can do without its thin end, or be another thing altogether."""
     middle = place.point - place.normal * place.wall / 2
     anchor = (Anchor.at(middle, None, part.source),)
-    found = []
+    found: list[Remedy] = []
     if place.extent * factor <= _TIP * limit:
         least = PrintMM(np.ceil(limit * _MARGIN * 100) / 100)
-        step = BluntTip(least=least, places=anchor)
         cost = Cost(says=f"about {spoken(place.extent * factor)} mm shorter")
-        found.append(Remedy(label=f"Blunt the tip to {spoken(least)} mm", change=AddSteps(steps=(step,)), cost=cost))
+        found += offered(f"Blunt the tip to {spoken(least)} mm", cost, BluntTip, least=least, places=anchor)
     if (wire := wire_for(wall)) is not None:
-        found.append(wire_remedy(wire, anchor))
+        found += wire_remedy(wire, anchor)
     return found
 
 

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from ulvet.core.bench import Edition, Setup
-from ulvet.core.findings import AddSteps, Cost, Finding, Remedy, Severity, Where
+from ulvet.core.findings import Cost, Finding, Remedy, Severity, Where, offered
 from ulvet.core.gauge.balance import Balance, balance_of, tip_angle_on_base, with_inserts
 from ulvet.core.gauge.steps import GrowBase
 from ulvet.core.lengths import PrintMM, spoken
@@ -88,14 +88,12 @@ def _base(balance: Balance, thick: PrintMM, density: float) -> tuple[int, Remedy
     for diameter in range(5, _WIDEST + 1, 5):
         angle = tip_angle_on_base(balance, diameter, thick, density)
         if angle >= STANDS:
-            step = GrowBase(diameter=PrintMM(diameter), thickness=thick)
             ml = np.pi / 4 * diameter**2 * thick / 1000
             heavy = "heavier " if thick > BASE_THICK else ""
-            return diameter, Remedy(
-                label=f"Stand it on a {heavy}base {diameter} mm wide",
-                change=AddSteps(steps=(step,)),
-                cost=Cost(resin_ml=ml, says=f"{thick:g} mm thick; tips over from {angle:.0f}° then"),
-            )
+            cost = Cost(resin_ml=ml, says=f"{thick:g} mm thick; tips over from {angle:.0f}° then")
+            label = f"Stand it on a {heavy}base {diameter} mm wide"
+            ways = offered(label, cost, GrowBase, diameter=PrintMM(diameter), thickness=thick)
+            return (diameter, ways[0]) if ways else None
     return None
 
 

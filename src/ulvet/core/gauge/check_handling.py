@@ -3,9 +3,9 @@
 import numpy as np
 
 from ulvet.core.bench import MATERIALS, Edition, Setup
-from ulvet.core.findings import AddSteps, Cost, Finding, Remedy, SetEdition, Severity, Where
+from ulvet.core.findings import Cost, Finding, Remedy, SetEdition, Severity, Where, offered
 from ulvet.core.gauge.handling import WeakLimb, weakest_first
-from ulvet.core.gauge.steps import BluntTip, Thicken, WireForLimb
+from ulvet.core.gauge.steps import FADE, BluntTip, Thicken, WireForLimb
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
 from ulvet.core.mesh import Mesh, bounds, scaled
 from ulvet.core.places import where_said
@@ -72,20 +72,15 @@ _USED = {"tabletop": "moving about on a table", "display": "standing in a cabine
 
 
 def _remedies(part: Part, limb: WeakLimb, limit: float, factor: float, setup: Setup, edition: Edition) -> list[Remedy]:
-    found = [_thicker(part, limb, limit, factor)]
+    found = _thicker(part, limb, limit, factor)
     place = (Anchor.at(limb.point / factor, None, part.source),)
     if (wire := wire_for(limb.section)) is not None:
-        found.append(wire_remedy(wire, place))
+        found += wire_remedy(wire, place)
     stub = limb.section if limb.lever < 6 * limb.section else None
     if stub:
         least = PrintMM(np.ceil(limb.section * _MARGIN * 100) / 100)
-        found.append(
-            Remedy(
-                label=f"Blunt its tip to {spoken(least)} mm",
-                change=AddSteps(steps=(BluntTip(least=least, places=place),)),
-                cost=Cost(says=f"{spoken(limb.lever)} mm shorter"),
-            )
-        )
+        cost = Cost(says=f"{spoken(limb.lever)} mm shorter")
+        found += offered(f"Blunt its tip to {spoken(least)} mm", cost, BluntTip, least=least, places=place)
     for material in MATERIALS:
         if material.process != setup.material.process:
             continue
@@ -106,31 +101,26 @@ def wire_for(thick: float) -> PrintMM | None:
     return next((wire for wire in WIRES if wire >= thick), None) if thick <= _MOST_WIRE else None
 
 
-def wire_remedy(wire: PrintMM, place: tuple[Anchor, ...]) -> Remedy:
+def wire_remedy(wire: PrintMM, place: tuple[Anchor, ...]) -> list[Remedy]:
     """The limb off and a hole for wire in its place."""
-    return Remedy(
-        label=f"Replace it by wire of {spoken(wire)} mm",
-        change=AddSteps(steps=(WireForLimb(wire=wire, places=place),), here=True),
-        cost=Cost(says="cut, drilled where there is room, glued by hand"),
-    )
+    cost = Cost(says="cut, drilled where there is room, glued by hand")
+    return offered(f"Replace it by wire of {spoken(wire)} mm", cost, WireForLimb, here=True, wire=wire, places=place)
 
 
-def _thicker(part: Part, limb: WeakLimb, limit: float, factor: float) -> Remedy:
+def _thicker(part: Part, limb: WeakLimb, limit: float, factor: float) -> list[Remedy]:
     """As thick as bears the push wherever it now does not: a round bar bears by the third power of its diameter."""
     weak = limb.forces < limit
     wanted = limb.thick[weak] * (limit / limb.forces[weak]) ** (1 / 3)
     wall = PrintMM(np.ceil(float(wanted.max()) * _MARGIN * 100) / 100)
     thin = limb.line[limb.thick < wall][:: max(1, len(limb.line) // _PLACES)]
     apart = np.linalg.norm(np.diff(thin, axis=0), axis=1).max() if len(thin) > 1 else 0.0
-    step = Thicken(
+    return offered(
+        f"Thicken it to {spoken(wall)} mm along its length",
+        Cost(says=f"fades over {spoken(FADE)} mm, softens detail"),
+        Thicken,
         wall=wall,
         places=tuple(Anchor.at(point / factor, None, part.source) for point in thin),
         reach=FigureMM((float(apart) + wall) / factor),
-    )
-    return Remedy(
-        label=f"Thicken it to {spoken(wall)} mm along its length",
-        change=AddSteps(steps=(step,)),
-        cost=Cost(says=f"fades over {spoken(step.fade)} mm, softens detail"),
     )
 
 

@@ -33,10 +33,14 @@ from ulvet.core.scan.steps import set_down
 from ulvet.core.stance import turn_to
 from ulvet.core.stations import Station
 
-__all__ = ["Accept", "BluntTip", "GrowBase", "MeantLevel", "NamePlace", "Thicken", "WireForLimb"]
+__all__ = ["FADE", "Accept", "BluntTip", "GrowBase", "MeantLevel", "NamePlace", "Thicken", "WireForLimb"]
 
 Accepted = Literal["thin-wall", "snap-risk", "tips-over"]
 """Findings that may be accepted: what they say is a risk that the maker may take."""
+
+
+FADE = PrintMM(2.0)
+"""Over which added wall goes over into the surface (bench default)."""
 
 
 class Thicken(AnchoredStep):
@@ -49,7 +53,7 @@ class Thicken(AnchoredStep):
 
     kind: Literal["thicken"] = "thicken"
     wall: PrintMM = Field(gt=0, le=20)
-    fade: PrintMM = Field(default=PrintMM(2.0), gt=0, le=50)
+    fade: PrintMM = Field(default=FADE, gt=0, le=50)
     reach: FigureMM = Field(gt=0)
 
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:

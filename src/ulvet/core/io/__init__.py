@@ -1,6 +1,6 @@
 """Files in and out. The only part of the core that touches the disk."""
 
-from ulvet.core.io.errors import UnreadableFile
+from ulvet.core.io.errors import UnreadableFile, UnwritableFile
 from ulvet.core.io.glb import glb_bytes
 from ulvet.core.io.obj import obj_bytes
 from ulvet.core.io.ply import ply_bytes
@@ -18,6 +18,7 @@ __all__ = [
     "WRITTEN",
     "Reading",
     "UnreadableFile",
+    "UnwritableFile",
     "bytes_for",
     "glb_bytes",
     "obj_bytes",

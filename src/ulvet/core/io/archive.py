@@ -12,10 +12,21 @@ from tempfile import TemporaryDirectory
 
 from ulvet.core.io.errors import UnreadableFile
 
-__all__ = ["MOST_UNPACKED", "archive_bytes", "open_archive", "refuse_document_types", "unpacked_member"]
+__all__ = [
+    "MOST_UNPACKED",
+    "MOST_UNPACKED_XML",
+    "archive_bytes",
+    "chunks_of",
+    "open_archive",
+    "refuse_document_types",
+    "unpacked_member",
+]
 
 MOST_UNPACKED = 2_000_000_000
 """Bytes an archive may unpack to, all members together."""
+MOST_UNPACKED_XML = 600_000_000
+"""Bytes one may unpack to that is read as XML, which takes twice as many (bench default: some seven million triangles
+of a 3MF)."""
 _MOST_MEMBERS = 2_000
 _CHUNK = 1 << 20
 _TEXT = (".xml", ".rels", ".model", ".mtl")
@@ -50,14 +61,15 @@ def archive_bytes(files: Sequence[tuple[str, bytes]]) -> bytes:
 
 
 @contextmanager
-def open_archive(path: Path) -> Iterator[zipfile.ZipFile]:
+def open_archive(path: Path, most: int | None = None) -> Iterator[zipfile.ZipFile]:
     """The archive, after its members were unpacked once without keeping them, to count what they hold.
 
-    Raises UnreadableFile for what is no ZIP, is damaged, is locked, or unpacks to more than two billion bytes.
+    Raises UnreadableFile for what is no ZIP, is damaged, is locked, or unpacks to more than ``most`` bytes (two
+    billion where that is not given), which is told as soon as so many were counted.
     """
     try:
         with zipfile.ZipFile(path) as archive:
-            _count(path, archive)
+            _count(path, archive, MOST_UNPACKED if most is None else most)
             yield archive
     except UnreadableFile:
         raise
@@ -67,23 +79,30 @@ def open_archive(path: Path) -> Iterator[zipfile.ZipFile]:
         ) from error
 
 
-def _count(path: Path, archive: zipfile.ZipFile) -> None:
+def _count(path: Path, archive: zipfile.ZipFile, most: int) -> None:
     members = archive.infolist()
     if len(members) > _MOST_MEMBERS:
         raise UnreadableFile(f"{path.name} holds {len(members):,} files: pack only the figure and bring that in.")
     unpacked = sum(member.file_size for member in members)
-    if unpacked <= MOST_UNPACKED:
+    if unpacked <= most:
         # What the directory says may be a lie: count what really comes out.
         unpacked = 0
         for member in members:
             with archive.open(member) as file:
-                while unpacked <= MOST_UNPACKED and (chunk := file.read(_CHUNK)):
+                while unpacked <= most and (chunk := file.read(_CHUNK)):
                     unpacked += len(chunk)
-    if unpacked > MOST_UNPACKED:
+    if unpacked > most:
         raise UnreadableFile(
-            f"{path.name} unpacks to more than {MOST_UNPACKED / 1e9:.0f} GB, and was not unpacked: "
-            "thin out its triangles, or pack only the figure."
+            f"{path.name} unpacks to more than {most / 1e9:g} GB, and was not unpacked: "
+            "thin out its triangles, or bring only the figure in, as STL."
         )
+
+
+def chunks_of(archive: zipfile.ZipFile, member: str) -> Iterator[bytes]:
+    """What a member unpacks to, a megabyte at a time."""
+    with archive.open(member) as file:
+        while chunk := file.read(_CHUNK):
+            yield chunk
 
 
 def refuse_document_types(path: Path, archive: zipfile.ZipFile) -> None:
@@ -94,15 +113,14 @@ def refuse_document_types(path: Path, archive: zipfile.ZipFile) -> None:
     for member in archive.infolist():
         if not member.filename.lower().endswith(_TEXT):
             continue
-        with archive.open(member) as file:
-            before = b""
-            while chunk := file.read(_CHUNK):
-                if any(word in before + chunk for word in _DECLARATIONS):
-                    raise UnreadableFile(
-                        f"{path.name} declares a document type or entities in its XML, which a figure never needs: "
-                        "it was not opened; export it again."
-                    )
-                before = chunk[-32:]
+        before = b""
+        for chunk in chunks_of(archive, member.filename):
+            if any(word in before + chunk for word in _DECLARATIONS):
+                raise UnreadableFile(
+                    f"{path.name} declares a document type or entities in its XML, which a figure never needs: "
+                    "it was not opened; export it again."
+                )
+            before = chunk[-32:]
 
 
 @contextmanager

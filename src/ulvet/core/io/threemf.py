@@ -16,9 +16,9 @@ import lib3mf
 import numpy as np
 from numpy.typing import NDArray
 
-from ulvet.core.io.archive import open_archive, refuse_document_types
+from ulvet.core.io.archive import MOST_UNPACKED_XML, chunks_of, open_archive, refuse_document_types
 from ulvet.core.io.corners import mesh_of_faces
-from ulvet.core.io.errors import UnreadableFile
+from ulvet.core.io.errors import UnreadableFile, UnwritableFile
 from ulvet.core.io.reading import MOST_PIECES, MOST_TRIANGLES, Reading, named_pieces
 from ulvet.core.mesh import Mesh, Points
 
@@ -27,6 +27,10 @@ __all__ = ["read_3mf", "threemf_bytes"]
 _MM = {"MicroMeter": 0.001, "MilliMeter": 1.0, "CentiMeter": 10.0, "Inch": 25.4, "Foot": 304.8, "Meter": 1000.0}
 _DEEPEST = 32
 _MOST_PLACED = 100_000
+_FARTHEST = 1e9
+"""mm; coordinates beyond it the library refuses."""
+_LONGEST_TAG = 1 << 16
+"""Bytes; what is longer is no tag of a model, and the library refuses it."""
 _ENDLESS = (
     "{} repeats its parts so often or so deep that they make more than can be printed: "
     "export only what is to be printed."
@@ -52,7 +56,7 @@ def read_3mf(path: Path) -> Reading:
     Raises UnreadableFile for an archive or XML that is not to be trusted, a damaged model, or one that repeats its
     parts beyond measure.
     """
-    with open_archive(path) as archive:
+    with open_archive(path, MOST_UNPACKED_XML) as archive:
         refuse_document_types(path, archive)
         _refuse_endless(path, archive)
     try:
@@ -88,8 +92,8 @@ def _refuse_endless(path: Path, archive: zipfile.ZipFile) -> None:
     tags: list[tuple[str, bytes, dict[bytes, bytes]]] = []
     for name in archive.namelist():
         if name.lower().endswith(".model"):
-            for tag in _TAGS.finditer(archive.read(name)):
-                tags.append((name, tag[1], dict(_ATTRIBUTES.findall(tag[2]))))
+            for kind, said in _tags(archive, name):
+                tags.append((name, kind, said))
                 if len(tags) > _MOST_PLACED:
                     raise endless
     placed: dict[tuple[str, bytes], int] = {}
@@ -110,6 +114,17 @@ def _refuse_endless(path: Path, archive: zipfile.ZipFile) -> None:
         if placed == before:
             return
     raise endless
+
+
+def _tags(archive: zipfile.ZipFile, name: str) -> Iterator[tuple[bytes, dict[bytes, bytes]]]:
+    """Objects and components of a model with their attributes, read a megabyte at a time."""
+    before = b""
+    for chunk in chunks_of(archive, name):
+        seen = before + chunk
+        whole = seen.rfind(b">") + 1
+        for tag in _TAGS.finditer(seen, 0, whole):
+            yield tag[1], dict(_ATTRIBUTES.findall(tag[2]))
+        before = seen[whole:][-_LONGEST_TAG:]
 
 
 class _Plate:
@@ -189,7 +204,12 @@ def _fetched(thing: "lib3mf.MeshObject", kind: Any, count: int, call: str) -> An
 
 @_locale_kept()
 def threemf_bytes(parts: Sequence[tuple[str, Mesh]]) -> bytes:
-    """Named parts in mm, z up, as a 3MF with one build item a part; equal parts give equal bytes."""
+    """Named parts in mm, z up, as a 3MF with one build item a part; equal parts give equal bytes.
+
+    The format has no faces with two equal corners; they are left out, which takes nothing off the shape.
+
+    Raises UnwritableFile for a part that the format does not carry.
+    """
     wrapper = lib3mf.Wrapper()
     model = wrapper.CreateModel()
     model.SetUnit(lib3mf.ModelUnit.MilliMeter)
@@ -197,7 +217,14 @@ def threemf_bytes(parts: Sequence[tuple[str, Mesh]]) -> bytes:
     for name, mesh in parts:
         thing = model.AddMeshObject()
         thing.SetName(name)
-        points, faces = _buffer(lib3mf.Position, mesh.vertices.astype("<f4")), _buffer(lib3mf.Triangle, mesh.faces)
+        if float(np.abs(mesh.vertices).max(initial=0.0)) > _FARTHEST:
+            raise UnwritableFile(
+                f"{name} is too large for a 3MF, whose coordinates end at {_FARTHEST / 1e6:g} km: look at its unit, or "
+                "give it a size; nothing was changed."
+            )
+        a, b, c = mesh.faces.T
+        whole = mesh.faces[(a != b) & (b != c) & (c != a)]
+        points, faces = _buffer(lib3mf.Position, mesh.vertices.astype("<f4")), _buffer(lib3mf.Triangle, whole)
         counts = ctypes.c_uint64(len(points)), ctypes.c_uint64(len(faces))
         put = wrapper.lib.lib3mf_meshobject_setgeometry
         wrapper.checkError(thing, put(thing._handle, counts[0], points, counts[1], faces))

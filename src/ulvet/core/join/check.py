@@ -3,13 +3,14 @@
 import json
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
 from ulvet.core.bench import Setup
 from ulvet.core.bits.placing import PlacedStep
 from ulvet.core.deviation import nearest_between
-from ulvet.core.findings import AddSteps, Change, Cost, Finding, Remedy, SetStep, Severity, Where
+from ulvet.core.findings import Cost, Finding, Remedy, SetStep, Severity, Where, offered
 from ulvet.core.join import CannotJoin, TooFarApart, measure_hold
 from ulvet.core.join.steps import JoinParts
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
@@ -190,20 +191,12 @@ def _thin(held: _Held, width: float, factor: float, setup: Setup) -> Finding:
     stops = width < material.walls.pin.stop
     radius = round(float((material.walls.pin.caution - held.neck_width * factor) / (2 * _ROUND)) + 0.05, 1)
     thick = round(float(material.walls.pin.caution) + 0.05, 1)
+    rounded = "thickens the neck, not a bit that is thin beyond it (estimate)"
+    ball = "a ball in the neck, which shows where it is wider than both"
     remedies = [
-        Remedy(
-            label=f"Thicken the neck to {thick:.1f} mm",
-            change=_joining(held, neck=thick),
-            cost=Cost(says="a ball in the neck, which shows where it is wider than both"),
-        )
+        *_joining(f"Join it with a round of {radius:.1f} mm", Cost(says=rounded), held, blend=radius),
+        *_joining(f"Thicken the neck to {thick:.1f} mm", Cost(says=ball), held, neck=thick),
     ]
-    if radius <= 100:
-        round_it = Remedy(
-            label=f"Join it with a round of {radius:.1f} mm",
-            change=_joining(held, blend=radius),
-            cost=Cost(says="thickens the neck, not a bit that is thin beyond it (estimate)"),
-        )
-        remedies.insert(0, round_it)
     return _finding(
         Severity.STOP if stops else Severity.CAUTION,
         held,
@@ -219,11 +212,14 @@ def _thin(held: _Held, width: float, factor: float, setup: Setup) -> Finding:
     )
 
 
-def _joining(held: _Held, **values: float | bool) -> Change:
-    """The joining of a bit with these fields: set where it is joined, else added."""
-    if held.joined_at is not None:
-        return SetStep(kind="join-parts", place=held.joined_at, values={"overlapping": False, **values})
-    return AddSteps(steps=(JoinParts.model_validate({"host": held.host, "bit": held.bit, **values}),))
+def _joining(label: str, cost: Cost, held: _Held, **values: float | bool) -> list[Remedy]:
+    """The joining of a bit with these fields: set where it is joined, else added; none where it cannot be so."""
+    fields: dict[str, Any] = {"host": held.host, "bit": held.bit, **values}
+    ways = offered(label, cost, JoinParts, **fields)
+    if not ways or held.joined_at is None:
+        return ways
+    change = SetStep(kind="join-parts", place=held.joined_at, values={"overlapping": False, **values})
+    return [Remedy(label=label, change=change, cost=cost)]
 
 
 def _shallow(held: _Held, overlap: float, recipe: Recipe, factor: float) -> Finding:
@@ -267,13 +263,12 @@ def _seals(held: _Held, factor: float) -> Finding:
         volume,
         0.0,
         "mm³ sealed",
-        [
-            Remedy(
-                label=f"Join them and fill the {volume:.1f} mm³",
-                change=_joining(held, fill=True),
-                cost=Cost(resin_ml=volume / 1000, says="solid there; no drain needed"),
-            )
-        ],
+        _joining(
+            f"Join them and fill the {volume:.1f} mm³",
+            Cost(resin_ml=volume / 1000, says="solid there; no drain needed"),
+            held,
+            fill=True,
+        ),
         code="seals-cavity",
     )
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from ulvet.core.findings import AddSteps, Cost, Finding, Remedy, Severity, Where
+from ulvet.core.findings import AddSteps, Cost, Finding, Remedy, Severity, Where, offered
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
 from ulvet.core.mesh import bounds
 from ulvet.core.recipe.step import Part, Receipt, Step, says
@@ -59,12 +59,13 @@ def _mount(part: Part, top: FigureMM, across: FigureMM, factor: float) -> Findin
         where=Where(point=(float(middle[0]), float(middle[1]), float(low[2] + top)), extent=PrintMM(across * factor)),
         why=f"A slender stem holds something wider up to {spoken(top)} mm over the ground, as the stick of a turntable "
         "does. It would count into height, price and balance; where it was, the surface is closed afterwards.",
-        remedies=(
-            Remedy(
-                label=f"Take it off {spoken(top)} mm above the ground",
-                change=AddSteps(steps=(TakeOffMount(height=FigureMM(round(float(top), 2))),)),
-                cost=Cost(says="leaves a hole where it was"),
-            ),
+        remedies=tuple(
+            offered(
+                f"Take it off {spoken(top)} mm above the ground",
+                Cost(says="leaves a hole where it was"),
+                TakeOffMount,
+                height=FigureMM(round(float(top), 2)),
+            )
         ),
     )
 
