@@ -106,12 +106,12 @@ def test_a_lost_anchor_is_a_finding_whose_remedy_puts_it_back():
     build = build_figure(asked, edition, {figure.hash: figure})
     (found,) = [finding for finding in build.findings if finding.code == "lost-anchor"]
     assert found.count == 1 and found.measured == pytest.approx(3.8, abs=0.1) and found.limit == pytest.approx(0.9)
-    assert build.receipts[1].counts["places"] == 1
+    assert build.receipts[1].places == 1
     back, out = found.remedies
     mended, _ = after_change(asked, edition, back.change)
     again = build_figure(mended, edition, {figure.hash: figure})
     assert "lost-anchor" not in {finding.code for finding in again.findings}
-    assert again.receipts[1].counts["places"] == 2
+    assert again.receipts[1].places == 2
     left, _ = after_change(asked, edition, out.change)
     assert left.steps[1].places == (on_rod,)
 

@@ -96,8 +96,8 @@ def test_thinning_is_to_a_deviation_at_print_size_and_says_what_it_came_to():
         recipe = Recipe(steps=(first, Simplify(deviation=PrintMM(0.05))))
         run = run_recipe(recipe, {mesh.hash: mesh}, Edition(factor=factor))
         told = run.receipts[1]
-        assert told.measures["deviation_mm"] <= 0.05
-        assert told.counts["after"] == len(run.parts[0].mesh.faces) < told.counts["before"]
+        assert told.deviation_mm <= 0.05
+        assert told.after == len(run.parts[0].mesh.faces) < told.before
         assert "MB as STL" in "".join(str(word) for word in recipe.steps[1].said(told))
     for wrong in ({}, {"deviation": 0.1, "triangles": 100}, {"deviation": 0}, {"triangles": 2}):
         with pytest.raises(ValueError):

@@ -156,5 +156,5 @@ def test_after_the_work_a_place_is_measured_again_and_says_so():
     build = built(thin, None, step)
     sentence = "".join(part if isinstance(part, str) else f"{part.value}" for part in step.said(build.receipts[-1]))
     assert "measured again, nothing there is under 0.80 mm" in sentence
-    angle = built(cylinder(2, 60, 48), None, GrowBase(diameter=PrintMM(30))).receipts[-1].measures["tip_angle"]
+    angle = built(cylinder(2, 60, 48), None, GrowBase(diameter=PrintMM(30))).receipts[-1].tip_angle
     assert angle > 10

@@ -81,8 +81,8 @@ def test_wire_takes_the_limb_off_and_leaves_a_hole_that_fits_it():
     assert bounds(mesh)[1, 2] < 6.6
     receipt = after.receipts[-1]
     # Four mm deep in a block of six, and the wire as long as the pin and the hole.
-    assert receipt.measures["depth"] == pytest.approx(4, abs=0.3)
-    assert receipt.measures["length"] == pytest.approx(12 + 4, abs=1)
+    assert receipt.depth == pytest.approx(4, abs=0.3)
+    assert receipt.length == pytest.approx(12 + 4, abs=1)
     hole = mesh.vertices[(mesh.vertices[:, 2] < 5.5) & (np.hypot(*(mesh.vertices[:, :2] - [4, 2]).T) < 1)]
     assert 2 * np.hypot(*(hole[:, :2] - [4, 2]).T).max() == pytest.approx(0.9, abs=0.02)
     kept = ROD.vertices[ROD.vertices[:, 2] < 5]

@@ -152,8 +152,8 @@ def test_parts_join_into_the_host_and_the_round_stays_in_print_millimetres():
     for height in (17.0, 34.0):
         run = made(peg(), JoinParts(host="figure", bit="peg", blend=1.0), height=height)
         assert [part.name for part in run.parts] == ["figure"]
-        assert run.receipts[2].measures["neck"] == pytest.approx(4 * np.pi, rel=0.02)
-        assert run.receipts[2].measures["grid"] == pytest.approx(1 / run.factor / 6)
+        assert run.receipts[2].neck == pytest.approx(4 * np.pi, rel=0.02)
+        assert run.receipts[2].grid == pytest.approx(1 / run.factor / 6)
         assert is_watertight(edges_of(run.parts[0].mesh))
     nobody = made(peg(), JoinParts(host="figure", bit="leg"))
     assert nobody.receipts[2].not_done == "there is no part leg"
@@ -235,7 +235,7 @@ def test_a_stamp_keeps_its_print_depth_at_every_size():
         run = made(stamp(), height=height)
         top = bounds(run.parts[0].mesh)[1, 2] * run.factor
         assert top == pytest.approx(height + 0.4, abs=0.02)
-        assert run.receipts[1].measures["depth"] == pytest.approx(0.4, rel=0.05)
+        assert run.receipts[1].depth == pytest.approx(0.4, rel=0.05)
     text = made(stamp(picture=None, text="No. 7", sunk=True))
     assert text.receipts[1].volume_after < text.receipts[1].volume_before
     with pytest.raises(ValueError, match="either a picture or a text"):

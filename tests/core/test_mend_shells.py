@@ -111,7 +111,7 @@ def test_tips_that_touch_in_a_point_are_taken_apart() -> None:
     assert set(check(pinched)) == {"nonmanifold-vertices"}
     assert "mm wide" not in check(pinched)["nonmanifold-vertices"].why  # a point has no width
     apart, receipt = run(TakeApart(), pinched)
-    assert not check(apart) and receipt.counts["parted"] == 1
+    assert not check(apart) and receipt.parted == 1
 
 
 def test_one_hole_of_several_is_closed_alone() -> None:
@@ -120,7 +120,7 @@ def test_one_hole_of_several_is_closed_alone() -> None:
     finding = check(open_twice)["open-edges"]
     assert len(finding.places) == 2 and len(finding.lines) == 6 and "mm² to close" not in finding.why
     closed, receipt = run(CloseHoles(places=(Anchor(point=finding.where.point),)), open_twice)
-    assert receipt.counts["closed"] == 1 and len(check(closed)["open-edges"].places) == 1
+    assert receipt.closed == 1 and len(check(closed)["open-edges"].places) == 1
 
 
 def test_one_place_that_crosses_is_mended_alone() -> None:
@@ -146,7 +146,7 @@ def test_one_place_that_crosses_is_mended_alone() -> None:
     part, receipt = MendPlace(places=(Anchor(point=(0, 0, 0)),)).change(Part("figure", wide), NOTHING)
     assert part.mesh is wide and "reaches over" in receipt.not_done
     sound, receipt = MendPlace(places=(Anchor(point=(0, 0, 0)),)).change(Part("figure", box(4, 4, 4)), NOTHING)
-    assert sound.mesh.faces.tobytes() == box(4, 4, 4).faces.tobytes() and not any(receipt.counts.values())
+    assert sound.mesh.faces.tobytes() == box(4, 4, 4).faces.tobytes() and not receipt.worked
 
 
 def test_faces_turned_the_wrong_way_are_told_patch_by_patch() -> None:

@@ -76,8 +76,8 @@ def test_a_known_shape_is_recovered_within_twice_the_noise_and_half_a_percent(kn
     wide, tall = np.ptp(found.vertices[on_skin][:, 0]), np.ptp(shape.vertices[:, 0])
     assert wide == pytest.approx(tall, rel=0.005)
     told = {step.kind: receipt for step, receipt in zip(recipe.steps, run.receipts, strict=True)}
-    assert told["fuse-passes"].measures["residual_mm"] < told["fuse-passes"].measures["by_table_mm"]
-    assert told["take-off-mount"].measures["height_mm"] == pytest.approx(20.3, abs=1.5)
+    assert told["fuse-passes"].residual_mm < told["fuse-passes"].by_table_mm
+    assert told["take-off-mount"].height_mm == pytest.approx(20.3, abs=1.5)
 
 
 def test_the_device_leaves_shadows_and_strays_and_errs_the_same_way_twice(known, scanned):
@@ -265,7 +265,7 @@ def test_three_picks_of_a_level_place_set_an_object_upright():
     picks = tuple(pick.model_copy(update={"normal": (1.0, 0.0, 0.0)}) for pick in picks)
     _, run = steps_on(lying, RightAxis(picks=picks))
     assert np.ptp(bounds(run.parts[0].mesh), axis=0) == pytest.approx([20, 10, 40])
-    assert run.receipts[1].measures["turned_degrees"] == pytest.approx(90)
+    assert run.receipts[1].turned_degrees == pytest.approx(90)
     assert bounds(run.parts[0].mesh)[0, 2] == pytest.approx(0)
     _, run = steps_on(lying, RightAxis(picks=(at(0, 0, 0), at(5, 0, 0), at(9, 0, 0))))
     assert run.receipts[1].idle
@@ -295,7 +295,7 @@ def test_caliper_lengths_set_the_size_and_disagreement_is_a_finding():
     (finding,) = check_scan(recipe.steps, run.receipts, run.parts, 1.0)
     assert finding.code == "lengths-disagree"
     assert finding.measured == pytest.approx(2.4, abs=0.1)
-    assert run.receipts[1].measures["factor"] == pytest.approx((1.025 + 1.075) / 2)
+    assert run.receipts[1].factor == pytest.approx((1.025 + 1.075) / 2)
     with pytest.raises(ValueError):
         CaliperLength(a=at(0, 0, 0), b=at(1, 0, 0), real=PrintMM(0))
 

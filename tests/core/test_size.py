@@ -171,7 +171,7 @@ def test_a_measurement_keeps_its_name_and_follows_the_figure_and_its_size():
     ends = (Anchor(point=(-10, -5, 40), normal=None), Anchor(point=(10, -5, 40), normal=None))
     recipe = with_steps_added(Recipe(steps=(step,)), (MeasureFigure(name="brow", how="straight", places=ends),))
     run = run_recipe(recipe, {mesh.hash: mesh}, Edition(height=PrintMM(80)))
-    assert run.receipts[1].measures == pytest.approx({"figure": 20, "printed": 40})
+    assert (run.receipts[1].figure, run.receipts[1].printed) == pytest.approx((20, 40))
     assert "brow, point to point: 40.0 mm" in "".join(map(str, recipe.steps[1].said(run.receipts[1])))
     again = with_steps_added(recipe, (MeasureFigure(name="brow", how="straight", places=ends[::-1]),))
     assert len(again.steps) == 2

@@ -9,6 +9,7 @@ from sqlalchemy.exc import IntegrityError
 
 from tests.shapes import ball, box
 from ulvet.core.bring_in.steps import BringIn
+from ulvet.core.mend.steps import CloseHolesReceipt
 from ulvet.core.recipe.reading import read_recipe
 from ulvet.core.recipe.step import Part, Receipt, StepResult
 from ulvet.store.blobs import Blobs, MissingBlob, write_whole
@@ -57,17 +58,17 @@ def test_a_write_that_fails_leaves_nothing(folder, monkeypatch):
 
 def test_a_result_is_recalled_whole_or_not_at_all(folder):
     memory = DiskMemory(folder)
-    result = StepResult((Part("figure", box(1, 2, 3)),), Receipt(counts={"closed": 2}, surface_added=1.5))
-    assert memory.recall("k") is None
+    result = StepResult((Part("figure", box(1, 2, 3)),), CloseHolesReceipt(closed=2, surface_added=1.5))
+    assert memory.recall("k", CloseHolesReceipt) is None
     memory.keep("k", result)
-    again = memory.recall("k")
+    again = memory.recall("k", CloseHolesReceipt)
     assert again.parts[0].mesh.hash == result.parts[0].mesh.hash
     assert again.receipt == result.receipt
     (folder.results / "k.json").write_text('{"parts": [["figure", "')
-    assert memory.recall("k") is None
+    assert memory.recall("k", CloseHolesReceipt) is None
     memory.keep("k", result)
     Blobs(folder.blobs).path(result.parts[0].mesh.hash).unlink()
-    assert memory.recall("k") is None
+    assert memory.recall("k", CloseHolesReceipt) is None
 
 
 def test_the_migrated_database_is_the_one_the_models_describe(folder):
@@ -165,4 +166,4 @@ def test_a_folder_is_checked_blob_by_blob_and_what_nothing_needs_can_be_removed(
     assert (report.altered, report.missing) == ((needed[0],), (needed[1],))
     assert report.freed == 25
     assert loose not in blobs.names()
-    assert DiskMemory(folder).recall("k")
+    assert DiskMemory(folder).recall("k", Receipt)

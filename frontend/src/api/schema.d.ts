@@ -1204,31 +1204,6 @@ export interface components {
             }[];
         };
         /**
-         * Anchor
-         * @description A point picked on a surface: in figure mm, with the outward normal there and the source it was picked on.
-         *
-         *     ``normal`` is of length one; without one, any side will do. ``source`` is the hash of the source's mesh.
-         */
-        Anchor: {
-            /** Normal */
-            normal?: [
-                number,
-                number,
-                number
-            ] | null;
-            /** Point */
-            point: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Source
-             * @default
-             */
-            source: string;
-        };
-        /**
          * Answer
          * @description What is known of a question.
          * @enum {string}
@@ -1937,20 +1912,6 @@ export interface components {
             share: components["schemas"]["Because"];
         };
         /**
-         * Insert
-         * @description Something of another material that a step made room for: where its middle is (3,), figure mm, and its weight.
-         */
-        Insert: {
-            /** Grams */
-            grams: number;
-            /** Middle */
-            middle: [
-                number,
-                number,
-                number
-            ];
-        };
-        /**
          * JobState
          * @description Where a job is on its way.
          * @enum {string}
@@ -2042,21 +2003,6 @@ export interface components {
          * @enum {string}
          */
         LimitOrigin: "bench default" | "user" | "learnt";
-        /**
-         * LostAnchor
-         * @description An anchor that found no surface: its number in its step, and the nearest surface that looks its way.
-         */
-        LostAnchor: {
-            /** Away */
-            away: number;
-            /** Limit */
-            limit: number;
-            nearest: components["schemas"]["Anchor"];
-            /** Number */
-            number: number;
-            /** Part */
-            part: string;
-        };
         /**
          * Marks
          * @description Open findings by severity.
@@ -2443,71 +2389,6 @@ export interface components {
             up?: string | null;
         };
         /**
-         * Receipt
-         * @description What a step changed. Areas, volumes and movements are of the figure (mm, mm², mm³).
-         */
-        Receipt: {
-            /**
-             * Counts
-             * @default {}
-             */
-            counts: {
-                [key: string]: number;
-            };
-            /**
-             * Greatest Movement
-             * @default 0
-             */
-            greatest_movement: number;
-            /**
-             * Idle
-             * @default false
-             */
-            idle: boolean;
-            /**
-             * Inserts
-             * @default []
-             */
-            inserts: components["schemas"]["Insert"][];
-            /**
-             * Lost
-             * @default []
-             */
-            lost: components["schemas"]["LostAnchor"][];
-            /**
-             * Measures
-             * @default {}
-             */
-            measures: {
-                [key: string]: number;
-            };
-            /**
-             * Not Done
-             * @default
-             */
-            not_done: string;
-            /**
-             * Surface Added
-             * @default 0
-             */
-            surface_added: number;
-            /**
-             * Surface Removed
-             * @default 0
-             */
-            surface_removed: number;
-            /**
-             * Volume After
-             * @default 0
-             */
-            volume_after: number;
-            /**
-             * Volume Before
-             * @default 0
-             */
-            volume_before: number;
-        };
-        /**
          * ReferenceView
          * @description A picture kept to work from; ``shown`` is the blob of its PNG, ``ratio`` its height over its width.
          */
@@ -2569,7 +2450,10 @@ export interface components {
             phase: number;
             /** Rank */
             rank: number;
-            receipt: components["schemas"]["Receipt"];
+            /** Receipt */
+            receipt: {
+                [key: string]: components["schemas"]["JsonValue"];
+            };
             /** Sentence */
             sentence: (string | components["schemas"]["Number"])[];
             /** Values */

@@ -260,8 +260,8 @@ function Follows({
 /** Lengths measured on the figure, in mm of the source. */
 export function measuredLengths(build: BuildRecord): { name: string; figure: number }[] {
   return build.steps.flatMap((step) => {
-    const figure = step.receipt.measures?.figure;
-    return step.kind === 'measure' && step.values.how !== 'angle' && figure
+    const figure = step.receipt.figure;
+    return step.kind === 'measure' && step.values.how !== 'angle' && typeof figure === 'number'
       ? [{ name: String(step.values.name), figure }]
       : [];
   });

@@ -31,7 +31,7 @@ const step = (kind: string, values: object, measures: object = {}) => ({
   on: true,
   values,
   sentence: [`${kind} said.`],
-  receipt: { measures },
+  receipt: measures,
 });
 const build = (...steps: object[]) =>
   ({

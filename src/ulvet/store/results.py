@@ -21,14 +21,14 @@ class DiskMemory:
         self._folder = folder.results
         self._blobs = Blobs(folder.blobs)
 
-    def recall(self, key: str) -> StepResult | None:
-        """The result kept under this key, or None."""
+    def recall(self, key: str, receipt: type[Receipt]) -> StepResult | None:
+        """The result kept under this key with its ``receipt``, or None."""
         try:
             kept = self._folder / f"{key}.json"
             said = json.loads(kept.read_text("utf-8"))
             kept.touch()  # what was not used for the longest goes first
             parts = tuple(self._part(**part) for part in said["parts"])
-            return StepResult(parts, Receipt.model_validate(said["receipt"]))
+            return StepResult(parts, receipt.model_validate(said["receipt"]))
         except (FileNotFoundError, MissingBlob, ValueError, KeyError, TypeError):
             return None
 

@@ -104,7 +104,7 @@ def build(folder: DataFolder, values: Values, told: Told) -> Values:
             rank=step.rank,
             on=step.on,
             sentence=list(step.said(receipt)),
-            receipt=receipt,
+            receipt=receipt.model_dump(mode="json"),
             values=step.model_dump(mode="json", exclude={"kind", "on"}),
         )
         for step, receipt in zip(done.recipe.steps, done.receipts, strict=True)

@@ -4,7 +4,7 @@ import hashlib
 import json
 from typing import Any
 
-from pydantic import BaseModel, ValidationError
+from pydantic import BaseModel, JsonValue, ValidationError
 
 from ulvet.core.bench import Edition
 from ulvet.core.blob_hash import BlobHash
@@ -16,7 +16,7 @@ from ulvet.core.gauge import Gauge
 from ulvet.core.layers import Estimate
 from ulvet.core.provenance import Inherited
 from ulvet.core.recipe.runner import Recipe, recipe_hash
-from ulvet.core.recipe.step import Number, Receipt
+from ulvet.core.recipe.step import Number
 from ulvet.core.scan.captured import Captured
 from ulvet.core.size import Measured, SizeSurvey
 from ulvet.store.models import BuildRow
@@ -119,7 +119,8 @@ class SaidStep(BaseModel):
     """Steps change places only within a phase and a rank."""
     on: bool
     sentence: list[str | Number]
-    receipt: Receipt
+    receipt: dict[str, JsonValue]
+    """What the step tells of what it did."""
     values: dict[str, Any]
     """The step's own fields, as the recipe file writes them."""
 

@@ -9,13 +9,20 @@ from ulvet.core.bits.seat import Landing, Seat, land
 from ulvet.core.lengths import FigureMM
 from ulvet.core.mesh import Mesh, Points, bounds
 from ulvet.core.recipe.anchors import frame_of
-from ulvet.core.recipe.step import Number, Part, Phase, Receipt, Sentence, Step, StepResult
+from ulvet.core.recipe.step import Count, Number, Part, Phase, Receipt, Sentence, Step, StepResult
 
-__all__ = ["PlacedStep"]
+__all__ = ["PlacedReceipt", "PlacedStep"]
 
 _MOST_COPIES = 200
 _OVER = np.array([-1.0, 1, 1])
 """Across the middle, x = 0."""
+
+
+class PlacedReceipt(Receipt):
+    """Triangles of what was placed, and how many parts it became."""
+
+    triangles: Count = 0
+    parts: Count = 0
 
 
 class PlacedStep(Step):
@@ -27,6 +34,7 @@ class PlacedStep(Step):
     pair it is only moved there, and stays the right way round.
     """
 
+    makes = PlacedReceipt
     phase = Phase.SOURCE
     rank = 1
     by_part = False
@@ -65,7 +73,7 @@ class PlacedStep(Step):
         if self.rests_on is not None:
             landing = land(self.rests_on, parts)
             if not isinstance(landing, Landing):
-                return StepResult(parts, Receipt(idle=True, lost=landing, not_done="nothing to rest on"))
+                return StepResult(parts, PlacedReceipt(idle=True, lost=landing, not_done="nothing to rest on"))
             foot, axes = landing.place, landing.axes
         taken = [part.name for part in parts]
         added = []
@@ -73,8 +81,7 @@ class PlacedStep(Step):
             name = _free_name(self.name, taken)
             taken.append(name)
             added.append(Part(name, one, source=source, frame=frame_of(frame)))
-        counts = {"triangles": len(mesh.faces), "parts": len(added)}
-        return StepResult((*parts, *added), Receipt(counts=counts))
+        return StepResult((*parts, *added), PlacedReceipt(triangles=len(mesh.faces), parts=len(added)))
 
     def _copies(self, mesh: Mesh, foot: Points, axes: Points) -> Iterator[tuple[Mesh, Points]]:
         """It and its copies, each with the corners (4, 3) of its frame, which go through all that its vertices do."""

@@ -2,10 +2,10 @@
 
 from typing import ClassVar, Literal
 
-from ulvet.core.bits.placing import PlacedStep
+from ulvet.core.bits.placing import PlacedReceipt, PlacedStep
 from ulvet.core.blob_hash import BlobHash
 from ulvet.core.bring_in.placement import placement_of
-from ulvet.core.recipe.step import Context, Number, Part, Receipt, Sentence, StepResult, says
+from ulvet.core.recipe.step import Context, Number, Part, Sentence, StepResult, says
 
 __all__ = ["AddBit"]
 
@@ -23,9 +23,9 @@ class AddBit(PlacedStep):
         mesh = context["sources"][self.source]
         return self.stood(parts, placement_of(mesh, "mm", "z").placed(mesh), self.source)
 
-    def sentence(self, receipt: Receipt) -> Sentence:
+    def sentence(self, receipt: PlacedReceipt) -> Sentence:
         return (
-            f"Added {self.name}, {says(receipt.counts['triangles'], 'triangle')}, at ",
+            f"Added {self.name}, {says(receipt.triangles, 'triangle')}, at ",
             *self.where(),
             ", grown by ",
             Number(field="grow", value=self.grow, unit="times"),

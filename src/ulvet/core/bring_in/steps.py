@@ -11,7 +11,19 @@ from ulvet.core.bring_in.placement import placement_of
 from ulvet.core.bring_in.simplify import Simplified, simplify_to_count, simplify_within
 from ulvet.core.lengths import PrintMM
 from ulvet.core.mesh import Mesh, volume
-from ulvet.core.recipe.step import Context, Number, Part, Phase, Receipt, Sentence, Step, StepResult, says
+from ulvet.core.recipe.step import (
+    Context,
+    Count,
+    Greatest,
+    Number,
+    Part,
+    Phase,
+    Receipt,
+    Sentence,
+    Step,
+    StepResult,
+    says,
+)
 from ulvet.core.units import UNIT_NAMES, Axis, Unit
 
 __all__ = ["BringIn", "Refine", "Simplify", "SourcePiece"]
@@ -29,6 +41,13 @@ class SourcePiece(BaseModel):
     """Hash of its mesh."""
 
 
+class BringInReceipt(Receipt):
+    """How many triangles came in, in how many parts."""
+
+    triangles: Count = 0
+    parts: Count = 0
+
+
 class BringIn(Step):
     """Stand a source on the ground, in millimetres. ``doubt`` keeps the reason of a unit that was only guessed."""
 
@@ -36,6 +55,7 @@ class BringIn(Step):
     phase: ClassVar[Phase] = Phase.SOURCE
     by_part: ClassVar[bool] = False
     places_figure: ClassVar[bool] = True
+    makes: ClassVar[type[Receipt]] = BringInReceipt
 
     kind: Literal["bring-in"] = "bring-in"
     source: BlobHash
@@ -56,9 +76,7 @@ class BringIn(Step):
         brought = tuple(Part(piece.name, placement.placed(sources[piece.mesh]), source=self.source) for piece in pieces)
         inside = sum(volume(part.mesh) for part in brought)
         triangles = sum(len(part.mesh.faces) for part in brought)
-        receipt = Receipt(
-            counts={"triangles": triangles, "parts": len(brought)}, volume_before=inside, volume_after=inside
-        )
+        receipt = BringInReceipt(triangles=triangles, parts=len(brought), volume_before=inside, volume_after=inside)
         return StepResult((*parts, *brought), receipt)
 
     @property
@@ -66,13 +84,22 @@ class BringIn(Step):
         """Hashes of every mesh it needs."""
         return (self.source, *(piece.mesh for piece in self.pieces))
 
-    def sentence(self, receipt: Receipt) -> Sentence:
+    def sentence(self, receipt: BringInReceipt) -> Sentence:
         guessed = " (guessed)" if self.doubt else ""
         parts = f" in {says(len(self.pieces), 'part')}" if self.pieces else ""
         return (
-            f"Brought in {self.name}: {says(receipt.counts['triangles'], 'triangle')}{parts}, "
+            f"Brought in {self.name}: {says(receipt.triangles, 'triangle')}{parts}, "
             f"read as {UNIT_NAMES[self.unit]}{guessed}, {self.up} up.",
         )
+
+
+class SimplifyReceipt(Receipt):
+    """Triangles before and after, and how far the surface moved, print mm."""
+
+    before: Count = 0
+    after: Count = 0
+    deviation_mm: Greatest = 0.0
+    deviation_mean_mm: Greatest = 0.0
 
 
 class Simplify(Step):
@@ -80,6 +107,7 @@ class Simplify(Step):
 
     needs: ClassVar[tuple[str, ...]] = ("factor",)
     seconds_a_triangle: ClassVar[float] = 12e-6
+    makes: ClassVar[type[Receipt]] = SimplifyReceipt
 
     kind: Literal["simplify"] = "simplify"
     deviation: PrintMM | None = Field(default=None, gt=0, le=10)
@@ -99,11 +127,10 @@ class Simplify(Step):
             done = simplify_to_count(part.mesh, self.triangles or 4)
         return replace(part, mesh=done.mesh), _thinned(part.mesh, done, factor)
 
-    def sentence(self, receipt: Receipt) -> Sentence:
+    def sentence(self, receipt: SimplifyReceipt) -> Sentence:
         if receipt.not_done:
             return (f"Not thinned out: {receipt.not_done}.",)
-        counts, told = receipt.counts, receipt.measures
-        size = (_STL_HEAD + _STL_FACE * counts["after"]) / 1e6
+        size = (_STL_HEAD + _STL_FACE * receipt.after) / 1e6
         aim: Sentence = (
             ("to where nothing moves more than ", Number(field="deviation", value=self.deviation, unit="mm"))
             if self.deviation is not None
@@ -112,18 +139,17 @@ class Simplify(Step):
         return (
             "Thinned out ",
             *aim,
-            f": {counts['before']:,} triangles to {counts['after']:,}, {size:.1f} MB as STL; at most "
-            f"{told['deviation_mm']:.3f} mm off, {told['deviation_mean_mm']:.3f} mm on average.",
+            f": {receipt.before:,} triangles to {receipt.after:,}, {size:.1f} MB as STL; at most "
+            f"{receipt.deviation_mm:.3f} mm off, {receipt.deviation_mean_mm:.3f} mm on average.",
         )
 
 
-def _thinned(before: Mesh, done: Simplified, factor: float) -> Receipt:
-    return Receipt(
-        counts={"before": len(before.faces), "after": len(done.mesh.faces)},
-        measures={
-            "deviation_mm": done.deviation.greatest * factor,
-            "deviation_mean_mm": done.deviation.mean * factor,
-        },
+def _thinned(before: Mesh, done: Simplified, factor: float) -> SimplifyReceipt:
+    return SimplifyReceipt(
+        before=len(before.faces),
+        after=len(done.mesh.faces),
+        deviation_mm=done.deviation.greatest * factor,
+        deviation_mean_mm=done.deviation.mean * factor,
         greatest_movement=done.deviation.greatest,
         volume_before=volume(before),
         volume_after=volume(done.mesh),
@@ -131,11 +157,20 @@ def _thinned(before: Mesh, done: Simplified, factor: float) -> Receipt:
     )
 
 
+class RefineReceipt(Receipt):
+    """Triangles before and after, and the chord error that is left, print mm."""
+
+    before: Count = 0
+    after: Count = 0
+    chord_mm: Greatest = 0.0
+
+
 class Refine(Step):
     """Make curved surface finer where its facets would show, up to a chord error at print size; folds stay sharp."""
 
     needs: ClassVar[tuple[str, ...]] = ("factor",)
     seconds_a_triangle: ClassVar[float] = 10e-6
+    makes: ClassVar[type[Receipt]] = RefineReceipt
 
     kind: Literal["refine"] = "refine"
     chord: PrintMM = Field(gt=0, le=10)
@@ -143,19 +178,20 @@ class Refine(Step):
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
         factor = context["factor"]
         mesh, left, not_done = refine_facets(part.mesh, self.chord.in_figure(factor))
-        receipt = Receipt(
-            counts={"before": len(part.mesh.faces), "after": len(mesh.faces)},
-            measures={"chord_mm": left * factor},
+        receipt = RefineReceipt(
+            before=len(part.mesh.faces),
+            after=len(mesh.faces),
+            chord_mm=left * factor,
             volume_before=volume(part.mesh),
             volume_after=volume(mesh),
             not_done=not_done,
         )
         return replace(part, mesh=mesh), receipt
 
-    def sentence(self, receipt: Receipt) -> Sentence:
+    def sentence(self, receipt: RefineReceipt) -> Sentence:
         rest = f"; {receipt.not_done}" if receipt.not_done else ""
         return (
             "Refined curved surface to a chord error of ",
             Number(field="chord", value=self.chord, unit="mm"),
-            f": {receipt.counts['before']:,} triangles to {receipt.counts['after']:,}; folds stay sharp{rest}.",
+            f": {receipt.before:,} triangles to {receipt.after:,}; folds stay sharp{rest}.",
         )

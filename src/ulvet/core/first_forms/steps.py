@@ -4,7 +4,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from ulvet.core.bits.placing import PlacedStep
+from ulvet.core.bits.placing import PlacedReceipt, PlacedStep
 from ulvet.core.first_forms.shapes import Form, UnusableForm, form_mesh
 from ulvet.core.lengths import FigureMM
 from ulvet.core.recipe.step import Context, Number, Part, Receipt, Sentence, StepResult
@@ -27,7 +27,7 @@ class AddForm(PlacedStep):
         try:
             mesh = form_mesh(self.form, self.wide, self.deep, self.tall, self.curve)
         except UnusableForm as refusal:
-            return StepResult(parts, Receipt(idle=True, not_done=str(refusal).removesuffix(".")))
+            return StepResult(parts, PlacedReceipt(idle=True, not_done=str(refusal).removesuffix(".")))
         return self.stood(parts, mesh, mesh.hash)
 
     def sentence(self, receipt: Receipt) -> Sentence:

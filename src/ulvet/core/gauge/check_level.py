@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from ulvet.core.findings import Cost, Finding, Remedy, SetStep, Severity, Where
-from ulvet.core.gauge.steps import MeantLevel
+from ulvet.core.gauge.steps import MeantLevel, MeantLevelReceipt
 from ulvet.core.recipe.step import Part, Receipt, Step
 from ulvet.core.stations import Station
 
@@ -16,12 +16,14 @@ LEVEL = 0.5
 def check_level(steps: Sequence[Step], receipts: Sequence[Receipt], parts: Sequence[Part]) -> list[Finding]:
     """``not-level`` for faces that the record says are meant to be level and are not."""
     return [
-        _finding(place, step, receipt.measures["off_level_degrees"], parts[0].name)
+        _finding(place, step, receipt.off_level_degrees, parts[0].name)
         for place, (step, receipt) in enumerate(zip(steps, receipts, strict=True))
         if isinstance(step, MeantLevel)
+        and isinstance(receipt, MeantLevelReceipt)
         and parts
         and not step.turned
-        and receipt.measures.get("off_level_degrees", 0) > LEVEL
+        and receipt.off_level_degrees is not None
+        and receipt.off_level_degrees > LEVEL
     ]
 
 

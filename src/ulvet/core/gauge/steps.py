@@ -19,7 +19,11 @@ from ulvet.core.recipe.at_places import StepAtPlaces
 from ulvet.core.recipe.step import (
     AnchoredStep,
     Context,
+    Count,
+    Greatest,
+    GreatestKnown,
     Insert,
+    LeastKnown,
     Number,
     Part,
     Phase,
@@ -33,7 +37,17 @@ from ulvet.core.scan.steps import set_down
 from ulvet.core.stance import turn_to
 from ulvet.core.stations import Station
 
-__all__ = ["FADE", "Accept", "BluntTip", "GrowBase", "MeantLevel", "NamePlace", "Thicken", "WireForLimb"]
+__all__ = [
+    "FADE",
+    "Accept",
+    "BluntTip",
+    "GrowBase",
+    "MeantLevel",
+    "MeantLevelReceipt",
+    "NamePlace",
+    "Thicken",
+    "WireForLimb",
+]
 
 Accepted = Literal["thin-wall", "snap-risk", "tips-over"]
 """Findings that may be accepted: what they say is a risk that the maker may take."""
@@ -43,6 +57,14 @@ FADE = PrintMM(2.0)
 """Over which added wall goes over into the surface (bench default)."""
 
 
+class ThickenReceipt(Receipt):
+    """Vertices moved, places worked on, and the thinnest wall that was left under what was asked, print mm."""
+
+    vertices: Count = 0
+    places: Count = 0
+    wall_least: LeastKnown = None
+
+
 class Thicken(AnchoredStep):
     """Bring thin walls near some places to a wall that prints. The wall stays in mm whatever the size."""
 
@@ -50,6 +72,7 @@ class Thicken(AnchoredStep):
 
     station: ClassVar[Station] = Station.GAUGE
     seconds_a_triangle: ClassVar[float] = 80e-6
+    makes: ClassVar[type[Receipt]] = ThickenReceipt
 
     kind: Literal["thicken"] = "thicken"
     wall: PrintMM = Field(gt=0, le=20)
@@ -60,14 +83,15 @@ class Thicken(AnchoredStep):
         factor = context["factor"]
         places, lost = project_anchors(self.places, part.mesh, part.name, part.source)
         if not len(places):
-            return part, Receipt(counts={"vertices": 0, "places": 0}, lost=lost)
+            return part, ThickenReceipt(lost=lost)
         wall = self.wall.in_figure(factor)
         mesh, vertices, movement = thicken_walls(part.mesh, wall, self.fade.in_figure(factor), places, self.reach)
         grown = area(mesh) - area(part.mesh)
         left = thinnest_near(mesh, wall * REACHED, places, self.reach) if vertices else None
-        receipt = Receipt(
-            counts={"vertices": vertices, "places": len(places)},
-            measures={} if left is None else {"wall_least": left * factor},
+        receipt = ThickenReceipt(
+            vertices=vertices,
+            places=len(places),
+            wall_least=None if left is None else left * factor,
             lost=lost,
             surface_added=max(grown, 0.0),
             surface_removed=max(-grown, 0.0),
@@ -77,14 +101,23 @@ class Thicken(AnchoredStep):
         )
         return replace(part, mesh=mesh), receipt
 
-    def sentence(self, receipt: Receipt) -> Sentence:
+    def sentence(self, receipt: ThickenReceipt) -> Sentence:
         return (
             "Thickened to ",
             Number(field="wall", value=self.wall, unit="mm"),
-            f" at {says(receipt.counts['places'], 'place')}, fading over ",
+            f" at {says(receipt.places, 'place')}, fading over ",
             Number(field="fade", value=self.fade, unit="mm"),
-            _again(receipt, self.wall) if receipt.counts["vertices"] else "; nothing there is thinner.",
+            _again(receipt.wall_least, self.wall) if receipt.vertices else "; nothing there is thinner.",
         )
+
+
+class OnLimbReceipt(Receipt):
+    """Limbs worked on: how long what was cut off was, how deep a hole is, and the thinnest wall left, print mm."""
+
+    places: Count = 0
+    length: Greatest = 0.0
+    depth: Greatest = 0.0
+    wall_least: LeastKnown = None
 
 
 class _OnLimb(AnchoredStep, StepAtPlaces):
@@ -93,6 +126,7 @@ class _OnLimb(AnchoredStep, StepAtPlaces):
     needs: ClassVar[tuple[str, ...]] = ("factor",)
     station: ClassVar[Station] = Station.GAUGE
     seconds_a_triangle: ClassVar[float] = 20e-6
+    makes: ClassVar[type[Receipt]] = OnLimbReceipt
 
     places: tuple[Anchor, ...] = Field(min_length=1, max_length=100)
 
@@ -100,38 +134,36 @@ class _OnLimb(AnchoredStep, StepAtPlaces):
         factor = context["factor"]
         places, lost = project_anchors(self.places, part.mesh, part.name, part.source)
         mesh = scaled(part.mesh, factor)
-        done, refused = 0, ""
-        measures: dict[str, float] = {}
-        inserts: list[Insert] = []
+        refused = ""
+        done: list[OnLimbReceipt] = []
         for place in places * factor:
             try:
-                mesh, told, more = self.worked(mesh, place)
+                mesh, told = self.worked(mesh, place)
             except CannotCut as refusal:
                 refused = str(refusal)
                 continue
-            done += 1
-            inserts += [one.model_copy(update={"middle": _point(np.array(one.middle) / factor)}) for one in more]
-            for name, value in told.items():
-                worse = min if name.endswith("_least") else max
-                measures[name] = worse(measures.get(name, value), value)
+            done.append(told)
         if not done:
-            return part, Receipt(counts={"places": 0}, lost=lost, not_done=refused)
+            return part, OnLimbReceipt(lost=lost, not_done=refused)
         made = _as_it_was(part.mesh, Mesh(mesh.vertices / factor, mesh.faces))
-        receipt = Receipt(
-            counts={"places": done},
-            measures=measures,
-            lost=lost,
-            surface_removed=max(area(part.mesh) - area(made), 0.0),
-            volume_before=volume(part.mesh),
-            volume_after=volume(made),
-            not_done=refused,
-            inserts=tuple(inserts),
-        )
-        return replace(part, mesh=made), receipt
+        together = OnLimbReceipt.together(done)
+        changed = {
+            "lost": lost,
+            "surface_removed": max(area(part.mesh) - area(made), 0.0),
+            "volume_before": volume(part.mesh),
+            "volume_after": volume(made),
+            "not_done": refused,
+            "inserts": tuple(
+                one.model_copy(update={"middle": _point(np.array(one.middle) / factor)}) for one in together.inserts
+            ),
+        }
+        return replace(part, mesh=made), together.model_copy(update=changed)
 
-    def worked(self, mesh: Mesh, place: Points) -> tuple[Mesh, dict[str, float], tuple[Insert, ...]]:
-        """The figure after the work at one place, print mm, what was measured, and what goes into it. Raises
-        CannotCut."""
+    def worked(self, mesh: Mesh, place: Points) -> tuple[Mesh, OnLimbReceipt]:
+        """The figure after the work at one place, and what was measured and put into it, all in print mm.
+
+        Raises CannotCut.
+        """
         raise NotImplementedError
 
 
@@ -141,19 +173,19 @@ class BluntTip(_OnLimb):
     kind: Literal["blunt-tip"] = "blunt-tip"
     least: PrintMM = Field(gt=0, le=20)
 
-    def worked(self, mesh: Mesh, place: Points) -> tuple[Mesh, dict[str, float], tuple[Insert, ...]]:
+    def worked(self, mesh: Mesh, place: Points) -> tuple[Mesh, OnLimbReceipt]:
         cut: Cut = blunted(mesh, limb_near(mesh, place), self.least)
         left = thinnest_near(cut.mesh, self.least * REACHED, cut.point[None], 3 * self.least)
-        return cut.mesh, {"length": cut.length, **({} if left is None else {"wall_least": left})}, ()
+        return cut.mesh, OnLimbReceipt(places=1, length=cut.length, wall_least=left)
 
-    def sentence(self, receipt: Receipt) -> Sentence:
-        if not receipt.counts["places"]:
+    def sentence(self, receipt: OnLimbReceipt) -> Sentence:
+        if not receipt.places:
             return (f"Blunted nothing: {receipt.not_done or 'its place is lost'}.",)
         return (
             "Blunted to ",
             Number(field="least", value=self.least, unit="mm"),
-            f" at {says(receipt.counts['places'], 'place')}, {spoken(receipt.measures['length'])} mm shorter",
-            _again(receipt, self.least),
+            f" at {says(receipt.places, 'place')}, {spoken(receipt.length)} mm shorter",
+            _again(receipt.wall_least, self.least),
         )
 
 
@@ -166,25 +198,30 @@ class WireForLimb(_OnLimb):
     """Gap on each side, so that glue has room (bench default)."""
     depth: PrintMM = Field(default=PrintMM(4.0), gt=0, le=100)
 
-    def worked(self, mesh: Mesh, place: Points) -> tuple[Mesh, dict[str, float], tuple[Insert, ...]]:
+    def worked(self, mesh: Mesh, place: Points) -> tuple[Mesh, OnLimbReceipt]:
         cut = without_limb(mesh, limb_near(mesh, place))
         made, depth = drilled(cut.mesh, cut.point, cut.way, self.wire + 2 * self.fit, self.depth)
         length = cut.length + depth
         grams = float(np.pi / 4 * self.wire**2 * length * STEEL / 1000)
         wire = Insert(middle=_point(cut.point + cut.way * (cut.length - depth) / 2), grams=grams)
-        return made, {"length": length, "depth": depth}, (wire,)
+        return made, OnLimbReceipt(places=1, length=length, depth=depth, inserts=(wire,))
 
-    def sentence(self, receipt: Receipt) -> Sentence:
-        if not receipt.counts["places"]:
+    def sentence(self, receipt: OnLimbReceipt) -> Sentence:
+        if not receipt.places:
             return (f"Replaced nothing by wire: {receipt.not_done or 'its place is lost'}.",)
         return (
-            f"Took {says(receipt.counts['places'], 'limb')} off for a wire of ",
+            f"Took {says(receipt.places, 'limb')} off for a wire of ",
             Number(field="wire", value=self.wire, unit="mm"),
             ", with a gap of ",
             Number(field="fit", value=self.fit, unit="mm"),
-            f" around it in a hole {spoken(receipt.measures['depth'])} mm deep; cut the wire "
-            f"{spoken(receipt.measures['length'])} mm long.",
+            f" around it in a hole {spoken(receipt.depth)} mm deep; cut the wire {spoken(receipt.length)} mm long.",
         )
+
+
+class GrowBaseReceipt(Receipt):
+    """Degrees from which it tips over."""
+
+    tip_angle: LeastKnown = None
 
 
 class GrowBase(Step):
@@ -192,6 +229,7 @@ class GrowBase(Step):
 
     needs: ClassVar[tuple[str, ...]] = ("factor",)
     seconds_a_triangle: ClassVar[float] = 8e-6
+    makes: ClassVar[type[Receipt]] = GrowBaseReceipt
 
     kind: Literal["grow-base"] = "grow-base"
     diameter: PrintMM = Field(gt=0, le=500)
@@ -202,17 +240,17 @@ class GrowBase(Step):
         try:
             mesh = on_base(scaled(part.mesh, factor), self.diameter, self.thickness)
         except CannotCut as refusal:
-            return part, Receipt(not_done=str(refusal))
+            return part, GrowBaseReceipt(not_done=str(refusal))
         made = _as_it_was(part.mesh, Mesh(mesh.vertices / factor, mesh.faces))
         stands = balance_of(mesh, 1.0)
-        return replace(part, mesh=made), Receipt(
-            measures={"tip_angle": stands.tip_angle} if stands else {},
+        return replace(part, mesh=made), GrowBaseReceipt(
+            tip_angle=stands.tip_angle if stands else None,
             surface_added=max(area(made) - area(part.mesh), 0.0),
             volume_before=volume(part.mesh),
             volume_after=volume(made),
         )
 
-    def sentence(self, receipt: Receipt) -> Sentence:
+    def sentence(self, receipt: GrowBaseReceipt) -> Sentence:
         if receipt.not_done:
             return (f"Stood on no base: {receipt.not_done}.",)
         return (
@@ -220,9 +258,9 @@ class GrowBase(Step):
             Number(field="diameter", value=self.diameter, unit="mm"),
             " wide and ",
             Number(field="thickness", value=self.thickness, unit="mm"),
-            f" thick; measured again, it tips over from {receipt.measures['tip_angle']:.0f}°."
-            if "tip_angle" in receipt.measures
-            else " thick.",
+            " thick."
+            if receipt.tip_angle is None
+            else f" thick; measured again, it tips over from {receipt.tip_angle:.0f}°.",
         )
 
 
@@ -263,6 +301,12 @@ class NamePlace(AnchoredStep):
         return (f"Named a place {self.name}{', which is no longer there' if receipt.lost else ''}.",)
 
 
+class MeantLevelReceipt(Receipt):
+    """How far the face is off level, degrees."""
+
+    off_level_degrees: GreatestKnown = None
+
+
 class MeantLevel(AnchoredStep):
     """Say of a face that it is meant to be level, as the figure stands; ``turned``, the whole figure is turned so.
 
@@ -275,6 +319,7 @@ class MeantLevel(AnchoredStep):
     once: ClassVar[bool] = True
     by_part: ClassVar[bool] = False
     places_figure: ClassVar[bool] = True
+    makes: ClassVar[type[Receipt]] = MeantLevelReceipt
 
     kind: Literal["meant-level"] = "meant-level"
     places: tuple[Anchor, ...] = Field(min_length=1, max_length=1)
@@ -288,18 +333,18 @@ class MeantLevel(AnchoredStep):
             if len(points)
         ]
         if not landed:
-            return StepResult(parts, Receipt(lost=found[0][1] if found else ()))
+            return StepResult(parts, MeantLevelReceipt(lost=found[0][1] if found else ()))
         _, part, point = min(landed, key=lambda one: one[0])
         way = face_way(part.mesh, point)
         up = way if way[2] >= 0 else -way
-        receipt = Receipt(measures={"off_level_degrees": float(np.degrees(np.arccos(min(float(up[2]), 1.0))))})
+        receipt = MeantLevelReceipt(off_level_degrees=float(np.degrees(np.arccos(min(float(up[2]), 1.0)))))
         if not self.turned:
             return StepResult(parts, receipt)
         turn = turn_to(up)
         return set_down(parts, [Mesh(each.mesh.vertices @ turn.T, each.mesh.faces) for each in parts], receipt, turn)
 
-    def sentence(self, receipt: Receipt) -> Sentence:
-        off = receipt.measures.get("off_level_degrees")
+    def sentence(self, receipt: MeantLevelReceipt) -> Sentence:
+        off = receipt.off_level_degrees
         if off is None:
             return ("A face that is meant to be level is no longer there.",)
         turned = f"Turned by {off:.1f}°, so that" if self.turned else f"{off:.1f}° off:"
@@ -311,9 +356,8 @@ def _point(at: Points) -> tuple[float, float, float]:
     return x, y, z
 
 
-def _again(receipt: Receipt, wanted: PrintMM) -> str:
+def _again(left: float | None, wanted: PrintMM) -> str:
     """What the walls at a place are after the work, as they were measured again; thinner by rounding is not thinner."""
-    left = receipt.measures.get("wall_least")
     if left is None:
         return f"; measured again, nothing there is under {spoken(wanted)} mm."
     return f"; measured again, {spoken(left)} mm is left."

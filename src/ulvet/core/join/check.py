@@ -12,7 +12,7 @@ from ulvet.core.bits.placing import PlacedStep
 from ulvet.core.deviation import nearest_between
 from ulvet.core.findings import Cost, Finding, Remedy, SetStep, Severity, Where, offered
 from ulvet.core.join import CannotJoin, TooFarApart, measure_hold
-from ulvet.core.join.steps import JoinParts
+from ulvet.core.join.steps import JoinParts, JoinReceipt
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
 from ulvet.core.mesh import Mesh, bounds
 from ulvet.core.recipe.runner import Memory, Recipe, measured_key
@@ -95,12 +95,11 @@ def check_kit(
     joined_to = {step.bit: step.host for step in recipe.steps if isinstance(step, JoinParts) and step.on}
     found: list[Finding] = []
     for place, (step, receipt) in enumerate(zip(recipe.steps, receipts, strict=True)):
-        if isinstance(step, JoinParts) and not receipt.idle:
-            said = receipt.measures
+        if isinstance(step, JoinParts) and isinstance(receipt, JoinReceipt) and not receipt.idle:
             held = _Held(
                 step.bit, _part_now(step.host, parts, joined_to),
-                said["overlap"], said["neck"], said["neck_width"], said["sealed"],
-                (said["x"], said["y"], said["z"]), float(step.blend), float(step.neck), step.fill, place,
+                receipt.overlap, receipt.neck, receipt.neck_width, receipt.sealed,
+                receipt.middle, float(step.blend), float(step.neck), step.fill, place,
                 _place_of(step.bit, placed),
             )  # fmt: skip
             found += _judged(held, recipe, factor, setup)

@@ -8,10 +8,24 @@ from pydantic import Field
 from ulvet.core.join import join, measure_hold
 from ulvet.core.lengths import PrintMM
 from ulvet.core.mesh import joined, volume
-from ulvet.core.recipe.step import Context, Number, Part, Receipt, Sentence, Step, StepResult
+from ulvet.core.recipe.step import Context, Count, Greatest, Number, Part, Receipt, Sentence, Step, StepResult
 from ulvet.core.solids import CannotJoin
+from ulvet.core.stance import Vector
 
-__all__ = ["JoinParts"]
+__all__ = ["JoinParts", "JoinReceipt"]
+
+
+class JoinReceipt(Receipt):
+    """How the bit holds in its host (figure mm, mm², mm³): how deep, how thick its neck, what is sealed between them,
+    on which grid a round was drawn, and where the neck is."""
+
+    triangles: Count = 0
+    overlap: Greatest = 0.0
+    neck: Greatest = 0.0
+    neck_width: Greatest = 0.0
+    sealed: Greatest = 0.0
+    grid: Greatest = 0.0
+    middle: Vector = (0.0, 0.0, 0.0)
 
 
 class JoinParts(Step):
@@ -24,6 +38,7 @@ class JoinParts(Step):
     needs: ClassVar[tuple[str, ...]] = ("factor",)
     by_part: ClassVar[bool] = False
     seconds_a_triangle: ClassVar[float] = 8e-6
+    makes: ClassVar[type[Receipt]] = JoinReceipt
 
     kind: Literal["join-parts"] = "join-parts"
     host: str = Field(min_length=1, max_length=120)
@@ -42,7 +57,7 @@ class JoinParts(Step):
         missing = next((name for name in (self.host, self.bit) if name not in named), None)
         if missing is not None or self.host == self.bit:
             why = f"there is no part {missing}" if missing else "a part cannot be joined to itself"
-            return StepResult(parts, Receipt(idle=True, not_done=why))
+            return StepResult(parts, JoinReceipt(idle=True, not_done=why))
         host, bit = named[self.host], named[self.bit]
         factor = context["factor"]
         try:
@@ -50,20 +65,15 @@ class JoinParts(Step):
                 return self._left(parts, host, bit)
             done = join(host.mesh, bit.mesh, self.blend.in_figure(factor), self.neck.in_figure(factor), self.fill)
         except CannotJoin as refusal:
-            return StepResult(parts, Receipt(idle=True, not_done=str(refusal).removesuffix(".")))
-        middle = done.hold.middle
-        receipt = Receipt(
-            counts={"triangles": len(done.mesh.faces)},
-            measures={
-                "overlap": done.hold.overlap,
-                "neck": done.hold.neck,
-                "neck_width": done.hold.neck_width,
-                "sealed": done.sealed,
-                "grid": done.pitch or 0.0,
-                "x": middle[0],
-                "y": middle[1],
-                "z": middle[2],
-            },
+            return StepResult(parts, JoinReceipt(idle=True, not_done=str(refusal).removesuffix(".")))
+        receipt = JoinReceipt(
+            triangles=len(done.mesh.faces),
+            overlap=done.hold.overlap,
+            neck=done.hold.neck,
+            neck_width=done.hold.neck_width,
+            sealed=done.sealed,
+            grid=done.pitch or 0.0,
+            middle=done.hold.middle,
             surface_removed=done.hold.removed,
             volume_before=volume(host.mesh) + volume(bit.mesh),
             volume_after=volume(done.mesh),
@@ -77,34 +87,33 @@ class JoinParts(Step):
         Raises CannotJoin.
         """
         hold, sealed = measure_hold(host.mesh, bit.mesh)
-        x, y, z = hold.middle
         both = replace(host, mesh=joined(host.mesh, bit.mesh), overlaps_left=True)
-        receipt = Receipt(
-            counts={"triangles": len(both.mesh.faces)},
-            measures={
-                "overlap": hold.overlap, "neck": hold.neck, "neck_width": hold.neck_width, "sealed": sealed,
-                "x": x, "y": y, "z": z,
-            },
+        receipt = JoinReceipt(
+            triangles=len(both.mesh.faces),
+            overlap=hold.overlap,
+            neck=hold.neck,
+            neck_width=hold.neck_width,
+            sealed=sealed,
+            middle=hold.middle,
             volume_before=volume(host.mesh) + volume(bit.mesh),
             volume_after=volume(both.mesh),
-        )  # fmt: skip
+        )
         return StepResult(tuple(both if part is host else part for part in parts if part is not bit), receipt)
 
-    def sentence(self, receipt: Receipt) -> Sentence:
-        held = receipt.measures
+    def sentence(self, receipt: JoinReceipt) -> Sentence:
         if self.overlapping:
             return (
-                f"Left {self.bit} overlapping in {self.host}, {held['overlap']:.2f} mm deep, the neck "
-                f"{held['neck_width']:.2f} mm thick (of the figure); slicing merges them.",
+                f"Left {self.bit} overlapping in {self.host}, {receipt.overlap:.2f} mm deep, the neck "
+                f"{receipt.neck_width:.2f} mm thick (of the figure); slicing merges them.",
             )
         said = (
-            f", {held['overlap']:.2f} mm deep in it, the neck {held['neck_width']:.2f} mm thick and {held['neck']:.1f} "
+            f", {receipt.overlap:.2f} mm deep in it, the neck {receipt.neck_width:.2f} mm thick and {receipt.neck:.1f} "
             f"mm²; {receipt.volume_after:,.0f} mm³ in all, {receipt.surface_removed:,.0f} mm² of inner surface taken "
             "away"
         )
-        if held["sealed"] > 0:
-            said += f", {held['sealed']:.1f} mm³ sealed in"
-        grid = f", on a grid of {held['grid']:.3f} mm" if held["grid"] else ""
+        if receipt.sealed > 0:
+            said += f", {receipt.sealed:.1f} mm³ sealed in"
+        grid = f", on a grid of {receipt.grid:.3f} mm" if receipt.grid else ""
         rounded = (" with a round of ", Number(field="blend", value=self.blend, unit="mm"), grid)
         thick = (", the neck made ", Number(field="neck", value=self.neck, unit="mm")) if self.neck else ()
         filled = ", what they sealed filled" if self.fill else ""

@@ -1,6 +1,5 @@
 """The steps of Mend. None moves the surface that is right; each says what it changed."""
 
-from collections.abc import Callable
 from dataclasses import replace
 from typing import ClassVar, Literal
 
@@ -24,6 +23,8 @@ from ulvet.core.recipe.anchors import Anchor, project_anchors
 from ulvet.core.recipe.at_places import StepAtPlaces
 from ulvet.core.recipe.step import (
     Context,
+    Count,
+    Greatest,
     Number,
     Part,
     Receipt,
@@ -56,54 +57,91 @@ _LOOSE = {
 }
 
 
+class WeldReceipt(Receipt):
+    """Loose corners that were joined."""
+
+    joined: Count = 0
+
+
 class Weld(Step):
     """Join vertices no farther apart than ``distance``."""
+
+    makes: ClassVar[type[Receipt]] = WeldReceipt
 
     kind: Literal["weld"] = "weld"
     distance: FigureMM = Field(default=BENCH_TOLERANCES.weld, ge=0, le=5)
 
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
-        def weld(mesh: Mesh) -> tuple[Mesh, dict[str, int]]:
-            welded, joined = weld_within(mesh, self.distance)
-            return welded, {"joined": joined}
-
+        welded, joined = weld_within(part.mesh, self.distance)
         # A joined vertex lands on another one, at most the distance away where no chains form.
-        return _mended(part, weld, movement=float(self.distance))
+        return _mended(part, welded, WeldReceipt(joined=joined), movement=float(self.distance))
 
-    def sentence(self, receipt: Receipt) -> Sentence:
-        joined = says(receipt.counts["joined"], "loose corner")
+    def sentence(self, receipt: WeldReceipt) -> Sentence:
+        joined = says(receipt.joined, "loose corner")
         return (f"Joined {joined} within ", Number(field="distance", value=self.distance, unit="mm"), ".")
+
+
+class DropFacesReceipt(Receipt):
+    """Faces without area, and doubles, that went."""
+
+    zero_area: Count = 0
+    doubled: Count = 0
 
 
 class DropFaces(Step):
     """Drop faces without area and faces that are there twice."""
 
+    makes: ClassVar[type[Receipt]] = DropFacesReceipt
+
     kind: Literal["drop-faces"] = "drop-faces"
     height: FigureMM = Field(default=BENCH_TOLERANCES.zero_area_height, ge=0, le=0.1)
 
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
-        return _mended(part, lambda mesh: drop_faces(mesh, self.height), float(self.height))
+        mesh, counts = drop_faces(part.mesh, self.height)
+        receipt = DropFacesReceipt(zero_area=counts["zero-area"], doubled=counts["doubled"])
+        return _mended(part, mesh, receipt, float(self.height))
 
-    def sentence(self, receipt: Receipt) -> Sentence:
-        flat, twice = receipt.counts["zero-area"], receipt.counts["doubled"]
-        return (f"Dropped {says(flat, 'face')} without area and {says(twice, 'double')}.",)
+    def sentence(self, receipt: DropFacesReceipt) -> Sentence:
+        doubles = says(receipt.doubled, "double")
+        return (f"Dropped {says(receipt.zero_area, 'face')} without area and {doubles}.",)
+
+
+class OrientFacesReceipt(Receipt):
+    """Faces turned to agree, shells turned outward, and shells that cannot agree with themselves."""
+
+    against: Count = 0
+    shells_inverted: Count = 0
+    shells_twisted: Count = 0
 
 
 class OrientFaces(Step):
     """Make every shell agree with itself and look outward."""
 
+    makes: ClassVar[type[Receipt]] = OrientFacesReceipt
+
     kind: Literal["orient-faces"] = "orient-faces"
 
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
-        return _mended(part, orient_faces)
+        mesh, turned = orient_faces(part.mesh)
+        receipt = OrientFacesReceipt(**{name.replace("-", "_"): count for name, count in turned.items()})
+        return _mended(part, mesh, receipt)
 
-    def sentence(self, receipt: Receipt) -> Sentence:
-        against, shells = receipt.counts["against"], receipt.counts["shells-inverted"]
-        return (f"Turned {says(against, 'face')} to agree and {says(shells, 'shell')} outward.",)
+    def sentence(self, receipt: OrientFacesReceipt) -> Sentence:
+        shells = says(receipt.shells_inverted, "shell")
+        return (f"Turned {says(receipt.against, 'face')} to agree and {shells} outward.",)
+
+
+class CloseHolesReceipt(Receipt):
+    """Holes closed, and rims left open."""
+
+    closed: Count = 0
+    left: Count = 0
 
 
 class CloseHoles(StepAtPlaces):
     """Close simple holes: all of them, those no wider than ``widest``, or those whose rims pass ``places``."""
+
+    makes: ClassVar[type[Receipt]] = CloseHolesReceipt
 
     kind: Literal["close-holes"] = "close-holes"
     widest: FigureMM | None = Field(default=None, gt=0)
@@ -111,40 +149,50 @@ class CloseHoles(StepAtPlaces):
     """Whether patches carry on the curvature of the surface round them; else they are flat."""
 
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
-        if not self.places:
-            return _mended(part, lambda mesh: close_holes(mesh, self.widest, faired=self.faired))
         near, lost = project_anchors(self.places, part.mesh, part.name, part.source)
-        if not len(near):
-            return part, Receipt(counts={"closed": 0, "left": 0}, lost=lost)
-        changed, receipt = _mended(part, lambda mesh: close_holes(mesh, self.widest, near, self.faired))
-        return changed, receipt.model_copy(update={"lost": lost})
+        if self.places and not len(near):
+            return part, CloseHolesReceipt(lost=lost)
+        mesh, counts = close_holes(part.mesh, self.widest, near if self.places else None, self.faired)
+        return _mended(part, mesh, CloseHolesReceipt(closed=counts["closed"], left=counts["left"], lost=lost))
 
-    def sentence(self, receipt: Receipt) -> Sentence:
-        closed = says(receipt.counts["closed"], "hole")
-        left = f"; {says(receipt.counts['left'], 'rim')} left open" if receipt.counts["left"] else ""
+    def sentence(self, receipt: CloseHolesReceipt) -> Sentence:
+        closed = says(receipt.closed, "hole")
+        left = f"; {says(receipt.left, 'rim')} left open" if receipt.left else ""
         return (f"Closed {closed}, {_square(receipt.surface_added)} mm² invented{left}; nothing else moved.",)
+
+
+class TakeApartReceipt(Receipt):
+    """Corners that were taken apart."""
+
+    parted: Count = 0
 
 
 class TakeApart(Step):
     """Take apart what hangs together by an edge or a corner only; nothing moves."""
 
+    makes: ClassVar[type[Receipt]] = TakeApartReceipt
+
     kind: Literal["take-apart"] = "take-apart"
 
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
-        def apart(mesh: Mesh) -> tuple[Mesh, dict[str, int]]:
-            made = parted(mesh)
-            return made, {"parted": len(made.vertices) - len(mesh.vertices)}
+        made = parted(part.mesh)
+        return _mended(part, made, TakeApartReceipt(parted=len(made.vertices) - len(part.mesh.vertices)))
 
-        return _mended(part, apart)
+    def sentence(self, receipt: TakeApartReceipt) -> Sentence:
+        return (f"Took {says(receipt.parted, 'corner')} apart that held surfaces together by a point.",)
 
-    def sentence(self, receipt: Receipt) -> Sentence:
-        return (f"Took {says(receipt.counts['parted'], 'corner')} apart that held surfaces together by a point.",)
+
+class DropShellsReceipt(Receipt):
+    """Shells that went."""
+
+    dropped: Count = 0
 
 
 class DropShells(StepAtPlaces):
     """Drop shells of a kind that can go without the rest being touched: all of them, or those at ``places``."""
 
     seconds_a_triangle: ClassVar[float] = 1e-5
+    makes: ClassVar[type[Receipt]] = DropShellsReceipt
 
     kind: Literal["drop-shells"] = "drop-shells"
     which: Loose
@@ -158,19 +206,36 @@ class DropShells(StepAtPlaces):
             nearest = cKDTree(corners[own].reshape(-1, 3)).query([anchor.point for anchor in self.places])[1] // 3
             dropped = np.unique(found.shells.of[own][nearest])
         kept = Mesh(found.mesh.vertices, found.mesh.faces[~np.isin(found.shells.of, dropped)])
-        return _mended(part, lambda mesh: (without_loose(kept) if len(dropped) else mesh, {"dropped": len(dropped)}))
+        made = without_loose(kept) if len(dropped) else part.mesh
+        return _mended(part, made, DropShellsReceipt(dropped=len(dropped)))
 
-    def sentence(self, receipt: Receipt) -> Sentence:
+    def sentence(self, receipt: DropShellsReceipt) -> Sentence:
         one, said = _LOOSE[self.which]
-        dropped = says(receipt.counts["dropped"], one, "cavities" if one == "cavity" else None)
+        dropped = says(receipt.dropped, one, "cavities" if one == "cavity" else None)
         act = "Filled" if self.which == "sealed-void" else "Dropped"
         return (f"{act} {dropped} {said}, {_square(receipt.surface_removed)} mm² of surface; nothing else moved.",)
+
+
+class MendWholeReceipt(Receipt):
+    """What mending took: methods by how many parts they mended, holes, shells, faces, and the grid, figure mm."""
+
+    exact: Count = 0
+    local: Count = 0
+    volume: Count = 0
+    holes: Count = 0
+    shells_before: Count = 0
+    shells_after: Count = 0
+    faces_added: Count = 0
+    faces_removed: Count = 0
+    mean_move: Greatest = 0.0
+    grid: Greatest = 0.0
 
 
 class MendWhole(Step):
     """Make the mesh sound by one method, or by the mildest that ends well; see ``mend``."""
 
     seconds_a_triangle: ClassVar[float] = 6e-5
+    makes: ClassVar[type[Receipt]] = MendWholeReceipt
 
     kind: Literal["mend-whole"] = "mend-whole"
     method: Method = "auto"
@@ -181,17 +246,18 @@ class MendWhole(Step):
         try:
             done = mend(part.mesh, self.method, self.pitch, part.overlaps_left)
         except CannotMend as refusal:
-            return part, Receipt(idle=True, not_done=str(refusal).removesuffix("."))
-        receipt = Receipt(
-            counts={
-                "holes": done.holes_closed,
-                "shells-before": done.before.shells.count,
-                "shells-after": done.after.shells.count,
-                "faces-added": done.faces_added,
-                "faces-removed": done.faces_removed,
-                done.method: 1,
-            },
-            measures={"mean-move": done.mean_move, "grid": done.pitch or 0.0},
+            return part, MendWholeReceipt(idle=True, not_done=str(refusal).removesuffix("."))
+        receipt = MendWholeReceipt(
+            exact=done.method == "exact",
+            local=done.method == "local",
+            volume=done.method == "volume",
+            holes=done.holes_closed,
+            shells_before=done.before.shells.count,
+            shells_after=done.after.shells.count,
+            faces_added=done.faces_added,
+            faces_removed=done.faces_removed,
+            mean_move=done.mean_move,
+            grid=done.pitch or 0.0,
             surface_added=done.area_added,
             surface_removed=done.area_removed,
             greatest_movement=done.max_move,
@@ -200,27 +266,34 @@ class MendWhole(Step):
         )
         return replace(part, mesh=done.mesh), receipt
 
-    def sentence(self, receipt: Receipt) -> Sentence:
-        counts = receipt.counts
+    def sentence(self, receipt: MendWholeReceipt) -> Sentence:
         way = {
-            "exact": "exactly",
-            "local": f"where it crosses itself, remade there on a grid of {receipt.measures.get('grid', 0):.3f} mm",
-            "volume": f"by volume, remade on a grid of {receipt.measures.get('grid', 0):.3f} mm",
+            "exactly": receipt.exact,
+            f"where it crosses itself, remade there on a grid of {receipt.grid:.3f} mm": receipt.local,
+            f"by volume, remade on a grid of {receipt.grid:.3f} mm": receipt.volume,
         }
-        how = " and ".join(said for name, said in way.items() if counts.get(name))
-        shells = f"{says(counts['shells-before'], 'shell')} to {counts['shells-after']:,}"
+        how = " and ".join(said for said, parts in way.items() if parts)
+        shells = f"{says(receipt.shells_before, 'shell')} to {receipt.shells_after:,}"
         moved = receipt.greatest_movement
         kept = f"moved at most {moved:.3f} mm (of the figure)" if moved >= _MOVED else "did not move"
         return (
-            f"Mended {how}: {says(counts['holes'], 'hole')} closed with {_square(receipt.surface_added)} mm², "
+            f"Mended {how}: {says(receipt.holes, 'hole')} closed with {_square(receipt.surface_added)} mm², "
             f"{_square(receipt.surface_removed)} mm² taken away, {shells}; what remains {kept}.",
         )
+
+
+class MendPlaceReceipt(Receipt):
+    """Places where two shells were made one, and where a tangle was cut out."""
+
+    united: Count = 0
+    cut: Count = 0
 
 
 class MendPlace(StepAtPlaces):
     """Mend only where faces cross nearest to ``places``: two shells become one, a small tangle is cut out."""
 
     seconds_a_triangle: ClassVar[float] = 3e-5
+    makes: ClassVar[type[Receipt]] = MendPlaceReceipt
 
     kind: Literal["mend-place"] = "mend-place"
     places: tuple[Anchor, ...] = Field(min_length=1, max_length=100)
@@ -236,15 +309,14 @@ class MendPlace(StepAtPlaces):
                     counts["united" if done.united else "cut"] += 1
         except TooWide as refusal:
             why = f"{refusal}, too much to cut out: remake it where it crosses instead"
-            return part, Receipt(idle=True, not_done=why, lost=lost)
+            return part, MendPlaceReceipt(idle=True, not_done=why, lost=lost)
         except CannotJoin as refusal:
-            return part, Receipt(idle=True, not_done=str(refusal).removesuffix("."), lost=lost)
-        changed, receipt = _mended(part, lambda _: (mesh, counts))
-        return changed, receipt.model_copy(update={"lost": lost})
+            return part, MendPlaceReceipt(idle=True, not_done=str(refusal).removesuffix("."), lost=lost)
+        return _mended(part, mesh, MendPlaceReceipt(**counts, lost=lost))
 
-    def sentence(self, receipt: Receipt) -> Sentence:
-        acts = {"united": "where two shells overlap by making them one", "cut": "by cutting a tangle out"}
-        done = [f"{says(receipt.counts[code], 'place')} {act}" for code, act in acts.items() if receipt.counts[code]]
+    def sentence(self, receipt: MendPlaceReceipt) -> Sentence:
+        acts = {"where two shells overlap by making them one": receipt.united, "by cutting a tangle out": receipt.cut}
+        done = [f"{says(places, 'place')} {act}" for act, places in acts.items() if places]
         return (
             f"Mended {' and '.join(done) or 'no place: nothing crosses there'}, "
             f"{_square(receipt.surface_removed)} mm² taken away; nothing else moved.",
@@ -276,17 +348,14 @@ def _square(area: float) -> str:
     return f"{area:,.0f}" if area >= 10 else f"{area:.2g}"
 
 
-def _mended(
-    part: Part, mend: Callable[[Mesh], tuple[Mesh, dict[str, int]]], movement: float = 0.0
-) -> tuple[Part, Receipt]:
-    mended, counts = mend(part.mesh)
+def _mended(part: Part, mended: Mesh, receipt: Receipt, movement: float = 0.0) -> tuple[Part, Receipt]:
+    """A part with its mended mesh, and the receipt with what that changed; ``movement`` where anything was counted."""
     grown = area(mended) - area(part.mesh)
-    receipt = Receipt(
-        counts=counts,
-        surface_added=max(grown, 0.0),
-        surface_removed=max(-grown, 0.0),
-        greatest_movement=movement if any(counts.values()) else 0.0,
-        volume_before=volume(part.mesh),
-        volume_after=volume(mended),
-    )
-    return replace(part, mesh=mended), receipt
+    changed = {
+        "surface_added": max(grown, 0.0),
+        "surface_removed": max(-grown, 0.0),
+        "greatest_movement": movement if receipt.worked else 0.0,
+        "volume_before": volume(part.mesh),
+        "volume_after": volume(mended),
+    }
+    return replace(part, mesh=mended), receipt.model_copy(update=changed)

@@ -105,7 +105,7 @@ class Run:
 class Memory(Protocol):
     """Keeps step results, and what checks measured, by key; what cannot be read whole is treated as absent."""
 
-    def recall(self, key: str) -> StepResult | None: ...
+    def recall(self, key: str, receipt: type[Receipt]) -> StepResult | None: ...
 
     def keep(self, key: str, result: StepResult) -> None: ...
 
@@ -117,7 +117,7 @@ class Memory(Protocol):
 class NoMemory:
     """Computes everything anew."""
 
-    def recall(self, key: str) -> StepResult | None:
+    def recall(self, key: str, receipt: type[Receipt]) -> StepResult | None:
         return None
 
     def keep(self, key: str, result: StepResult) -> None:
@@ -193,7 +193,7 @@ def run_recipe(
         told(begin, step_says)
         done += step.seconds_a_triangle * step.on
         if not step.on:
-            receipts.append(Receipt(idle=True, not_done="switched off"))
+            receipts.append(step.makes(idle=True, not_done="switched off"))
             continue
         seen = Context(_seen_by(step, context), step.needs, within(told, begin, span, step_says))
         result = _done(step, parts, seen, memory)
@@ -213,7 +213,7 @@ def _seen_by(step: Step, context: Mapping[str, Any]) -> dict[str, Any]:
 def _done(step: Step, parts: tuple[Part, ...], context: Context, memory: Memory) -> StepResult:
     """A step, done or remembered; part by part where it works so, for then one changed part is done alone."""
     if not step.by_part:
-        return _remembered(step_key(step, parts, context), lambda: step.run(parts, context), memory)
+        return _remembered(step, step_key(step, parts, context), lambda: step.run(parts, context), memory)
     done, receipts = [], []
     for part in parts:
         if step.scope not in (None, part.name):
@@ -224,16 +224,16 @@ def _done(step: Step, parts: tuple[Part, ...], context: Context, memory: Memory)
             changed, receipt = step.change(part, context)
             return StepResult((changed,), receipt)
 
-        result = _remembered(step_key(step, (part,), context), change, memory)
+        result = _remembered(step, step_key(step, (part,), context), change, memory)
         done += result.parts
         receipts.append(result.receipt)
     if not receipts:
-        return StepResult(parts, Receipt(idle=True, not_done=f"there is no part {step.scope or 'at all'}"))
-    return StepResult(tuple(done), Receipt.together(receipts))
+        return StepResult(parts, step.makes(idle=True, not_done=f"there is no part {step.scope or 'at all'}"))
+    return StepResult(tuple(done), step.makes.together(receipts))
 
 
-def _remembered(key: str, do: Callable[[], StepResult], memory: Memory) -> StepResult:
-    result = memory.recall(key)
+def _remembered(step: Step, key: str, do: Callable[[], StepResult], memory: Memory) -> StepResult:
+    result = memory.recall(key, step.makes)
     if result is None:
         result = do()
         memory.keep(key, result)

@@ -1,10 +1,10 @@
 """What every step is and does."""
 
 import operator
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
-from enum import IntEnum
-from typing import Any, ClassVar, get_args
+from enum import IntEnum, StrEnum
+from typing import Annotated, Any, ClassVar, Self, get_args
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -17,7 +17,11 @@ from ulvet.core.told import Told, unheard
 __all__ = [
     "AnchoredStep",
     "Context",
+    "Count",
+    "Greatest",
+    "GreatestKnown",
     "Insert",
+    "LeastKnown",
     "Number",
     "Part",
     "Phase",
@@ -25,6 +29,7 @@ __all__ = [
     "Sentence",
     "Step",
     "StepResult",
+    "Total",
     "says",
 ]
 
@@ -85,20 +90,38 @@ class Insert(BaseModel):
     grams: float
 
 
+class Merge(StrEnum):
+    """How receipts of one step on several parts are told as one: their sum, the greatest or the least of them."""
+
+    SUM = "sum"
+    GREATEST = "greatest"
+    LEAST = "least"
+
+
+Count = Annotated[int, Merge.SUM]
+Total = Annotated[float, Merge.SUM]
+Greatest = Annotated[float, Merge.GREATEST]
+GreatestKnown = Annotated[float | None, Merge.GREATEST]
+"""None where it was not measured."""
+LeastKnown = Annotated[float | None, Merge.LEAST]
+"""None where it was not measured."""
+
+
 class Receipt(BaseModel):
-    """What a step changed. Areas, volumes and movements are of the figure (mm, mm², mm³)."""
+    """What a step changed. Areas, volumes and movements are of the figure (mm, mm², mm³).
 
-    model_config = ConfigDict(frozen=True)
+    A step that has more to tell has a receipt of its own (``Step.makes``), which its sentence reads: every field has a
+    default, so that there is a sentence whatever came of the step.
+    """
 
-    counts: dict[str, int] = {}
-    measures: dict[str, float] = {}
-    """Other numbers by name, in the units the step says."""
-    surface_added: float = 0.0
-    surface_removed: float = 0.0
-    greatest_movement: float = 0.0
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    surface_added: Total = 0.0
+    surface_removed: Total = 0.0
+    greatest_movement: Greatest = 0.0
     """Of the surface that was kept."""
-    volume_before: float = 0.0
-    volume_after: float = 0.0
+    volume_before: Total = 0.0
+    volume_after: Total = 0.0
     not_done: str = ""
     """What the step left as it was, and why."""
     idle: bool = False
@@ -107,31 +130,23 @@ class Receipt(BaseModel):
     """Points of the step that found no surface."""
     inserts: tuple[Insert, ...] = ()
 
-    @classmethod
-    def together(cls, receipts: Sequence["Receipt"]) -> "Receipt":
-        """What several receipts of one step say together: sums, and of movements the greatest.
+    @property
+    def worked(self) -> bool:
+        """Whether anything was counted."""
+        return any(isinstance(value, int) and value and name != "idle" for name, value in self.__dict__.items())
 
-        Measures that end in ``_ml`` are summed, of those in ``_least`` the least is told, of others the greatest.
-        """
-        counts: dict[str, int] = {}
-        measures: dict[str, float] = {}
-        for receipt in receipts:
-            for name, count in receipt.counts.items():
-                counts[name] = counts.get(name, 0) + count
-            for name, value in receipt.measures.items():
-                known = measures.get(name, value)
-                if name.endswith("_ml"):
-                    measures[name] = measures.get(name, 0.0) + value
-                else:
-                    measures[name] = min(known, value) if name.endswith("_least") else max(known, value)
+    @classmethod
+    def together(cls, receipts: "Sequence[Receipt]") -> Self:
+        """What several receipts of one step say together, each field as its type says."""
+        merged: dict[str, Any] = {}
+        for name, info in cls.model_fields.items():
+            how = next((one for one in info.metadata if isinstance(one, Merge)), None)
+            known = [value for receipt in receipts if (value := getattr(receipt, name)) is not None]
+            if how and known:
+                merged[name] = _MERGED[how](known)
         return cls(
-            counts=counts,
-            measures=measures,
-            surface_added=sum(receipt.surface_added for receipt in receipts),
-            surface_removed=sum(receipt.surface_removed for receipt in receipts),
-            greatest_movement=max((receipt.greatest_movement for receipt in receipts), default=0.0),
-            volume_before=sum(receipt.volume_before for receipt in receipts),
-            volume_after=sum(receipt.volume_after for receipt in receipts),
+            **merged,
+            idle=bool(receipts) and all(receipt.idle for receipt in receipts),
             lost=_lost_everywhere([receipt.lost for receipt in receipts]),
             not_done=" ".join(dict.fromkeys(receipt.not_done for receipt in receipts if receipt.not_done)),
             inserts=tuple(insert for receipt in receipts for insert in receipt.inserts),
@@ -144,6 +159,9 @@ class StepResult:
 
     parts: tuple[Part, ...]
     receipt: Receipt = field(default_factory=Receipt)
+
+
+_MERGED: dict[Merge, Callable[[list[Any]], Any]] = {Merge.SUM: sum, Merge.GREATEST: max, Merge.LEAST: min}
 
 
 class Number(BaseModel):
@@ -188,6 +206,9 @@ class Step(BaseModel):
     places_figure: ClassVar[bool] = False
     """Whether the edition's factor is fixed by the height after this step."""
 
+    makes: ClassVar[type[Receipt]] = Receipt
+    """What it tells of what it did."""
+
     kind: str
     scope: str | None = None
     """The part it works on; None is the whole figure."""
@@ -211,8 +232,8 @@ class Step(BaseModel):
         """One part after this step, for one that works part by part."""
         raise NotImplementedError
 
-    def sentence(self, receipt: Receipt) -> Sentence:
-        """What the record says of this step, with its editable numbers."""
+    def sentence(self, receipt: Any) -> Sentence:
+        """What the record says of this step, with its editable numbers; ``receipt`` is what it ``makes``."""
         raise NotImplementedError
 
     @classmethod

@@ -6,6 +6,7 @@ from ulvet.core.findings import AddSteps, Cost, Finding, Remedy, Severity, Where
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
 from ulvet.core.mesh import bounds
 from ulvet.core.recipe.step import Part, Receipt, Step, says
+from ulvet.core.scan.receipts import FuseReceipt, SetLengthsReceipt
 from ulvet.core.scan.steps import DropSpecks, FusePasses, SetLengths, TakeOffMount
 from ulvet.core.scan.trimming import find_stem, without_specks
 from ulvet.core.stations import Station
@@ -25,13 +26,15 @@ def check_scan(
     ``lengths-disagree`` for any recipe. Nothing else is told of figures that were not scanned."""
     found: list[Finding] = []
     for step, receipt in zip(steps, receipts, strict=True):
-        if isinstance(step, SetLengths) and receipt.measures.get("disagreement", 0) > LENGTHS_AGREE:
+        if not (isinstance(step, SetLengths) and isinstance(receipt, SetLengthsReceipt)):
+            continue
+        if receipt.disagreement > LENGTHS_AGREE:
             found.append(_disagree(step, receipt, parts))
     fused = next((k for k, s in enumerate(steps) if isinstance(s, FusePasses) and s.on), None)
-    if fused is None or receipts[fused].idle or not parts:
+    told = None if fused is None else receipts[fused]
+    if not isinstance(told, FuseReceipt) or told.idle or not parts:
         return found
-    told = receipts[fused].measures
-    if told["residual_mm"] > _PARTED * max(told["noise_mm"], 0.01):
+    if told.residual_mm > _PARTED * max(told.noise_mm, 0.01):
         found.append(_parted(told, parts[0]))
     off = any(isinstance(step, TakeOffMount) and step.on for step in steps)
     for part in parts:
@@ -90,27 +93,27 @@ def _specks(part: Part, specks: int) -> Finding:
     )
 
 
-def _parted(told: dict[str, float], part: Part) -> Finding:
+def _parted(told: FuseReceipt, part: Part) -> Finding:
     low, high = bounds(part.mesh)
     middle = (low + high) / 2
-    limit = _PARTED * max(told["noise_mm"], 0.01)
+    limit = _PARTED * max(told.noise_mm, 0.01)
     return Finding(
         code="passes-parted",
         station=Station.BRING_IN,
         severity=Severity.CAUTION,
         part=part.name,
-        title=f"The passes agree only to {told['residual_mm']:.2f} mm",
-        measured=told["residual_mm"],
+        title=f"The passes agree only to {told.residual_mm:.2f} mm",
+        measured=told.residual_mm,
         limit=limit,
         unit="mm",
         where=Where(point=(float(middle[0]), float(middle[1]), float(high[2]))),
-        why=f"The device errs by {told['noise_mm']:.2f} mm, so the passes of a thing that held still agree better. "
+        why=f"The device errs by {told.noise_mm:.2f} mm, so the passes of a thing that held still agree better. "
         "It moved on the turntable, bent, or has too little shape to tell its turn: scan it again, held fast.",
     )
 
 
-def _disagree(step: SetLengths, receipt: Receipt, parts: Sequence[Part]) -> Finding:
-    worst = receipt.measures["disagreement"]
+def _disagree(step: SetLengths, receipt: SetLengthsReceipt, parts: Sequence[Part]) -> Finding:
+    worst = receipt.disagreement
     x, y, z = map(float, step.lengths[0].a.point)
     names = ", ".join(f"{one.name} {spoken(one.real)} mm" for one in step.lengths)
     return Finding(

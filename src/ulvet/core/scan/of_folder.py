@@ -6,11 +6,12 @@ from typing import Any
 import numpy as np
 
 from ulvet.core.io import bytes_for, read_scan
+from ulvet.core.mend.steps import CloseHolesReceipt
 from ulvet.core.mesh import Mesh, bounds
-from ulvet.core.recipe.step import Receipt
 from ulvet.core.scan.captured import compare_captured
 from ulvet.core.scan.check import LENGTHS_AGREE
 from ulvet.core.scan.clean import clean_scan
+from ulvet.core.scan.receipts import CutReceipt, FuseReceipt
 from ulvet.core.size.ways import UnusableSize
 from ulvet.core.told import Told, unheard
 from ulvet.core.topology import edges_of, is_watertight
@@ -54,20 +55,21 @@ def clean_scan_folder(
     compared, _ = compare_captured(mesh, part.captured.vertices * factor)
     data = bytes_for(out, [("figure", mesh)])
     fused, closed = by_kind["fuse-passes"], by_kind["close-holes"]
-    off = by_kind.get("take-off-mount", Receipt(idle=True))
+    off = by_kind.get("take-off-mount")
+    assert isinstance(fused, FuseReceipt) and isinstance(closed, CloseHolesReceipt)  # what these steps make
     return data, {
         "scan": str(folder),
         "out": str(out),
-        "passes": fused.counts["passes"],
-        "points": fused.counts["points"],
-        "outliers": fused.counts["outliers"],
-        "residual_mm": fused.measures["residual_mm"],
-        "by_table_mm": fused.measures["by_table_mm"],
-        "pitch_mm": fused.measures["pitch_mm"],
-        "noise_mm": fused.measures["noise_mm"],
-        "mount_height_mm": off.measures.get("height_mm"),
-        "holes_closed": closed.counts["closed"],
-        "holes_left": closed.counts["left"],
+        "passes": fused.passes,
+        "points": fused.points,
+        "outliers": fused.outliers,
+        "residual_mm": fused.residual_mm,
+        "by_table_mm": fused.by_table_mm,
+        "pitch_mm": fused.pitch_mm,
+        "noise_mm": fused.noise_mm,
+        "mount_height_mm": off.height_mm if isinstance(off, CutReceipt) and not off.idle else None,
+        "holes_closed": closed.closed,
+        "holes_left": closed.left,
         "invented_mm2": closed.surface_added + by_kind["right-axis"].surface_added,
         "unseen_mm2": compared.invented,
         "deviation_mean_mm": compared.mean,

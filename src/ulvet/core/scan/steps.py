@@ -20,6 +20,15 @@ from ulvet.core.recipe.step import Context, Number, Part, Phase, Receipt, Senten
 from ulvet.core.scan.evening import CannotEven, even_edge, even_triangles, seat_rims, smooth_rims, without_ears
 from ulvet.core.scan.fusing import fuse_points, pitch_for, without_outliers
 from ulvet.core.scan.passes import NothingToFuse, Scan
+from ulvet.core.scan.receipts import (
+    CutReceipt,
+    DropSpecksReceipt,
+    EvenReceipt,
+    FuseReceipt,
+    RightAxisReceipt,
+    SetLengthsReceipt,
+    SmoothReceipt,
+)
 from ulvet.core.scan.registering import register_passes
 from ulvet.core.scan.trimming import Volume, cut_by_plane, find_stem, trimmed, without_specks
 from ulvet.core.stance import Vector, turn_to, unit_vector
@@ -58,6 +67,8 @@ class FusePasses(Step):
     places_figure: ClassVar[bool] = True
     seconds_a_triangle: ClassVar[float] = 60e-6
 
+    makes: ClassVar[type[Receipt]] = FuseReceipt
+
     kind: Literal["fuse-passes"] = "fuse-passes"
     scan: BlobHash
     """Hash of the passes."""
@@ -75,20 +86,16 @@ class FusePasses(Step):
             points, normals, dropped = without_outliers(registered.points, registered.normals, pitch)
             mesh = placement.placed(fuse_points(points, normals, pitch, within(context.told, 0.45, 0.5)))
         except NothingToFuse as refusal:
-            return StepResult(parts, Receipt(idle=True, not_done=str(refusal)))
-        receipt = Receipt(
-            counts={
-                "passes": len(scan.passes),
-                "points": scan.count,
-                "outliers": dropped,
-                "triangles": len(mesh.faces),
-            },
-            measures={
-                "residual_mm": registered.residual,
-                "by_table_mm": registered.by_table,
-                "pitch_mm": pitch * placement.unit_mm,
-                "noise_mm": scan.noise,
-            },
+            return StepResult(parts, FuseReceipt(idle=True, not_done=str(refusal)))
+        receipt = FuseReceipt(
+            passes=len(scan.passes),
+            points=scan.count,
+            outliers=dropped,
+            triangles=len(mesh.faces),
+            residual_mm=registered.residual,
+            by_table_mm=registered.by_table,
+            pitch_mm=pitch * placement.unit_mm,
+            noise_mm=scan.noise,
             greatest_movement=registered.moved,
             volume_before=sum(volume(part.mesh) for part in parts),
             volume_after=volume(mesh),
@@ -97,14 +104,12 @@ class FusePasses(Step):
         captured = Mesh(placement.placed(Mesh(points, none)).vertices, none)
         return StepResult((Part("figure", mesh, source=read.source, captured=captured),), receipt)
 
-    def sentence(self, receipt: Receipt) -> Sentence:
-        told = receipt.measures
+    def sentence(self, receipt: FuseReceipt) -> Sentence:
         return (
-            f"Fused {says(receipt.counts['passes'], 'pass', 'passes')} of {receipt.counts['points']:,} points on a "
-            "grid of ",
-            Number(field="pitch", value=round(told["pitch_mm"], 3), unit="mm"),
-            f"; they agree to {told['residual_mm']:.3f} mm, by the turntable alone to {told['by_table_mm']:.3f} mm; "
-            f"{says(receipt.counts['outliers'], 'stray point')} left out.",
+            f"Fused {says(receipt.passes, 'pass', 'passes')} of {receipt.points:,} points on a grid of ",
+            Number(field="pitch", value=round(receipt.pitch_mm, 3), unit="mm"),
+            f"; they agree to {receipt.residual_mm:.3f} mm, by the turntable alone to {receipt.by_table_mm:.3f} mm; "
+            f"{says(receipt.outliers, 'stray point')} left out.",
         )
 
 
@@ -152,6 +157,8 @@ class RightAxis(_Placed):
     With a ``table``, a point of it before the turn, rims that end just above it are carried down onto it.
     """
 
+    makes: ClassVar[type[Receipt]] = RightAxisReceipt
+
     kind: Literal["right-axis"] = "right-axis"
     once: ClassVar[bool] = True
     up: Vector | None = None
@@ -173,7 +180,7 @@ class RightAxis(_Placed):
     def run(self, parts: tuple[Part, ...], context: Context) -> StepResult:
         up = self._direction()
         if up is None:
-            return StepResult(parts, Receipt(idle=True, not_done="the three picks lie in one line"))
+            return StepResult(parts, RightAxisReceipt(idle=True, not_done="the three picks lie in one line"))
         turn = turn_to(up)
         meshes = [Mesh(part.mesh.vertices @ turn.T, part.mesh.faces) for part in parts]
         angle = float(np.degrees(np.arccos(np.clip(up[2], -1, 1))))
@@ -185,7 +192,7 @@ class RightAxis(_Placed):
                 meshes[k], rims = seat_rims(without_ears(mesh), ground, reach)
                 seated += rims
                 added += max(area(meshes[k]) - area(mesh), 0.0)
-        receipt = Receipt(counts={"seated": seated}, measures={"turned_degrees": angle}, surface_added=added)
+        receipt = RightAxisReceipt(seated=seated, turned_degrees=angle, surface_added=added)
         return set_down(parts, meshes, receipt, turn)
 
     def _direction(self) -> np.ndarray[tuple[int], np.dtype[np.float64]] | None:
@@ -203,18 +210,18 @@ class RightAxis(_Placed):
         up = across / length
         return up if looks @ up <= 0 else -up
 
-    def sentence(self, receipt: Receipt) -> Sentence:
+    def sentence(self, receipt: RightAxisReceipt) -> Sentence:
         whence = "by the turntable" if self.table else "by three picks" if self.picks else "as it was pointed at"
         seat = (
-            f"; its underside carried down to it, {receipt.surface_added:,.0f} mm² invented"
-            if receipt.counts["seated"]
-            else ""
+            f"; its underside carried down to it, {receipt.surface_added:,.0f} mm² invented" if receipt.seated else ""
         )
-        return (f"Set upright {whence}: turned by {receipt.measures['turned_degrees']:.1f}°{seat}.",)
+        return (f"Set upright {whence}: turned by {receipt.turned_degrees:.1f}°{seat}.",)
 
 
 class Trim(_Placed):
     """Cut away what lies inside a plane, box or lasso, or outside it; left open there."""
+
+    makes: ClassVar[type[Receipt]] = CutReceipt
 
     kind: Literal["trim"] = "trim"
     volume: Volume
@@ -223,7 +230,7 @@ class Trim(_Placed):
     def run(self, parts: tuple[Part, ...], context: Context) -> StepResult:
         return _cut(parts, lambda mesh: trimmed(mesh, self.volume, self.inside))
 
-    def sentence(self, receipt: Receipt) -> Sentence:
+    def sentence(self, receipt: CutReceipt) -> Sentence:
         side = "what is inside" if self.inside else "what is outside"
         removed = f"{receipt.surface_removed:,.0f} mm² taken away"
         return (f"Trimmed away {side} a {self.volume.volume}: {removed}.",)
@@ -231,6 +238,8 @@ class Trim(_Placed):
 
 class TakeOffMount(_Placed):
     """Cut off the stem an object was held by, at a height over the ground; found where none is given."""
+
+    makes: ClassVar[type[Receipt]] = CutReceipt
 
     kind: Literal["take-off-mount"] = "take-off-mount"
     once: ClassVar[bool] = True
@@ -241,7 +250,7 @@ class TakeOffMount(_Placed):
         if height is None:
             stems = [stem for part in parts if (stem := find_stem(part.mesh))]
             if not stems:
-                return StepResult(parts, Receipt(idle=True, not_done="nothing looks like a stem it was held by"))
+                return StepResult(parts, CutReceipt(idle=True, not_done="nothing looks like a stem it was held by"))
             height = max(stem.top for stem in stems)
         ground = min(bounds(part.mesh)[0, 2] for part in parts)
         plane = np.array([0, 0, ground + height])
@@ -250,13 +259,13 @@ class TakeOffMount(_Placed):
             return without_specks(cut_by_plane(mesh, plane, np.array([0.0, 0, 1])))[0]
 
         done = _cut(parts, above)
-        receipt = done.receipt.model_copy(update={"measures": {"height_mm": float(height)}})
+        receipt = done.receipt.model_copy(update={"height_mm": float(height)})
         return StepResult(done.parts, receipt)
 
-    def sentence(self, receipt: Receipt) -> Sentence:
+    def sentence(self, receipt: CutReceipt) -> Sentence:
         return (
             "Mount taken off ",
-            Number(field="height", value=round(receipt.measures["height_mm"], 2), unit="mm"),
+            Number(field="height", value=round(receipt.height_mm, 2), unit="mm"),
             f" above the ground: {receipt.surface_removed:,.0f} mm² taken away.",
         )
 
@@ -265,11 +274,11 @@ def _cut(parts: tuple[Part, ...], cut: Callable[[Mesh], Mesh]) -> StepResult:
     meshes = [cut(part.mesh) for part in parts]
     left = [(part, mesh) for part, mesh in zip(parts, meshes, strict=True) if len(mesh.faces)]
     if not left:
-        return StepResult(parts, Receipt(idle=True, not_done="that would leave nothing of it"))
+        return StepResult(parts, CutReceipt(idle=True, not_done="that would leave nothing of it"))
     gone = sum(area(part.mesh) for part in parts) - sum(area(mesh) for mesh in meshes)
-    receipt = Receipt(
+    receipt = CutReceipt(
         surface_removed=max(gone, 0.0),
-        counts={"triangles": sum(len(mesh.faces) for mesh in meshes)},
+        triangles=sum(len(mesh.faces) for mesh in meshes),
         volume_before=sum(volume(part.mesh) for part in parts),
         volume_after=sum(volume(mesh) for mesh in meshes),
     )
@@ -293,6 +302,8 @@ class SetLengths(_Placed):
     rank: ClassVar[int] = 3
     once: ClassVar[bool] = True
 
+    makes: ClassVar[type[Receipt]] = SetLengthsReceipt
+
     kind: Literal["set-lengths"] = "set-lengths"
     lengths: tuple[CaliperLength, ...] = Field(min_length=1, max_length=50)
 
@@ -312,29 +323,29 @@ class SetLengths(_Placed):
                 has.append(span)
                 real.append(float(length.real))
         if not has:
-            return StepResult(parts, Receipt(lost=tuple(lost), not_done="no length landed on it"))
+            return StepResult(parts, SetLengthsReceipt(lost=tuple(lost), not_done="no length landed on it"))
         ours, theirs = np.array(has), np.array(real)
         # Least squares of the relative errors: a short length is measured as well as a long one.
         ratios = theirs / ours
         factor = float(ratios.sum() / len(ratios))
         worst = float(np.abs(ratios / factor - 1).max())
         meshes = [Mesh(part.mesh.vertices * factor, part.mesh.faces) for part in parts]
-        receipt = Receipt(
-            counts={"lengths": len(ours)},
-            measures={"factor": factor, "disagreement": worst},
+        receipt = SetLengthsReceipt(
+            lengths=len(ours),
+            factor=factor,
+            disagreement=worst,
             lost=tuple(lost),
             volume_before=sum(volume(part.mesh) for part in parts),
             volume_after=sum(volume(mesh) for mesh in meshes),
         )
         return set_down(parts, meshes, receipt, factor=factor)
 
-    def sentence(self, receipt: Receipt) -> Sentence:
-        if not receipt.counts:
+    def sentence(self, receipt: SetLengthsReceipt) -> Sentence:
+        if not receipt.lengths:
             return (f"Size by calipers: {receipt.not_done}.",)
-        told = receipt.measures
-        apart = f"; they disagree by {told['disagreement'] * 100:.2f} %" if receipt.counts["lengths"] > 1 else ""
+        apart = f"; they disagree by {receipt.disagreement * 100:.2f} %" if receipt.lengths > 1 else ""
         named = ", ".join(f"{length.name} {spoken(length.real)} mm" for length in self.lengths[:3])
-        return (f"Size set by {named}: {(told['factor'] - 1) * 100:+.2f} %{apart}.",)
+        return (f"Size set by {named}: {(receipt.factor - 1) * 100:+.2f} %{apart}.",)
 
 
 class DropSpecks(Step):
@@ -342,21 +353,23 @@ class DropSpecks(Step):
 
     seconds_a_triangle: ClassVar[float] = 1e-6
 
+    makes: ClassVar[type[Receipt]] = DropSpecksReceipt
+
     kind: Literal["drop-specks"] = "drop-specks"
     least: FigureMM | None = Field(default=None, gt=0)
 
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
         mesh, dropped = without_specks(part.mesh, self.least)
-        receipt = Receipt(
-            counts={"dropped": dropped},
+        receipt = DropSpecksReceipt(
+            dropped=dropped,
             surface_removed=area(part.mesh) - area(mesh),
             volume_before=volume(part.mesh),
             volume_after=volume(mesh),
         )
         return replace(part, mesh=mesh), receipt
 
-    def sentence(self, receipt: Receipt) -> Sentence:
-        dropped = says(receipt.counts["dropped"], "loose speck")
+    def sentence(self, receipt: DropSpecksReceipt) -> Sentence:
+        dropped = says(receipt.dropped, "loose speck")
         return (f"Dropped {dropped}, {spoken(receipt.surface_removed)} mm² of surface.",)
 
 
@@ -365,6 +378,8 @@ class SmoothRims(Step):
 
     seconds_a_triangle: ClassVar[float] = 4e-6
 
+    makes: ClassVar[type[Receipt]] = SmoothReceipt
+
     kind: Literal["smooth-rims"] = "smooth-rims"
     places: tuple[Anchor, ...] = Field(default=(), max_length=100)
     reach: FigureMM = Field(default=FigureMM(5.0), gt=0)
@@ -372,10 +387,10 @@ class SmoothRims(Step):
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
         near, lost = project_anchors(self.places, part.mesh, part.name, part.source)
         if self.places and not len(near):
-            return part, Receipt(counts={"vertices": 0}, lost=lost)
+            return part, SmoothReceipt(lost=lost)
         mesh, moved, greatest = smooth_rims(part.mesh, near if len(near) else None, self.reach)
-        receipt = Receipt(
-            counts={"vertices": moved},
+        receipt = SmoothReceipt(
+            vertices=moved,
             greatest_movement=greatest,
             lost=lost,
             volume_before=volume(part.mesh),
@@ -394,6 +409,8 @@ class Even(Step):
     seconds_a_triangle: ClassVar[float] = 40e-6
     once: ClassVar[bool] = True
 
+    makes: ClassVar[type[Receipt]] = EvenReceipt
+
     kind: Literal["even"] = "even"
     edge: FigureMM | None = Field(default=None, gt=0)
     """None keeps about as many triangles as there are."""
@@ -401,26 +418,27 @@ class Even(Step):
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
         edge = self.edge or FigureMM(even_edge(part.mesh))
         wanted = 4 / np.sqrt(3) * area(part.mesh) / max(edge, 1e-12) ** 2
-        counts = {"before": len(part.mesh.faces), "after": len(part.mesh.faces)}
+        same = EvenReceipt(before=len(part.mesh.faces), after=len(part.mesh.faces), edge_mm=float(edge))
         if wanted > _MOST_TRIANGLES:
-            return part, Receipt(counts=counts, not_done="that would take more than ten million triangles")
+            return part, same.model_copy(update={"not_done": "that would take more than ten million triangles"})
         try:
             mesh = even_triangles(part.mesh, edge)
         except CannotEven as refusal:
-            return part, Receipt(counts=counts, measures={"edge_mm": float(edge)}, not_done=str(refusal))
-        receipt = Receipt(
-            counts={**counts, "after": len(mesh.faces)},
-            measures={"edge_mm": float(edge)},
+            return part, same.model_copy(update={"not_done": str(refusal)})
+        receipt = EvenReceipt(
+            before=len(part.mesh.faces),
+            after=len(mesh.faces),
+            edge_mm=float(edge),
             volume_before=volume(part.mesh),
             volume_after=volume(mesh),
         )
         return replace(part, mesh=mesh), receipt
 
-    def sentence(self, receipt: Receipt) -> Sentence:
+    def sentence(self, receipt: EvenReceipt) -> Sentence:
         if receipt.not_done:
             return (f"Triangles not evened out: {receipt.not_done}.",)
         return (
-            f"Evened {receipt.counts['before']:,} triangles out to {receipt.counts['after']:,} with edges of ",
-            Number(field="edge", value=round(receipt.measures["edge_mm"], 3), unit="mm"),
+            f"Evened {receipt.before:,} triangles out to {receipt.after:,} with edges of ",
+            Number(field="edge", value=round(receipt.edge_mm, 3), unit="mm"),
             ".",
         )

@@ -7,7 +7,7 @@ from pydantic import Field, field_validator, model_validator
 
 from ulvet.core.lengths import spoken
 from ulvet.core.recipe.anchors import project_anchors
-from ulvet.core.recipe.step import AnchoredStep, Context, Part, Receipt, Sentence
+from ulvet.core.recipe.step import AnchoredStep, Context, GreatestKnown, Part, Receipt, Sentence
 from ulvet.core.size.measuring import PICKS, How, measure_between
 from ulvet.core.stance import Vector, unit_vector
 from ulvet.core.stations import Station
@@ -23,6 +23,13 @@ _HOWS = {
 }
 
 
+class MeasureReceipt(Receipt):
+    """The length on the figure and as printed, mm; or an angle, degrees, as both."""
+
+    figure: GreatestKnown = None
+    printed: GreatestKnown = None
+
+
 class MeasureFigure(AnchoredStep):
     """A named measurement between points picked on one part; it changes nothing and is taken anew on every run."""
 
@@ -31,6 +38,7 @@ class MeasureFigure(AnchoredStep):
     once: ClassVar[bool] = True
     station: ClassVar[Station] = Station.SIZE
     seconds_a_triangle: ClassVar[float] = 1e-6
+    makes: ClassVar[type[Receipt]] = MeasureReceipt
 
     kind: Literal["measure"] = "measure"
     name: str = Field(min_length=1, max_length=80)
@@ -55,14 +63,15 @@ class MeasureFigure(AnchoredStep):
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
         points, lost = project_anchors(self.places, part.mesh, part.name, part.source)
         if lost:
-            return part, Receipt(lost=lost)
+            return part, MeasureReceipt(lost=lost)
         found = measure_between(self.how, points, part.mesh, None if self.way is None else np.array(self.way))
         grows = 1.0 if self.how == "angle" else context["factor"]
-        measures = {} if found.why and not found.value else {"figure": found.value, "printed": found.value * grows}
-        return part, Receipt(measures=measures, not_done=found.why)
+        if found.why and not found.value:
+            return part, MeasureReceipt(not_done=found.why)
+        return part, MeasureReceipt(figure=found.value, printed=found.value * grows, not_done=found.why)
 
-    def sentence(self, receipt: Receipt) -> Sentence:
-        printed = receipt.measures.get("printed")
+    def sentence(self, receipt: MeasureReceipt) -> Sentence:
+        printed = receipt.printed
         if printed is None:
             return (f"Measured {self.name} {_HOWS[self.how]}: {receipt.not_done or 'a pick is off the figure'}.",)
         value = f"{printed:.1f}°" if self.how == "angle" else f"{spoken(printed)} mm"

@@ -11,7 +11,7 @@ from ulvet.core.mesh import bounds
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.step import Part, Receipt
 from ulvet.core.stamp.pressing import LANDED
-from ulvet.core.stamp.steps import Stamp
+from ulvet.core.stamp.steps import Stamp, StampReceipt
 from ulvet.core.stations import Station
 
 __all__ = ["check_stamps"]
@@ -31,13 +31,15 @@ def check_stamps(
     found = []
     finest = float(max(setup.printer.line, setup.printer.pixel * _PIXELS_A_STROKE))
     for place, (step, receipt) in enumerate(zip(recipe.steps, receipts, strict=True)):
-        if not isinstance(step, Stamp) or receipt.idle or not parts:
+        if not isinstance(step, Stamp) or not isinstance(receipt, StampReceipt) or receipt.idle or not parts:
             continue
         if receipt.not_done:
             if not receipt.lost:
                 found.append(_beside(place, step, parts, factor, 0.0, f"{receipt.not_done}."))
             continue
-        landed, narrowest = receipt.measures["landed_least"], receipt.measures["narrowest_least"]
+        landed, narrowest = receipt.landed_least, receipt.narrowest_least
+        if landed is None or narrowest is None:
+            continue
         if landed < LANDED:
             why = (
                 f"Of the strokes of {step.name} {landed:.0%} found surface turned towards them: the rest hangs over "

@@ -10,7 +10,18 @@ from ulvet.core.blob_hash import BlobHash
 from ulvet.core.lengths import PrintMM
 from ulvet.core.mesh import area, volume
 from ulvet.core.recipe.anchors import project_anchors
-from ulvet.core.recipe.step import AnchoredStep, Context, Number, Part, Receipt, Sentence, says
+from ulvet.core.recipe.step import (
+    AnchoredStep,
+    Context,
+    Count,
+    Greatest,
+    LeastKnown,
+    Number,
+    Part,
+    Receipt,
+    Sentence,
+    says,
+)
 from ulvet.core.stamp.picture import (
     Font,
     Picture,
@@ -24,7 +35,18 @@ from ulvet.core.stamp.pressing import CannotPress, Stamping, press
 from ulvet.core.stance import Vector, unit_vector
 from ulvet.core.stations import Station
 
-__all__ = ["Stamp"]
+__all__ = ["Stamp", "StampReceipt"]
+
+
+class StampReceipt(Receipt):
+    """Triangles there are now; the least depth that was pressed and the narrowest stroke, print mm; the share of its
+    strokes that landed."""
+
+    triangles: Count = 0
+    depth_least: LeastKnown = None
+    depth: Greatest = 0.0
+    landed_least: LeastKnown = None
+    narrowest_least: LeastKnown = None
 
 
 class Stamp(AnchoredStep):
@@ -36,6 +58,7 @@ class Stamp(AnchoredStep):
     needs: ClassVar[tuple[str, ...]] = ("factor", "sources")
     station: ClassVar[Station] = Station.BRING_IN
     seconds_a_triangle: ClassVar[float] = 8e-6
+    makes: ClassVar[type[Receipt]] = StampReceipt
 
     kind: Literal["stamp"] = "stamp"
     name: str = Field(min_length=1, max_length=80)
@@ -66,7 +89,7 @@ class Stamp(AnchoredStep):
         factor = context["factor"]
         places, lost = project_anchors(self.places, part.mesh, part.name, part.source)
         if not len(places):
-            return part, Receipt(lost=lost, not_done="its place is not on this part")
+            return part, StampReceipt(lost=lost, not_done="its place is not on this part")
         try:
             drawn = self._drawn(context)
             width = self.width.in_figure(factor)
@@ -79,16 +102,14 @@ class Stamp(AnchoredStep):
                 done.append(press(mesh, soft, stamping))
                 mesh = done[-1].mesh
         except (UnusablePicture, CannotPress) as refusal:
-            return part, Receipt(lost=lost, not_done=str(refusal).removesuffix("."))
+            return part, StampReceipt(lost=lost, not_done=str(refusal).removesuffix("."))
         grown = area(mesh) - area(part.mesh)
-        receipt = Receipt(
-            counts={"triangles": len(mesh.faces)},
-            measures={
-                "depth_least": min(one.depth_min for one in done) * factor,
-                "depth": max(one.depth_max for one in done) * factor,
-                "landed_least": min(one.landed for one in done),
-                "narrowest_least": narrowest_stroke(drawn) * pixel * factor,
-            },
+        receipt = StampReceipt(
+            triangles=len(mesh.faces),
+            depth_least=min(one.depth_min for one in done) * factor,
+            depth=max(one.depth_max for one in done) * factor,
+            landed_least=min(one.landed for one in done),
+            narrowest_least=narrowest_stroke(drawn) * pixel * factor,
             lost=lost,
             surface_added=max(grown, 0.0),
             surface_removed=max(-grown, 0.0),
@@ -104,10 +125,9 @@ class Stamp(AnchoredStep):
         picture: Picture = context["sources"][self.picture]
         return Picture(1 - picture.strength) if self.inverted else picture
 
-    def sentence(self, receipt: Receipt) -> Sentence:
+    def sentence(self, receipt: StampReceipt) -> Sentence:
         if receipt.not_done:
             return (f"{self.name} was not pressed: {receipt.not_done}.",)
-        held = receipt.measures
         return (
             f"{self.name} pressed ",
             Number(field="width", value=self.width, unit="mm"),
@@ -115,5 +135,5 @@ class Stamp(AnchoredStep):
             Number(field="depth", value=self.depth, unit="mm"),
             ", turned ",
             Number(field="turn", value=self.turn, unit="°"),
-            f": {held['landed_least']:.0%} of its strokes landed; {says(receipt.counts['triangles'], 'triangle')} now.",
+            f": {receipt.landed_least or 0:.0%} of its strokes landed; {says(receipt.triangles, 'triangle')} now.",
         )

@@ -10,7 +10,21 @@ from ulvet.core.bench import Setup, holding_for
 from ulvet.core.layers.raster import TooManyLayers
 from ulvet.core.lengths import PrintMM
 from ulvet.core.mesh import scaled
-from ulvet.core.recipe.step import Context, Number, Part, Phase, Receipt, Sentence, Step, says
+from ulvet.core.recipe.step import (
+    Context,
+    Count,
+    Greatest,
+    GreatestKnown,
+    LeastKnown,
+    Number,
+    Part,
+    Phase,
+    Receipt,
+    Sentence,
+    Step,
+    Total,
+    says,
+)
 from ulvet.core.stance import Stance, Vector, unit_vector
 from ulvet.core.stand.orienting import corners_of, fitting_spin, orient_figure
 from ulvet.core.stand.supporting import hold_figure
@@ -18,6 +32,13 @@ from ulvet.core.stand.supporting import hold_figure
 __all__ = ["Orient", "Support"]
 
 _NEEDS = ("factor", "printer", "material")
+
+
+class OrientReceipt(Receipt):
+    """Ways looked at, and by how much it leans, degrees."""
+
+    screened: Count = 0
+    lean: GreatestKnown = None
 
 
 class Orient(Step):
@@ -31,6 +52,7 @@ class Orient(Step):
     phase: ClassVar[Phase] = Phase.STAND
     once: ClassVar[bool] = True
     seconds_a_triangle: ClassVar[float] = 60e-6
+    makes: ClassVar[type[Receipt]] = OrientReceipt
 
     kind: Literal["orient"] = "orient"
     up: Vector | None = None
@@ -41,31 +63,45 @@ class Orient(Step):
     def _unit(cls, value: Vector | None) -> Vector | None:
         return unit_vector(value)
 
-    def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
+    def change(self, part: Part, context: Context) -> tuple[Part, OrientReceipt]:
         setup, mesh = Setup(context["printer"], context["material"]), scaled(part.mesh, context["factor"])
         show, screened = None if self.show_side is None else np.array(self.show_side), 0
         if self.up is None:
             try:
                 ways = orient_figure(mesh, setup, show, context.told)
             except TooManyLayers as refusal:
-                return part, Receipt(not_done=str(refusal))
+                return part, OrientReceipt(not_done=str(refusal))
             up, spin, screened = ways.best[0].up, ways.best[0].spin, ways.screened
         else:
             lift = holding_for(setup.printer.process).lift
             up, spin = self.up, fitting_spin(corners_of(mesh), np.array(self.up), setup.printer, lift) or 0.0
         stance = Stance(up=up, spin=spin, show=self.show_side)
-        return replace(part, stance=stance, supports=None), Receipt(
-            counts={"screened": screened}, measures={"lean": stance.lean}
-        )
+        receipt = OrientReceipt(screened=screened, lean=stance.lean)
+        return replace(part, stance=stance, supports=None), receipt
 
-    def sentence(self, receipt: Receipt) -> Sentence:
-        if "lean" not in receipt.measures:
+    def sentence(self, receipt: OrientReceipt) -> Sentence:
+        lean = receipt.lean
+        if lean is None:
             return (f"Stands as it was: {receipt.not_done}",)
-        lean = receipt.measures["lean"]
         stands = "Stands upright" if lean < 0.5 else f"Leans {lean:.0f}°"
         kept = ", the side that shows kept clean" if self.show_side else ""
-        chosen = f", the best of {receipt.counts['screened']:,} ways" if receipt.counts["screened"] else ""
+        chosen = f", the best of {receipt.screened:,} ways" if receipt.screened else ""
         return (f"{stands}{kept}{chosen}.",)
+
+
+class SupportReceipt(Receipt):
+    """Contacts, islands before, islands not reached, contacts on the figure itself; tips, lift and spacing, print mm;
+    and what the supports take."""
+
+    contacts: Count = 0
+    islands: Count = 0
+    unheld: Count = 0
+    on_figure: Count = 0
+    tip_least: LeastKnown = None
+    tip_most: Greatest = 0.0
+    support_ml: Total = 0.0
+    lift: Greatest = 0.0
+    spacing: Greatest = 0.0
 
 
 class Support(Step):
@@ -80,50 +116,44 @@ class Support(Step):
     rank: ClassVar[int] = 1
     once: ClassVar[bool] = True
     seconds_a_triangle: ClassVar[float] = 20e-6
+    makes: ClassVar[type[Receipt]] = SupportReceipt
 
     kind: Literal["support"] = "support"
     lift: PrintMM | None = Field(default=None, ge=0, le=50)
     spacing: PrintMM | None = Field(default=None, ge=1, le=50)
 
-    def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
+    def change(self, part: Part, context: Context) -> tuple[Part, SupportReceipt]:
         setup, stance = Setup(context["printer"], context["material"]), part.stance
         bare = stance.model_copy(update={"lift": PrintMM(0)}).in_print(part.mesh, context["factor"])
         show = None if stance.show is None else np.asarray(stance.turn @ np.array(stance.show))
         try:
             held = hold_figure(bare, setup, show, self.lift, self.spacing, context.told)
         except TooManyLayers as refusal:
-            return part, Receipt(not_done=str(refusal))
+            return part, SupportReceipt(not_done=str(refusal))
         stood = {"lift": held.lift, "contacts": held.contacts, "support_ml": held.support_ml}
-        tips = [float(contact.tip_mm) for contact in held.contacts] or [0.0]
-        receipt = Receipt(
-            counts={
-                "contacts": len(held.contacts),
-                "islands": held.islands_before,
-                "unheld": len(held.unheld),
-                "on_figure": sum(contact.on_figure for contact in held.contacts),
-            },
-            measures={
-                "tip_least": min(tips),
-                "tip_most": max(tips),
-                "support_ml": held.support_ml,
-                "lift": held.lift,
-                "spacing": self.spacing or holding_for(setup.printer.process).spacing,
-            },
+        tips = [float(contact.tip_mm) for contact in held.contacts]
+        receipt = SupportReceipt(
+            contacts=len(held.contacts),
+            islands=held.islands_before,
+            unheld=len(held.unheld),
+            on_figure=sum(contact.on_figure for contact in held.contacts),
+            tip_least=min(tips, default=None),
+            tip_most=max(tips, default=0.0),
+            support_ml=held.support_ml,
+            lift=held.lift,
+            spacing=self.spacing or holding_for(setup.printer.process).spacing,
         )
         return replace(part, stance=stance.model_copy(update=stood), supports=held.supports), receipt
 
-    def sentence(self, receipt: Receipt) -> Sentence:
-        if not receipt.counts:
-            return (f"Not held: {receipt.not_done}",)
-        if not receipt.counts["contacts"]:
-            return ("Needs no holding.",)
-        measures = receipt.measures
-        lost = receipt.counts["unheld"]
+    def sentence(self, receipt: SupportReceipt) -> Sentence:
+        if not receipt.contacts:
+            return (f"Not held: {receipt.not_done}" if receipt.not_done else "Needs no holding.",)
+        lost = receipt.unheld
         return (
-            f"Held by {says(receipt.counts['contacts'], 'contact')}, tips {measures['tip_least']:.2f} to "
-            f"{measures['tip_most']:.2f} mm, ",
-            Number(field="spacing", value=measures["spacing"], unit="mm"),
+            f"Held by {says(receipt.contacts, 'contact')}, tips {receipt.tip_least or 0:.2f} to "
+            f"{receipt.tip_most:.2f} mm, ",
+            Number(field="spacing", value=receipt.spacing, unit="mm"),
             " apart, lifted ",
-            Number(field="lift", value=measures["lift"], unit="mm"),
-            f"; {measures['support_ml']:.1f} ml." + (f" {says(lost, 'island')} could not be reached." if lost else ""),
+            Number(field="lift", value=receipt.lift, unit="mm"),
+            f"; {receipt.support_ml:.1f} ml." + (f" {says(lost, 'island')} could not be reached." if lost else ""),
         )

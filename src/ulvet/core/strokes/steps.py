@@ -10,7 +10,7 @@ from pydantic import Field
 from ulvet.core.lengths import PrintMM
 from ulvet.core.mesh import Points, volume
 from ulvet.core.recipe.anchors import Anchor
-from ulvet.core.recipe.step import AnchoredStep, Context, Number, Part, Receipt, Sentence, says
+from ulvet.core.recipe.step import AnchoredStep, Context, Count, Number, Part, Receipt, Sentence, says
 from ulvet.core.stations import Station
 from ulvet.core.strokes.brush import Brush, Tool, Worked
 from ulvet.core.strokes.landing import Landing
@@ -24,6 +24,13 @@ _SAID = {
 }  # fmt: skip
 
 
+class StrokeReceipt(Receipt):
+    """Vertices that moved, and samples that landed."""
+
+    vertices: Count = 0
+    samples: Count = 0
+
+
 class Stroke(AnchoredStep):
     """Apply a brush along the samples of a stroke, on both sides of the middle when ``mirrored``.
 
@@ -33,6 +40,7 @@ class Stroke(AnchoredStep):
     needs: ClassVar[tuple[str, ...]] = ("factor",)
     station: ClassVar[Station] = Station.BRING_IN
     seconds_a_triangle: ClassVar[float] = 5e-6
+    makes: ClassVar[type[Receipt]] = StrokeReceipt
 
     kind: Literal["stroke"] = "stroke"
     tool: Tool
@@ -46,16 +54,17 @@ class Stroke(AnchoredStep):
         worked = Worked(part.mesh)
         samples, normals, lost = Landing(part, worked).of(self.places)
         if not len(samples):
-            return part, Receipt(counts={"vertices": 0, "samples": 0}, lost=lost, not_done="it is not on this part")
+            return part, StrokeReceipt(lost=lost, not_done="it is not on this part")
         touched = np.zeros(len(part.mesh.vertices), bool)
         for point, normal in zip(samples, normals, strict=True):
             touched[self.press(worked, context["factor"], point, normal)] = True
         if not touched.any():
             coarse = "the triangles under it are larger than the brush"
-            return part, Receipt(counts={"vertices": 0, "samples": len(samples)}, lost=lost, not_done=coarse)
+            return part, StrokeReceipt(samples=len(samples), lost=lost, not_done=coarse)
         mesh = worked.mesh
-        receipt = Receipt(
-            counts={"vertices": int(touched.sum()), "samples": len(samples)},
+        receipt = StrokeReceipt(
+            vertices=int(touched.sum()),
+            samples=len(samples),
             lost=lost,
             greatest_movement=float(np.linalg.norm(mesh.vertices - part.mesh.vertices, axis=1).max()),
             volume_before=volume(part.mesh),
@@ -79,7 +88,7 @@ class Stroke(AnchoredStep):
             self.tool, self.radius.in_figure(factor), self.share if by_share else self.amount.in_figure(factor)
         )
 
-    def sentence(self, receipt: Receipt) -> Sentence:
+    def sentence(self, receipt: StrokeReceipt) -> Sentence:
         if receipt.not_done:
             return (f"A stroke to {self.tool} did nothing: {receipt.not_done}.",)
         said: Sentence = (f"{_SAID[self.tool]} by a brush of ", Number(field="radius", value=self.radius, unit="mm"))
@@ -88,5 +97,5 @@ class Stroke(AnchoredStep):
         elif self.tool not in {"smooth", "flatten"}:
             said = (*said, ", ", Number(field="amount", value=self.amount, unit="mm"), " at a time")
         both = " on both sides" if self.mirrored else ""
-        moved = f": {says(receipt.counts['samples'], 'sample')}, at most {receipt.greatest_movement:.2f} mm moved."
+        moved = f": {says(receipt.samples, 'sample')}, at most {receipt.greatest_movement:.2f} mm moved."
         return (*said, both + moved)
