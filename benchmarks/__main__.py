@@ -31,6 +31,7 @@ from benchmarks.subjects import (
     step_ours,
     stroke_ours,
     thin_ours,
+    thin_within_ours,
     walls_near_ours,
     walls_ours,
 )
@@ -82,6 +83,12 @@ def main() -> int:
         thinned = measured(thin_ours, million)
         print(f"thinning {_triangles(million):,} triangles out, with the deviation measured both ways")
         good &= _limit(f"to {thinned.result:,}", thinned.seconds, 6)
+        scanned = Path(folder) / "scanned.stl"
+        scanned.write_bytes(stl_bytes(_rough_scan()))
+        thinned = measured(thin_within_ours, scanned)
+        print(f"thinning a rough scan of {_triangles(scanned):,} triangles to where nothing moves more than 0.02 mm")
+        good &= _limit("time", thinned.seconds, 45)
+        good &= _limit("triangles left", thinned.result, 300_000, "")
         good &= _limit("forty sizes of the demo's figure, walls known", measured(sizes_ours, ferrywoman).seconds, 1)
         lump = Path(folder) / "lump.stl"
         lump.write_bytes(stl_bytes(driftwood()))
@@ -208,6 +215,14 @@ def _wavy_ball(rings: int, radius: float = 40.0) -> Mesh:
     ]
     faces = np.concatenate([body, *caps])
     return Mesh(points, np.random.default_rng(0).permutation(faces).astype(np.int32))
+
+
+def _rough_scan() -> Mesh:
+    """A ball of 871,200 triangles as a scanner gives it: a hundredth of a mm of noise, and one place of a tenth."""
+    smooth = _wavy_ball(660)
+    noise = np.random.default_rng(1).normal(0.0, 1.0, smooth.vertices.shape)
+    place = np.linalg.norm(smooth.vertices - [40.0, 0, 0], axis=1) < 4
+    return Mesh(smooth.vertices + noise * np.where(place, 0.1, 0.01)[:, None], smooth.faces)
 
 
 if __name__ == "__main__":

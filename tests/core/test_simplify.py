@@ -13,7 +13,7 @@ from ulvet.core.deviation import deviation_between, distance_to
 from ulvet.core.io import glb_bytes, read_mesh, stl_bytes
 from ulvet.core.mesh import Mesh, bounds, volume
 from ulvet.core.nearest import nearest_on_triangles
-from ulvet.core.topology import edges_of, is_watertight
+from ulvet.core.topology import edges_of, is_watertight, without_loose
 
 
 def far_off(mesh, points):
@@ -62,6 +62,55 @@ def test_the_coarser_the_deviation_the_fewer_the_triangles():
     figure = ball(10, rounds=6)
     counts = [len(simplify_within(figure, most).mesh.faces) for most in (0.4, 0.1, 0.02)]
     assert counts == sorted(counts) and counts[0] < counts[-1] / 5
+
+
+def middles(mesh):
+    corners = mesh.vertices[mesh.faces]
+    return np.concatenate([mesh.vertices, ((corners + np.roll(corners, 1, axis=1)) / 2).reshape(-1, 3),
+                           corners.mean(axis=1)])  # fmt: skip
+
+
+def crumpled(rough, seed=2):
+    """A ball of which one side is rough."""
+    figure = ball(10, rounds=5)
+    v = np.array(figure.vertices)
+    rng = np.random.default_rng(seed)
+    side = v[:, 0] > 7
+    v[side] += rng.normal(0, rough, (side.sum(), 3))
+    return Mesh(v, figure.faces)
+
+
+def test_one_bad_place_costs_its_own_triangles_and_no_others():
+    smooth, rough = (simplify_within(figure, 0.05) for figure in (ball(10, rounds=5), crumpled(0.4)))
+    there = crumpled(0.4).vertices[crumpled(0.4).faces].mean(axis=1)[:, 0] > 6
+    assert len(rough.mesh.faces) < len(smooth.mesh.faces) + there.sum()
+    assert rough.deviation.greatest <= 0.05 and is_watertight(edges_of(rough.mesh))
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_the_deviation_holds_at_every_vertex_and_middle_both_ways_whatever_the_mesh(seed):
+    rng = np.random.default_rng(seed)
+    torn = crumpled(rng.uniform(0.02, 0.5), seed)
+    kept = rng.random(len(torn.faces)) > 0.01 * seed
+    torn = without_loose(Mesh(torn.vertices * rng.uniform(0.05, 20), torn.faces[kept]))
+    size = float(np.ptp(torn.vertices))
+    most = size * 10 ** rng.uniform(-4, -2)
+    thinned = simplify_within(torn, most)
+    assert far_off(thinned.mesh, middles(torn)).max() <= most * (1 + 1e-9)
+    assert far_off(torn, middles(thinned.mesh)).max() <= most * (1 + 1e-9)
+    rims = edges_of(torn)
+    kept = {tuple(point) for point in thinned.mesh.vertices}
+    assert all(tuple(point) in kept for point in torn.vertices[np.unique(rims.ends[rims.open])]), "rims stay"
+
+
+def test_thinning_leaves_no_corner_where_surfaces_hang_together_and_turns_no_face():
+    double = joined(subdivided(subdivided(box(4, 4, 4))), subdivided(subdivided(box(4, 4, 4, at=(4, 4, 0)))))
+    _, first, at = np.unique(double.vertices, axis=0, return_index=True, return_inverse=True)
+    pinched = Mesh(double.vertices[first], at.ravel()[double.faces].astype(np.int32))
+    thinned = simplify_within(pinched, 0.01)
+    assert volume(thinned.mesh) == pytest.approx(128, rel=1e-6)
+    assert len(thinned.mesh.faces) < len(pinched.faces) / 4
+    assert not edges_of(thinned.mesh).open.any()
 
 
 def test_flat_sides_lose_every_triangle_they_do_not_need():

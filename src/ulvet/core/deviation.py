@@ -41,18 +41,25 @@ def nearest_between(a: Mesh, b: Mesh) -> tuple[Points, Points, float]:
 
 
 def deviation_between(before: Mesh, after: Mesh) -> Deviation:
-    """How far two surfaces lie from each other: every vertex of ``before`` from ``after``, and every vertex and middle
-    of a face of ``after``, whose faces are the larger ones, from ``before``.
+    """How far two surfaces lie from each other: of each every vertex and the middle of every edge and face, from the
+    other.
 
     The mean is over the surface of ``before``. Raises ValueError for a mesh without faces.
     """
     if not len(before.faces) or not len(after.faces):
         raise ValueError("A surface without faces lies nowhere.")
     there = distance_to(after, before.vertices)
-    back = np.concatenate([after.vertices, after.vertices[after.faces].mean(axis=1)])
+    most = _greatest(after, _middles(before), float(there.max()))
+    most = _greatest(before, np.concatenate([after.vertices, _middles(after)]), most)
     areas = face_areas(before)
     mean = float((areas * there[before.faces].mean(axis=1)).sum() / max(areas.sum(), 1e-300))
-    return Deviation(_greatest(before, back, float(there.max())), mean)
+    return Deviation(most, mean)
+
+
+def _middles(mesh: Mesh) -> Points:
+    """The middles of all edges and faces, those of edges once for each face."""
+    corners = mesh.vertices[mesh.faces]
+    return np.concatenate([((corners + np.roll(corners, 1, axis=1)) / 2).reshape(-1, 3), corners.mean(axis=1)])
 
 
 def _greatest(mesh: Mesh, points: Points, known: float) -> float:

@@ -5,18 +5,15 @@ from dataclasses import dataclass
 import fast_simplification
 import numpy as np
 
+from ulvet.core.bring_in.collapsing import collapsed_within
 from ulvet.core.deviation import Deviation, deviation_between
 from ulvet.core.mesh import Mesh, bounds, neighbours_together
-from ulvet.core.told import Told, unheard
+from ulvet.core.told import Told, unheard, within
 from ulvet.core.topology import edges_of, is_watertight, without_repeats
 
 __all__ = ["Simplified", "simplify_to_count", "simplify_within"]
 
 LEAST_TRIANGLES = 4
-_TRIES = 6
-_FIRST = 8  # the first try has so many times fewer triangles
-_CAUTION = 0.9  # of what the last try says is possible
-_CLOSE = 0.75  # of the deviation allowed: near enough to stop looking
 
 
 @dataclass(frozen=True)
@@ -48,34 +45,19 @@ def simplify_to_count(mesh: Mesh, triangles: int) -> Simplified:
 def simplify_within(mesh: Mesh, most: float, told: Told = unheard) -> Simplified:
     """The lightest mesh found that lies nowhere farther than ``most`` mm from the one before, nor that from it.
 
-    Of a smooth surface the deviation grows as the count falls, so each try asks for the count that the last one leads
-    to expect; at most six are made, and what is given was measured. Raises ValueError for a deviation not above 0.
+    Edges are collapsed one by one wherever that holds (``collapsing.py``), so that one bad place costs its own
+    triangles and no others; what is said of it was measured. Raises ValueError for a deviation not above 0.
     """
     if not (np.isfinite(most) and most > 0):
         raise ValueError("A deviation has to be above 0 mm.")
-    before, mesh = mesh, neighbours_together(mesh)
-    best: Simplified | None = None
-    too_light, enough = LEAST_TRIANGLES - 1, len(mesh.faces)
-    count = max(enough // _FIRST, LEAST_TRIANGLES)
-    for number in range(_TRIES):
-        if not too_light < count < enough:
-            break
-        told(number / _TRIES, f"trying {count:,} triangles")
-        fewer = _collapsed(mesh, count)
-        found = Deviation(np.inf, np.inf) if fewer is None else deviation_between(mesh, fewer)
-        if fewer is None or found.greatest > most:
-            too_light = count
-        elif len(fewer.faces) < enough:
-            best, enough = Simplified(fewer, found), len(fewer.faces)
-            if found.greatest >= _CLOSE * most:
-                break
-        wanted = count * found.greatest / most / _CAUTION if np.isfinite(found.greatest) else 2.0 * count
-        room = enough - too_light
-        count = int(np.clip(wanted, too_light + 0.1 * room, too_light + 0.9 * room))
-    if best is None:
-        worn = "" if is_watertight(edges_of(mesh)) else ", since open rims wear away; mend them first"
-        return _as_it_was(before, f"every lighter mesh that was tried lies farther off{worn}")
-    return best
+    # Everything is twice as fast where neighbours lie near each other in memory.
+    near = neighbours_together(without_repeats(mesh))
+    fewer = collapsed_within(near, most, within(told, 0.0, 0.7)) if len(near.faces) else near
+    if len(fewer.faces) >= len(mesh.faces):
+        open_ = "" if is_watertight(edges_of(near)) else "; open rims keep their corners, so mend them first"
+        return _as_it_was(mesh, f"no edge of it can go without the surface moving farther than that{open_}")
+    told(0.7, "measuring how far the surface moved")
+    return Simplified(fewer, deviation_between(near, fewer))
 
 
 def _collapsed(mesh: Mesh, triangles: int) -> Mesh | None:
