@@ -10,7 +10,7 @@ BIN := .venv/bin
 STAMPS := .stamps
 FRONT := $(shell find frontend/src -type f 2>/dev/null) frontend/index.html frontend/vite.config.ts frontend/tsconfig.json
 
-.PHONY: demo test test-fast pytest-fast checks front-checks types format benchmark screenshots lock clean chromium
+.PHONY: demo test test-fast test-deep pytest-fast checks front-checks types format benchmark screenshots lock clean chromium
 
 demo: $(STAMPS)/python $(STAMPS)/front
 	@echo "· compiling kernels (once)"
@@ -21,14 +21,18 @@ demo: $(STAMPS)/python $(STAMPS)/front
 
 test: chromium checks front-checks
 	@echo "· python tests, with the real browser"
-	@$(BIN)/pytest
+	@$(BIN)/pytest -m "not deep"
+
+# Everything that takes too long for every change: walks over whole sets, half an hour of chaos.
+test-deep: $(STAMPS)/dev $(STAMPS)/front
+	@ULVET_CHAOS=1800 ULVET_KILLS=30 $(BIN)/pytest -m "deep or slow"
 
 # Warm, without the browser and without anything that takes more than a few seconds.
 test-fast: $(STAMPS)/dev $(STAMPS)/front
 	@$(MAKE) --no-print-directory --output-sync -j2 pytest-fast checks front-checks
 
 pytest-fast: $(STAMPS)/dev
-	@$(BIN)/pytest -m "not browser and not slow"
+	@$(BIN)/pytest -m "not browser and not slow and not deep"
 
 checks: $(STAMPS)/dev
 	@echo "· format, lint, types, import contracts"

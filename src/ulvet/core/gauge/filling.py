@@ -1,5 +1,7 @@
 """Thin walls filled up to what they should be, where moving their surface did not do it."""
 
+from dataclasses import dataclass
+
 import manifold3d
 import numpy as np
 from numpy.typing import NDArray
@@ -90,7 +92,8 @@ def _filled_once(
     nothing is better by that, a few one by one; and what is thin then. Raises CannotJoin where the mesh does not
     close."""
     within, tree = reach + fade - _LARGEST * radius, cKDTree(places)
-    filling = [_middles(before.local, faces, radius) for faces in _groups(before)]
+    skin = _skin(before.local)
+    filling = [_middles(skin, faces, radius) for faces in _groups(before)]
     filling = [some[(tree.query(some)[0] <= within).all(axis=1)] for some in filling]
     filling = [some for some in filling if 0 < len(some) <= _MOST_HULLS]
     middles = [some for some, upto in zip(filling, np.cumsum([*map(len, filling)]), strict=True) if upto <= _MOST_HULLS]
@@ -127,18 +130,33 @@ def _groups(near: ThinNear) -> list[Ints]:
     return [group for group in groups if len(group)]
 
 
-def _middles(local: LocalThickness, faces: Ints, radius: float) -> Points:
+@dataclass(frozen=True)
+class _Skin:
+    """A piece of surface with its walls, and what is asked of it for every group of faces: where its vertices look,
+    which of them are smooth, where its faces look."""
+
+    local: LocalThickness
+    normals: Points
+    smooth: NDArray[np.bool_]
+    face_normals: Points
+
+
+def _skin(local: LocalThickness) -> _Skin:
+    return _Skin(local, vertex_normals(local.piece), smooth_vertices(local.piece), face_normals(local.piece))
+
+
+def _middles(skin: _Skin, faces: Ints, radius: float) -> Points:
     """Where the middles of spheres lie under some faces: by the corners (k, 3, 3) of each, or of what each is cut into.
     A sphere touches the face from within where its wall is thick enough.
     """
-    corners = local.piece.vertices[local.piece.faces[faces]]
+    corners = skin.local.piece.vertices[skin.local.piece.faces[faces]]
     surface = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1).sum() / 2
     longest = max(4 * radius, float(np.sqrt(surface / _MOST_HULLS)))
     weights, of = _cut(corners, longest)
     while len(of) > max(_MOST_HULLS, len(faces)):
         longest *= 2
         weights, of = _cut(corners, longest)
-    normals, walls = _at(local, faces[of], weights)
+    normals, walls = _at(skin, faces[of], weights)
     thin = (walls < 2 * radius).any(axis=1)
     points = (weights @ corners[of])[thin]
     # Where the wall is thick enough no corner of the sphere stands out.
@@ -183,15 +201,15 @@ def _strips(n: int) -> Floats:
     return np.concatenate([outer, inner])
 
 
-def _at(local: LocalThickness, faces: Ints, weights: Floats) -> tuple[Points, Floats]:
+def _at(skin: _Skin, faces: Ints, weights: Floats) -> tuple[Points, Floats]:
     """Normals (k, 3, 3) and walls (k, 3) at points in faces (k,), given by weights (k, 3, 3) of their corners: at
     smooth corners their own, else the normal of the face; never a wall over that of the nearest samples in the face. It
     is inf where none is known."""
-    piece, thickness = local.piece, local.thickness
+    piece, thickness = skin.local.piece, skin.local.thickness
     n = len(piece.vertices)
     named = np.take_along_axis(piece.faces[faces], weights.argmax(axis=2), axis=1)
-    own = (weights.max(axis=2) == 1) & smooth_vertices(piece)[named]
-    normals = np.where(own[:, :, None], vertex_normals(piece)[named], face_normals(piece)[faces][:, None])
+    own = (weights.max(axis=2) == 1) & skin.smooth[named]
+    normals = np.where(own[:, :, None], skin.normals[named], skin.face_normals[faces][:, None])
     walls = np.where(own, thickness.walls[:n][named], np.inf)
     samples = n + np.flatnonzero(np.isin(thickness.face_of, faces))
     if len(samples):
