@@ -151,7 +151,7 @@ def test_a_check_can_be_stopped_and_started_again(page, served):
 
 def test_a_sheet_that_does_not_exist_says_so(page, served):
     page.goto(f"{served}/figures/99")
-    expect(page.get_by_role("heading", name="No such sheet")).to_be_visible()
+    expect(page.get_by_role("heading", name="This sheet cannot be opened")).to_be_visible()
     page.get_by_role("link", name="Back to the shelf").click()
     expect(page.get_by_role("heading", name="The shelf is empty")).to_be_visible()
 

@@ -3,6 +3,7 @@ import multiprocessing
 import os
 import re
 import signal
+import threading
 import time
 from pathlib import Path
 
@@ -208,6 +209,14 @@ def test_closing_ends_every_process(tmp_path):
     supervisor.close()
     assert job.state is JobState.CANCELLED
     assert not any(_alive(process) for process in processes)
+
+
+def test_closing_when_nothing_was_ever_asked_for_ends_too(tmp_path):
+    supervisor = Supervisor(tmp_path)
+    closing = threading.Thread(target=supervisor.close, daemon=True)
+    closing.start()
+    closing.join(20)
+    assert not closing.is_alive()
 
 
 def _alive(process):

@@ -132,3 +132,34 @@ describe('the stream of events', () => {
     expect(FakeSource.last.closed).toBe(true);
   });
 });
+
+describe('a trial', () => {
+  const trial = (id: number) => {
+    const left = vi.spyOn(api, 'POST').mockResolvedValue({ data: {}, response: new Response() } as never);
+    const control = new AbortController();
+    const over = ended(job({ id }), control.signal);
+    return { left, control, over };
+  };
+
+  it('is left when nobody looks at it any more', async () => {
+    const { left, control, over } = trial(901);
+    control.abort();
+    await expect(over).rejects.toThrow('left');
+    expect(left).toHaveBeenCalledWith(
+      '/api/jobs/{number}/leave',
+      expect.objectContaining({ keepalive: true }),
+    );
+  });
+
+  it('is left when the page goes, but not one that is over', async () => {
+    show();
+    const { left, over } = trial(902);
+    act(() => FakeSource.last.say('job', job({ id: 902, state: 'done' })));
+    await over;
+    window.dispatchEvent(new Event('pagehide'));
+    expect(left).not.toHaveBeenCalled();
+    const again = trial(903);
+    window.dispatchEvent(new Event('pagehide'));
+    expect(again.left).toHaveBeenCalledTimes(1);
+  });
+});

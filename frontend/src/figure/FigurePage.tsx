@@ -371,7 +371,7 @@ function shownPart(build: BuildRecord | null, asked: string | null, found: strin
 function Missing({ says }: { says: string }) {
   return (
     <div className="empty">
-      <h2>No such sheet</h2>
+      <h2>This sheet cannot be opened</h2>
       <p>{says}</p>
       <Link to="/">Back to the shelf</Link>
     </div>

@@ -118,10 +118,12 @@ function Standing({ figure, scale }: { figure: ShelfFigure; scale: number }) {
             <>
               <div className="soft">{height ? `${mm(height)} mm tall` : 'size not known yet'}</div>
               <MarkCounts marks={figure.marks} />
-              <div>
-                <span className="soft">next: </span>
-                {figure.next}
-              </div>
+              {!figure.job && (
+                <div>
+                  <span className="soft">next: </span>
+                  {figure.next}
+                </div>
+              )}
             </>
           )}
         </div>

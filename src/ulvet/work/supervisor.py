@@ -201,6 +201,7 @@ class Supervisor:
             self._closing = True
             for number in self._jobs:
                 self.cancel(number)
+            self._changed.notify_all()
         self._dispatcher.join()
         for thread in list(self._at_work.values()):
             thread.join()

@@ -39,8 +39,8 @@ def brought_forward(held: Held) -> Held:
     version = held.get("version", 0)
     if version > RECIPE_VERSION:
         raise UnreadableRecipe(
-            f"The recipe was written by a newer Ulvet (version {version} of recipes, this one reads up to "
-            f"{RECIPE_VERSION}). Nothing of it was changed; open it with that one."
+            f"Written by a newer Ulvet (recipes of version {version}; this one reads up to {RECIPE_VERSION}): open it "
+            "with that one. Nothing of it was changed."
         )
     for forward in _FORWARD[version:]:
         held = forward(held)

@@ -1,0 +1,63 @@
+"""The shelf over the API: figures deleted and put back, the disk, and jobs that are left."""
+
+import pytest
+
+from tests.api.test_api import brought, built, finished
+from tests.api.test_placed import change
+from tests.conftest import dirty_figure
+from ulvet.core.io import stl_bytes
+
+pytestmark = pytest.mark.slow
+
+
+def test_a_figure_is_deleted_put_back_and_checked_as_it_was(client, clean_stl):
+    figure = brought(client, clean_stl)
+    key = built(client, figure)["build"]["key"]
+    (gone,) = client.delete(f"/figures/{figure}").json()
+    assert (gone["id"], gone["name"]) == (figure, "Block")
+    assert gone["deleted"] < gone["gone"]
+    assert client.get("/shelf").json() == []
+    assert client.get(f"/figures/{figure}").status_code == 404
+    assert client.delete(f"/figures/{figure}").status_code == 404
+    assert client.post(f"/figures/{figure}/put-back").json() == []
+    assert client.post(f"/figures/{figure}/put-back").status_code == 422
+    assert built(client, figure)["build"]["key"] == key
+
+
+def test_the_disk_says_what_it_holds_and_may_and_refuses_nonsense(client, clean_stl):
+    brought(client, clean_stl)
+    use = client.get("/disk").json()
+    assert 0 < use["taken_gb"] < use["budget_gb"]
+    assert client.put("/disk", json={"budget_gb": 3}).json()["budget_gb"] == 3
+    answer = client.put("/disk", json={"budget_gb": -3})
+    assert answer.status_code == 422 and "nothing was changed" in answer.json()["detail"]
+    assert client.get("/disk").json()["budget_gb"] == 3
+
+
+def test_a_trial_that_is_left_ends_and_a_change_ends_what_it_made_useless(client, tmp_path):
+    path = tmp_path / "post.stl"
+    path.write_bytes(stl_bytes(dirty_figure()))
+    figure = brought(client, path)
+    page = built(client, figure)
+    asked = [
+        {"build": page["build"]["key"], "finding": k, "remedy": r}
+        for k, finding in enumerate(page["build"]["findings"])
+        for r, remedy in enumerate(finding["remedies"])
+        if remedy["change"]["does"] == "add-steps"
+    ]
+    assert len(asked) >= 3
+    trials = [client.post(f"/figures/{figure}/previews", json=one).json() for one in asked]
+    for trial in trials[1:]:
+        assert client.post(f"/jobs/{trial['id']}/leave").status_code == 200
+    states = [finished(client, trial)["state"] for trial in trials[1:]]
+    assert "cancelled" in states and set(states) <= {"cancelled", "done"}
+    assert client.post("/jobs/1/leave").status_code == 404
+    # Of several changes in a row only the last is checked to its end.
+    for height in (20, 40, 60, 80):
+        edition = client.get(f"/figures/{figure}").json()["edition"]
+        assert change(client, figure, "PUT", "/edition", **{**edition, "height": height}).status_code == 200
+    last = built(client, figure)
+    assert last["build"]["size_mm"][2] == pytest.approx(80, abs=0.01)
+    builds = [job for job in client.get("/jobs").json() if job["kind"] == "build" and job["figures"] in ([figure], [])]
+    assert "cancelled" in [job["state"] for job in builds]
+    assert not [job for job in builds if job["state"] in ("queued", "running")]
