@@ -37,7 +37,7 @@ def open_pot():
 def sheet():
     """One side of a wavy surface."""
     x, y = np.meshgrid(np.linspace(0, 20, 14), np.linspace(0, 20, 14))
-    points = np.stack([x.ravel(), y.ravel(), np.sin(x.ravel() / 3)], axis=1)
+    points = np.stack([x.ravel(), y.ravel(), 8 * np.sin(x.ravel() / 3)], axis=1)
     k = np.arange(13 * 14).reshape(13, 14)[:, :-1].ravel()
     faces = np.concatenate([np.stack([k, k + 1, k + 14], 1), np.stack([k + 1, k + 15, k + 14], 1)])
     return Mesh(points, faces.astype(np.int32))

@@ -51,7 +51,7 @@ it('asks once before it deletes, and says how long it can be put back', async ()
   fireEvent.click(screen.getByRole('button', { name: 'keep it' }));
   fireEvent.click(await screen.findByRole('button', { name: 'Delete Toll keeper' }));
   fireEvent.click(await screen.findByRole('button', { name: 'Delete it' }));
-  expect(sent).toHaveLength(1);
+  await vi.waitFor(() => expect(sent).toHaveLength(1));
   expect(sent[0]).toContain('DELETE /api/figures/{number}');
 });
 
