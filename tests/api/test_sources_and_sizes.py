@@ -64,7 +64,7 @@ def test_a_step_is_added_and_taken_out_and_sources_only_come_as_files(client, fi
     ends = [corner, {**corner, "point": [10, -5, 15]}]
     assert add(client, figure, kind="measure", name="brow", how="straight", places=ends).status_code == 200
     said = steps(client, figure)[-1]
-    assert said["receipt"]["measures"]["printed"] == pytest.approx(20)
+    assert said["receipt"]["printed"] == pytest.approx(20)
     assert said["values"]["name"] == "brow"
     assert changed(client, figure, "DELETE", f"/record/{len(steps(client, figure)) - 1}").status_code == 200
     assert [step["kind"] for step in steps(client, figure)] == ["bring-in"]

@@ -1,114 +1,122 @@
-"""A build: a recipe in an edition, with its parts, findings and reports."""
+"""A build: a recipe in an edition, run and looked at by every check there is."""
 
 import time
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
-
-import numpy as np
-from pydantic import BaseModel, ConfigDict, TypeAdapter
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from functools import cached_property
 
 from ulvet.core.bench import Edition, setup_for
-from ulvet.core.bench.printers import Printer
-from ulvet.core.bring_in import check_facets, check_unit
-from ulvet.core.bring_in.leaning import check_lean
-from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.findings import AddSteps, Finding, Severity, Unseen
-from ulvet.core.gauge import Gauge, Thickness, check_walls, measure_thickness
-from ulvet.core.gauge.check_level import check_level
+from ulvet.core.bits.placing import PlacedStep
+from ulvet.core.facts import Facts, FactsMeasured, whole_size
+from ulvet.core.findings import Finding, Severity, Unseen
+from ulvet.core.gauge import Gauge, Thickness
+from ulvet.core.gauge.checks import BalanceCheck, DetailCheck, HandlingCheck, SharesCheck, ThinCheck, WallsCheck
 from ulvet.core.gauge.detail import Detail
-from ulvet.core.gauge.given_names import named
-from ulvet.core.gauge.naming import PlaceSaid, kinded_places, places_said
-from ulvet.core.gauge.sanding import sanded
-from ulvet.core.gauge.shares import wall_shares
-from ulvet.core.gauge.whole import accepted, gauge_whole
-from ulvet.core.join.check import Meeting, check_kit, meetings_of
-from ulvet.core.layers import Estimate, LayersReport, TooManyLayers, check_layers
-from ulvet.core.mend import check_mesh, orient_faces
-from ulvet.core.mesh import Floats, Mesh, area, bounds, joined, volume
+from ulvet.core.gauge.given_names import with_names
+from ulvet.core.gauge.naming import places_said
+from ulvet.core.gauge.whole import gauge_of
+from ulvet.core.join.check import Meeting
+from ulvet.core.join.checks import KitCheck
+from ulvet.core.layers import Estimate, LayersReport
+from ulvet.core.layers.checks import LayersCheck, LayersSeen, StackCheck
+from ulvet.core.mesh import Mesh
 from ulvet.core.picture import picture_png
-from ulvet.core.provenance import check_provenance
-from ulvet.core.recipe.anchors import Frame
-from ulvet.core.recipe.check import check_recipe
-from ulvet.core.recipe.runner import Memory, NoMemory, Recipe, Source, measured_key, run_recipe
-from ulvet.core.recipe.step import Part, Receipt
-from ulvet.core.scan import check_scan
-from ulvet.core.size import check_fit
-from ulvet.core.stamp.check import check_stamps
-from ulvet.core.stance import Stance, Vector
-from ulvet.core.stand import check_stand
+from ulvet.core.recipe.checking import Seen, check_kinds
+from ulvet.core.recipe.looking import Looking
+from ulvet.core.recipe.runner import Memory, NoMemory, Recipe, Source, run_recipe
+from ulvet.core.recipe.step import Insert, Part, Receipt
 from ulvet.core.stations import Station
 from ulvet.core.told import Told, unheard, within
-from ulvet.core.tolerances import BENCH_TOLERANCES
-from ulvet.core.topology import edges_of, face_shells, is_watertight, without_repeats
 
-__all__ = ["CHECK_SECONDS_A_TRIANGLE", "Build", "Facts", "build_figure", "build_pictures", "in_order", "whole_size"]
+__all__ = ["Build", "Facts", "build_figure", "build_pictures", "check_seconds", "in_order", "whole_size"]
 
-CHECK_SECONDS_A_TRIANGLE = 40e-6
-"""What all checks together take, roughly, to say beforehand how long a build will be."""
 _ORDER = {Severity.STOP: 0, Severity.CAUTION: 1, Severity.NOTE: 2}
-_PLACES = 500
 _AFTERWARDS = ("snap-risk", "tips-over", "not-level")
 """What happens to a print comes after what happens to it on the plate."""
-_MOSTLY_OPEN = 0.25
-_NO_WALLS = (
-    "Walls were not measured: more than a quarter of the edges is open, so there is no telling what is inside; "
-    "mend the surface first."
-)
-_FINDINGS = TypeAdapter(list[Finding])
-
-
-class Facts(BaseModel):
-    """The plain measures of a part at print size."""
-
-    model_config = ConfigDict(frozen=True)
-
-    part: str
-    size_mm: tuple[float, float, float]
-    low_mm: tuple[float, float, float]
-    """Lowest corner of the box about the part, from the figure's origin."""
-    factor: float
-    triangles: int
-    vertices: int
-    shells: int
-    watertight: bool
-    area_mm2: float
-    volume_mm3: float
-    stance: Stance
-    frame: Frame | None = None
-    """Of a bit or a form: where the box about it as it was made now stands, figure mm."""
-    print_axes: tuple[Vector, Vector, Vector]
-    """Rows of the turn from figure axes to print axes."""
-    print_offset_mm: Vector
-    """Added after turning and growing."""
-    print_height_mm: float
-    """From the plate to the top as it stands in the printer, with its lift."""
 
 
 @dataclass(frozen=True)
 class Build:
-    """What came of a recipe in an edition. ``thickness``, the ``walled`` meshes it is of, which agree with themselves,
-    ``details`` and ``layers`` hold one entry a part, in order."""
+    """What came of a recipe in an edition. What checks measured is read when it is first asked for; ``thickness``, the
+    ``walled`` meshes it is of, which agree with themselves, ``details`` and ``layers`` hold one entry a part, in
+    order."""
 
     recipe: Recipe
     edition: Edition
     parts: tuple[Part, ...]
     receipts: tuple[Receipt, ...]
-    facts: tuple[Facts, ...]
+    factor: float
     findings: tuple[Finding, ...]
-    thickness: tuple[Thickness, ...]
-    walled: tuple[Mesh, ...]
-    layers: tuple[LayersReport | None, ...]
-    gauge: Gauge
-    details: tuple[Detail | None, ...] = ()
-    unseen: tuple[Unseen, ...] = ()
-    meetings: tuple[Meeting, ...] = ()
-    """Where bits that are parts of their own meet others."""
+    unseen: tuple[Unseen, ...]
+    looking: Looking
     seconds: dict[str, float] = field(default_factory=dict)
+
+    @cached_property
+    def facts(self) -> tuple[Facts, ...]:
+        """The plain measures of every part."""
+        return tuple(self.looking.of(FactsMeasured, at).value for at in range(len(self.parts)))
+
+    @cached_property
+    def thickness(self) -> tuple[Thickness, ...]:
+        """The walls of every part, unknown where they were not measured."""
+        walled = [self.looking.known(WallsCheck, at) for at in range(len(self.parts))]
+        pairs = zip(walled, self.parts, strict=True)
+        return tuple(one.thickness if one else Thickness.unknown(part.mesh) for one, part in pairs)
+
+    @cached_property
+    def walled(self) -> tuple[Mesh, ...]:
+        """The meshes whose walls were measured."""
+        walled = [self.looking.known(WallsCheck, at) for at in range(len(self.parts))]
+        return tuple(one.mesh if one else part.mesh for one, part in zip(walled, self.parts, strict=True))
+
+    @cached_property
+    def layers(self) -> tuple[LayersReport | None, ...]:
+        """The layers of every part; None where they could not be seen."""
+        return tuple(
+            LayersReport(self.looking.of(StackCheck, at).value, seen.estimate, seen.islands, seen.findings)
+            if seen
+            else None
+            for at, seen in enumerate(self._layers_seen)
+        )
 
     @property
     def estimates(self) -> tuple[Estimate | None, ...]:
         """The estimate of every part; None where its layers could not be seen."""
-        return tuple(report.estimate if report else None for report in self.layers)
+        return tuple(seen.estimate if seen else None for seen in self._layers_seen)
+
+    @cached_property
+    def _layers_seen(self) -> tuple[LayersSeen | None, ...]:
+        known = [self.looking.known(LayersCheck, at) for at in range(len(self.parts))]
+        return tuple(seen if isinstance(seen, LayersSeen) else None for seen in known)
+
+    @cached_property
+    def details(self) -> tuple[Detail | None, ...]:
+        """The detail of every part; None where it was not measured."""
+        return tuple(self.looking.known(DetailCheck, at) for at in range(len(self.parts)))
+
+    @cached_property
+    def meetings(self) -> tuple[Meeting, ...]:
+        """Where bits that are parts of their own meet others."""
+        met = self.looking.known(KitCheck) or {}
+        return tuple(one for some in met.values() for one in some or ())
+
+    @cached_property
+    def gauge(self) -> Gauge:
+        """The measures of the figure that are no findings."""
+        material = self.looking.seen.setup.material
+        of_parts = []
+        for at, part in enumerate(self.parts):
+            thin = self.looking.known(ThinCheck, at) or []
+            said = places_said(part.name, part.mesh, thin, self.factor, material)
+            of_parts.append((part, self.looking.known(HandlingCheck, at), self.looking.known(DetailCheck, at), said))
+        balance, walls = self.looking.known(BalanceCheck), self.looking.known(SharesCheck)
+        told = gauge_of(of_parts, balance, _inserts(self.receipts), walls, self.factor, material.density)
+        return with_names(told, self.recipe.steps)
+
+
+def check_seconds(triangles: int) -> float:
+    """What all checks together take on so many triangles, roughly, to say beforehand how long a build will be."""
+    return triangles * sum(kind.seconds_a_triangle for kind in check_kinds())
 
 
 def build_figure(
@@ -128,144 +136,44 @@ def build_figure(
     recipe = recipe.made
     setup = setup_for(edition.printer, edition.material)
     memory = memory or NoMemory()
-    clock = time.perf_counter
-    began = clock()
     ahead = recipe.seconds(1)
-    begin = ahead / (ahead + CHECK_SECONDS_A_TRIANGLE)
+    begin = ahead / (ahead + check_seconds(1))
+    began = time.perf_counter()
     run = run_recipe(recipe, sources, edition, memory, within(told, 0.0, begin))
-    factor = run.factor
-    seconds = {"recipe": clock() - began}
-    findings = check_recipe(recipe, run.receipts, run.parts, factor)
-    findings += check_scan(recipe.steps, run.receipts, run.parts, factor)
-    findings += check_provenance(recipe.steps) if provenance else []
-    findings += check_stamps(recipe, run.receipts, run.parts, run.factor, setup)
-    began = clock()
-    meetings = meetings_of(recipe, run.parts, memory)
-    findings += check_kit(recipe, run.receipts, run.parts, meetings, factor, setup)
-    seconds["kit"] = clock() - began
-    first = next((step for step in recipe.steps if isinstance(step, BringIn)), None)
-    if first and run.parts:
-        findings += check_unit(first, joined(*(part.mesh for part in run.parts)), edition)
-    findings += check_lean(run.parts, factor) if run.parts else []
-    thickness: list[Thickness] = []
-    walled: list[Mesh] = []
-    layers: list[LayersReport | None] = []
-    unseen: list[Unseen] = []
-    places: list[PlaceSaid] = []
-    thin_from = setup.material.walls.thin_from.in_figure(factor)
-    for at, part in enumerate(run.parts):
-        told(begin + (1 - begin) * (at + 0.0) / len(run.parts), "mend: edges, faces, shells")
-        began = clock()
-        wrong = _mended_findings(part, factor, setup.printer, memory)
-        found = [*wrong, *check_facets(part, factor, setup), *check_fit(part, factor, setup, edition)]
-        seconds["mend"] = seconds.get("mend", 0.0) + clock() - began
-
-        told(begin + (1 - begin) * (at + 0.3) / len(run.parts), "gauge: walls")
-        began = clock()
-        seen = replace(part, mesh=orient_faces(without_repeats(part.mesh))[0]) if wrong else part
-        walls = _walls(seen.mesh, memory)
-        if walls is None:
-            unseen.append(Unseen(station=Station.GAUGE, part=part.name, why=_NO_WALLS))
-        else:
-            worn = sanded(seen.mesh, walls, edition.sanding.in_figure(factor), factor, thin_from)
-            thin = kinded_places(seen.mesh, worn, setup.material, factor)
-            found += check_walls(seen, thin, factor, setup, edition)
-            places += places_said(part.name, seen.mesh, thin, factor, setup.material)
-        thickness.append(walls or Thickness.unknown(seen.mesh))
-        walled.append(seen.mesh)
-        seconds["gauge"] = seconds.get("gauge", 0.0) + clock() - began
-
-        told(begin + (1 - begin) * (at + 0.9) / len(run.parts), "layers: outlines and islands")
-        began = clock()
-        try:
-            report = check_layers(part, factor, setup)
-            found += [*report.findings, *check_stand(part, factor, setup)]
-            layers.append(report)
-        except TooManyLayers as refusal:
-            unseen.append(Unseen(station=Station.LAYERS, part=part.name, why=str(refusal)))
-            layers.append(None)
-        findings += found if len(run.parts) == 1 else [_of_part_alone(finding) for finding in found]
-        seconds["layers"] = seconds.get("layers", 0.0) + clock() - began
-    told(1.0, "gauge: what breaks first, and whether it stands")
-    began = clock()
-    seen_parts = [part for part, walls in zip(run.parts, thickness, strict=True) if walls.areas.any()]
-    inserts = [insert for receipt in run.receipts for insert in receipt.inserts]
-    gauge, found, details = gauge_whole(run.parts, seen_parts, inserts, factor, setup, edition, memory)
-    findings += found if len(run.parts) == 1 else [_of_part_alone(finding) for finding in found]
-    findings += check_level(recipe.steps, run.receipts, run.parts)
-    thinnest = tuple(sorted(places, key=lambda place: place.least_mm)[:_PLACES])
-    shares = wall_shares([walls for walls in thickness if walls.areas.any()], factor, setup.material)
-    findings, gauge = named(findings, gauge.model_copy(update={"places": thinnest, "walls": shares}), recipe.steps)
-    seconds["gauge"] = seconds.get("gauge", 0.0) + clock() - began
+    seconds = {"recipe": time.perf_counter() - began}
+    seen = Seen(recipe, run.receipts, run.parts, run.factor, setup, edition, provenance)
+    context = {
+        "factor": run.factor,
+        "printer": setup.printer,
+        "material": setup.material,
+        "edition": edition,
+        "sanding": edition.sanding,
+        "inserts": _inserts(run.receipts),
+        "placed": tuple(step.name for step in recipe.steps if isinstance(step, PlacedStep) and step.on),
+        "memory": memory,
+    }
+    looking = Looking(seen, context, memory)
+    findings, unseen = looking.findings(within(told, begin, 1 - begin), seconds)
     return Build(
         recipe=recipe,
         edition=edition,
         parts=run.parts,
         receipts=run.receipts,
-        facts=tuple(_facts(part, factor) for part in run.parts),
-        findings=in_order(accepted(findings, recipe.steps)),
-        thickness=tuple(thickness),
-        walled=tuple(walled),
-        layers=tuple(layers),
-        gauge=gauge,
-        details=tuple(details.get(part.name) for part in run.parts),
+        factor=run.factor,
+        findings=in_order(findings),
         unseen=tuple(unseen),
-        meetings=tuple(one for met in meetings.values() for one in met or ()),
+        looking=looking,
         seconds=seconds,
     )
 
 
-def whole_size(facts: Sequence[Facts]) -> Vector:
-    """Wide, deep and tall of all parts as they stand to each other, print mm."""
-    low = np.min([part.low_mm for part in facts], axis=0)
-    high = np.max([np.add(part.low_mm, part.size_mm) for part in facts], axis=0)
-    return _vector(high - low)
-
-
 def build_pictures(build: Build) -> tuple[bytes, ...]:
     """A PNG of every part of a build from its front, thin walls tinted."""
-    stop = setup_for(build.edition.printer, build.edition.material).material.walls.free_standing.stop
+    stop = build.looking.seen.setup.material.walls.free_standing.stop
     return tuple(
-        picture_png(part.mesh, walls, stop.in_figure(facts.factor))
-        for part, walls, facts in zip(build.parts, build.thickness, build.facts, strict=True)
+        picture_png(part.mesh, walls, stop.in_figure(build.factor))
+        for part, walls in zip(build.parts, build.thickness, strict=True)
     )
-
-
-def _mended_findings(part: Part, factor: float, printer: Printer, memory: Memory) -> list[Finding]:
-    """What Mend says of a part, measured once for every mesh and size."""
-    said = (part.name, part.source, part.mesh.hash, part.overlaps_left, part.captured is not None, factor, printer.id)
-    key = measured_key("mend", *said, BENCH_TOLERANCES.model_dump(mode="json"))
-    if (kept := memory.recall_measured(key)) is not None:
-        return _FINDINGS.validate_json(kept)
-    found = check_mesh(part, factor, BENCH_TOLERANCES, printer)
-    memory.keep_measured(key, _FINDINGS.dump_json(found))
-    return found
-
-
-def _walls(mesh: Mesh, memory: Memory) -> Thickness | None:
-    """The walls of a mesh, measured once for every size; None when so much of it is open that no ray would meet the
-    other side of anything."""
-    edges = edges_of(mesh)
-    if edges.open.sum() > _MOSTLY_OPEN * max(len(edges.uses), 1):
-        return None
-    key = measured_key("walls", mesh.hash)
-    if (kept := memory.recall_measured(key)) is not None:
-        return Thickness.from_bytes(kept)
-    walls = measure_thickness(mesh)
-    memory.keep_measured(key, walls.to_bytes())
-    return walls
-
-
-def _of_part_alone(finding: Finding) -> Finding:
-    """A finding whose remedies change its own part and no other."""
-    remedies = []
-    for remedy in finding.remedies:
-        if isinstance(remedy.change, AddSteps):
-            steps = tuple(step.model_copy(update={"scope": finding.part}) for step in remedy.change.steps)
-            remedies.append(remedy.model_copy(update={"change": AddSteps(steps=steps)}))
-        else:
-            remedies.append(remedy)
-    return finding.model_copy(update={"remedies": tuple(remedies)})
 
 
 def in_order(findings: list[Finding]) -> tuple[Finding, ...]:
@@ -284,31 +192,5 @@ def _gravity(finding: Finding) -> float:
     return finding.measured if finding.measured < finding.limit else -finding.measured
 
 
-def _facts(part: Part, factor: float) -> Facts:
-    low, high = bounds(part.mesh)
-    x, y, z = map(float, (high - low) * factor)
-    whole = without_repeats(part.mesh)
-    edges = edges_of(whole)
-    axes = [_vector(row) for row in part.stance.turn]
-    return Facts(
-        part=part.name,
-        size_mm=(x, y, z),
-        low_mm=tuple(map(float, low * factor)),
-        factor=factor,
-        triangles=len(part.mesh.faces),
-        vertices=len(part.mesh.vertices),
-        shells=face_shells(whole, edges)[0],
-        watertight=is_watertight(edges),
-        area_mm2=area(part.mesh) * factor**2,
-        volume_mm3=volume(part.mesh) * factor**3,
-        stance=part.stance,
-        frame=part.frame,
-        print_axes=(axes[0], axes[1], axes[2]),
-        print_offset_mm=_vector(part.stance.offset(part.mesh, factor)),
-        print_height_mm=float(bounds(part.stance.in_print(part.mesh, factor))[1, 2]),
-    )
-
-
-def _vector(values: Floats) -> Vector:
-    x, y, z = map(float, values)
-    return x, y, z
+def _inserts(receipts: tuple[Receipt, ...]) -> tuple[Insert, ...]:
+    return tuple(insert for receipt in receipts for insert in receipt.inserts)

@@ -90,11 +90,9 @@ def first_look_bytes(mesh: Mesh) -> bytes:
     return display_bytes(seen, replace(Thickness.unknown(seen), walls=walls[near].min(axis=1)))
 
 
-def detail_display_bytes(display: bytes, detail: Detail, factor: float) -> bytes | None:
+def detail_display_bytes(display: bytes, detail: Detail, factor: float) -> bytes:
     """What ``display_bytes`` gave, its walls the share of the detail's size that would show, in figure mm as if shares
-    were print mm: 1 is 1 mm. What shows, or has no detail, has 1e6; None where nothing is lost."""
-    if not detail.lost:
-        return None
+    were print mm: 1 is 1 mm. What shows, or has no detail, has 1e6."""
     n = _HEAD.unpack_from(display)[1]
     at = _HEAD.size
     vertices = np.frombuffer(display, "<f4", 3 * n, at).reshape(-1, 3)

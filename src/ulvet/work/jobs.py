@@ -6,19 +6,21 @@ from typing import Any
 
 import numpy as np
 
-from ulvet.core.bench import Edition, setup_for
+from ulvet.core.bench import Edition
 from ulvet.core.bits import AddBit
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.build import Build, build_figure, build_pictures, whole_size
+from ulvet.core.build import Build, build_figure, whole_size
 from ulvet.core.compare import match_findings
 from ulvet.core.deviation import distance_to
 from ulvet.core.foreign import Foreign, foreign_mesh, yardsticks
 from ulvet.core.foreign.steps import FromMesh
 from ulvet.core.gauge import Thickness
+from ulvet.core.gauge.checks import DetailCheck, WallsCheck
 from ulvet.core.join.check import Meeting
 from ulvet.core.layers import LayerStack, printed_together
-from ulvet.core.lengths import FigureMM
+from ulvet.core.layers.checks import StackCheck
 from ulvet.core.mesh import Mesh, joined, scaled
+from ulvet.core.picture import picture_png
 from ulvet.core.provenance import inherited_terms
 from ulvet.core.provenance.check import ingredients_of
 from ulvet.core.recipe.runner import Recipe, Source, run_recipe
@@ -27,16 +29,17 @@ from ulvet.core.release import Checked, release_files, safe_name, zip_bytes
 from ulvet.core.scan import Scan
 from ulvet.core.scan.captured import compare_captured
 from ulvet.core.scan.steps import FusePasses
-from ulvet.core.size import SizeSurvey, measured, survey_sizes
+from ulvet.core.size import measured
+from ulvet.core.size.checks import SizesCheck
 from ulvet.core.size.lineup import Silhouette, silhouette
 from ulvet.core.stamp import picture_of
 from ulvet.core.stamp.steps import Stamp
-from ulvet.core.stations import Station
 from ulvet.core.told import Told, within
 from ulvet.store.blobs import Blobs
 from ulvet.store.folder import DataFolder
 from ulvet.store.results import DiskMemory
 from ulvet.work.display import detail_display_bytes, display_bytes, soundings
+from ulvet.work.drawn import Drawn
 from ulvet.work.layer_store import layers_bytes
 from ulvet.work.record import (
     BuildRecord,
@@ -61,42 +64,11 @@ Values = dict[str, Any]
 def build(folder: DataFolder, values: Values, told: Told) -> Values:
     """Build ``recipe`` in ``edition``. Gives the build record."""
     recipe, edition = _asked(values)
-    done = build_figure(
-        recipe,
-        edition,
-        _sources(folder, recipe),
-        DiskMemory(folder),
-        within(told, 0.0, 0.9),
-        provenance=True,
-    )
+    memory, blobs = DiskMemory(folder), Blobs(folder.blobs)
+    drawn = Drawn(memory, blobs)
+    done = build_figure(recipe, edition, _sources(folder, recipe), memory, within(told, 0.0, 0.9), provenance=True)
     told(0.92, "drawing")
-    blobs = Blobs(folder.blobs)
-    parts = []
-    pictures = build_pictures(done)
-    for part, facts, walls, report, picture, detail in zip(
-        done.parts, done.facts, done.thickness, done.layers, pictures, done.details, strict=True
-    ):
-        drawn = display_bytes(part.mesh, walls)
-        shown = detail and detail_display_bytes(drawn, detail, facts.factor)
-        parts.append(
-            PartRecord(
-                facts=facts,
-                source=part.source,
-                mesh=blobs.put_mesh(part.mesh),
-                display=blobs.put(drawn),
-                detail_display=shown and blobs.put(shown),
-                layers=blobs.put(layers_bytes(report.stack)) if report else None,
-                layer_frame=_layer_frame(part, report.stack) if report else None,
-                estimate=report.estimate if report else None,
-                areas=_thinned(report.stack.areas) if report else [],
-                soundings=soundings(part.mesh, walls),
-                tips=_tips(part, facts.factor),
-                picture=blobs.put(picture),
-                supports=None if part.supports is None else blobs.put_mesh(part.supports),
-                supports_display=None if part.supports is None else blobs.put(_supports_drawn(part, facts.factor)),
-                **_compared(blobs, part),
-            )
-        )
+    parts = [_part_record(blobs, drawn, done, at) for at in range(len(done.parts))]
     steps = [
         SaidStep(
             kind=step.kind,
@@ -109,15 +81,16 @@ def build(folder: DataFolder, values: Values, told: Told) -> Values:
         )
         for step, receipt in zip(done.recipe.steps, done.receipts, strict=True)
     ]
+    meshes = [part.mesh.hash for part in done.parts]
     record = BuildRecord(
         key=build_key(done.recipe, done.edition),
         size_mm=whole_size(done.facts),
         estimate=None if None in done.estimates else printed_together([e for e in done.estimates if e]),
-        measured=measured(*(part.mesh for part in done.parts)),
-        sizes=_sizes(done),
+        measured=drawn.value(lambda: measured(*(part.mesh for part in done.parts)), "measured", *meshes),
+        sizes=done.looking.known(SizesCheck),
         ghosts=_ghosts(blobs, recipe, done.facts[0].factor),
         meetings=[_meeting(one, done.facts[0].factor) for one in done.meetings],
-        silhouette=blobs.put(_outline(done).model_dump_json().encode()),
+        silhouette=drawn.blob(lambda: _outline(done).model_dump_json().encode(), "outline", done.factor, *meshes),
         inherited=inherited_terms(ingredients_of(recipe.steps)),
         parts=parts,
         steps=steps,
@@ -238,13 +211,50 @@ JOBS: dict[str, Callable[[DataFolder, Values, Told], Values]] = {
 """Every kind of job by name."""
 
 
-def _sizes(done: Build) -> SizeSurvey | None:
-    if any(gap.station is Station.GAUGE for gap in done.unseen):
-        return None
-    height = FigureMM(whole_size(done.facts)[2] / done.facts[0].factor)
-    setup = setup_for(done.edition.printer, done.edition.material)
-    walls = list(zip(done.walled, done.thickness, strict=True))
-    return survey_sizes(walls, height, height.printed(done.facts[0].factor), setup)
+def _part_record(blobs: Blobs, drawn: Drawn, done: Build, at: int) -> PartRecord:
+    part, facts, factor = done.parts[at], done.facts[at], done.factor
+    walls, detail = done.looking.of(WallsCheck, at).key, done.looking.of(DetailCheck, at).key
+    stop = done.looking.seen.setup.material.walls.free_standing.stop
+    display = drawn.blob(lambda: display_bytes(part.mesh, done.thickness[at]), "display", part.mesh.hash, walls)
+    estimate = done.estimates[at]
+    layers = done.looking.of(StackCheck, at).key
+
+    def stack() -> LayerStack:
+        found: LayerStack = done.looking.of(StackCheck, at).value
+        return found
+
+    lost = done.details[at]
+    if lost is not None and not lost.lost:
+        lost = None
+
+    return PartRecord(
+        facts=facts,
+        source=part.source,
+        mesh=blobs.put_mesh(part.mesh),
+        display=display,
+        detail_display=lost
+        and drawn.blob(
+            lambda: detail_display_bytes(bytes(blobs.read(display)), lost, factor), "detail", display, detail, factor
+        ),
+        layers=drawn.blob(lambda: layers_bytes(stack()), "layers", layers) if estimate else None,
+        layer_frame=drawn.value(lambda: _layer_frame(part, stack()), "frame", layers) if estimate else None,
+        estimate=estimate,
+        areas=drawn.value(lambda: _thinned(stack().areas), "areas", layers) if estimate else [],
+        soundings=drawn.value(lambda: soundings(part.mesh, done.thickness[at]), "soundings", part.mesh.hash, walls),
+        tips=_tips(part, factor),
+        picture=drawn.blob(
+            lambda: picture_png(part.mesh, done.thickness[at], stop.in_figure(factor)),
+            "picture", part.mesh.hash, walls, float(stop.in_figure(factor)),
+        ),
+        supports=None if part.supports is None else blobs.put_mesh(part.supports),
+        supports_display=None
+        if part.supports is None
+        else drawn.blob(
+            lambda: _supports_drawn(part, factor),
+            "supports", part.supports.hash, part.mesh.hash, part.stance.model_dump_json(), factor,
+        ),
+        **_compared(blobs, drawn, part),
+    )  # fmt: skip
 
 
 def _meeting(one: Meeting, factor: float) -> MeetingRecord:
@@ -275,14 +285,21 @@ def _outline(done: Build) -> Silhouette:
     return silhouette("", scaled(joined(*(part.mesh for part in done.parts)), done.facts[0].factor))
 
 
-def _compared(blobs: Blobs, part: Part) -> dict[str, Any]:
+def _compared(blobs: Blobs, drawn: Drawn, part: Part) -> dict[str, Any]:
     """How a scanned part compares with what was captured, and a display mesh for its tints."""
-    if part.captured is None or not len(part.captured.vertices):
+    captured = part.captured
+    if captured is None or not len(captured.vertices):
         return {"captured": None, "captured_display": None}
-    compared, beside = compare_captured(part.mesh, part.captured.vertices)
-    nearer = np.maximum(3 * compared.reach - beside, 0.0)
-    drawn = display_bytes(part.mesh, replace(Thickness.unknown(part.mesh), walls=nearer))
-    return {"captured": compared, "captured_display": blobs.put(drawn)}
+
+    made_of = ("captured", part.mesh.hash, captured.hash)
+
+    def display() -> bytes:
+        compared, beside = compare_captured(part.mesh, captured.vertices)
+        nearer = np.maximum(3 * compared.reach - beside, 0.0)
+        return display_bytes(part.mesh, replace(Thickness.unknown(part.mesh), walls=nearer))
+
+    compared = drawn.value(lambda: compare_captured(part.mesh, captured.vertices)[0], *made_of)
+    return {"captured": compared, "captured_display": drawn.blob(display, *made_of)}
 
 
 def _supports_drawn(part: Part, factor: float) -> bytes:

@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session, selectinload
 from ulvet.core.bench import Edition, UnknownOnBench, setup_for
 from ulvet.core.blob_hash import blobs_named
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.build import CHECK_SECONDS_A_TRIANGLE
+from ulvet.core.build import check_seconds
 from ulvet.core.recipe.changing import (
     IllegalOrder,
 )
@@ -145,7 +145,7 @@ class Studio:
             key,
             {"recipe": recipe.model_dump(mode="json"), "edition": head.edition},
             f"Checking {figure.name}",
-            3 + recipe.seconds(triangles) + triangles * CHECK_SECONDS_A_TRIANGLE,
+            3 + recipe.seconds(triangles) + check_seconds(triangles),
             figure.id,
             build_memory(recipe, triangles),
             then=self.keep_build,

@@ -11,22 +11,31 @@ from ulvet.core.gauge.steps import NamePlace
 from ulvet.core.gauge.whole import Gauge, LimbSaid
 from ulvet.core.recipe.step import Step
 
-__all__ = ["named"]
+__all__ = ["renamed", "with_names"]
 
 Said = TypeVar("Said", PlaceSaid, LimbSaid)
 
 
-def named(findings: Sequence[Finding], gauge: Gauge, steps: Sequence[Step]) -> tuple[list[Finding], Gauge]:
-    """Findings, places and limbs, those near to where the record names a place under that name."""
-    names = [step for step in steps if isinstance(step, NamePlace) and step.on]
+def renamed(findings: Sequence[Finding], steps: Sequence[Step]) -> list[Finding]:
+    """Findings, those near to where the record names a place under that name."""
+    names = _given(steps)
+    return [_renamed(finding, _name_at(finding.where, finding.part, names)) for finding in findings]
+
+
+def with_names(gauge: Gauge, steps: Sequence[Step]) -> Gauge:
+    """Measures whose places and limbs have the names that the record gives them."""
+    names = _given(steps)
 
     def name_of(one: PlaceSaid | LimbSaid) -> str:
         return _name_at(Where(point=one.point), one.part, names)
 
     places = [_called(place, {"name": name_of(place), "given": True}) for place in gauge.places]
     limbs = [_called(limb, {"name": name_of(limb)}) for limb in gauge.limbs]
-    renamed = [_renamed(finding, _name_at(finding.where, finding.part, names)) for finding in findings]
-    return renamed, gauge.model_copy(update={"places": tuple(places), "limbs": tuple(limbs)})
+    return gauge.model_copy(update={"places": tuple(places), "limbs": tuple(limbs)})
+
+
+def _given(steps: Sequence[Step]) -> list[NamePlace]:
+    return [step for step in steps if isinstance(step, NamePlace) and step.on]
 
 
 def _called(one: Said, update: dict[str, object]) -> Said:

@@ -1,32 +1,28 @@
 """What Gauge says of a figure as a whole: what breaks first, how it stands, and the detail that will not show."""
 
-import json
 from collections.abc import Sequence
-from dataclasses import asdict
-from typing import Any, Literal
+from typing import Literal
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
-from ulvet.core.bench import Edition, Setup
 from ulvet.core.findings import Finding, Severity
 from ulvet.core.gauge.balance import STEEL, Balance, tip_angle_on_base, tip_angle_on_feet, tip_angles
-from ulvet.core.gauge.check_balance import BASE_THICK, balance_in_print, check_balance, way_said
-from ulvet.core.gauge.check_handling import check_handling, limbs_in_print
-from ulvet.core.gauge.detail import Detail, detail_of, shown_by
+from ulvet.core.gauge.check_balance import BASE_THICK, way_said
+from ulvet.core.gauge.detail import Detail
 from ulvet.core.gauge.handling import WeakLimb
 from ulvet.core.gauge.naming import PlaceSaid
 from ulvet.core.gauge.shares import WallShares
 from ulvet.core.gauge.steps import Accept
-from ulvet.core.mesh import bounds, scaled
+from ulvet.core.mesh import bounds
 from ulvet.core.places import where_said
-from ulvet.core.recipe.runner import Memory, measured_key
 from ulvet.core.recipe.step import Insert, Part, Step
 from ulvet.core.stance import Vector
 
-__all__ = ["Gauge", "LimbSaid", "Surer", "Tip", "accepted", "gauge_whole"]
+__all__ = ["Gauge", "LimbSaid", "Surer", "Tip", "accepted", "gauge_of"]
 
 _SAID = 8
+_PLACES = 500
 _BASES, _FEET = (20.0, 25.0, 30.0, 40.0, 50.0), (1.0, 2.0, 5.0)
 
 
@@ -95,40 +91,33 @@ class Gauge(BaseModel):
     """What would make it stand more surely."""
 
 
-def gauge_whole(
-    parts: Sequence[Part],
-    seen: Sequence[Part],
+def gauge_of(
+    parts: Sequence[tuple[Part, Sequence[WeakLimb] | None, Detail | None, Sequence[PlaceSaid]]],
+    balance: Balance | None,
     inserts: Sequence[Insert],
+    walls: WallShares | None,
     factor: float,
-    setup: Setup,
-    edition: Edition,
-    memory: Memory,
-) -> tuple[Gauge, list[Finding], dict[str, Detail]]:
-    """The measures of all parts, their findings, and the detail of each part by name; ``seen`` are those closed enough
-    to be measured, ``inserts`` what is set into them."""
-    found: list[Finding] = []
-    limbs: list[LimbSaid] = []
-    details: dict[str, Detail] = {}
-    for part in seen:
-        weak = _limbs(part, factor, setup, memory)
-        found += check_handling(part, weak, factor, setup, edition)
-        limbs += [_said(part, limb, factor) for limb in weak]
-        details[part.name] = _detail(part, factor, setup, memory)
-    balance = balance_in_print(parts, factor, setup, inserts) if parts else None
-    found += check_balance(parts, balance, factor, setup, edition) if parts else []
+    density: float,
+) -> Gauge:
+    """The measures of a figure, told together: of each part its limbs, its detail and its thin places; how all of them
+    stand, with what is set into them, of a material of ``density`` g/cm³."""
+    limbs = [_said(part, limb, factor) for part, weak, _, _ in parts for limb in weak or ()]
     limbs.sort(key=lambda limb: limb.force_N)
-    gauge = Gauge(
+    details = [detail for _, _, detail, _ in parts if detail is not None]
+    places = sorted((place for *_, said in parts for place in said), key=lambda place: place.least_mm)
+    return Gauge(
         limbs=tuple(limbs[:_SAID]),
         mass_g=balance.mass if balance else None,
         inserts_g=sum(insert.grams for insert in inserts),
         tip_angle_deg=balance.tip_angle if balance else None,
         centre_mm=balance.height if balance else None,
-        detail_lost=max((detail.lost for detail in details.values()), default=None),
-        detail_factor=max((detail.size for detail in details.values()), default=1.0),
+        detail_lost=max((detail.lost for detail in details), default=None),
+        detail_factor=max((detail.size for detail in details), default=1.0),
+        places=tuple(places[:_PLACES]),
+        walls=walls,
         tips=_tips(balance) if balance else (),
-        surer=_surer(balance, setup.material.density) if balance else (),
+        surer=_surer(balance, density) if balance else (),
     )
-    return gauge, found, details
 
 
 def _tips(balance: Balance) -> tuple[Tip, ...]:
@@ -168,30 +157,6 @@ def _as_accepted(finding: Finding, reasons: Sequence[Accept]) -> Finding:
             why = f"Accepted: {step.reason.rstrip('.')}. {finding.why}"
             return finding.model_copy(update={"severity": Severity.NOTE, "why": why, "accepted": True})
     return finding
-
-
-def _limbs(part: Part, factor: float, setup: Setup, memory: Memory) -> list[WeakLimb]:
-    """Measured once for every mesh, size, way to stand and material."""
-    key = measured_key("limbs", part.mesh.hash, factor, part.stance.up, setup.material.model_dump(mode="json"))
-    if (kept := memory.recall_measured(key)) is not None:
-        return [WeakLimb(**{name: _array(value) for name, value in one.items()}) for one in json.loads(kept)]
-    found = limbs_in_print(part, part.mesh, factor, setup)
-    memory.keep_measured(key, json.dumps([asdict(limb) for limb in found], default=np.ndarray.tolist).encode())
-    return found
-
-
-def _array(value: Any) -> Any:
-    return np.array(value, float) if isinstance(value, list) else value
-
-
-def _detail(part: Part, factor: float, setup: Setup, memory: Memory) -> Detail:
-    """The detail of a part at print size, measured once for every mesh, size and printer."""
-    key = measured_key("detail", part.mesh.hash, factor, setup.printer.id)
-    if (kept := memory.recall_measured(key)) is not None:
-        return Detail.from_bytes(kept)
-    detail = detail_of(scaled(part.mesh, factor), shown_by(setup.printer))
-    memory.keep_measured(key, detail.to_bytes())
-    return detail
 
 
 def _said(part: Part, limb: WeakLimb, factor: float) -> LimbSaid:

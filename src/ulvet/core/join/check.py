@@ -54,13 +54,12 @@ class _Held(Meeting):
     placed_at: int | None = None
 
 
-def meetings_of(recipe: Recipe, parts: Sequence[Part], memory: Memory) -> dict[str, list[Meeting] | None]:
-    """Where every bit and form that is a part of its own meets others; None for one that cannot be told, since it or
-    what it meets does not close."""
-    placed = _placed(recipe)
+def meetings_of(placed: Sequence[str], parts: Sequence[Part], memory: Memory) -> dict[str, list[Meeting] | None]:
+    """Where every bit and form that is a part of its own, by the names of ``placed``, meets others; None for one that
+    cannot be told, since it or what it meets does not close."""
     found: dict[str, list[Meeting] | None] = {}
     for part in parts:
-        if _place_of(part.name, placed) is not None and len(parts) > 1:
+        if len(parts) > 1 and (part.name in placed or part.name.rpartition(" ")[0] in placed):
             found[part.name] = _meetings(part, [other for other in parts if other is not part], memory)
     return found
 

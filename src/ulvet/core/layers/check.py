@@ -16,7 +16,7 @@ from ulvet.core.places import gathered, where_said
 from ulvet.core.recipe.step import Part, says
 from ulvet.core.stations import Station
 
-__all__ = ["LayersReport", "check_layers"]
+__all__ = ["LayersReport", "check_layers", "find_trouble"]
 
 _GATHER_SHARE = 0.12
 _PLACES = 100
@@ -39,11 +39,18 @@ def check_layers(part: Part, factor: float, setup: Setup) -> LayersReport:
     """
     printer = setup.printer
     stack = raster_layers(part.whole(factor), printer.layer, printer.pixel)
+    islands, findings = find_trouble(part, stack, factor, setup)
+    return LayersReport(stack, estimate_print(stack, setup, held=part.supports is not None), islands, findings)
+
+
+def find_trouble(
+    part: Part, stack: LayerStack, factor: float, setup: Setup
+) -> tuple[tuple[Island, ...], tuple[Finding, ...]]:
+    """The islands of a part's layers, and the findings of ``check_layers``."""
     dilation = island_dilation(setup)
     islands = find_islands(stack, dilation, ISLAND_LEAST_AREA)
     findings = [*_islands(part, islands, stack, factor, dilation), *_open_layers(part, stack, factor)]
-    estimate = estimate_print(stack, setup, held=part.supports is not None)
-    return LayersReport(stack, estimate, tuple(islands), tuple(findings))
+    return tuple(islands), tuple(findings)
 
 
 def _islands(part: Part, islands: list[Island], stack: LayerStack, factor: float, dilation: PrintMM) -> list[Finding]:

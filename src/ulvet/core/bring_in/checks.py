@@ -1,0 +1,64 @@
+"""What Bring in looks at of a source."""
+
+from collections.abc import Mapping, Sequence
+from typing import Any, ClassVar
+
+from ulvet.core.bench import Setup
+from ulvet.core.bring_in.check import check_facets, check_unit
+from ulvet.core.bring_in.leaning import check_lean
+from ulvet.core.bring_in.steps import BringIn
+from ulvet.core.findings import Finding, Unseen
+from ulvet.core.mesh import joined
+from ulvet.core.recipe.checking import Check, FigureCheck, PartCheck, Seen
+from ulvet.core.recipe.step import Context, Part
+from ulvet.core.stations import Station
+
+__all__ = ["FacetsCheck", "LeanCheck", "UnitCheck"]
+
+
+class UnitCheck(FigureCheck):
+    """Whether a unit that was only guessed makes sense."""
+
+    station: ClassVar[Station] = Station.BRING_IN
+    says: ClassVar[str] = "bring in: its unit"
+    kept: ClassVar[bool] = False
+
+    def judge(self, parts: Sequence[Part], measured: None, seen: Seen) -> list[Finding | Unseen]:
+        first = next((step for step in seen.recipe.steps if isinstance(step, BringIn)), None)
+        if first is None or not first.doubt or not parts:
+            return []
+        return list(check_unit(first, joined(*(part.mesh for part in parts)), seen.edition))
+
+
+class LeanCheck(FigureCheck):
+    """Whether the figure would stand as it is drawn."""
+
+    station: ClassVar[Station] = Station.BRING_IN
+    says: ClassVar[str] = "bring in: whether it leans"
+    sees: ClassVar[tuple[str, ...]] = ("name", "mesh", "source")
+    reads: ClassVar[tuple[str, ...]] = ("factor",)
+    seconds_a_triangle: ClassVar[float] = 5e-7
+
+    def measure(
+        self, parts: Sequence[Part], context: Context, others: Mapping[type[Check], Sequence[Any]]
+    ) -> list[Finding]:
+        return check_lean(parts, context["factor"]) if parts else []
+
+    def judge(self, parts: Sequence[Part], measured: list[Finding], seen: Seen) -> list[Finding | Unseen]:
+        return list(measured)
+
+
+class FacetsCheck(PartCheck):
+    """Curved surface whose triangles would show. Its limit is of the printer, so its findings are its measure."""
+
+    station: ClassVar[Station] = Station.BRING_IN
+    says: ClassVar[str] = "bring in: facets"
+    sees: ClassVar[tuple[str, ...]] = ("name", "mesh", "source", "captured")
+    reads: ClassVar[tuple[str, ...]] = ("factor", "printer", "material")
+    seconds_a_triangle: ClassVar[float] = 2e-6
+
+    def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> list[Finding]:
+        return check_facets(part, context["factor"], Setup(context["printer"], context["material"]))
+
+    def judge(self, part: Part, measured: list[Finding], seen: Seen) -> list[Finding | Unseen]:
+        return list(measured)

@@ -1,0 +1,197 @@
+"""What Gauge looks at."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Any, ClassVar
+
+import numpy as np
+
+from ulvet.core.bench import Setup
+from ulvet.core.findings import Finding, Unseen
+from ulvet.core.gauge.balance import Balance
+from ulvet.core.gauge.check import check_walls
+from ulvet.core.gauge.check_balance import balance_in_print, check_balance
+from ulvet.core.gauge.check_handling import check_handling, limbs_in_print
+from ulvet.core.gauge.check_level import check_level
+from ulvet.core.gauge.detail import Detail, detail_of, shown_by
+from ulvet.core.gauge.given_names import renamed
+from ulvet.core.gauge.handling import WeakLimb
+from ulvet.core.gauge.kinds import Kind
+from ulvet.core.gauge.naming import kinded_places
+from ulvet.core.gauge.places import ThinPlace
+from ulvet.core.gauge.sanding import sanded
+from ulvet.core.gauge.shares import WallShares, wall_shares
+from ulvet.core.gauge.thickness import Thickness, measure_thickness
+from ulvet.core.gauge.whole import accepted
+from ulvet.core.mend import orient_faces
+from ulvet.core.mesh import Mesh, scaled
+from ulvet.core.recipe.checking import Check, FigureCheck, PartCheck, Seen
+from ulvet.core.recipe.step import Context, Part
+from ulvet.core.stations import Station
+from ulvet.core.topology import edges_of, without_repeats
+
+__all__ = [
+    "AcceptedCheck",
+    "BalanceCheck",
+    "DetailCheck",
+    "HandlingCheck",
+    "LevelCheck",
+    "SharesCheck",
+    "ThinCheck",
+    "Walled",
+    "WallsCheck",
+]
+
+_MOSTLY_OPEN = 0.25
+"""Share of its edges that are open from which on no ray would meet the other side of anything (bench default)."""
+_NO_WALLS = (
+    "Walls were not measured: more than a quarter of the edges is open, so there is no telling what is inside; "
+    "mend the surface first."
+)
+Thin = list[tuple[ThinPlace, Kind]]
+
+
+@dataclass(frozen=True)
+class Walled:
+    """A mesh that agrees with itself, and its walls."""
+
+    mesh: Mesh
+    thickness: Thickness
+
+
+class WallsCheck(PartCheck):
+    """The walls of a part, measured once for every size; None where most of it is open."""
+
+    station: ClassVar[Station] = Station.GAUGE
+    says: ClassVar[str] = "gauge: walls"
+    seconds_a_triangle: ClassVar[float] = 16e-6
+
+    def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> Walled | None:
+        edges = edges_of(part.mesh)
+        if edges.open.sum() > _MOSTLY_OPEN * max(len(edges.uses), 1):
+            return None
+        whole = without_repeats(part.mesh)
+        turned, counts = orient_faces(whole)
+        mesh = turned if any(counts.values()) else whole
+        return Walled(mesh, measure_thickness(mesh))
+
+
+class ThinCheck(PartCheck):
+    """Places thinner than the material wants, once sanded; without the samples they are made of."""
+
+    station: ClassVar[Station] = Station.GAUGE
+    says: ClassVar[str] = "gauge: thin places"
+    reads: ClassVar[tuple[str, ...]] = ("factor", "material", "sanding")
+    after: ClassVar[tuple[type[Check], ...]] = (WallsCheck,)
+    seconds_a_triangle: ClassVar[float] = 2e-6
+
+    def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> Thin | None:
+        walled: Walled | None = others[WallsCheck]
+        if walled is None:
+            return None
+        factor, material = context["factor"], context["material"]
+        most = material.walls.thin_from.in_figure(factor)
+        worn = sanded(walled.mesh, walled.thickness, context["sanding"].in_figure(factor), factor, most)
+        none = np.empty(0, np.int64)
+        return [
+            (replace(place, samples=none), kind) for place, kind in kinded_places(walled.mesh, worn, material, factor)
+        ]
+
+    def judge(self, part: Part, measured: Thin | None, seen: Seen) -> list[Finding | Unseen]:
+        if measured is None:
+            return [Unseen(station=Station.GAUGE, part=part.name, why=_NO_WALLS)]
+        return list(check_walls(part, measured, seen.factor, seen.setup, seen.edition))
+
+
+class SharesCheck(FigureCheck):
+    """How much of the surface is how thin; it is no finding."""
+
+    station: ClassVar[Station] = Station.GAUGE
+    says: ClassVar[str] = "gauge: walls by how thin"
+    reads: ClassVar[tuple[str, ...]] = ("factor", "material")
+    after: ClassVar[tuple[type[Check], ...]] = (WallsCheck,)
+    seconds_a_triangle: ClassVar[float] = 2e-7
+
+    def measure(
+        self, parts: Sequence[Part], context: Context, others: Mapping[type[Check], Sequence[Any]]
+    ) -> WallShares | None:
+        walls = [one.thickness for one in others[WallsCheck] if one is not None and one.thickness.areas.any()]
+        return wall_shares(walls, context["factor"], context["material"])
+
+
+class _OfMeasured(PartCheck):
+    """A check of parts whose walls could be measured; of others it measures None."""
+
+    station: ClassVar[Station] = Station.GAUGE
+    after: ClassVar[tuple[type[Check], ...]] = (ThinCheck,)
+
+
+class HandlingCheck(_OfMeasured):
+    """What breaks first."""
+
+    says: ClassVar[str] = "gauge: what breaks first"
+    sees: ClassVar[tuple[str, ...]] = ("mesh", "stance")
+    reads: ClassVar[tuple[str, ...]] = ("factor", "printer", "material")
+    seconds_a_triangle: ClassVar[float] = 2e-6
+
+    def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> list[WeakLimb] | None:
+        if others[ThinCheck] is None:
+            return None
+        return limbs_in_print(part, part.mesh, context["factor"], Setup(context["printer"], context["material"]))
+
+    def judge(self, part: Part, measured: list[WeakLimb] | None, seen: Seen) -> list[Finding | Unseen]:
+        return list(check_handling(part, measured or [], seen.factor, seen.setup, seen.edition))
+
+
+class DetailCheck(_OfMeasured):
+    """Detail that will not show; it is no finding."""
+
+    says: ClassVar[str] = "gauge: detail"
+    reads: ClassVar[tuple[str, ...]] = ("factor", "printer")
+    seconds_a_triangle: ClassVar[float] = 3e-6
+
+    def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> Detail | None:
+        if others[ThinCheck] is None:
+            return None
+        return detail_of(scaled(part.mesh, context["factor"]), shown_by(context["printer"]))
+
+
+class BalanceCheck(FigureCheck):
+    """Whether it tips over."""
+
+    station: ClassVar[Station] = Station.GAUGE
+    says: ClassVar[str] = "gauge: whether it stands"
+    reads: ClassVar[tuple[str, ...]] = ("factor", "printer", "material", "inserts")
+    scopes: ClassVar[bool] = True
+    seconds_a_triangle: ClassVar[float] = 1e-6
+
+    def measure(
+        self, parts: Sequence[Part], context: Context, others: Mapping[type[Check], Sequence[Any]]
+    ) -> Balance | None:
+        setup = Setup(context["printer"], context["material"])
+        return balance_in_print(parts, context["factor"], setup, context["inserts"]) if parts else None
+
+    def judge(self, parts: Sequence[Part], measured: Balance | None, seen: Seen) -> list[Finding | Unseen]:
+        return list(check_balance(parts, measured, seen.factor, seen.setup, seen.edition)) if parts else []
+
+
+class LevelCheck(FigureCheck):
+    """Whether faces that are meant to be level are."""
+
+    station: ClassVar[Station] = Station.GAUGE
+    says: ClassVar[str] = "gauge: what is meant level"
+    kept: ClassVar[bool] = False
+
+    def judge(self, parts: Sequence[Part], measured: None, seen: Seen) -> list[Finding | Unseen]:
+        return list(check_level(seen.recipe.steps, seen.receipts, parts))
+
+
+class AcceptedCheck(FigureCheck):
+    """What the record says of findings: names given to their places, and reasons why they may be."""
+
+    station: ClassVar[Station] = Station.GAUGE
+    says: ClassVar[str] = "gauge: what is accepted"
+    kept: ClassVar[bool] = False
+
+    def revise(self, findings: list[Finding], seen: Seen) -> list[Finding]:
+        return accepted(renamed(findings, seen.recipe.steps), seen.recipe.steps)

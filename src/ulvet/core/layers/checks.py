@@ -1,0 +1,68 @@
+"""What Layers looks at."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+from ulvet.core.bench import Setup
+from ulvet.core.findings import Finding, Unseen
+from ulvet.core.layers.check import find_trouble
+from ulvet.core.layers.estimate import Estimate, estimate_print
+from ulvet.core.layers.islands import Island
+from ulvet.core.layers.raster import LayerStack, TooManyLayers, raster_layers
+from ulvet.core.recipe.checking import Check, PartCheck, Seen
+from ulvet.core.recipe.step import Context, Part
+from ulvet.core.stations import Station
+
+__all__ = ["LayersCheck", "LayersSeen", "StackCheck"]
+
+
+class StackCheck(PartCheck):
+    """The layers of a part as the printer sees them; why not, as text, where there would be too many."""
+
+    station: ClassVar[Station] = Station.LAYERS
+    says: ClassVar[str] = "layers: outlines"
+    sees: ClassVar[tuple[str, ...]] = ("mesh", "stance", "supports")
+    reads: ClassVar[tuple[str, ...]] = ("factor", "printer")
+    seconds_a_triangle: ClassVar[float] = 2e-6
+
+    def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> LayerStack | str:
+        printer = context["printer"]
+        try:
+            return raster_layers(part.whole(context["factor"]), printer.layer, printer.pixel)
+        except TooManyLayers as refusal:
+            return str(refusal)
+
+
+@dataclass(frozen=True)
+class LayersSeen:
+    """What the layers of a part come to: what they take, their islands, and what is wrong between them."""
+
+    estimate: Estimate
+    islands: tuple[Island, ...]
+    findings: tuple[Finding, ...]
+
+
+class LayersCheck(PartCheck):
+    """What goes wrong between layers. Its limits are of the process, so its findings are its measure."""
+
+    station: ClassVar[Station] = Station.LAYERS
+    says: ClassVar[str] = "layers: islands"
+    sees: ClassVar[tuple[str, ...]] = ("name", "mesh", "stance", "supports")
+    reads: ClassVar[tuple[str, ...]] = ("factor", "printer", "material")
+    after: ClassVar[tuple[type[Check], ...]] = (StackCheck,)
+    seconds_a_triangle: ClassVar[float] = 2e-6
+
+    def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> LayersSeen | str:
+        stack = others[StackCheck]
+        if isinstance(stack, str):
+            return stack
+        setup = Setup(context["printer"], context["material"])
+        islands, findings = find_trouble(part, stack, context["factor"], setup)
+        estimate = estimate_print(stack, setup, held=part.supports is not None)
+        return LayersSeen(estimate, islands, findings)
+
+    def judge(self, part: Part, measured: LayersSeen | str, seen: Seen) -> list[Finding | Unseen]:
+        if isinstance(measured, str):
+            return [Unseen(station=Station.LAYERS, part=part.name, why=measured)]
+        return list(measured.findings)

@@ -1,0 +1,30 @@
+"""What Mend looks at."""
+
+from collections.abc import Mapping
+from typing import Any, ClassVar
+
+from ulvet.core.findings import Finding, Unseen
+from ulvet.core.mend.check import check_mesh
+from ulvet.core.recipe.checking import Check, PartCheck, Seen
+from ulvet.core.recipe.step import Context, Part
+from ulvet.core.stations import Station
+from ulvet.core.tolerances import BENCH_TOLERANCES
+
+__all__ = ["MeshCheck"]
+
+
+class MeshCheck(PartCheck):
+    """What is wrong with a mesh as a mesh. Its limits are of the printer and the bench, so its findings are its
+    measure."""
+
+    station: ClassVar[Station] = Station.MEND
+    says: ClassVar[str] = "mend: edges, faces, shells"
+    sees: ClassVar[tuple[str, ...]] = ("name", "mesh", "source", "overlaps_left", "captured")
+    reads: ClassVar[tuple[str, ...]] = ("factor", "printer")
+    seconds_a_triangle: ClassVar[float] = 7e-6
+
+    def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> list[Finding]:
+        return check_mesh(part, context["factor"], BENCH_TOLERANCES, context["printer"])
+
+    def judge(self, part: Part, measured: list[Finding], seen: Seen) -> list[Finding | Unseen]:
+        return list(measured)

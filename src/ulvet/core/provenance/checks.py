@@ -1,0 +1,23 @@
+"""Whose a figure is, and what may be done with it."""
+
+from collections.abc import Sequence
+from typing import ClassVar
+
+from ulvet.core.findings import Finding, Unseen
+from ulvet.core.provenance.check import check_provenance
+from ulvet.core.recipe.checking import FigureCheck, Seen
+from ulvet.core.recipe.step import Part
+from ulvet.core.stations import Station
+
+__all__ = ["ProvenanceCheck"]
+
+
+class ProvenanceCheck(FigureCheck):
+    """Asked of what is to be released, and of no file that is looked at."""
+
+    station: ClassVar[Station] = Station.BRING_IN
+    says: ClassVar[str] = "bring in: whose it is"
+    kept: ClassVar[bool] = False
+
+    def judge(self, parts: Sequence[Part], measured: None, seen: Seen) -> list[Finding | Unseen]:
+        return list(check_provenance(seen.recipe.steps)) if seen.of_studio else []

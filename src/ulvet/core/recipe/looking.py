@@ -1,0 +1,209 @@
+"""Looking at a figure with every check there is: what was measured before is recalled, and one check that fails costs
+no other."""
+
+import hashlib
+import logging
+import pickle
+import time
+from collections.abc import Callable, Mapping
+from dataclasses import fields
+from functools import cached_property, partial
+from typing import Any
+
+from pydantic import BaseModel
+
+from ulvet.core.digest import module_digest
+from ulvet.core.findings import AddSteps, Finding, Unseen
+from ulvet.core.mesh import Mesh
+from ulvet.core.recipe.checking import Check, FigureCheck, PartCheck, Seen, check_kinds
+from ulvet.core.recipe.runner import Memory
+from ulvet.core.recipe.step import Context, Part
+from ulvet.core.told import Told
+
+__all__ = ["Looking", "Measure"]
+
+_FAILED = (
+    "This could not be looked at: Ulvet made a mistake there, and everything else was checked. The server's log says "
+    "where; undo the last change to go on, or leave it open."
+)
+_TOOLS = frozenset({"memory"})
+"""What a check may use that is no part of what it measures."""
+_log = logging.getLogger("ulvet.core")
+
+
+class Measure:
+    """What a check measures of a part or the figure, and under what it is kept; measured when it is first asked for.
+
+    Kept values are pickled: they are read only from the data folder that this program wrote, under the digest of the
+    code that wrote them.
+    """
+
+    def __init__(self, key: str, memory: Memory, kept: bool, take: Callable[[], Any]) -> None:
+        self.key = key
+        self._memory, self._kept, self._take = memory, kept, take
+        self._error: Exception | None = None
+
+    @cached_property
+    def value(self) -> Any:
+        """What was measured.
+
+        Raises whatever measuring raises, which is tried once.
+        """
+        if self._error is not None:
+            raise self._error
+        try:
+            return self._value()
+        except Exception as error:
+            self._error = error
+            raise
+
+    def _value(self) -> Any:
+        if not self._kept:
+            return self._take()
+        known = self._memory.recall_measured(self.key)
+        if known is not None:
+            return pickle.loads(known)
+        value = self._take()
+        self._memory.keep_measured(self.key, pickle.dumps(value, pickle.HIGHEST_PROTOCOL))
+        return value
+
+
+class Looking:
+    """One look at a figure by every check."""
+
+    def __init__(self, seen: Seen, context: Mapping[str, Any], memory: Memory) -> None:
+        self.seen = seen
+        self._context, self._memory = context, memory
+        self._made: dict[tuple[type[Check], int | None], Measure] = {}
+
+    def of(self, kind: type[Check], part: int | None = None) -> Measure:
+        """The measure of a check: of the part at a place, or of the figure."""
+        if (kind, part) not in self._made:
+            self._made[kind, part] = self._of_figure(kind) if part is None else self._of_part(kind, part)
+        return self._made[kind, part]
+
+    def known(self, kind: type[Check], part: int | None = None) -> Any:
+        """What a check measured; None where it failed, which is told among what could not be seen."""
+        try:
+            return self.of(kind, part).value
+        except MemoryError:
+            raise
+        except Exception:
+            return None
+
+    def findings(self, told: Told, seconds: dict[str, float]) -> tuple[list[Finding], list[Unseen]]:
+        """What every check says; ``told`` hears what is being measured and the share of the work that is done, and
+        ``seconds`` gets what the checks of each station took."""
+        ahead = sum(kind.seconds_a_triangle for kind in check_kinds()) or 1.0
+        done, said = 0.0, []
+        for kind in check_kinds():
+            told(done / ahead, kind.says)
+            done += kind.seconds_a_triangle
+            began = time.perf_counter()
+            said += self._said(kind)
+            seconds[kind.station] = seconds.get(kind.station, 0.0) + time.perf_counter() - began
+        findings = [one for one in said if isinstance(one, Finding)]
+        for kind in check_kinds():
+            if issubclass(kind, FigureCheck):
+                findings = kind().revise(findings, self.seen)
+        return findings, [one for one in said if isinstance(one, Unseen)]
+
+    def _said(self, kind: type[Check]) -> list[Finding | Unseen]:
+        parts, check = self.seen.parts, kind()
+        if isinstance(check, PartCheck):
+            told: list[Finding | Unseen] = []
+            for at, part in enumerate(parts):
+                found = self._safely(kind, part.name, partial(self._judged, check, at))
+                told += found if len(parts) == 1 else map(_of_part_alone, found)
+            return told
+        assert isinstance(check, FigureCheck)
+        name = parts[0].name if parts else ""
+        found = self._safely(kind, name, lambda: check.judge(parts, self.of(kind).value, self.seen))
+        return list(map(_of_part_alone, found)) if check.scopes and len(parts) > 1 else found
+
+    def _judged(self, check: PartCheck, at: int) -> list[Finding | Unseen]:
+        return check.judge(self.seen.parts[at], self.of(type(check), at).value, self.seen)
+
+    @staticmethod
+    def _safely(kind: type[Check], part: str, judge: Callable[[], list[Finding | Unseen]]) -> list[Finding | Unseen]:
+        try:
+            return judge()
+        except MemoryError:
+            raise
+        except Exception:
+            _log.exception("%s failed on %s", kind.__qualname__, part)
+            return [Unseen(station=kind.station, part=part, why=_FAILED)]
+
+    def _of_part(self, kind: type[Check], at: int) -> Measure:
+        part, check = self.seen.parts[at], kind()
+        assert isinstance(check, PartCheck)
+        given, others = self._given(kind), {other: self.of(other, at) for other in kind.after}
+        key = self._key(kind, [_identity(part, kind.sees)], given, [one.key for one in others.values()])
+        return Measure(
+            key,
+            self._memory,
+            kind.kept,
+            lambda: check.measure(_only(part, kind.sees), given, {k: one.value for k, one in others.items()}),
+        )
+
+    def _of_figure(self, kind: type[Check]) -> Measure:
+        parts, check = self.seen.parts, kind()
+        assert isinstance(check, FigureCheck)
+        given = self._given(kind)
+        others = {
+            other: [self.of(other, at) for at in range(len(parts))]
+            if issubclass(other, PartCheck)
+            else [self.of(other)]
+            for other in kind.after
+        }
+        keys = [one.key for some in others.values() for one in some]
+        return Measure(
+            self._key(kind, [_identity(part, kind.sees) for part in parts], given, keys),
+            self._memory,
+            kind.kept,
+            lambda: check.measure(
+                tuple(_only(part, kind.sees) for part in parts),
+                given,
+                {k: [one.value for one in some] for k, some in others.items()},
+            ),
+        )
+
+    def _given(self, kind: type[Check]) -> Context:
+        return Context(self._context, kind.reads)
+
+    @staticmethod
+    def _key(kind: type[Check], parts: list[Any], given: Context, others: list[str]) -> str:
+        said = {name: _plain(value) for name, value in given.items() if name not in _TOOLS}
+        made_of = (kind.__module__, kind.__qualname__, parts, said, others, module_digest(kind.__module__))
+        return hashlib.sha256(repr(made_of).encode()).hexdigest()
+
+
+def _only(part: Part, sees: tuple[str, ...]) -> Part:
+    """A part with nothing but the fields a check sees; its mesh is always there."""
+    return Part(**{"name": "", "mesh": part.mesh, **{name: getattr(part, name) for name in sees}})
+
+
+def _identity(part: Part, sees: tuple[str, ...]) -> list[Any]:
+    return [(one.name, _plain(getattr(part, one.name))) for one in fields(Part) if one.name in {*sees, "mesh"}]
+
+
+def _plain(value: Any) -> Any:
+    if isinstance(value, Mesh):
+        return value.hash
+    if isinstance(value, BaseModel):
+        return value.model_dump_json()
+    return [_plain(inner) for inner in value] if isinstance(value, list | tuple) else value
+
+
+def _of_part_alone(told: Finding | Unseen) -> Finding | Unseen:
+    """A finding whose remedies change its own part and no other."""
+    if isinstance(told, Unseen):
+        return told
+    remedies = []
+    for remedy in told.remedies:
+        if isinstance(remedy.change, AddSteps):
+            steps = tuple(step.model_copy(update={"scope": told.part}) for step in remedy.change.steps)
+            remedies.append(remedy.model_copy(update={"change": AddSteps(steps=steps)}))
+        else:
+            remedies.append(remedy)
+    return told.model_copy(update={"remedies": tuple(remedies)})
