@@ -10,6 +10,8 @@ from ulvet.core.bits.placing import PlacedStep
 from ulvet.core.facts import Facts, FactsMeasured, whole_size
 from ulvet.core.findings import Finding, Severity, Unseen
 from ulvet.core.gauge import Gauge, Thickness
+from ulvet.core.gauge.check_balance import weighed
+from ulvet.core.gauge.check_handling import weak_limbs
 from ulvet.core.gauge.checks import BalanceCheck, DetailCheck, HandlingCheck, SharesCheck, ThinCheck, WallsCheck
 from ulvet.core.gauge.detail import Detail
 from ulvet.core.gauge.given_names import with_names
@@ -24,7 +26,7 @@ from ulvet.core.picture import picture_png
 from ulvet.core.recipe.checking import Seen, check_kinds
 from ulvet.core.recipe.looking import Looking
 from ulvet.core.recipe.runner import Memory, NoMemory, Recipe, Source, run_recipe
-from ulvet.core.recipe.step import Insert, Part, Receipt
+from ulvet.core.recipe.step import Part, Receipt
 from ulvet.core.stations import Station
 from ulvet.core.told import Told, unheard, within
 
@@ -108,9 +110,11 @@ class Build:
         for at, part in enumerate(self.parts):
             thin = self.looking.known(ThinCheck, at) or []
             said = places_said(part.name, part.mesh, thin, self.factor, material)
-            of_parts.append((part, self.looking.known(HandlingCheck, at), self.looking.known(DetailCheck, at), said))
-        balance, walls = self.looking.known(BalanceCheck), self.looking.known(SharesCheck)
-        told = gauge_of(of_parts, balance, _inserts(self.receipts), walls, self.factor, material.density)
+            weak = weak_limbs(part, self.looking.known(HandlingCheck, at) or [], material)
+            of_parts.append((part, weak, self.looking.known(DetailCheck, at), said))
+        inserts, walls = self.looking.seen.inserts, self.looking.known(SharesCheck)
+        balance = weighed(self.looking.known(BalanceCheck), material.density, inserts, self.factor)
+        told = gauge_of(of_parts, balance, inserts, walls, self.factor, material.density)
         return with_names(told, self.recipe.steps)
 
 
@@ -148,7 +152,6 @@ def build_figure(
         "material": setup.material,
         "edition": edition,
         "sanding": edition.sanding,
-        "inserts": _inserts(run.receipts),
         "placed": tuple(step.name for step in recipe.steps if isinstance(step, PlacedStep) and step.on),
         "memory": memory,
     }
@@ -190,7 +193,3 @@ def in_order(findings: list[Finding]) -> tuple[Finding, ...]:
 def _gravity(finding: Finding) -> float:
     # A wall is graver the thinner it is; everything else the larger it is.
     return finding.measured if finding.measured < finding.limit else -finding.measured
-
-
-def _inserts(receipts: tuple[Receipt, ...]) -> tuple[Insert, ...]:
-    return tuple(insert for receipt in receipts for insert in receipt.inserts)

@@ -39,7 +39,10 @@ def module_digest(*modules: str) -> str:
 
 @cache
 def modules_of(module: str) -> frozenset[str]:
-    """A module of the core and every other that it imports, directly or not."""
+    """A module of the core and every other that it imports, directly or not; all of them for one that is not of the
+    core."""
+    if module not in _files():
+        return frozenset(_files())
     found, ahead = {module}, [module]
     while ahead:
         more = _imported(ahead.pop()) & _files().keys() - found

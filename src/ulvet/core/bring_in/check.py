@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ulvet.core.bench import Edition, Setup
+from ulvet.core.bench import Edition, Printer
 from ulvet.core.bring_in.facets import bulge_of
 from ulvet.core.bring_in.steps import BringIn, Refine
 from ulvet.core.findings import Cost, Finding, ReadSourceAs, Remedy, Severity, Where, offered
@@ -56,13 +56,13 @@ def check_unit(step: BringIn, mesh: Mesh, edition: Edition) -> list[Finding]:
     ]
 
 
-def check_facets(part: Part, factor: float, setup: Setup) -> list[Finding]:
+def check_facets(part: Part, factor: float, printer: Printer) -> list[Finding]:
     """``coarse-facets`` where curved surface bulges over its triangles by more than a layer or pixel of the printer,
     whichever is larger (bench default). A scan's triangles follow its points, and are not asked.
     """
     if part.captured is not None:
         return []
-    limit = PrintMM(max(setup.printer.layer, setup.printer.pixel))
+    limit = PrintMM(max(printer.layer, printer.pixel))
     mesh = without_repeats(part.mesh)
     bulge = bulge_of(mesh)
     coarse = np.flatnonzero(bulge.errors * factor > limit)
@@ -91,7 +91,7 @@ def check_facets(part: Part, factor: float, setup: Setup) -> list[Finding]:
             where=wheres[0],
             places=wheres,
             why=f"The surface is curved, and over {says(len(coarse), 'edge')} its flat triangles cut up to "
-            f"{spoken(most)} mm off the curve at this size; {setup.printer.name} shows from {spoken(limit)} mm. "
+            f"{spoken(most)} mm off the curve at this size; {printer.name} shows from {spoken(limit)} mm. "
             "What is meant to be faceted can stay.",
             remedies=tuple(
                 offered(

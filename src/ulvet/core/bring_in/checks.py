@@ -3,7 +3,6 @@
 from collections.abc import Mapping, Sequence
 from typing import Any, ClassVar
 
-from ulvet.core.bench import Setup
 from ulvet.core.bring_in.check import check_facets, check_unit
 from ulvet.core.bring_in.leaning import check_lean
 from ulvet.core.bring_in.steps import BringIn
@@ -54,11 +53,11 @@ class FacetsCheck(PartCheck):
     station: ClassVar[Station] = Station.BRING_IN
     says: ClassVar[str] = "bring in: facets"
     sees: ClassVar[tuple[str, ...]] = ("name", "mesh", "source", "captured")
-    reads: ClassVar[tuple[str, ...]] = ("factor", "printer", "material")
+    reads: ClassVar[tuple[str, ...]] = ("factor", "printer")
     seconds_a_triangle: ClassVar[float] = 2e-6
 
     def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> list[Finding]:
-        return check_facets(part, context["factor"], Setup(context["printer"], context["material"]))
+        return check_facets(part, context["factor"], context["printer"])
 
     def judge(self, part: Part, measured: list[Finding], seen: Seen) -> list[Finding | Unseen]:
         return list(measured)

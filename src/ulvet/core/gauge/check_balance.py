@@ -1,6 +1,7 @@
 """How surely a figure stands, against what it goes through."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
@@ -14,7 +15,7 @@ from ulvet.core.recipe.step import Insert, Part
 from ulvet.core.stations import Station
 from ulvet.core.topology import edges_of, is_watertight
 
-__all__ = ["BASE_THICK", "STANDS", "balance_in_print", "check_balance", "way_said"]
+__all__ = ["BASE_THICK", "STANDS", "balance_of_parts", "check_balance", "way_said", "weighed"]
 
 STANDS = 10.0
 """Degrees that a figure can be tipped before it falls, at least (bench default: a table that is knocked)."""
@@ -24,14 +25,19 @@ _THICKER = 3
 _WIDEST = 200
 
 
-def balance_in_print(
-    parts: Sequence[Part], factor: float, setup: Setup, inserts: Sequence[Insert] = ()
-) -> Balance | None:
-    """Of all parts as they stand to each other, solid but for what is hollow, with what is set into them; None where
-    one does not close."""
+def balance_of_parts(parts: Sequence[Part], factor: float) -> Balance | None:
+    """Of all parts at print size as they stand to each other, of 1 g/cm³, solid but for what is hollow; None where one
+    does not close."""
     whole = scaled(joined(*(part.mesh for part in parts)), factor)
-    balance = balance_of(whole, setup.material.density) if is_watertight(edges_of(whole)) else None
-    if balance is None or not inserts:
+    return balance_of(whole, 1.0) if is_watertight(edges_of(whole)) else None
+
+
+def weighed(balance: Balance | None, density: float, inserts: Sequence[Insert], factor: float) -> Balance | None:
+    """A balance of 1 g/cm³ in a material of another ``density``, with what is set into it; nothing of nothing."""
+    if balance is None:
+        return None
+    balance = replace(balance, mass=balance.mass * density)
+    if not inserts:
         return balance
     return with_inserts(
         balance,

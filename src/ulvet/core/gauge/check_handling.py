@@ -1,20 +1,23 @@
 """Limbs against what a figure goes through."""
 
+from collections.abc import Sequence
+
 import numpy as np
 
-from ulvet.core.bench import MATERIALS, Edition, Setup
+from ulvet.core.bench import MATERIALS, Edition, Material, Setup
 from ulvet.core.findings import Cost, Finding, Remedy, SetEdition, Severity, Where, offered
-from ulvet.core.gauge.handling import WeakLimb, weakest_first
+from ulvet.core.gauge.handling import WeakLimb, weakest_of
+from ulvet.core.gauge.limbs import Limb
 from ulvet.core.gauge.steps import FADE, BluntTip, Thicken, WireForLimb
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
-from ulvet.core.mesh import Mesh, bounds, scaled
+from ulvet.core.mesh import bounds
 from ulvet.core.places import where_said
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.step import Part
 from ulvet.core.stance import AS_IT_STANDS
 from ulvet.core.stations import Station
 
-__all__ = ["WIRES", "check_handling", "limbs_in_print", "wire_for"]
+__all__ = ["WIRES", "check_handling", "weak_limbs", "wire_for"]
 
 WIRES = tuple(PrintMM(d) for d in (0.3, 0.5, 0.8, 1.0, 1.5, 2.0))
 """Diameters that wire is sold in, mm (bench default)."""
@@ -24,10 +27,9 @@ _PLACES = 40
 _WORST = 12
 
 
-def limbs_in_print(part: Part, mesh: Mesh, factor: float, setup: Setup) -> list[WeakLimb]:
+def weak_limbs(part: Part, limbs: Sequence[Limb], material: Material) -> list[WeakLimb]:
     """The limbs of a part at print size, the weakest first, with its layers where it was turned for the printer."""
-    up = None if part.stance == AS_IT_STANDS else part.stance.turn[2]
-    return weakest_first(scaled(mesh, factor), setup.material, up)
+    return weakest_of(limbs, material, None if part.stance == AS_IT_STANDS else part.stance.turn[2])
 
 
 def check_handling(part: Part, limbs: list[WeakLimb], factor: float, setup: Setup, edition: Edition) -> list[Finding]:

@@ -6,17 +6,17 @@ from typing import Any, ClassVar
 
 import numpy as np
 
-from ulvet.core.bench import Setup
 from ulvet.core.findings import Finding, Unseen
 from ulvet.core.gauge.balance import Balance
 from ulvet.core.gauge.check import check_walls
-from ulvet.core.gauge.check_balance import balance_in_print, check_balance
-from ulvet.core.gauge.check_handling import check_handling, limbs_in_print
+from ulvet.core.gauge.check_balance import balance_of_parts, check_balance, weighed
+from ulvet.core.gauge.check_handling import check_handling, weak_limbs
 from ulvet.core.gauge.check_level import check_level
 from ulvet.core.gauge.detail import Detail, detail_of, shown_by
 from ulvet.core.gauge.given_names import renamed
-from ulvet.core.gauge.handling import WeakLimb
+from ulvet.core.gauge.handling import limbs_in
 from ulvet.core.gauge.kinds import Kind
+from ulvet.core.gauge.limbs import Limb
 from ulvet.core.gauge.naming import kinded_places
 from ulvet.core.gauge.places import ThinPlace
 from ulvet.core.gauge.sanding import sanded
@@ -33,6 +33,7 @@ from ulvet.core.topology import edges_of, without_repeats
 __all__ = [
     "AcceptedCheck",
     "BalanceCheck",
+    "ClosedCheck",
     "DetailCheck",
     "HandlingCheck",
     "LevelCheck",
@@ -59,16 +60,31 @@ class Walled:
     thickness: Thickness
 
 
+class ClosedCheck(PartCheck):
+    """Whether so much of a part is closed that its walls can be measured."""
+
+    station: ClassVar[Station] = Station.GAUGE
+    says: ClassVar[str] = "gauge: whether there is an inside"
+    seconds_a_triangle: ClassVar[float] = 5e-7
+
+    def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> bool:
+        edges = edges_of(part.mesh)
+        return bool(edges.open.sum() <= _MOSTLY_OPEN * max(len(edges.uses), 1))
+
+    def judge(self, part: Part, measured: bool, seen: Seen) -> list[Finding | Unseen]:
+        return [] if measured else [Unseen(station=Station.GAUGE, part=part.name, why=_NO_WALLS)]
+
+
 class WallsCheck(PartCheck):
     """The walls of a part, measured once for every size; None where most of it is open."""
 
     station: ClassVar[Station] = Station.GAUGE
     says: ClassVar[str] = "gauge: walls"
+    after: ClassVar[tuple[type[Check], ...]] = (ClosedCheck,)
     seconds_a_triangle: ClassVar[float] = 16e-6
 
     def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> Walled | None:
-        edges = edges_of(part.mesh)
-        if edges.open.sum() > _MOSTLY_OPEN * max(len(edges.uses), 1):
+        if not others[ClosedCheck]:
             return None
         whole = without_repeats(part.mesh)
         turned, counts = orient_faces(whole)
@@ -98,9 +114,7 @@ class ThinCheck(PartCheck):
         ]
 
     def judge(self, part: Part, measured: Thin | None, seen: Seen) -> list[Finding | Unseen]:
-        if measured is None:
-            return [Unseen(station=Station.GAUGE, part=part.name, why=_NO_WALLS)]
-        return list(check_walls(part, measured, seen.factor, seen.setup, seen.edition))
+        return list(check_walls(part, measured or [], seen.factor, seen.setup, seen.edition))
 
 
 class SharesCheck(FigureCheck):
@@ -119,60 +133,55 @@ class SharesCheck(FigureCheck):
         return wall_shares(walls, context["factor"], context["material"])
 
 
-class _OfMeasured(PartCheck):
-    """A check of parts whose walls could be measured; of others it measures None."""
+class HandlingCheck(PartCheck):
+    """What breaks first: its limbs are measured, how much they bear follows from the material."""
 
     station: ClassVar[Station] = Station.GAUGE
-    after: ClassVar[tuple[type[Check], ...]] = (ThinCheck,)
-
-
-class HandlingCheck(_OfMeasured):
-    """What breaks first."""
-
     says: ClassVar[str] = "gauge: what breaks first"
-    sees: ClassVar[tuple[str, ...]] = ("mesh", "stance")
-    reads: ClassVar[tuple[str, ...]] = ("factor", "printer", "material")
+    reads: ClassVar[tuple[str, ...]] = ("factor",)
+    after: ClassVar[tuple[type[Check], ...]] = (ClosedCheck,)
     seconds_a_triangle: ClassVar[float] = 2e-6
 
-    def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> list[WeakLimb] | None:
-        if others[ThinCheck] is None:
-            return None
-        return limbs_in_print(part, part.mesh, context["factor"], Setup(context["printer"], context["material"]))
+    def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> list[Limb]:
+        return limbs_in(scaled(part.mesh, context["factor"])) if others[ClosedCheck] else []
 
-    def judge(self, part: Part, measured: list[WeakLimb] | None, seen: Seen) -> list[Finding | Unseen]:
-        return list(check_handling(part, measured or [], seen.factor, seen.setup, seen.edition))
+    def judge(self, part: Part, measured: list[Limb], seen: Seen) -> list[Finding | Unseen]:
+        weak = weak_limbs(part, measured, seen.setup.material)
+        return list(check_handling(part, weak, seen.factor, seen.setup, seen.edition))
 
 
-class DetailCheck(_OfMeasured):
+class DetailCheck(PartCheck):
     """Detail that will not show; it is no finding."""
 
+    station: ClassVar[Station] = Station.GAUGE
+    after: ClassVar[tuple[type[Check], ...]] = (ClosedCheck,)
     says: ClassVar[str] = "gauge: detail"
     reads: ClassVar[tuple[str, ...]] = ("factor", "printer")
     seconds_a_triangle: ClassVar[float] = 3e-6
 
     def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> Detail | None:
-        if others[ThinCheck] is None:
+        if not others[ClosedCheck]:
             return None
         return detail_of(scaled(part.mesh, context["factor"]), shown_by(context["printer"]))
 
 
 class BalanceCheck(FigureCheck):
-    """Whether it tips over."""
+    """Whether it tips over: what it encloses is measured, its weight follows from the material."""
 
     station: ClassVar[Station] = Station.GAUGE
     says: ClassVar[str] = "gauge: whether it stands"
-    reads: ClassVar[tuple[str, ...]] = ("factor", "printer", "material", "inserts")
+    reads: ClassVar[tuple[str, ...]] = ("factor",)
     scopes: ClassVar[bool] = True
     seconds_a_triangle: ClassVar[float] = 1e-6
 
     def measure(
         self, parts: Sequence[Part], context: Context, others: Mapping[type[Check], Sequence[Any]]
     ) -> Balance | None:
-        setup = Setup(context["printer"], context["material"])
-        return balance_in_print(parts, context["factor"], setup, context["inserts"]) if parts else None
+        return balance_of_parts(parts, context["factor"]) if parts else None
 
     def judge(self, parts: Sequence[Part], measured: Balance | None, seen: Seen) -> list[Finding | Unseen]:
-        return list(check_balance(parts, measured, seen.factor, seen.setup, seen.edition)) if parts else []
+        balance = weighed(measured, seen.setup.material.density, seen.inserts, seen.factor)
+        return list(check_balance(parts, balance, seen.factor, seen.setup, seen.edition)) if parts else []
 
 
 class LevelCheck(FigureCheck):

@@ -1,5 +1,6 @@
 """What breaks first when a figure is handled: limbs as beams, pushed sideways at the tip."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,7 +12,7 @@ from ulvet.core.mesh import Floats, Mesh, Points
 from ulvet.core.solids import CannotJoin, mesh_of, solids_of
 from ulvet.core.topology import edges_of, face_shells
 
-__all__ = ["FOLLOWS", "WeakLimb", "weakest_first"]
+__all__ = ["FOLLOWS", "WeakLimb", "limbs_in", "weakest_first", "weakest_of"]
 
 FOLLOWS = 20.0
 """Print mm a tip gives way before a finger slips off it (bench default)."""
@@ -59,9 +60,19 @@ def weakest_first(mesh: Mesh, material: Material, up: Points | None = None) -> l
     than 1 mm, are left out. ``up`` (3,) is the way layers are laid on each other: a limb along it is weaker. Empty
     where the material's strength is not known.
     """
+    return weakest_of(limbs_in(mesh), material, up)
+
+
+def limbs_in(mesh: Mesh) -> list[Limb]:
+    """The limbs of a figure as ``weakest_first`` takes them, whatever it is made of."""
+    return limbs_of(_one_skin(mesh))
+
+
+def weakest_of(limbs: Sequence[Limb], material: Material, up: Points | None = None) -> list[WeakLimb]:
+    """Limbs that were found, as ``weakest_first`` tells them."""
     if material.strength is None:
         return []
-    found = [_weakest(limb, material, material.strength, up) for limb in limbs_of(_one_skin(mesh))]
+    found = [_weakest(limb, material, material.strength, up) for limb in limbs]
     return sorted((limb for limb in found if limb is not None), key=lambda limb: limb.force)
 
 

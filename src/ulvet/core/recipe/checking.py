@@ -11,7 +11,7 @@ import ulvet.core
 from ulvet.core.bench import Edition, Setup
 from ulvet.core.findings import Finding, Unseen
 from ulvet.core.recipe.runner import Recipe
-from ulvet.core.recipe.step import Context, Part, Receipt
+from ulvet.core.recipe.step import Context, Insert, Part, Receipt
 from ulvet.core.stations import Station
 
 __all__ = ["Check", "FigureCheck", "PartCheck", "Seen", "check_kinds"]
@@ -32,6 +32,11 @@ class Seen:
     of_studio: bool
     """Whether it is a figure of the studio, of which is asked whose it is, and no file looked at."""
 
+    @property
+    def inserts(self) -> tuple[Insert, ...]:
+        """What steps set into the figure."""
+        return tuple(insert for receipt in self.receipts for insert in receipt.inserts)
+
 
 class Check:
     """One thing that is looked at. The checks of a station are found in ``ulvet/core/<station>/checks.py``.
@@ -46,7 +51,7 @@ class Check:
     sees: ClassVar[tuple[str, ...]] = ("mesh",)
     """Fields of a part that ``measure`` reads."""
     reads: ClassVar[tuple[str, ...]] = ()
-    """Names of the context values that ``measure`` reads: factor, printer, material, edition, sanding, inserts."""
+    """Names of the context values that ``measure`` reads: factor, printer, material, edition, sanding, placed."""
     after: ClassVar[tuple[type["Check"], ...]] = ()
     """Checks whose measures ``measure`` reads."""
     kept: ClassVar[bool] = True
@@ -112,4 +117,7 @@ def check_kinds() -> tuple[type[Check], ...]:
 def _leaves(kinds: Sequence[type[Check]]) -> Iterator[type[Check]]:
     for kind in kinds:
         for below in kind.__subclasses__():
-            yield from _leaves((below,)) if below.__subclasses__() else (below,)
+            if below.__subclasses__():
+                yield from _leaves((below,))
+            elif below.__module__.endswith(".checks"):
+                yield below

@@ -5,9 +5,11 @@ import hashlib
 import logging
 import pickle
 import time
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor, wait
 from dataclasses import fields
-from functools import cached_property, partial
+from functools import partial
+from threading import Lock, RLock
 from typing import Any
 
 from pydantic import BaseModel
@@ -26,6 +28,8 @@ _FAILED = (
     "This could not be looked at: Ulvet made a mistake there, and everything else was checked. The server's log says "
     "where; undo the last change to go on, or leave it open."
 )
+_THREADS = 2
+"""Measures taken at once: as many as there are cores (bench default: a small machine)."""
 _TOOLS = frozenset({"memory"})
 """What a check may use that is no part of what it measures."""
 _log = logging.getLogger("ulvet.core")
@@ -41,21 +45,25 @@ class Measure:
     def __init__(self, key: str, memory: Memory, kept: bool, take: Callable[[], Any]) -> None:
         self.key = key
         self._memory, self._kept, self._take = memory, kept, take
+        self._held: list[Any] = []
         self._error: Exception | None = None
+        self._taking = Lock()
 
-    @cached_property
+    @property
     def value(self) -> Any:
         """What was measured.
 
         Raises whatever measuring raises, which is tried once.
         """
-        if self._error is not None:
-            raise self._error
-        try:
-            return self._value()
-        except Exception as error:
-            self._error = error
-            raise
+        with self._taking:
+            if self._error is not None:
+                raise self._error
+            try:
+                self._held = self._held or [self._value()]
+            except Exception as error:
+                self._error = error
+                raise
+            return self._held[0]
 
     def _value(self) -> Any:
         if not self._kept:
@@ -75,12 +83,14 @@ class Looking:
         self.seen = seen
         self._context, self._memory = context, memory
         self._made: dict[tuple[type[Check], int | None], Measure] = {}
+        self._making = RLock()
 
     def of(self, kind: type[Check], part: int | None = None) -> Measure:
         """The measure of a check: of the part at a place, or of the figure."""
-        if (kind, part) not in self._made:
-            self._made[kind, part] = self._of_figure(kind) if part is None else self._of_part(kind, part)
-        return self._made[kind, part]
+        with self._making:
+            if (kind, part) not in self._made:
+                self._made[kind, part] = self._of_figure(kind) if part is None else self._of_part(kind, part)
+            return self._made[kind, part]
 
     def known(self, kind: type[Check], part: int | None = None) -> Any:
         """What a check measured; None where it failed, which is told among what could not be seen."""
@@ -96,17 +106,24 @@ class Looking:
         ``seconds`` gets what the checks of each station took."""
         ahead = sum(kind.seconds_a_triangle for kind in check_kinds()) or 1.0
         done, said = 0.0, []
-        for kind in check_kinds():
-            told(done / ahead, kind.says)
-            done += kind.seconds_a_triangle
-            began = time.perf_counter()
-            said += self._said(kind)
-            seconds[kind.station] = seconds.get(kind.station, 0.0) + time.perf_counter() - began
+        with ThreadPoolExecutor(_THREADS) as workers:
+            measuring = {kind: [workers.submit(self.known, kind, at) for at in self._places(kind)]
+                         for kind in check_kinds()}  # fmt: skip
+            for kind, taken in measuring.items():
+                told(done / ahead, kind.says)
+                done += kind.seconds_a_triangle
+                began = time.perf_counter()
+                wait(taken)
+                said += self._said(kind)
+                seconds[kind.station] = seconds.get(kind.station, 0.0) + time.perf_counter() - began
         findings = [one for one in said if isinstance(one, Finding)]
         for kind in check_kinds():
             if issubclass(kind, FigureCheck):
                 findings = kind().revise(findings, self.seen)
         return findings, [one for one in said if isinstance(one, Unseen)]
+
+    def _places(self, kind: type[Check]) -> Sequence[int | None]:
+        return range(len(self.seen.parts)) if issubclass(kind, PartCheck) else (None,)
 
     def _said(self, kind: type[Check]) -> list[Finding | Unseen]:
         parts, check = self.seen.parts, kind()

@@ -1,0 +1,127 @@
+"""The runner of checks: what it measures it measures once, what one check declares is all it gets, and one that fails
+costs no other."""
+
+from typing import ClassVar
+
+import pytest
+
+from tests.shapes import box, cylinder, joined
+from ulvet.core.bench import Edition
+from ulvet.core.bring_in.steps import BringIn
+from ulvet.core.build import build_figure
+from ulvet.core.gauge.checks import HandlingCheck, WallsCheck
+from ulvet.core.gauge.steps import Accept
+from ulvet.core.lengths import PrintMM
+from ulvet.core.mend.checks import MeshCheck
+from ulvet.core.recipe import looking
+from ulvet.core.recipe.checking import PartCheck, check_kinds
+from ulvet.core.recipe.runner import Recipe
+from ulvet.core.stations import Station
+
+FIGURE = joined(box(12, 12, 2, at=(-6, -6, 0)), cylinder(0.5, 24, 12, at=(0, 0, 1)))
+
+
+class Remembering:
+    """Keeps what is measured, and which checks it was measured for."""
+
+    def __init__(self):
+        self.steps, self.measured, self.fresh = {}, {}, 0
+
+    def recall(self, key, receipt):
+        return self.steps.get(key)
+
+    def keep(self, key, result):
+        self.steps[key] = result
+
+    def recall_measured(self, key):
+        return self.measured.get(key)
+
+    def keep_measured(self, key, measured):
+        self.fresh += key not in self.measured
+        self.measured[key] = measured
+
+
+def built(memory=None, *steps, **edition):
+    recipe = Recipe(steps=(BringIn(source=FIGURE.hash, name="x.stl"), *steps))
+    return build_figure(recipe, Edition(**edition), {FIGURE.hash: FIGURE}, memory)
+
+
+@pytest.fixture
+def memory():
+    memory = Remembering()
+    built(memory, height=PrintMM(25)).gauge  # noqa: B018  (its measures are kept as well)
+    memory.fresh = 0
+    return memory
+
+
+def test_a_change_without_a_mesh_measures_nothing(memory):
+    accepted = Accept(finding="snap-risk", reason="may bend")
+    build = built(memory, accepted, height=PrintMM(25))
+    assert memory.fresh == 0
+    assert [finding.accepted for finding in build.findings if finding.code == "snap-risk"] == [True]
+    assert build.gauge.limbs and build.estimates[0].layers > 100
+
+
+def test_another_material_or_size_measures_only_what_depends_on_it(memory):
+    before = set(memory.measured)
+    built(memory, height=PrintMM(25), material="bending-clear")
+    kinds = [kind for kind in check_kinds() if kind.kept]
+    assert 0 < memory.fresh <= sum(bool({"material", "edition"} & {*kind.reads}) for kind in kinds)
+    memory.fresh = 0
+    built(memory, height=PrintMM(50))
+    assert memory.fresh == sum(bool({"factor", "edition"} & {*kind.reads}) for kind in kinds)
+    assert before <= set(memory.measured)
+    assert "factor" not in WallsCheck.reads, "walls are measured once for every size"
+
+
+def test_a_check_that_fails_is_told_as_not_seen_and_costs_no_other(monkeypatch, caplog):
+    whole = built(height=PrintMM(25))
+
+    def fails(self, part, context, others):
+        raise ZeroDivisionError
+
+    monkeypatch.setattr(HandlingCheck, "measure", fails)
+    build = built(height=PrintMM(25))
+    (gap,) = build.unseen
+    assert (gap.station, gap.part) == (Station.GAUGE, "figure")
+    assert "Ulvet made a mistake there" in gap.why and "ZeroDivisionError" in caplog.text
+    left = [finding for finding in whole.findings if finding.code != "snap-risk"]
+    assert list(build.findings) == left and len(left) < len(whole.findings)
+    assert build.gauge.limbs == () and build.gauge.mass_g == whole.gauge.mass_g
+
+
+def test_want_of_memory_is_not_taken_for_a_mistake(monkeypatch):
+    def fails(self, part, context, others):
+        raise MemoryError
+
+    monkeypatch.setattr(WallsCheck, "measure", fails)
+    with pytest.raises(MemoryError):
+        built(height=PrintMM(25))
+
+
+def test_a_check_gets_nothing_that_it_did_not_declare(monkeypatch):
+    got = []
+
+    class Curious(PartCheck):
+        station: ClassVar[Station] = Station.SIZE
+        says: ClassVar[str] = "size: curiosity"
+        reads: ClassVar[tuple[str, ...]] = ("printer",)
+
+        def measure(self, part, context, others):
+            got.append((part.name, part.source, sorted(context), others))
+            return context["factor"]
+
+    monkeypatch.setattr(looking, "check_kinds", lambda: (MeshCheck, Curious))
+    build = built(height=PrintMM(25))
+    assert got == [("", "", ["printer"], {})]
+    assert [gap.station for gap in build.unseen] == [Station.SIZE]
+
+
+def test_every_check_comes_after_those_it_reads_and_says_what_it_does():
+    kinds = check_kinds()
+    for place, kind in enumerate(kinds):
+        assert set(kind.after) <= set(kinds[:place])
+        assert kind.says.split(":")[0].replace(" ", "-") == kind.station, kind
+    assert {Station.BRING_IN, Station.SIZE, Station.MEND, Station.GAUGE, Station.STAND, Station.LAYERS} == {
+        kind.station for kind in kinds
+    }
