@@ -8,6 +8,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from multiprocessing.connection import Connection
 from pathlib import Path
+from typing import Any
 
 __all__ = ["Measured", "clock", "measured"]
 
@@ -20,7 +21,7 @@ class Measured:
 
     seconds: float
     peak_mb: float
-    result: int
+    result: Any
 
 
 @contextmanager
@@ -31,13 +32,13 @@ def clock() -> Iterator[None]:
     _clocked.append(time.perf_counter() - began)
 
 
-def measured(function: Callable[[str], int], path: Path) -> Measured:
-    """The better of two runs, each in a fresh process; imports are not timed."""
-    runs = [_one_run(function, path) for _ in range(2)]
-    return min(runs, key=lambda run: run.seconds)
+def measured(function: Callable[[str], Any], path: Path, runs: int = 2) -> Measured:
+    """The best of some runs, each in a fresh process; imports are not timed."""
+    taken = [_one_run(function, path) for _ in range(runs)]
+    return min(taken, key=lambda run: run.seconds)
 
 
-def _one_run(function: Callable[[str], int], path: Path) -> Measured:
+def _one_run(function: Callable[[str], Any], path: Path) -> Measured:
     spawn = multiprocessing.get_context("spawn")
     ours, theirs = spawn.Pipe()
     process = spawn.Process(target=_child, args=(theirs, function, str(path)))

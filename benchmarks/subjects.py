@@ -1,5 +1,6 @@
 """What is measured: the same work by Ulvet and by a general library."""
 
+import time
 from io import BytesIO
 from pathlib import Path
 from tempfile import TemporaryDirectory
@@ -15,7 +16,7 @@ from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.gauge import measure_thickness
 from ulvet.core.gauge.balance import balance_of
 from ulvet.core.gauge.handling import weakest_first
-from ulvet.core.gauge.steps import Thicken
+from ulvet.core.gauge.steps import Accept, Thicken
 from ulvet.core.gauge.thickness import measure_near
 from ulvet.core.io import read_mesh
 from ulvet.core.join import join
@@ -31,7 +32,7 @@ from ulvet.core.mesh import Mesh, bounds, moved, scaled, vertex_normals
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.changing import with_steps_added
 from ulvet.core.recipe.runner import Recipe, run_recipe
-from ulvet.core.recipe.step import Context, Part
+from ulvet.core.recipe.step import Context, Part, Step
 from ulvet.core.scan import Pass, Scan
 from ulvet.core.scan.fusing import fuse_points, pitch_for, without_outliers
 from ulvet.core.scan.registering import register_passes
@@ -40,9 +41,12 @@ from ulvet.core.stamp import Stamping, picture_of, press, softened
 from ulvet.core.stand import hold_figure, orient_figure
 from ulvet.core.stand.screening import directions_for, screen_directions
 from ulvet.core.strokes import Brush, Worked
+from ulvet.core.told import unheard
 from ulvet.standins.scanner import scan_object
+from ulvet.store.blobs import Blobs
 from ulvet.store.folder import DataFolder
 from ulvet.store.results import DiskMemory
+from ulvet.work.jobs import JOBS
 
 __all__ = [
     "choose_ours",
@@ -210,6 +214,31 @@ def thin_within_ours(path: str) -> int:
     if not 0 < thinned.deviation.greatest <= 0.02:
         raise ValueError("the thinned mesh lies farther off than it may")
     return len(thinned.mesh.faces)
+
+
+def changes_ours(path: str) -> dict[str, float]:
+    """Seconds that a figure takes to be built from nothing, and again after each sort of change, by name."""
+    mesh = read_mesh(path)
+    tall = PrintMM(60)
+    with TemporaryDirectory() as root:
+        folder = DataFolder(Path(root))
+        Blobs(folder.blobs).put_mesh(mesh)
+
+        def seconds(edition: Edition, *steps: Step) -> float:
+            recipe = Recipe(steps=(BringIn(source=mesh.hash, name="figure.stl"), *steps))
+            asked = {"recipe": recipe.model_dump(mode="json"), "edition": edition.model_dump(mode="json")}
+            began = time.perf_counter()
+            JOBS["build"](folder, asked, unheard)
+            return time.perf_counter() - began
+
+        first = Edition(height=tall)
+        return {
+            "everything from nothing": seconds(first),
+            "a finding accepted": seconds(first, Accept(finding="snap-risk", reason="may bend")),
+            "undo": seconds(first),
+            "another material on the same printer": seconds(Edition(height=tall, material="bending-clear")),
+            "another height": seconds(Edition(height=PrintMM(75))),
+        }
 
 
 def sizes_ours(path: str) -> int:

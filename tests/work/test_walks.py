@@ -85,7 +85,7 @@ FIGURES = {
     "tube": tube(6, 5.8, 20, 24),
     "parts": [("body", dirty_figure()), ("arm", moved(slender(), np.array([30.0, 0, 0]))), ("sheet", sheet())],
 }
-BRIEFLY = ("open pot", "twisted", "equal corners", "slender", "tiny", "parts")
+BRIEFLY = ("open pot", "twisted", "equal corners", "slender", "parts")
 """Those of the usual run; all of them and the corpus are walked in the deep one."""
 MOST_REMEDIES = 14
 
@@ -114,6 +114,7 @@ def walk(studio, number, most):
     for _ in range(most):
         studio.want_build(number)
         _, head, record, _ = studio.figure(number)
+        assert not [gap for gap in record.unseen if "mistake" in gap.why], "a check failed"
         offered = (
             (at, k) for at, finding in enumerate(record.findings) for k, remedy in enumerate(finding.remedies)
             if kind_of(finding, remedy) not in done
@@ -159,7 +160,7 @@ def walked(tmp_path, meshes, most=MOST_REMEDIES, edition=None):
 @pytest.mark.slow
 @pytest.mark.parametrize("name", BRIEFLY)
 def test_every_kind_of_remedy_can_be_taken_and_what_comes_of_it_released(tmp_path, name):
-    assert walked(tmp_path, FIGURES[name], 7)
+    assert walked(tmp_path, FIGURES[name], 5)
 
 
 @pytest.mark.deep
