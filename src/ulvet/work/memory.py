@@ -10,14 +10,14 @@ __all__ = ["bring_in_memory", "build_memory", "memory_for_jobs"]
 
 _SHARE = 0.75  # of the machine's memory that jobs may take together
 _LOADED = 250_000_000  # a process with the geometry libraries and no mesh
-_A_TRIANGLE = 700
+_A_TRIANGLE = 2100
 _STANDING = 600_000_000  # layers of two ways at once, and the air about the figure
 _A_BYTE = 8
 _CGROUP = Path("/sys/fs/cgroup/memory.max")
 
 
 def build_memory(recipe: Recipe, triangles: int) -> int:
-    """Bytes that a build of so many triangles takes at its peak (measured on 0.2 to 3 million)."""
+    """Bytes that a build of so many triangles takes at its peak (measured on 0.87 million: 2.0 GB)."""
     standing = any(step.on and step.phase is Phase.STAND for step in recipe.steps)
     return _LOADED + _A_TRIANGLE * triangles + standing * _STANDING
 
