@@ -28,14 +28,18 @@ class MissingBlob(LookupError):
     """A blob that the store does not hold."""
 
 
-def write_whole(path: Path, data: bytes) -> None:
-    """Write a file so that readers see all of it or none: temporary file, flush to disk, rename."""
+def write_whole(path: Path, data: bytes, lasting: bool = True) -> None:
+    """Write a file so that readers see all of it or none: temporary file, flush to disk, rename.
+
+    What can be made again need not be ``lasting``: it is not flushed, and may be damaged when the power fails.
+    """
     handle, name = tempfile.mkstemp(dir=path.parent, prefix=".new-")
     try:
         with os.fdopen(handle, "wb") as file:
             file.write(data)
-            file.flush()
-            os.fsync(file.fileno())
+            if lasting:
+                file.flush()
+                os.fsync(file.fileno())
         Path(name).replace(path)
     except BaseException:
         Path(name).unlink(missing_ok=True)

@@ -54,7 +54,7 @@ class DiskMemory:
             for part in result.parts
         ]
         said = {"blobs": blobs, "parts": parts, "receipt": result.receipt.model_dump(mode="json")}
-        write_whole(self._folder / f"{key}.json", json.dumps(said).encode())
+        write_whole(self._folder / f"{key}.json", json.dumps(said).encode(), lasting=False)
 
     @staticmethod
     def blobs_of(path: Path) -> set[str]:
@@ -77,7 +77,7 @@ class DiskMemory:
 
     def keep_measured(self, key: str, measured: bytes) -> None:
         """Keep what a check measured."""
-        write_whole(self._folder / f"{key}.measured", hashlib.sha256(measured).digest() + measured)
+        write_whole(self._folder / f"{key}.measured", hashlib.sha256(measured).digest() + measured, lasting=False)
 
     def _part(
         self, name: str, mesh: str, stance: dict[str, object], supports: str | None, source: str, captured: str | None,
