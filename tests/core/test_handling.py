@@ -1,12 +1,16 @@
 """What breaks first: limbs found by branching, as beams, against the textbook."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
 from tests.shapes import ball, box, cylinder, joined, tapered, turned
-from ulvet.core.bench import material_named
-from ulvet.core.gauge.handling import FOLLOWS, weakest_first
+from ulvet.core.bench import Edition, Use, material_named, setup_for
+from ulvet.core.gauge.check_handling import check_handling
+from ulvet.core.gauge.handling import FOLLOWS, WeakLimb, weakest_first
 from ulvet.core.mesh import Mesh, moved
+from ulvet.core.recipe.step import Part
 from ulvet.core.solids import mesh_of, solids_of
 
 TOUGH = material_named("tough-grey")
@@ -97,3 +101,19 @@ def test_what_does_not_stick_out_does_not_break(mesh):
 def test_without_strength_nothing_is_told():
     rod = joined(BLOCK, moved(cylinder(0.5, 10.5, 32), [0, 0, 5.5]))
     assert weakest_first(rod, TOUGH.model_copy(update={"strength": None})) == []
+
+
+def test_a_remedy_that_its_step_refuses_is_left_out_and_the_finding_stays():
+    x, z = np.array([1.0, 0, 0]), np.array([0, 0, 1.0])
+    line = z * np.linspace(5, 70, 9)[:, None]
+    limb = WeakLimb(
+        tip=z * 75, point=z * 5, normal=z, aside=x, force=2.0, lever=70.0, section=13.0, width=13.0, bends=0.1,
+        slips=False, drop=0.2, line=line, thick=np.full(9, 13.0), forces=np.full(9, 2.0),
+    )  # fmt: skip
+    part = Part("figure", box(40, 40, 75))
+    edition = Edition(use=Use.PLAY)
+    (told,) = check_handling(part, [limb], 1.0, setup_for(), edition)
+    assert not [remedy for remedy in told.remedies if remedy.label.startswith("Thicken")], "over 20 mm it makes none"
+    thinner = replace(limb, thick=limb.thick / 3)
+    (told,) = check_handling(part, [thinner], 1.0, setup_for(), edition)
+    assert [remedy for remedy in told.remedies if remedy.label.startswith("Thicken")]
