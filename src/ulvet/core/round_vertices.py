@@ -7,6 +7,7 @@ from scipy.spatial import cKDTree
 
 from ulvet.core.kernels import kernel, typed
 from ulvet.core.mesh import Floats, Mesh, Points
+from ulvet.core.near_triangle import nearest_weights
 
 __all__ = ["FacesRound"]
 
@@ -46,7 +47,7 @@ class FacesRound:
 
 @kernel(typed.float64[::1](_f8, typed.int64[:, ::1], _f8r, _i4r, _i8, _i8))
 def _to_faces_round(points, near, vertices, faces, face_at, starts):  # type: ignore[no-untyped-def]
-    """Signed distance of each point from the faces round the vertices near it (Ericson 2004, 5.1.5). Of faces that are
+    """Signed distance of each point from the faces round the vertices near it. Of faces that are
     equally near, the one that is seen most squarely tells the side."""
     found = np.empty(len(points))
     for k in range(len(points)):
@@ -60,26 +61,7 @@ def _to_faces_round(points, near, vertices, faces, face_at, starts):  # type: ig
                 ux, uy, uz = vertices[b, 0] - ax, vertices[b, 1] - ay, vertices[b, 2] - az
                 wx, wy, wz = vertices[c, 0] - ax, vertices[c, 1] - ay, vertices[c, 2] - az
                 qx, qy, qz = px - ax, py - ay, pz - az
-                uu, uw, ww = ux * ux + uy * uy + uz * uz, ux * wx + uy * wy + uz * wz, wx * wx + wy * wy + wz * wz
-                d1, d2 = ux * qx + uy * qy + uz * qz, wx * qx + wy * qy + wz * qz
-                d3, d4, d5, d6 = d1 - uu, d2 - uw, d1 - uw, d2 - ww
-                va, vb, vc = d3 * d6 - d5 * d4, d5 * d2 - d1 * d6, d1 * d4 - d3 * d2
-                if d1 <= 0 and d2 <= 0:
-                    s, t = 0.0, 0.0
-                elif d3 >= 0 and d4 <= d3:
-                    s, t = 1.0, 0.0
-                elif d6 >= 0 and d5 <= d6:
-                    s, t = 0.0, 1.0
-                elif vc <= 0 and d1 >= 0 and d3 <= 0:
-                    s, t = d1 / max(d1 - d3, 1e-300), 0.0
-                elif vb <= 0 and d2 >= 0 and d6 <= 0:
-                    s, t = 0.0, d2 / max(d2 - d6, 1e-300)
-                elif va <= 0 and d4 - d3 >= 0 and d5 - d6 >= 0:
-                    t = (d4 - d3) / max((d4 - d3) + (d5 - d6), 1e-300)
-                    s = 1 - t
-                else:
-                    whole = max(va + vb + vc, 1e-300)
-                    s, t = vb / whole, vc / whole
+                s, t = nearest_weights(ux, uy, uz, wx, wy, wz, qx, qy, qz)
                 gx, gy, gz = qx - s * ux - t * wx, qy - s * uy - t * wy, qz - s * uz - t * wz
                 away = gx * gx + gy * gy + gz * gz
                 nx, ny, nz = uy * wz - uz * wy, uz * wx - ux * wz, ux * wy - uy * wx

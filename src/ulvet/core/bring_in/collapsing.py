@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from ulvet.core.kernels import kernel, typed
 from ulvet.core.mesh import Mesh, Points
+from ulvet.core.near_triangle import nearest_weights
 from ulvet.core.told import Told, unheard
 from ulvet.core.topology import edges_of
 
@@ -126,29 +127,10 @@ def _corner_lists(faces: NDArray[np.int32], vertices: int) -> tuple[NDArray[np.i
 
 @kernel(typed.float64(*[typed.float64] * 12))
 def _square_to_triangle(px, py, pz, ax, ay, az, bx, by, bz, cx, cy, cz):  # type: ignore[no-untyped-def]
-    """Squared distance of a point from a triangle (Ericson 2004, 5.1.5)."""
+    """Squared distance of a point from a triangle."""
     ux, uy, uz, wx, wy, wz = bx - ax, by - ay, bz - az, cx - ax, cy - ay, cz - az
     qx, qy, qz = px - ax, py - ay, pz - az
-    uu, uw, ww = ux * ux + uy * uy + uz * uz, ux * wx + uy * wy + uz * wz, wx * wx + wy * wy + wz * wz
-    d1, d2 = ux * qx + uy * qy + uz * qz, wx * qx + wy * qy + wz * qz
-    d3, d4, d5, d6 = d1 - uu, d2 - uw, d1 - uw, d2 - ww
-    va, vb, vc = d3 * d6 - d5 * d4, d5 * d2 - d1 * d6, d1 * d4 - d3 * d2
-    if d1 <= 0 and d2 <= 0:
-        s, t = 0.0, 0.0
-    elif d3 >= 0 and d4 <= d3:
-        s, t = 1.0, 0.0
-    elif d6 >= 0 and d5 <= d6:
-        s, t = 0.0, 1.0
-    elif vc <= 0 and d1 >= 0 and d3 <= 0:
-        s, t = d1 / max(d1 - d3, 1e-300), 0.0
-    elif vb <= 0 and d2 >= 0 and d6 <= 0:
-        s, t = 0.0, d2 / max(d2 - d6, 1e-300)
-    elif va <= 0 and d4 - d3 >= 0 and d5 - d6 >= 0:
-        t = (d4 - d3) / max((d4 - d3) + (d5 - d6), 1e-300)
-        s = 1 - t
-    else:
-        whole = max(va + vb + vc, 1e-300)
-        s, t = vb / whole, vc / whole
+    s, t = nearest_weights(ux, uy, uz, wx, wy, wz, qx, qy, qz)
     gx, gy, gz = qx - s * ux - t * wx, qy - s * uy - t * wy, qz - s * uz - t * wz
     return gx * gx + gy * gy + gz * gz
 
