@@ -16,6 +16,7 @@ from ulvet.core.mend.checks import MeshCheck
 from ulvet.core.recipe import looking
 from ulvet.core.recipe.checking import PartCheck, check_kinds
 from ulvet.core.recipe.runner import Recipe
+from ulvet.core.size.checks import SizesCheck
 from ulvet.core.stations import Station
 
 FIGURE = joined(box(12, 12, 2, at=(-6, -6, 0)), cylinder(0.5, 24, 12, at=(0, 0, 1)))
@@ -35,6 +36,9 @@ class Remembering:
 
     def recall_measured(self, key):
         return self.measured.get(key)
+
+    def holds_measured(self, key):
+        return key in self.measured
 
     def keep_measured(self, key, measured):
         self.fresh += key not in self.measured
@@ -111,6 +115,9 @@ def test_a_check_gets_nothing_that_it_did_not_declare(monkeypatch):
             got.append((part.name, part.source, sorted(context), others))
             return context["factor"]
 
+        def judge(self, part, measured, seen):
+            return []
+
     monkeypatch.setattr(looking, "check_kinds", lambda: (MeshCheck, Curious))
     build = built(height=PrintMM(25))
     assert got == [("", "", ["printer"], {})]
@@ -125,3 +132,13 @@ def test_every_check_comes_after_those_it_reads_and_says_what_it_does():
     assert {Station.BRING_IN, Station.SIZE, Station.MEND, Station.GAUGE, Station.STAND, Station.LAYERS} == {
         kind.station for kind in kinds
     }
+
+
+def test_what_is_only_told_is_told_as_not_seen_too_when_it_fails(monkeypatch):
+    def fails(self, parts, context, others):
+        raise ZeroDivisionError
+
+    monkeypatch.setattr(SizesCheck, "measure", fails)
+    build = built(Remembering(), height=PrintMM(25))
+    assert [gap.station for gap in build.unseen] == [Station.SIZE]
+    assert build.looking.known(SizesCheck) is None

@@ -37,6 +37,9 @@ class Remembering:
     def recall_measured(self, key):
         return None
 
+    def holds_measured(self, key):
+        return True
+
     def keep_measured(self, key, measured):
         pass
 

@@ -75,6 +75,10 @@ class DiskMemory:
         # The first bytes are a digest of the rest, so that a damaged file counts as absent.
         return data[32:] if hashlib.sha256(data[32:]).digest() == data[:32] else None
 
+    def holds_measured(self, key: str) -> bool:
+        """Whether what a check measured is kept."""
+        return (self._folder / f"{key}.measured").exists()
+
     def keep_measured(self, key: str, measured: bytes) -> None:
         """Keep what a check measured."""
         write_whole(self._folder / f"{key}.measured", hashlib.sha256(measured).digest() + measured, lasting=False)

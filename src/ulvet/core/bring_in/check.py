@@ -3,7 +3,7 @@
 import numpy as np
 
 from ulvet.core.bench import Edition, Printer
-from ulvet.core.bring_in.facets import bulge_of
+from ulvet.core.bring_in.facets import Bulge, bulge_of
 from ulvet.core.bring_in.steps import BringIn, Refine
 from ulvet.core.findings import Cost, Finding, ReadSourceAs, Remedy, Severity, Where, offered
 from ulvet.core.lengths import PrintMM, spoken
@@ -56,15 +56,16 @@ def check_unit(step: BringIn, mesh: Mesh, edition: Edition) -> list[Finding]:
     ]
 
 
-def check_facets(part: Part, factor: float, printer: Printer) -> list[Finding]:
+def check_facets(part: Part, factor: float, printer: Printer, bulge: Bulge | None = None) -> list[Finding]:
     """``coarse-facets`` where curved surface bulges over its triangles by more than a layer or pixel of the printer,
-    whichever is larger (bench default). A scan's triangles follow its points, and are not asked.
+    whichever is larger (bench default). A scan's triangles follow its points, and are not asked. ``bulge`` is that of
+    the part without faces that repeat a vertex, where it was measured before.
     """
     if part.captured is not None:
         return []
     limit = PrintMM(max(printer.layer, printer.pixel))
     mesh = without_repeats(part.mesh)
-    bulge = bulge_of(mesh)
+    bulge = bulge or bulge_of(mesh)
     coarse = np.flatnonzero(bulge.errors * factor > limit)
     if not len(coarse):
         return []

@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any, ClassVar
 
 from ulvet.core.bring_in.check import check_facets, check_unit
+from ulvet.core.bring_in.facets import Bulge, bulge_of
 from ulvet.core.bring_in.leaning import check_lean
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.findings import Finding, Unseen
@@ -11,8 +12,9 @@ from ulvet.core.mesh import joined
 from ulvet.core.recipe.checking import Check, FigureCheck, PartCheck, Seen
 from ulvet.core.recipe.step import Context, Part
 from ulvet.core.stations import Station
+from ulvet.core.topology import without_repeats
 
-__all__ = ["FacetsCheck", "LeanCheck", "UnitCheck"]
+__all__ = ["BulgeCheck", "FacetsCheck", "LeanCheck", "UnitCheck"]
 
 
 class UnitCheck(FigureCheck):
@@ -47,6 +49,18 @@ class LeanCheck(FigureCheck):
         return list(measured)
 
 
+class BulgeCheck(PartCheck):
+    """How far curved surface bulges over its triangles, once for every size; None for a scan, which is not asked."""
+
+    station: ClassVar[Station] = Station.BRING_IN
+    says: ClassVar[str] = "bring in: how it curves"
+    sees: ClassVar[tuple[str, ...]] = ("mesh", "captured")
+    seconds_a_triangle: ClassVar[float] = 3e-6
+
+    def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> Bulge | None:
+        return None if part.captured is not None else bulge_of(without_repeats(part.mesh))
+
+
 class FacetsCheck(PartCheck):
     """Curved surface whose triangles would show. Its limit is of the printer, so its findings are its measure."""
 
@@ -54,10 +68,10 @@ class FacetsCheck(PartCheck):
     says: ClassVar[str] = "bring in: facets"
     sees: ClassVar[tuple[str, ...]] = ("name", "mesh", "source", "captured")
     reads: ClassVar[tuple[str, ...]] = ("factor", "printer")
-    seconds_a_triangle: ClassVar[float] = 2e-6
+    after: ClassVar[tuple[type[Check], ...]] = (BulgeCheck,)
 
     def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> list[Finding]:
-        return check_facets(part, context["factor"], context["printer"])
+        return check_facets(part, context["factor"], context["printer"], others[BulgeCheck])
 
     def judge(self, part: Part, measured: list[Finding], seen: Seen) -> list[Finding | Unseen]:
         return list(measured)

@@ -8,7 +8,7 @@ from ulvet.core.bench.printers import Printer
 from ulvet.core.findings import Finding, Remedy, Severity
 from ulvet.core.lengths import spoken
 from ulvet.core.mend.check_shells import check_shells
-from ulvet.core.mend.diagnosis import diagnose
+from ulvet.core.mend.diagnosis import Diagnosis, diagnose
 from ulvet.core.mend.holes import Hole, close_holes
 from ulvet.core.mend.looking import Looked, remedy
 from ulvet.core.mend.steps import CloseHoles, DropFaces, MendWhole, OrientFaces, TakeApart, Weld
@@ -25,9 +25,12 @@ _NEAR_SHARE = 1e-4
 _WHOLE = "Mend all of it, by the mildest way that ends sound"
 
 
-def check_mesh(part: Part, factor: float, tolerances: Tolerances, printer: Printer) -> list[Finding]:
-    """Findings of Mend for one part, lengths at print size; empty for a clean mesh."""
-    found = diagnose(part.mesh, tolerances.zero_area_height)
+def check_mesh(
+    part: Part, factor: float, tolerances: Tolerances, printer: Printer, found: Diagnosis | None = None
+) -> list[Finding]:
+    """Findings of Mend for one part, lengths at print size; empty for a clean mesh. ``found`` is what looking its mesh
+    over gave, where that was done before."""
+    found = found or diagnose(part.mesh, tolerances.zero_area_height)
     looked = Looked(part, found, factor, printer.line)
     told = [
         _open_edges(looked),

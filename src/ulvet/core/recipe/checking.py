@@ -59,9 +59,18 @@ class Check:
     seconds_a_triangle: ClassVar[float] = 0.0
     """What measuring takes, roughly, for its share of the progress."""
 
+    @classmethod
+    def is_judged(cls) -> bool:
+        """Whether anything is said of what it measures; else others are measured from it, or it is only told."""
+        raise NotImplementedError
+
 
 class PartCheck(Check):
     """A check that looks at every part by itself."""
+
+    @classmethod
+    def is_judged(cls) -> bool:
+        return cls.judge is not PartCheck.judge
 
     def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> Any:
         """What is measured of a part; ``others`` are the measures of the same part by the checks named in ``after``."""
@@ -74,6 +83,10 @@ class PartCheck(Check):
 
 class FigureCheck(Check):
     """A check that looks at the figure as a whole."""
+
+    @classmethod
+    def is_judged(cls) -> bool:
+        return cls.judge is not FigureCheck.judge
 
     scopes: ClassVar[bool] = False
     """Whether the remedies of its findings change their own part and no other."""

@@ -7,6 +7,7 @@ import pickle
 import time
 from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor, wait
+from contextlib import suppress
 from dataclasses import fields
 from functools import partial
 from threading import Lock, RLock
@@ -65,6 +66,16 @@ class Measure:
                 raise
             return self._held[0]
 
+    @property
+    def error(self) -> Exception | None:
+        """What measuring raised, if it was tried and failed."""
+        return self._error
+
+    def ensure(self) -> None:
+        """Have it measured and kept, without reading what is kept already."""
+        if not (self._kept and self._memory.holds_measured(self.key)):
+            _ = self.value
+
     def _value(self) -> Any:
         if not self._kept:
             return self._take()
@@ -107,7 +118,7 @@ class Looking:
         ahead = sum(kind.seconds_a_triangle for kind in check_kinds()) or 1.0
         done, said = 0.0, []
         with ThreadPoolExecutor(_THREADS) as workers:
-            measuring = {kind: [workers.submit(self.known, kind, at) for at in self._places(kind)]
+            measuring = {kind: [workers.submit(self._ahead, kind, at) for at in self._places(kind)]
                          for kind in check_kinds()}  # fmt: skip
             for kind, taken in measuring.items():
                 told(done / ahead, kind.says)
@@ -120,36 +131,52 @@ class Looking:
         for kind in check_kinds():
             if issubclass(kind, FigureCheck):
                 findings = kind().revise(findings, self.seen)
-        return findings, [one for one in said if isinstance(one, Unseen)]
+        return findings, list(dict.fromkeys(one for one in said if isinstance(one, Unseen)))
+
+    def _ahead(self, kind: type[Check], part: int | None) -> None:
+        """Measure what will be asked for: what is judged, and what nothing else is measured from. The rest is read when
+        those need it."""
+        if kind.is_judged():
+            self.known(kind, part)
+        elif not any(kind in other.after for other in check_kinds()):
+            with suppress(Exception):  # told when it is asked for
+                self.of(kind, part).ensure()
 
     def _places(self, kind: type[Check]) -> Sequence[int | None]:
         return range(len(self.seen.parts)) if issubclass(kind, PartCheck) else (None,)
 
     def _said(self, kind: type[Check]) -> list[Finding | Unseen]:
         parts, check = self.seen.parts, kind()
+        if not kind.is_judged():
+            errors = {at: self.of(kind, at).error for at in self._places(kind)}
+            return [self._unseen(kind, at, error) for at, error in errors.items() if error is not None]
         if isinstance(check, PartCheck):
             told: list[Finding | Unseen] = []
-            for at, part in enumerate(parts):
-                found = self._safely(kind, part.name, partial(self._judged, check, at))
+            for at in range(len(parts)):
+                found = self._safely(kind, at, partial(self._judged, check, at))
                 told += found if len(parts) == 1 else map(_of_part_alone, found)
             return told
         assert isinstance(check, FigureCheck)
-        name = parts[0].name if parts else ""
-        found = self._safely(kind, name, lambda: check.judge(parts, self.of(kind).value, self.seen))
+        found = self._safely(kind, None, lambda: check.judge(parts, self.of(kind).value, self.seen))
         return list(map(_of_part_alone, found)) if check.scopes and len(parts) > 1 else found
 
     def _judged(self, check: PartCheck, at: int) -> list[Finding | Unseen]:
         return check.judge(self.seen.parts[at], self.of(type(check), at).value, self.seen)
 
-    @staticmethod
-    def _safely(kind: type[Check], part: str, judge: Callable[[], list[Finding | Unseen]]) -> list[Finding | Unseen]:
+    def _safely(
+        self, kind: type[Check], at: int | None, judge: Callable[[], list[Finding | Unseen]]
+    ) -> list[Finding | Unseen]:
         try:
             return judge()
         except MemoryError:
             raise
-        except Exception:
-            _log.exception("%s failed on %s", kind.__qualname__, part)
-            return [Unseen(station=kind.station, part=part, why=_FAILED)]
+        except Exception as error:
+            return [self._unseen(kind, at, error)]
+
+    def _unseen(self, kind: type[Check], at: int | None, error: Exception) -> Unseen:
+        part = self.seen.parts[at or 0].name if self.seen.parts else ""
+        _log.error("%s failed on %s", kind.__qualname__, part, exc_info=error)
+        return Unseen(station=kind.station, part=part, why=_FAILED)
 
     def _of_part(self, kind: type[Check], at: int) -> Measure:
         part, check = self.seen.parts[at], kind()

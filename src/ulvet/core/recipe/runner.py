@@ -111,6 +111,8 @@ class Memory(Protocol):
 
     def recall_measured(self, key: str) -> bytes | None: ...
 
+    def holds_measured(self, key: str) -> bool: ...
+
     def keep_measured(self, key: str, measured: bytes) -> None: ...
 
 
@@ -125,6 +127,10 @@ class NoMemory:
 
     def recall_measured(self, key: str) -> bytes | None:
         return None
+
+    def holds_measured(self, key: str) -> bool:
+        # Nothing is kept, so that nothing has to be measured ahead of its use.
+        return True
 
     def keep_measured(self, key: str, measured: bytes) -> None:
         return None
