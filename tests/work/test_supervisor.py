@@ -1,3 +1,4 @@
+import contextlib
 import errno
 import multiprocessing
 import os
@@ -290,6 +291,26 @@ def test_what_the_machine_lacks_is_a_sentence_and_all_else_a_mistake(tmp_path, m
     signal.signal(signal.SIGINT, before)
     kind, said = ours.recv()
     assert kind == answer[0] and answer[1] in said
+
+
+def test_words_that_come_all_at_once_are_not_all_passed_on(tmp_path, monkeypatch):
+    def do(folder, values, told):
+        for k in range(5000):
+            told(k / 5000, "passing by")
+        return {}
+
+    monkeypatch.setitem(JOBS, "do", do)
+    before = signal.getsignal(signal.SIGINT)
+    ours, theirs = multiprocessing.Pipe()
+    run_one_job(theirs, str(tmp_path), "do", {}, yields=False)
+    signal.signal(signal.SIGINT, before)
+    theirs.close()
+    heard = []
+    with contextlib.suppress(EOFError):
+        while True:
+            heard.append(ours.recv()[0])
+    assert heard[0] == "told" and heard[-1] == "done"
+    assert len(heard) < 100
 
 
 def test_a_file_that_is_brought_in_does_not_wait_for_checks(tmp_path):

@@ -2,7 +2,9 @@
 
 import os
 import signal
+import time
 import traceback
+from collections.abc import Callable
 from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
@@ -12,6 +14,8 @@ __all__ = ["LOOKED_ON", "THREAD_LIMITS", "run_one_job"]
 LOOKED_ON = frozenset({"bring-in", "preview", "scan"})
 """Short jobs that somebody waits for; the others leave the processor to them, to the server and to the browser."""
 _YIELDS = 4
+_BETWEEN_WORDS = 0.1
+"""Seconds between two words of progress at least (bench default: what an eye can follow)."""
 
 THREAD_LIMITS = dict.fromkeys(("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS", "NUMBA_NUM_THREADS"), "1")
 """One thread for each library: two jobs share the machine, and the layer raster brings threads of its own."""
@@ -20,6 +24,21 @@ _TOO_LARGE = (
     "There is not enough memory for this; everything saved is safe. "
     "Close other programs and try again, or bring in a lighter mesh."
 )
+
+
+def _now_and_then(pipe: Connection) -> Callable[[float, str], None]:
+    """What tells the server how far a job is, and leaves out what comes too soon after the word before: work that was
+    done already passes in no time, and every word is drawn in every open page."""
+    last = -_BETWEEN_WORDS
+
+    def told(share: float, says: str) -> None:
+        nonlocal last
+        now = time.monotonic()
+        if now - last >= _BETWEEN_WORDS:
+            last = now
+            pipe.send(("told", share, says))
+
+    return told
 
 
 def run_one_job(pipe: Connection, data: str, kind: str, values: dict[str, Any], yields: bool) -> None:
@@ -40,7 +59,7 @@ def run_one_job(pipe: Connection, data: str, kind: str, values: dict[str, Any], 
     from ulvet.work.jobs import JOBS
 
     try:
-        done = JOBS[kind](DataFolder(Path(data)), values, lambda share, says: pipe.send(("told", share, says)))
+        done = JOBS[kind](DataFolder(Path(data)), values, _now_and_then(pipe))
     except (UnreadableFile, UnwritableFile, UnknownOnBench, CannotScan) as refusal:
         pipe.send(("refused", str(refusal)))
     except MemoryError:
