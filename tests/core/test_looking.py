@@ -94,13 +94,14 @@ def test_a_check_that_fails_is_told_as_not_seen_and_costs_no_other(monkeypatch, 
     assert build.gauge.limbs == () and build.gauge.mass_g == whole.gauge.mass_g
 
 
-def test_want_of_memory_is_not_taken_for_a_mistake(monkeypatch):
+@pytest.mark.parametrize("kind", [WallsCheck, SizesCheck])
+def test_want_of_memory_is_not_taken_for_a_mistake(monkeypatch, kind):
     def fails(self, part, context, others):
         raise MemoryError
 
-    monkeypatch.setattr(WallsCheck, "measure", fails)
+    monkeypatch.setattr(kind, "measure", fails)
     with pytest.raises(MemoryError):
-        built(height=PrintMM(25))
+        built(Remembering(), height=PrintMM(25))
 
 
 def test_a_check_gets_nothing_that_it_did_not_declare(monkeypatch):

@@ -22,12 +22,14 @@ __all__ = ["BUDGET_GB", "SPARED_SECONDS", "DiskUse", "Keeper", "disk_use", "keep
 BUDGET_GB = 20.0
 """Of the data folder (bench default: some hundred figures with their trials)."""
 _LEAST_GB, _MOST_GB = 1.0, 100_000.0
+"""What a budget may be (bench default: room for a few figures, and more than any disk has)."""
 _NAME = "disk-budget-gb"
 SPARED_SECONDS = 3600.0
 """What was written in the last hour stays: somebody may be about to use it."""
 _DOWN_TO = 0.9
 """Share of the budget that is left after making room, so that it is not made for every step."""
 _BETWEEN_SECONDS = 60.0
+"""Between two looks at how much is taken (bench default)."""
 log = structlog.get_logger()
 
 

@@ -16,7 +16,8 @@ from ulvet.core.stations import Station
 
 __all__ = ["Check", "FigureCheck", "PartCheck", "Seen", "check_kinds"]
 
-Told = list[Finding | Unseen]
+Said = list[Finding | Unseen]
+"""What a check says: what it found, and what it could not look at."""
 
 
 @dataclass(frozen=True)
@@ -61,7 +62,7 @@ class Check:
 
     @classmethod
     def is_judged(cls) -> bool:
-        """Whether anything is said of what it measures; else others are measured from it, or it is only told."""
+        """Whether it says anything of what it measures; if not, that is read by other checks, or told with the build."""
         raise NotImplementedError
 
 
@@ -76,7 +77,7 @@ class PartCheck(Check):
         """What is measured of a part; ``others`` are the measures of the same part by the checks named in ``after``."""
         return None
 
-    def judge(self, part: Part, measured: Any, seen: Seen) -> Told:
+    def judge(self, part: Part, measured: Any, seen: Seen) -> Said:
         """What is to be said of a part."""
         return []
 
@@ -84,18 +85,18 @@ class PartCheck(Check):
 class FigureCheck(Check):
     """A check that looks at the figure as a whole."""
 
+    scopes: ClassVar[bool] = False
+    """Whether the remedies of its findings change their own part and no other."""
+
     @classmethod
     def is_judged(cls) -> bool:
         return cls.judge is not FigureCheck.judge
-
-    scopes: ClassVar[bool] = False
-    """Whether the remedies of its findings change their own part and no other."""
 
     def measure(self, parts: Sequence[Part], context: Context, others: Mapping[type[Check], Sequence[Any]]) -> Any:
         """What is measured of all parts; ``others`` are the measures by the checks named in ``after``, part by part."""
         return None
 
-    def judge(self, parts: Sequence[Part], measured: Any, seen: Seen) -> Told:
+    def judge(self, parts: Sequence[Part], measured: Any, seen: Seen) -> Said:
         """What is to be said of the figure."""
         return []
 

@@ -149,6 +149,9 @@ class Looking:
         parts, check = self.seen.parts, kind()
         if not kind.is_judged():
             errors = {at: self.of(kind, at).error for at in self._places(kind)}
+            for error in errors.values():
+                if isinstance(error, MemoryError):
+                    raise error
             return [self._unseen(kind, at, error) for at, error in errors.items() if error is not None]
         if isinstance(check, PartCheck):
             told: list[Finding | Unseen] = []
