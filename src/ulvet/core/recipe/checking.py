@@ -62,7 +62,7 @@ class Check:
 
     @classmethod
     def is_judged(cls) -> bool:
-        """Whether it says anything of what it measures; if not, that is read by other checks, or told with the build."""
+        """Whether it says anything of what it measures; else that is read by other checks, or told with the build."""
         raise NotImplementedError
 
 
