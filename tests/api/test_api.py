@@ -318,27 +318,27 @@ def test_the_record_is_switched_moved_and_set_only_where_it_was_seen_and_can_be_
     stand = {
         "says": "stood",
         "steps": [
-            {"kind": "orient", "values": {"up": [0, 0, 1], "show_side": [0, -1, 0]}},
+            {"kind": "orient", "values": {"up": [0, 0, 1]}},
             {"kind": "support", "values": {"lift": 4.0}},
         ],
     }
     page = put("steps", stand, 1).json()
     assert (page["revision"], page["says"]) == (2, "stood")
     page = built(client, figure)
-    assert [step["kind"] for step in page["build"]["steps"]] == ["bring-in", "orient", "support"]
+    assert [said["step"]["kind"] for said in page["build"]["steps"]] == ["bring-in", "orient", "support"]
     stance = page["build"]["parts"][0]["facts"]["stance"]
-    assert stance["lift"] == pytest.approx(4) and stance["contacts"] and stance["show"] == [0, -1, 0]
+    assert stance["lift"] == pytest.approx(4) and stance["contacts"]
     name = page["build"]["parts"][0]["supports_display"]
     assert client.get(f"/blobs/{name}").content.startswith(b"ULD1")
 
     assert put("steps", stand, 1).status_code == 412
-    refused = put("record/2/place", {"to": 1}, 2)
+    refused = put("record/3/place", {"before": 2}, 2)
     assert refused.status_code == 422 and "then how it is held" in refused.json()["detail"]
     assert put("record/9/switch", {"on": False}, 2).status_code == 404
-    assert put("record/0/switch", {"on": False}, 2).status_code == 422
+    assert put("record/1/switch", {"on": False}, 2).status_code == 422
     nowhere = {"says": "x", "steps": [{"kind": "orient", "values": {"up": [0, 0, 0]}}]}
     assert put("steps", nowhere, 2).status_code == 422
-    assert put("record/2/switch", {"on": False}, 2).json()["revision"] == 3
+    assert put("record/3/switch", {"on": False}, 2).json()["revision"] == 3
     off = built(client, figure)["build"]
     assert off["parts"][0]["supports"] is None
     assert off["steps"][2]["sentence"] == ["Support: switched off."]

@@ -28,12 +28,12 @@ def test_several_fields_of_a_step_are_set_in_one_change_and_what_it_is_made_of_i
     assert change(client, figure, "POST", "/record", step=FORM, says="a fin").status_code == 200
     before = client.get(f"/figures/{figure}").json()["revision"]
     moved = {"x": 3, "tip": 20, "mirrored": True, "rests_on": {"point": [0, 0, 1], "normal": [0, 0, 2]}}
-    assert change(client, figure, "PUT", "/record/1/fields", values=moved, says="moved").status_code == 200
+    assert change(client, figure, "PUT", "/record/2/fields", values=moved, says="moved").status_code == 200
     fin = steps(client, figure)[1]
     assert (fin["x"], fin["tip"], fin["mirrored"], fin["rests_on"]["normal"]) == (3, 20, True, [0, 0, 1])
     assert client.get(f"/figures/{figure}").json()["revision"] == before + 1
     for values in ({"kind": "stroke"}, {"source": "x"}, {"grow": -1}, {"grow": "much"}, {"unheard": 1}, {"x": 1e9}):
-        answer = change(client, figure, "PUT", "/record/1/fields", values=values, says="no")
+        answer = change(client, figure, "PUT", "/record/2/fields", values=values, says="no")
         assert answer.status_code == 422, values
         assert answer.json()["detail"].endswith(".")
     assert change(client, figure, "PUT", "/record/9/fields", values={"x": 1}, says="no").status_code == 404
@@ -50,7 +50,7 @@ def test_what_sits_on_a_form_goes_with_it_and_a_frame_without_room_is_refused(cl
     flat = {**knob, "rests_on": {**seat, "frame": [[0, 0, 0], [1, 0, 0], [0, 1, 0], [1, 1, 0]]}}
     assert change(client, figure, "POST", "/record", step=flat, says="no").status_code == 422
     assert change(client, figure, "POST", "/record", step=knob, says="a knob").status_code == 200
-    assert change(client, figure, "PUT", "/record/1/fields", values={"tall": 60}, says="taller").status_code == 200
+    assert change(client, figure, "PUT", "/record/2/fields", values={"tall": 60}, says="taller").status_code == 200
     fin, sits = (part["facts"] for part in built(client, figure)["build"]["parts"][1:])
     factor = fin["factor"]
     assert sits["low_mm"][2] == pytest.approx(60 * factor)
@@ -61,9 +61,9 @@ def test_a_group_is_switched_in_one_change_and_undone_in_one(client, clean_stl):
     for name in ("left", "right"):
         assert change(client, figure, "POST", "/record", step={**FORM, "name": name}, says=name).status_code == 200
     assert change(client, figure, "PUT", "/groups", group="fins", on=False).status_code == 200
-    assert [step["on"] for step in steps(client, figure)] == [True, False, False]
+    assert [said["step"]["on"] for said in steps(client, figure)] == [True, False, False]
     assert change(client, figure, "POST", "/undo").status_code == 200
-    assert [step["on"] for step in steps(client, figure)] == [True, True, True]
+    assert [said["step"]["on"] for said in steps(client, figure)] == [True, True, True]
     assert change(client, figure, "PUT", "/groups", group="horns", on=False).status_code == 422
 
 

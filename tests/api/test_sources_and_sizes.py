@@ -65,10 +65,10 @@ def test_a_step_is_added_and_taken_out_and_sources_only_come_as_files(client, fi
     assert add(client, figure, kind="measure", name="brow", how="straight", places=ends).status_code == 200
     said = steps(client, figure)[-1]
     assert said["receipt"]["printed"] == pytest.approx(20)
-    assert said["values"]["name"] == "brow"
-    assert changed(client, figure, "DELETE", f"/record/{len(steps(client, figure)) - 1}").status_code == 200
-    assert [step["kind"] for step in steps(client, figure)] == ["bring-in"]
-    assert changed(client, figure, "DELETE", "/record/0").status_code == 422
+    assert said["step"]["name"] == "brow"
+    assert changed(client, figure, "DELETE", f"/record/{said['step']['id']}").status_code == 200
+    assert [said["step"]["kind"] for said in steps(client, figure)] == ["bring-in"]
+    assert changed(client, figure, "DELETE", "/record/1").status_code == 422
     for wrong in ({"kind": "bring-in", "source": "x", "name": "y"}, {"kind": "no-such"}, {},
                   {"kind": "credit", "source": "a", "terms": "no-such"}, {"kind": "simplify"},
                   {"kind": "set-lengths", "lengths": []}):  # fmt: skip
@@ -85,7 +85,7 @@ def test_a_foreign_thing_is_drawn_and_goes_into_no_release(client, figure, tmp_p
     assert ghost["yardsticks"] == {"diameter": 6, "length": 80}
     assert client.get(f"/blobs/{ghost['display']}").content.startswith(b"ULD1")
     assert page["build"]["size_mm"] == pytest.approx([20, 10, 15])
-    source = page["build"]["steps"][0]["values"]["source"]
+    source = page["build"]["steps"][0]["step"]["source"]
     mesh = {"shape": "mesh", "source": source}
     assert add(client, figure, kind="foreign", name="its double", thing=mesh, at=[30, 0, 0]).is_success
     assert built(client, figure)["build"]["ghosts"][1]["yardsticks"] == pytest.approx(
@@ -116,7 +116,7 @@ def test_bits_are_found_by_words_used_with_their_terms_and_dropped(client, figur
     assert changed(client, host, "POST", "/bits", json={"bit": bit["id"], "at": [20, 0, 0]}).status_code == 200
     page = built(client, host)
     assert [part["facts"]["part"] for part in page["build"]["parts"]] == ["figure", "Plank"]
-    assert [step["kind"] for step in page["build"]["steps"]] == ["bring-in", "add-bit", "credit"]
+    assert [said["step"]["kind"] for said in page["build"]["steps"]] == ["bring-in", "add-bit", "credit"]
     assert client.delete(f"/bits/{bit['id']}").status_code == 204
     assert client.delete(f"/bits/{bit['id']}").status_code == 404
     assert changed(client, host, "POST", "/bits", json={"bit": bit["id"]}).status_code == 404
@@ -187,7 +187,7 @@ def test_a_scan_stands_on_the_shelf_compared_and_whole(client, tmp_path):
     job = finished(client, client.post("/scans", json={"object": "clay-otter", "settings": settings}).json())
     number = job["made"]["figure"]
     page = built(client, number)
-    assert [step["kind"] for step in page["build"]["steps"]] == ["bring-in", "fuse-passes", "right-axis"]
+    assert [said["step"]["kind"] for said in page["build"]["steps"]] == ["bring-in", "fuse-passes", "right-axis"]
     (part,) = page["build"]["parts"]
     assert part["captured"]["mean"] < 0.1
     assert client.get(f"/blobs/{part['captured_display']}").content.startswith(b"ULD1")
@@ -197,7 +197,7 @@ def test_a_scan_stands_on_the_shelf_compared_and_whole(client, tmp_path):
     seen = {"If-Match": str(page["revision"])}
     put = client.put(f"/figures/{number}/source", params={"file_name": "o.stl"}, content=sculpt, headers=seen)
     finished(client, put.json())
-    kinds = [step["kind"] for step in built(client, number)["build"]["steps"]]
+    kinds = [said["step"]["kind"] for said in built(client, number)["build"]["steps"]]
     assert kinds == ["bring-in", "right-axis"]
     assert client.post("/scans", json={"object": "moon"}).status_code == 404
     assert client.post("/scans", json={"object": "driftwood", "settings": {"steps": 1}}).status_code == 422

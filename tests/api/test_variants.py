@@ -24,8 +24,8 @@ def test_a_variant_differs_in_a_step_and_in_its_source_and_the_figure_stays(clie
     assert (page["variants"], page["variant"], page["differing"]) == (["finned"], "finned", [])
     # Nothing differs yet, so nothing is checked again.
     shared = built(client, figure)["build"]["key"]
-    assert change(client, figure, "PUT", "/record/1/fields", values={"z": 100}, says="higher").status_code == 200
-    assert built(client, figure)["differing"] == [1]
+    assert change(client, figure, "PUT", "/record/2/fields", values={"z": 100}, says="higher").status_code == 200
+    assert built(client, figure)["differing"] == [2]
     assert tall(client, figure) == pytest.approx(109, abs=0.01)
     page = change(client, figure, "PUT", "/variants", name="").json()
     assert page["build"]["key"] == shared and page["differing"] == []
@@ -63,7 +63,7 @@ def test_what_cannot_be_a_variant_is_refused_and_changes_nothing(client, clean_s
     assert change(client, figure, "POST", "/variants", name="   ").status_code == 422
     assert change(client, figure, "PUT", "/variants", name="bare").status_code == 422
     assert change(client, figure, "DELETE", "/variants?name=bare").status_code == 422
-    meddled = change(client, figure, "PUT", "/record/0/fields", values={"variants": {}}, says="no")
+    meddled = change(client, figure, "PUT", "/record/1/fields", values={"variants": {}}, says="no")
     assert meddled.status_code == 422
     assert client.get(f"/figures/{figure}").json()["revision"] == before
 

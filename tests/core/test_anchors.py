@@ -123,9 +123,9 @@ def test_a_step_whose_last_point_is_dropped_is_switched_off():
     (found,) = [finding for finding in build.findings if finding.code == "lost-anchor"]
     dropped, _ = after_change(asked, Edition(), found.remedies[1].change)
     assert not dropped.steps[1].on and dropped.steps[1].places
-    for place in (0, 7):
+    for step in (1, 7):
         with pytest.raises(IllegalOrder, match="no longer in the record"):
-            with_step_set(asked, "thicken", {"on": False}, place)
+            with_step_set(asked, "thicken", {"on": False}, step)
 
 
 def test_read_in_another_unit_every_point_is_lost_and_nothing_is_thickened_elsewhere():

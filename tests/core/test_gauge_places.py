@@ -100,7 +100,7 @@ def test_a_face_meant_to_be_level_is_told_and_turned(degrees, noise):
     assert finding.measured == pytest.approx(degrees, abs=0.15)
     change = finding.remedies[0].change
     assert isinstance(change, SetStep)
-    turned_one = with_step_set(recipe, change.kind, change.values, change.place)
+    turned_one = with_step_set(recipe, change.kind, change.values, change.step)
     build = build_figure(turned_one, Edition(), {mesh.hash: mesh})
     assert not of(build, "not-level")
     normals = build.parts[0].mesh.cross

@@ -143,3 +143,21 @@ def test_what_is_only_told_is_told_as_not_seen_too_when_it_fails(monkeypatch):
     build = built(Remembering(), height=PrintMM(25))
     assert [gap.station for gap in build.unseen] == [Station.SIZE]
     assert build.looking.known(SizesCheck) is None
+
+
+def test_each_station_says_what_it_sees_when_its_checks_are_done_the_one_looked_at_before_others():
+    def looked(first):
+        seen = []
+        recipe = Recipe(steps=(BringIn(source=FIGURE.hash, name="x.stl"),))
+        build = build_figure(recipe, Edition(height=PrintMM(25)), {FIGURE.hash: FIGURE}, first=first, seen=seen.append)
+        return build, seen
+
+    (plain, _), (build, seen) = looked(None), looked(Station.LAYERS)
+    assert seen[0].station is Station.LAYERS
+    assert {one.station for one in seen} == {kind.station for kind in check_kinds()}
+    assert len({one.station for one in seen}) == len(seen)
+    # Together they say what the whole says, and that is the same whichever came first.
+    stations = list(Station)
+    in_turn = sorted(seen, key=lambda one: stations.index(one.station))
+    assert [finding for one in in_turn for finding in one.findings] == list(build.findings) == list(plain.findings)
+    assert any(one.findings for one in seen)

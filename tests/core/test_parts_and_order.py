@@ -138,23 +138,26 @@ def test_standing_again_replaces_how_it_stood(stood):
 
 def test_steps_change_places_only_where_that_can_be_run(stood):
     two_shapes = with_steps_added(stood, (THICKEN,))
-    assert names(with_step_moved(two_shapes, 2, 1))[1:3] == ["thicken", "close-holes"]
-    for place, to in ((0, 1), (1, 0), (2, 4), (4, 3), (4, 0)):
+    assert names(with_step_moved(two_shapes, 5, 2))[1:3] == ["thicken", "close-holes"]
+    source, holes, held, turned, thicker = 1, 2, 3, 4, 5
+    for step, before in (
+        (source, thicker), (holes, source), (thicker, None), (held, turned), (held, source), (holes, 9), (9, holes),
+    ):  # fmt: skip
         with pytest.raises(IllegalOrder):
-            with_step_moved(two_shapes, place, to)
+            with_step_moved(two_shapes, step, before)
 
 
 def test_a_step_switched_off_does_nothing_and_keeps_its_place(two):
     recipe, sources = two
     shaped = with_steps_added(recipe, (Weld(distance=FigureMM(4.5)),))
-    off = with_step_switched(shaped, 1, False)
+    off = with_step_switched(shaped, 2, False)
     run = run_recipe(off, sources, Edition())
     assert [p.mesh.hash for p in run.parts] == [p.mesh.hash for p in run_recipe(recipe, sources, Edition()).parts]
     assert run.receipts[1].not_done == "switched off"
     assert off.steps[1].said(run.receipts[1]) == ("Weld: switched off.",)
-    assert with_step_switched(off, 1, True) == shaped
+    assert with_step_switched(off, 2, True) == shaped
     with pytest.raises(IllegalOrder):
-        with_step_switched(shaped, 0, False)
+        with_step_switched(shaped, 1, False)
 
 
 def test_fields_are_set_on_the_last_of_a_kind_or_on_a_new_one(two, stood):

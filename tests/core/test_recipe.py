@@ -143,7 +143,7 @@ def test_recipe_read_again_is_the_same_to_the_last_bit() -> None:
 def test_a_step_of_an_unknown_kind_is_kept_as_it_was_and_idle_and_told():
     mesh = box(10, 10, 10)
     held = recipe_for(mesh, DropFaces(), Orient()).model_dump(mode="json")
-    strange = {"kind": "gild", "leaf": {"carat": 22}, "on": True, "scope": None}
+    strange = {"kind": "gild", "id": 9, "leaf": {"carat": 22}, "on": True, "scope": None}
     held["steps"].insert(2, strange)
     recipe = read_recipe(held)
     assert read_recipe(recipe.model_dump(mode="json")).model_dump(mode="json") == recipe.model_dump(mode="json")
@@ -200,6 +200,7 @@ EXAMPLES = {
     "set-lengths": {"lengths": [{"a": {"point": (0, 0, 0)}, "b": {"point": (1, 0, 0)}, "real": 10}]},
     "trim": {"volume": {"volume": "box", "low": (0, 0, 0), "high": (1, 1, 1)}},
     "simplify": {"deviation": 0.02},
+    "show-side": {"direction": (0, -1, 0)},
 }
 
 

@@ -11,21 +11,21 @@ from tests.core.test_stand import RESIN, hook, on_plate, unheld
 from tests.shapes import ball, box, cylinder, joined
 from ulvet.cli import app
 from ulvet.core.as_it_lies import layers_of_file, stand_file
-from ulvet.core.bench import Edition, holding_for, setup_for
+from ulvet.core.bench import AskedSize, Edition, holding_for, setup_for
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.build import build_figure
 from ulvet.core.findings import SetStep, Severity
 from ulvet.core.io import UnreadableFile, bytes_for, obj_bytes, read_file, read_mesh, stl_bytes
 from ulvet.core.layers import raster_layers
 from ulvet.core.lengths import PrintMM
-from ulvet.core.mesh import Mesh, bounds, moved, volume
+from ulvet.core.mesh import Mesh, bounds, moved, scaled, volume
 from ulvet.core.recipe.runner import Recipe, run_recipe
 from ulvet.core.recipe.step import Part
 from ulvet.core.release import Checked, release_files
 from ulvet.core.stance import Contact, Stance
-from ulvet.core.stand import check_stand
+from ulvet.core.stand import check_stand, steps
 from ulvet.core.stand.room import make_room
-from ulvet.core.stand.steps import Orient, Support
+from ulvet.core.stand.steps import Orient, OrientReceipt, ShowSide, Support, WayTaken
 
 STANDING = (Orient(up=(0.3, 0.1, 1.0)), Support())
 
@@ -50,7 +50,7 @@ def test_what_a_figure_wants_is_offered_and_then_gone():
 
 
 def test_contacts_on_the_side_that_shows_are_told_at_their_place():
-    build = stood(hook(), Orient(up=(0, 0, 1), show_side=(0, 0, -1)), Support())
+    build = stood(hook(), ShowSide(direction=(0, 0, -1)), Orient(up=(0, 0, 1)), Support())
     found = codes(build)["supports-show"]
     assert found.severity is Severity.CAUTION
     # The bar's foot, where an island begins: in figure axes, whatever the lift.
@@ -215,3 +215,44 @@ def test_long_steps_say_how_far_they_are_and_never_go_back():
     assert shares == sorted(shares) and shares[0] == 0 and shares[-1] < 1
     of_orient = [says for _, says in heard if says.startswith("step 2 of 3: orient, ")]
     assert len(set(of_orient)) >= 5
+
+
+# A way that was taken
+
+
+def test_a_way_that_was_taken_holds_for_a_new_sculpt_and_is_sought_anew_for_another_size(monkeypatch):
+    sought = []
+    known = steps.orient_figure
+    monkeypatch.setattr(steps, "orient_figure", lambda *asked: sought.append(1) or known(*asked))
+
+    def run(mesh, orient, edition):
+        recipe = Recipe(steps=(BringIn(source=mesh.hash, name="x.stl"), ShowSide(direction=(0, -1, 0)), orient))
+        done = run_recipe(recipe, {mesh.hash: mesh}, edition)
+        return done.parts[0].stance, done.receipts[2], orient.written_down(done.receipts[2])
+
+    first, receipt, orient = run(hook(), Orient(), Edition(height=PrintMM(30)))
+    assert len(sought) == 1 and len(orient.taken) == 1
+    assert run(hook(), orient, Edition(height=PrintMM(30))) == (first, receipt, orient)
+    taller = scaled(hook(), 1.2)
+    assert run(taller, orient, Edition(height=PrintMM(30)))[0] == first and len(sought) == 1
+    for number, other in enumerate(
+        (Edition(height=PrintMM(40)), Edition(height=PrintMM(30), printer="long-reed-300", material="matt-filament")), 2
+    ):
+        run(taller, orient, other)
+        assert len(sought) == number
+    # Asked anew, nothing that was taken before counts.
+    assert Orient().taken == () and run(taller, Orient(), Edition(height=PrintMM(30))) and len(sought) == 4
+
+
+def test_ways_for_several_sizes_are_written_beside_each_other():
+    ways = [
+        WayTaken(part="figure", up=(0, 0, 1), spin=0, screened=9, size=AskedSize(height=PrintMM(height), factor=None),
+                 printer="lantern-6", material="tough-grey")
+        for height in (28, 75)
+    ]  # fmt: skip
+    small = Orient().written_down(OrientReceipt(ways=(ways[0],)))
+    both = small.written_down(OrientReceipt(ways=(ways[1],)))
+    assert both.taken == tuple(ways)
+    assert both.written_down(OrientReceipt(ways=(ways[0],))) is both
+    turned = ways[0].model_copy(update={"up": (0, 1, 0)})
+    assert both.written_down(OrientReceipt(ways=(turned,))).taken == (ways[1], turned)

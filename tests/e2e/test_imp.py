@@ -48,7 +48,7 @@ def shelve_all(served):
         for number, (name, (mesh, maker, terms, _)) in enumerate(BITS.items(), start=1):
             assert sent(served, f"{name}.3mf", threemf_bytes([(name, mesh)])).status_code == 202
             page = built(client, number)
-            source = page["build"]["steps"][0]["values"]["source"]
+            source = page["build"]["steps"][0]["step"]["source"]
             step = {"kind": "credit", "source": source, "file": name, "maker": maker, "terms": terms, "proof": "mail"}
             seen = {"If-Match": str(page["revision"])}
             said = {"step": step, "says": "credited"}

@@ -24,6 +24,7 @@ from ulvet.work.jobs import JOBS
 from ulvet.work.remedies import apply, preview, remedy_of
 from ulvet.work.studio import Conflict, NotThere, Refused, Studio
 from ulvet.work.supervisor import Job, JobState
+from ulvet.work.telling import Telling
 
 THICKEN = Thicken(wall=PrintMM(0.8), places=(Anchor(point=(FigureMM(0), FigureMM(0), FigureMM(5))),), reach=FigureMM(4))
 
@@ -45,7 +46,7 @@ class OnTheSpot:
         if self.fails:
             job.state, job.error = JobState.FAILED, "It failed."
             return job
-        result = JOBS[kind](self.folder, values, lambda share, says: None)
+        result = JOBS[kind](self.folder, values, Telling(lambda said: None))
         job.result, job.state = then(result) or result, JobState.DONE
         if not self.dies:
             after(job)
@@ -318,12 +319,12 @@ def test_sentences_are_switched_and_moved_as_revisions(studio):
     figure = shelved(studio)
     for step in (CloseHoles(), OrientFaces()):
         apply(studio, figure, seen(studio, figure), Remedy(label="x", change=AddSteps(steps=(step,))))
-    editing.move_step(studio, figure, 3, 2, 1)
-    editing.switch_step(studio, figure, 4, 1, False)
+    editing.move_step(studio, figure, 3, 3, before=2)
+    editing.switch_step(studio, figure, 4, 3, False)
     recipe, _ = studio.asked(studio.figure(figure)[1])
     assert [(step.kind, step.on) for step in recipe.steps[1:]] == [("orient-faces", False), ("close-holes", True)]
     with pytest.raises(Refused, match="sources come first"):
-        editing.move_step(studio, figure, 5, 1, 0)
+        editing.move_step(studio, figure, 5, 2, before=1)
     with pytest.raises(NotThere):
         editing.switch_step(studio, figure, 5, 9, False)
     studio.undo(figure, 5)

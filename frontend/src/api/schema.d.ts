@@ -865,6 +865,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{number}/seen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Seen
+         * @description What a check has seen so far, station by station.
+         */
+        get: operations["seen_api_jobs__number__seen_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/label.pdf": {
         parameters: {
             query?: never;
@@ -1170,6 +1190,289 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * Accept
+         * @description Let a finding be: it stays in the record with the reason, and stops nothing. The figure is not changed.
+         *
+         *     With a place it is of that place alone, within ``within`` mm of it; without one of all of its kind.
+         */
+        Accept: {
+            /**
+             * Finding
+             * @enum {string}
+             */
+            finding: "thin-wall" | "snap-risk" | "tips-over";
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "accept";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Place */
+            place?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Reason */
+            reason: string;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            /**
+             * Within
+             * @default 1
+             */
+            within: number;
+        };
+        /**
+         * AddBit
+         * @description Stand a bit in a figure as a part of its own.
+         */
+        AddBit: {
+            /**
+             * Copies
+             * @default 1
+             */
+            copies: number;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /**
+             * Grow
+             * @default 1
+             */
+            grow: number;
+            /**
+             * Handed
+             * @default false
+             */
+            handed: boolean;
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add-bit";
+            /**
+             * Mirrored
+             * @default false
+             */
+            mirrored: boolean;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Pair
+             * @default false
+             */
+            pair: boolean;
+            rests_on?: components["schemas"]["Seat"] | null;
+            /**
+             * Roll
+             * @default 0
+             */
+            roll: number;
+            /** Scope */
+            scope?: string | null;
+            /** Source */
+            source: string;
+            /**
+             * Sunk
+             * @default 0
+             */
+            sunk: number;
+            /**
+             * Tip
+             * @default 0
+             */
+            tip: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            /**
+             * X
+             * @default 0
+             */
+            x: number;
+            /**
+             * Y
+             * @default 0
+             */
+            y: number;
+            /**
+             * Z
+             * @default 0
+             */
+            z: number;
+        };
+        /**
+         * AddForm
+         * @description Stand a plain solid in a figure as a part of its own; see ``form_mesh`` for what its sizes mean.
+         */
+        AddForm: {
+            /**
+             * Copies
+             * @default 1
+             */
+            copies: number;
+            /**
+             * Curve
+             * @default []
+             */
+            curve: [
+                number,
+                number,
+                number
+            ][];
+            /**
+             * Deep
+             * @default 10
+             */
+            deep: number;
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "sphere" | "capsule" | "box" | "cylinder" | "cone" | "torus" | "tube";
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /**
+             * Grow
+             * @default 1
+             */
+            grow: number;
+            /**
+             * Handed
+             * @default false
+             */
+            handed: boolean;
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add-form";
+            /**
+             * Mirrored
+             * @default false
+             */
+            mirrored: boolean;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Pair
+             * @default false
+             */
+            pair: boolean;
+            rests_on?: components["schemas"]["Seat"] | null;
+            /**
+             * Roll
+             * @default 0
+             */
+            roll: number;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Sunk
+             * @default 0
+             */
+            sunk: number;
+            /**
+             * Tall
+             * @default 10
+             */
+            tall: number;
+            /**
+             * Tip
+             * @default 0
+             */
+            tip: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            /**
+             * Wide
+             * @default 10
+             */
+            wide: number;
+            /**
+             * X
+             * @default 0
+             */
+            x: number;
+            /**
+             * Y
+             * @default 0
+             */
+            y: number;
+            /**
+             * Z
+             * @default 0
+             */
+            z: number;
+        };
+        /**
          * AddStep
          * @description A step to add, as the recipe file writes it; ``says`` names the change.
          */
@@ -1197,11 +1500,32 @@ export interface components {
              */
             here: boolean;
             /** Steps */
-            steps: {
-                kind: string;
-                on?: boolean;
-                scope?: string | null;
-            }[];
+            steps: (components["schemas"]["Accept"] | components["schemas"]["AddBit"] | components["schemas"]["AddForm"] | components["schemas"]["BluntTip"] | components["schemas"]["BringIn"] | components["schemas"]["CloseHoles"] | components["schemas"]["Credit"] | components["schemas"]["Depict"] | components["schemas"]["DropFaces"] | components["schemas"]["DropShells"] | components["schemas"]["DropSpecks"] | components["schemas"]["Even"] | components["schemas"]["Foreign"] | components["schemas"]["FusePasses"] | components["schemas"]["GrowBase"] | components["schemas"]["JoinParts"] | components["schemas"]["LeaveOverlaps"] | components["schemas"]["MeantLevel"] | components["schemas"]["MeasureFigure"] | components["schemas"]["MendPlace"] | components["schemas"]["MendWhole"] | components["schemas"]["NamePlace"] | components["schemas"]["Offer"] | components["schemas"]["Orient"] | components["schemas"]["OrientFaces"] | components["schemas"]["ReferTo"] | components["schemas"]["Refine"] | components["schemas"]["RightAxis"] | components["schemas"]["SetLengths"] | components["schemas"]["ShowSide"] | components["schemas"]["Simplify"] | components["schemas"]["SmoothRims"] | components["schemas"]["Stamp"] | components["schemas"]["Stroke"] | components["schemas"]["Support"] | components["schemas"]["TakeApart"] | components["schemas"]["TakeOffMount"] | components["schemas"]["Thicken"] | components["schemas"]["Trim"] | components["schemas"]["Weld"] | components["schemas"]["WireForLimb"])[];
+        };
+        /**
+         * Anchor
+         * @description A point picked on a surface: in figure mm, with the outward normal there and the source it was picked on.
+         *
+         *     ``normal`` is of length one; without one, any side will do. ``source`` is the hash of the source's mesh.
+         */
+        Anchor: {
+            /** Normal */
+            normal?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Source
+             * @default
+             */
+            source: string;
         };
         /**
          * Answer
@@ -1262,6 +1586,16 @@ export interface components {
             way: components["schemas"]["OverallHeight"] | components["schemas"]["EyeLine"] | components["schemas"]["Ratio"] | components["schemas"]["Percent"] | components["schemas"]["MatchLength"] | components["schemas"]["FillBase"] | components["schemas"]["FitPrinter"];
         };
         /**
+         * AskedSize
+         * @description The size that was asked for: an overall height, a factor, or neither, which is 1 to 1.
+         */
+        AskedSize: {
+            /** Factor */
+            factor: number | null;
+            /** Height */
+            height: number | null;
+        };
+        /**
          * AtSize
          * @description One size: how many places are thinner than the material wants, of those how many it cannot bear, how many are
          *     finer than the printer can draw, and the least wall (print mm; none where none is thin).
@@ -1320,6 +1654,140 @@ export interface components {
             terms: string;
         };
         /**
+         * Block
+         * @description A block.
+         */
+        Block: {
+            /** Deep */
+            deep: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "block";
+            /** Tall */
+            tall: number;
+            /** Wide */
+            wide: number;
+        };
+        /**
+         * BluntTip
+         * @description Cut a tip off square where it gets thinner than it may be.
+         */
+        BluntTip: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "blunt-tip";
+            /** Least */
+            least: number;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Places */
+            places: components["schemas"]["Anchor"][];
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        /**
+         * BoxVolume
+         * @description A box along the axes.
+         */
+        BoxVolume: {
+            /** High */
+            high: [
+                number,
+                number,
+                number
+            ];
+            /** Low */
+            low: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            volume: "box";
+        };
+        /**
+         * BringIn
+         * @description Stand a source on the ground, in millimetres. ``doubt`` keeps the reason of a unit that was only guessed.
+         */
+        BringIn: {
+            /**
+             * Doubt
+             * @default
+             */
+            doubt: string;
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bring-in";
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Pieces
+             * @default []
+             */
+            pieces: components["schemas"]["SourcePiece"][];
+            /** Scope */
+            scope?: string | null;
+            /** Source */
+            source: string;
+            /**
+             * Unit
+             * @default mm
+             * @enum {string}
+             */
+            unit: "mm" | "cm" | "m" | "in";
+            /**
+             * Up
+             * @default z
+             * @enum {string}
+             */
+            up: "x" | "y" | "z";
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        /**
          * Budget
          * @description What all figures and their results may take of the disk, GB.
          */
@@ -1363,6 +1831,27 @@ export interface components {
             steps: components["schemas"]["SaidStep"][];
             /** Unseen */
             unseen: components["schemas"]["Unseen"][];
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
+        };
+        /**
+         * CaliperLength
+         * @description A length measured with calipers on the object itself, between two points picked on its scan.
+         */
+        CaliperLength: {
+            a: components["schemas"]["Anchor"];
+            b: components["schemas"]["Anchor"];
+            /**
+             * Name
+             * @default a length
+             */
+            name: string;
+            /** Real */
+            real: number;
         };
         /**
          * Captured
@@ -1385,6 +1874,50 @@ export interface components {
             most: number;
             /** Reach */
             reach: number;
+        };
+        /**
+         * CloseHoles
+         * @description Close simple holes: all of them, those no wider than ``widest``, or those whose rims pass ``places``.
+         */
+        CloseHoles: {
+            /**
+             * Faired
+             * @default true
+             */
+            faired: boolean;
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "close-holes";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Places
+             * @default []
+             */
+            places: components["schemas"]["Anchor"][];
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            /** Widest */
+            widest?: number | null;
         };
         /**
          * Comparison
@@ -1452,6 +1985,75 @@ export interface components {
             says: string;
         };
         /**
+         * Credit
+         * @description Who made a source, under which terms it came, and the proof of it.
+         */
+        Credit: {
+            /**
+             * Dated
+             * @default
+             */
+            dated: string;
+            /**
+             * File
+             * @default
+             */
+            file: string;
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "credit";
+            /**
+             * Maker
+             * @default
+             */
+            maker: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            own?: components["schemas"]["Terms"] | null;
+            /**
+             * Proof
+             * @default
+             */
+            proof: string;
+            /** Proof File */
+            proof_file?: string | null;
+            /**
+             * Proof File Name
+             * @default
+             */
+            proof_file_name: string;
+            /**
+             * Proof Link
+             * @default
+             */
+            proof_link: string;
+            /** Scope */
+            scope?: string | null;
+            /** Source */
+            source: string;
+            /** Terms */
+            terms?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        /**
          * DeletedFigure
          * @description A figure that was deleted and can be put back.
          */
@@ -1473,6 +2075,87 @@ export interface components {
             name: string;
         };
         /**
+         * Depict
+         * @description What a figure shows that others have a say in, and what they allow.
+         */
+        Depict: {
+            /** @default unanswered */
+            consent: components["schemas"]["Answer"];
+            /**
+             * Dated
+             * @default
+             */
+            dated: string;
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "depict";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            own?: components["schemas"]["Terms"] | null;
+            /**
+             * Proof
+             * @default
+             */
+            proof: string;
+            /** Proof File */
+            proof_file?: string | null;
+            /**
+             * Proof File Name
+             * @default
+             */
+            proof_file_name: string;
+            /**
+             * Proof Link
+             * @default
+             */
+            proof_link: string;
+            /** Scope */
+            scope?: string | null;
+            /** Subject */
+            subject: string;
+            /** Terms */
+            terms?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "character" | "mark" | "person" | "original" | "reference";
+        };
+        /**
+         * Disc
+         * @description A disc: a coin, a magnet, a base.
+         */
+        Disc: {
+            /** Diameter */
+            diameter: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "disc";
+            /** Thickness */
+            thickness: number;
+        };
+        /**
          * DiskUseView
          * @description What all figures and their results take of the disk, and may take, GB.
          */
@@ -1481,6 +2164,119 @@ export interface components {
             budget_gb: number;
             /** Taken Gb */
             taken_gb: number;
+        };
+        /**
+         * DropFaces
+         * @description Drop faces without area and faces that are there twice.
+         */
+        DropFaces: {
+            /**
+             * Height
+             * @default 0.000001
+             */
+            height: number;
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drop-faces";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        /**
+         * DropShells
+         * @description Drop shells of a kind that can go without the rest being touched: all of them, or those at ``places``.
+         */
+        DropShells: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drop-shells";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Places
+             * @default []
+             */
+            places: components["schemas"]["Anchor"][];
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            /**
+             * Which
+             * @enum {string}
+             */
+            which: "specks" | "inner-shells" | "sealed-void";
+        };
+        /**
+         * DropSpecks
+         * @description Drop loose bits; shorter than ``least``, or than 4 % of the longest where it is not given.
+         */
+        DropSpecks: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drop-specks";
+            /** Least */
+            least?: number | null;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
         };
         /**
          * EditNumber
@@ -1543,6 +2339,40 @@ export interface components {
             peak_area_mm2: number;
             /** Seconds */
             seconds: number;
+        };
+        /**
+         * Even
+         * @description Remake the triangles to edges of one length, laid back onto the surface; rims and sharp folds stay.
+         */
+        Even: {
+            /** Edge */
+            edge?: number | null;
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "even";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
         };
         /**
          * EyeLine
@@ -1662,7 +2492,7 @@ export interface components {
             changes: number;
             /**
              * Differing
-             * @description Places in the record in which that variant differs from the figure.
+             * @description Ids of the steps in which that variant differs from the figure.
              */
             differing: number[];
             edition: components["schemas"]["Edition"];
@@ -1828,6 +2658,69 @@ export interface components {
             way: "fit";
         };
         /**
+         * Foreign
+         * @description A thing that exists already, by caliper numbers or a mesh. It keeps its size whatever the figure's, stands where
+         *     it is put, is drawn as a ghost and never exported.
+         */
+        Foreign: {
+            /**
+             * At
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "foreign";
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Scope */
+            scope?: string | null;
+            /** Thing */
+            thing: components["schemas"]["Round"] | components["schemas"]["Block"] | components["schemas"]["ScrewBoss"] | components["schemas"]["Rod"] | components["schemas"]["Disc"] | components["schemas"]["FromMesh"];
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            /**
+             * Way
+             * @default [
+             *       0,
+             *       0,
+             *       1
+             *     ]
+             */
+            way: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * Freeze
          * @description What is to be remembered of a version.
          */
@@ -1837,6 +2730,72 @@ export interface components {
              * @default
              */
             says: string;
+        };
+        /**
+         * FromMesh
+         * @description A mesh that was brought in, at its own size.
+         */
+        FromMesh: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "mesh";
+            /** Source */
+            source: string;
+            /**
+             * Unit
+             * @default mm
+             * @enum {string}
+             */
+            unit: "mm" | "cm" | "m" | "in";
+            /**
+             * Up
+             * @default z
+             * @enum {string}
+             */
+            up: "x" | "y" | "z";
+        };
+        /**
+         * FusePasses
+         * @description Make the surface anew from the passes of a scan, each moved onto the others first.
+         */
+        FusePasses: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fuse-passes";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Pitch */
+            pitch?: number | null;
+            /**
+             * Refine
+             * @default true
+             */
+            refine: boolean;
+            /** Scan */
+            scan: string;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
         };
         /**
          * Gauge
@@ -1888,10 +2847,72 @@ export interface components {
                 [key: string]: number;
             };
         };
+        /**
+         * GrowBase
+         * @description Stand a figure on a round base. It stays in mm whatever the size.
+         */
+        GrowBase: {
+            /** Diameter */
+            diameter: number;
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "grow-base";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Thickness
+             * @default 3
+             */
+            thickness: number;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
             detail?: components["schemas"]["ValidationError"][];
+        };
+        /**
+         * HalfSpace
+         * @description Everything on the side of a plane that its normal points to.
+         */
+        HalfSpace: {
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            volume: "plane";
         };
         /**
          * Inherited
@@ -1948,11 +2969,106 @@ export interface components {
             says: string;
             /** Seconds Left */
             seconds_left: number | null;
+            /**
+             * Seen
+             * @description Stations whose checks are done already, of one that checks a figure.
+             */
+            seen: components["schemas"]["Station"][];
             /** Share */
             share: number;
             state: components["schemas"]["JobState"];
         };
+        /**
+         * JoinParts
+         * @description Join a bit to its host: exactly, with a round whose radius stays in mm whatever the size, or left overlapping.
+         *
+         *     Left overlapping they are one part of two bodies, which the slicing merges: nothing of either is changed, the inner
+         *     surface stays, and what weighs, hollows or measures walls counts the overlap twice.
+         */
+        JoinParts: {
+            /** Bit */
+            bit: string;
+            /**
+             * Blend
+             * @default 0
+             */
+            blend: number;
+            /**
+             * Fill
+             * @default false
+             */
+            fill: boolean;
+            /** Host */
+            host: string;
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "join-parts";
+            /**
+             * Neck
+             * @default 0
+             */
+            neck: number;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Overlapping
+             * @default false
+             */
+            overlapping: boolean;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
         JsonValue: unknown;
+        /**
+         * LassoVolume
+         * @description Everything behind an outline drawn on the chart, through and through.
+         *
+         *     ``view`` points from the figure to the eye, ``across`` to the right of who looks; ``outline`` is along ``across``
+         *     and along what is up to them.
+         */
+        LassoVolume: {
+            /** Across */
+            across: [
+                number,
+                number,
+                number
+            ];
+            /** Outline */
+            outline: [
+                number,
+                number
+            ][];
+            /** View */
+            view: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            volume: "lasso";
+        };
         /**
          * LayerFrame
          * @description Where the pictures of a part's layers lie in print axes, mm.
@@ -1970,6 +3086,40 @@ export interface components {
             left: number;
             /** Wide */
             wide: number;
+        };
+        /**
+         * LeaveOverlaps
+         * @description Leave shells that overlap as they are, instead of having them merged.
+         *
+         *     It is the other school: nothing of a sculpt is cut, and slicing merges what overlaps.
+         */
+        LeaveOverlaps: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "leave-overlaps";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
         };
         /**
          * LimbSaid
@@ -2093,6 +3243,94 @@ export interface components {
             walls: components["schemas"]["WallLimits"];
         };
         /**
+         * MeantLevel
+         * @description Say of a face that it is meant to be level, as the figure stands; ``turned``, the whole figure is turned so.
+         *
+         *     How far it is off is told by the faces around the place that look its way within 15°.
+         */
+        MeantLevel: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "meant-level";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Places */
+            places: components["schemas"]["Anchor"][];
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Turned
+             * @default false
+             */
+            turned: boolean;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        /**
+         * MeasureFigure
+         * @description A named measurement between points picked on one part; it changes nothing and is taken anew on every run.
+         */
+        MeasureFigure: {
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "straight" | "surface" | "diameter" | "angle" | "girth";
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "measure";
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Places */
+            places: components["schemas"]["Anchor"][];
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            /** Way */
+            way?: [
+                number,
+                number,
+                number
+            ] | null;
+        };
+        /**
          * Measured
          * @description What the ways need to know of a figure, all parts as they stand to each other, in figure mm.
          *
@@ -2134,6 +3372,80 @@ export interface components {
             sealed: number;
         };
         /**
+         * MendPlace
+         * @description Mend only where faces cross nearest to ``places``: two shells become one, a small tangle is cut out.
+         */
+        MendPlace: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mend-place";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Places */
+            places: components["schemas"]["Anchor"][];
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        /**
+         * MendWhole
+         * @description Make the mesh sound by one method, or by the mildest that ends well; see ``mend``.
+         */
+        MendWhole: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mend-whole";
+            /**
+             * Method
+             * @default auto
+             * @enum {string}
+             */
+            method: "auto" | "exact" | "local" | "volume";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Pitch */
+            pitch?: number | null;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        /**
          * MoveGroup
          * @description How far the steps of a group are to be moved, figure mm: across, deep, up.
          */
@@ -2149,11 +3461,52 @@ export interface components {
         };
         /**
          * MoveStep
-         * @description Where a step is to stand in the record, from 0.
+         * @description The step in front of which a step is to stand in the record; null is the end.
          */
         MoveStep: {
-            /** To */
-            to: number;
+            /** Before */
+            before: number | null;
+        };
+        /**
+         * NamePlace
+         * @description Call a place by a name. Whatever is found within ``within`` mm of it goes by that; the figure is not changed.
+         */
+        NamePlace: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "name-place";
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Places */
+            places: components["schemas"]["Anchor"][];
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            /**
+             * Within
+             * @default 1
+             */
+            within: number;
         };
         /**
          * NewVariant
@@ -2174,6 +3527,123 @@ export interface components {
             unit: string;
             /** Value */
             value: number;
+        };
+        /**
+         * Offer
+         * @description How the figure is meant to go out: for money or not, under which terms.
+         */
+        Offer: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "offer";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Sold
+             * @default false
+             */
+            sold: boolean;
+            /** Terms */
+            terms?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        /**
+         * Orient
+         * @description Turn a figure for the printer: ``up`` is the figure's direction that points away from the plate.
+         *
+         *     Without one, the best of all ways that were looked at is taken. It is written down in ``taken`` and holds for a new
+         *     sculpt too; another size, printer or material has a way of its own. Without ``taken`` it is sought anew.
+         */
+        Orient: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "orient";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Taken
+             * @default []
+             */
+            taken: components["schemas"]["WayTaken"][];
+            /** Up */
+            up?: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        /**
+         * OrientFaces
+         * @description Make every shell agree with itself and look outward.
+         */
+        OrientFaces: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "orient-faces";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
         };
         /**
          * OverallHeight
@@ -2389,6 +3859,63 @@ export interface components {
             up?: string | null;
         };
         /**
+         * ReferTo
+         * @description A picture behind the figure, as one looks at it from a side: how wide it is, and where the middle of its lower
+         *     edge lies, across as it is looked at and up. It changes no mesh.
+         */
+        ReferTo: {
+            /**
+             * Across
+             * @default 0
+             */
+            across: number;
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "refer-to";
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Ratio */
+            ratio: number;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Seen From
+             * @default front
+             * @enum {string}
+             */
+            seen_from: "front" | "back" | "left" | "right";
+            /** Shown */
+            shown: string;
+            /**
+             * Up
+             * @default 0
+             */
+            up: number;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            /** Wide */
+            wide: number;
+        };
+        /**
          * ReferenceView
          * @description A picture kept to work from; ``shown`` is the blob of its PNG, ``ratio`` its height over its width.
          */
@@ -2399,6 +3926,40 @@ export interface components {
             ratio: number;
             /** Shown */
             shown: string;
+        };
+        /**
+         * Refine
+         * @description Make curved surface finer where its facets would show, up to a chord error at print size; folds stay sharp.
+         */
+        Refine: {
+            /** Chord */
+            chord: number;
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "refine";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
         };
         /**
          * ReleaseView
@@ -2438,14 +3999,93 @@ export interface components {
             label: string;
         };
         /**
+         * RightAxis
+         * @description Turn everything so that a direction points up; given as one, or as three picks of a level place.
+         *
+         *     With a ``table``, a point of it before the turn, rims that end just above it are carried down onto it.
+         */
+        RightAxis: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "right-axis";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Picks
+             * @default []
+             */
+            picks: components["schemas"]["Anchor"][];
+            /** Scope */
+            scope?: string | null;
+            /** Table */
+            table?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Up */
+            up?: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        /**
+         * Rod
+         * @description A rod, wire or tube.
+         */
+        Rod: {
+            /** Diameter */
+            diameter: number;
+            /** Length */
+            length: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "rod";
+        };
+        /**
+         * Round
+         * @description Something round that stands up: a post, a bottle, a neck; narrower above where that is given.
+         */
+        Round: {
+            /** Diameter */
+            diameter: number;
+            /** Diameter Above */
+            diameter_above?: number | null;
+            /** Length */
+            length: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "round";
+        };
+        /**
          * SaidStep
          * @description One sentence of the record.
          */
         SaidStep: {
-            /** Kind */
-            kind: string;
-            /** On */
-            on: boolean;
             /** Phase */
             phase: number;
             /** Rank */
@@ -2456,10 +4096,7 @@ export interface components {
             };
             /** Sentence */
             sentence: (string | components["schemas"]["Number"])[];
-            /** Values */
-            values: {
-                [key: string]: unknown;
-            };
+            step: components["schemas"]["Accept"] | components["schemas"]["AddBit"] | components["schemas"]["AddForm"] | components["schemas"]["BluntTip"] | components["schemas"]["BringIn"] | components["schemas"]["CloseHoles"] | components["schemas"]["Credit"] | components["schemas"]["Depict"] | components["schemas"]["DropFaces"] | components["schemas"]["DropShells"] | components["schemas"]["DropSpecks"] | components["schemas"]["Even"] | components["schemas"]["Foreign"] | components["schemas"]["FusePasses"] | components["schemas"]["GrowBase"] | components["schemas"]["JoinParts"] | components["schemas"]["LeaveOverlaps"] | components["schemas"]["MeantLevel"] | components["schemas"]["MeasureFigure"] | components["schemas"]["MendPlace"] | components["schemas"]["MendWhole"] | components["schemas"]["NamePlace"] | components["schemas"]["Offer"] | components["schemas"]["Orient"] | components["schemas"]["OrientFaces"] | components["schemas"]["ReferTo"] | components["schemas"]["Refine"] | components["schemas"]["RightAxis"] | components["schemas"]["SetLengths"] | components["schemas"]["ShowSide"] | components["schemas"]["Simplify"] | components["schemas"]["SmoothRims"] | components["schemas"]["Stamp"] | components["schemas"]["Stroke"] | components["schemas"]["Support"] | components["schemas"]["TakeApart"] | components["schemas"]["TakeOffMount"] | components["schemas"]["Thicken"] | components["schemas"]["Trim"] | components["schemas"]["Weld"] | components["schemas"]["WireForLimb"];
         };
         /**
          * ScanSettings
@@ -2512,6 +4149,77 @@ export interface components {
             settings: components["schemas"]["ScanSettings"];
             /** Smallest Mm */
             smallest_mm: number;
+        };
+        /**
+         * ScrewBoss
+         * @description A boss with a hole for a screw.
+         */
+        ScrewBoss: {
+            /** Diameter */
+            diameter: number;
+            /** Hole */
+            hole: number;
+            /** Length */
+            length: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "screw-boss";
+        };
+        /**
+         * Seat
+         * @description A point picked on a part to sit on, with what that part was like then.
+         *
+         *     Where the part is a bit or a form that has been resized, moved or turned since, the point is carried along with it
+         *     before it is looked for on its skin.
+         */
+        Seat: {
+            /** Frame */
+            frame?: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ] | null;
+            /**
+             * Host
+             * @default
+             */
+            host: string;
+            /** Normal */
+            normal?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Source
+             * @default
+             */
+            source: string;
         };
         /**
          * SectionDrawing
@@ -2567,10 +4275,44 @@ export interface components {
             };
         };
         /**
+         * SetLengths
+         * @description Set the true size of an object by lengths measured on it; of several the best fit, and how far they disagree.
+         */
+        SetLengths: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set-lengths";
+            /** Lengths */
+            lengths: components["schemas"]["CaliperLength"][];
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        /**
          * SetStep
-         * @description Set fields of the step of this kind at a place of the recipe.
+         * @description Set fields of the step of this kind with an id.
          *
-         *     Without a place it is the last of its kind, which is added where there is none.
+         *     Without an id it is the last of its kind, which is added where there is none.
          */
         SetStep: {
             /**
@@ -2580,8 +4322,8 @@ export interface components {
             does: "set-step";
             /** Kind */
             kind: string;
-            /** Place */
-            place?: number | null;
+            /** Step */
+            step?: number | null;
             /** Values */
             values: {
                 [key: string]: components["schemas"]["JsonValue"];
@@ -2672,12 +4414,86 @@ export interface components {
             tags: string[];
         };
         /**
+         * ShowSide
+         * @description Which side of a figure shows, as a direction of the figure: that side is kept free of supports.
+         */
+        ShowSide: {
+            /** Direction */
+            direction: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "show-side";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        /**
          * ShownVariant
          * @description The variant to show; "" is the figure itself.
          */
         ShownVariant: {
             /** Name */
             name: string;
+        };
+        /**
+         * Simplify
+         * @description Thin out triangles: to where the surface moves by at most a deviation at print size, or to about a count.
+         */
+        Simplify: {
+            /** Deviation */
+            deviation?: number | null;
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "simplify";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Scope */
+            scope?: string | null;
+            /** Triangles */
+            triangles?: number | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
         };
         /**
          * SizeSurvey
@@ -2713,6 +4529,48 @@ export interface components {
             worked: components["schemas"]["Worked"];
         };
         /**
+         * SmoothRims
+         * @description Smooth the rims that scanning or trimming left, all or those near some places, without shrinking them.
+         */
+        SmoothRims: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "smooth-rims";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Places
+             * @default []
+             */
+            places: components["schemas"]["Anchor"][];
+            /**
+             * Reach
+             * @default 5
+             */
+            reach: number;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        /**
          * Sounding
          * @description A wall measured at a point of the surface (figure mm), to be printed on the chart; wall in figure mm.
          */
@@ -2733,6 +4591,16 @@ export interface components {
             wall: number;
         };
         /**
+         * SourcePiece
+         * @description One of several things in a source, and the part it becomes.
+         */
+        SourcePiece: {
+            /** Mesh */
+            mesh: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * SourceView
          * @description A source of a figure.
          */
@@ -2745,6 +4613,87 @@ export interface components {
             now: boolean;
             /** Sha256 */
             sha256: string;
+        };
+        /**
+         * Stamp
+         * @description Press a picture, or a text, at a place: raised or sunk by a depth that stays in mm whatever the size.
+         *
+         *     Seen from ``view``, or along the skin's normal where that is not given.
+         */
+        Stamp: {
+            /** Depth */
+            depth: number;
+            /**
+             * Font
+             * @default bold
+             * @enum {string}
+             */
+            font: "bold" | "plain" | "italic" | "bold italic";
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * Inverted
+             * @default false
+             */
+            inverted: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stamp";
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Picture */
+            picture?: string | null;
+            /** Places */
+            places: components["schemas"]["Anchor"][];
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Soften
+             * @default 0.05
+             */
+            soften: number;
+            /**
+             * Sunk
+             * @default false
+             */
+            sunk: boolean;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            /** View */
+            view?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Width */
+            width: number;
         };
         /**
          * Stance
@@ -2764,12 +4713,6 @@ export interface components {
              * @default 0
              */
             lift: number;
-            /** Show */
-            show?: [
-                number,
-                number,
-                number
-            ] | null;
             /**
              * Spin
              * @default 0
@@ -2801,10 +4744,26 @@ export interface components {
          */
         Station: "bring-in" | "size" | "mend" | "gauge" | "hollow" | "part" | "stand" | "layers" | "proof" | "release" | "finish";
         /**
+         * StationSeen
+         * @description What the checks of a station say of a figure.
+         */
+        StationSeen: {
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            station: components["schemas"]["Station"];
+            /** Unseen */
+            unseen: components["schemas"]["Unseen"][];
+        };
+        /**
          * StationView
          * @description A segment of the line.
          */
         StationView: {
+            /**
+             * Checked
+             * @description Whether there are checks of it.
+             */
+            checked: boolean;
             station: components["schemas"]["Station"];
             /** Surveyed */
             surveyed: boolean;
@@ -2816,6 +4775,11 @@ export interface components {
          *     A station adds its steps as subclasses in ``ulvet/core/<station>/steps.py``; they are found there.
          */
         Step: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
             /** Kind */
             kind: string;
             /**
@@ -2840,18 +4804,108 @@ export interface components {
          * @description Fields of the last step of a kind.
          */
         StepFields: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "orient" | "support";
+            /** Kind */
+            kind: string;
             /** Values */
             values: {
-                [key: string]: number | [
-                    number,
-                    number,
-                    number
-                ] | boolean | null;
+                [key: string]: components["schemas"]["JsonValue"];
+            };
+        };
+        /**
+         * Stroke
+         * @description Apply a brush along the samples of a stroke, on both sides of the middle when ``mirrored``.
+         *
+         *     Radius and amount stay in mm whatever the size; ``share`` stands for the amount of smooth and flatten.
+         */
+        Stroke: {
+            /**
+             * Amount
+             * @default 0.1
+             */
+            amount: number;
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stroke";
+            /**
+             * Mirrored
+             * @default false
+             */
+            mirrored: boolean;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Places */
+            places: components["schemas"]["Anchor"][];
+            /** Radius */
+            radius: number;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Share
+             * @default 0.5
+             */
+            share: number;
+            /**
+             * Tool
+             * @enum {string}
+             */
+            tool: "raise" | "lower" | "smooth" | "flatten" | "crease" | "thicken";
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        /**
+         * Support
+         * @description Hold a figure at its islands and under its overhangs. Lengths stay in mm whatever the size.
+         *
+         *     ``lift`` 0 stands it on the plate; without one, what lies flat stands and the rest hangs. ``spacing`` is the
+         *     greatest distance between contacts under a level underside, the process's own without one.
+         */
+        Support: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "support";
+            /** Lift */
+            lift?: number | null;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Scope */
+            scope?: string | null;
+            /** Spacing */
+            spacing?: number | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
             };
         };
         /**
@@ -2886,6 +4940,72 @@ export interface components {
         SwitchStep: {
             /** On */
             on: boolean;
+        };
+        /**
+         * TakeApart
+         * @description Take apart what hangs together by an edge or a corner only; nothing moves.
+         */
+        TakeApart: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "take-apart";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        /**
+         * TakeOffMount
+         * @description Cut off the stem an object was held by, at a height over the ground; found where none is given.
+         */
+        TakeOffMount: {
+            /** Height */
+            height?: number | null;
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "take-off-mount";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
         };
         /**
          * Terms
@@ -2931,6 +5051,49 @@ export interface components {
             terms: components["schemas"]["Terms"][];
         };
         /**
+         * Thicken
+         * @description Bring thin walls near some places to a wall that prints. The wall stays in mm whatever the size.
+         */
+        Thicken: {
+            /**
+             * Fade
+             * @default 2
+             */
+            fade: number;
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "thicken";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Places */
+            places: components["schemas"]["Anchor"][];
+            /** Reach */
+            reach: number;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            /** Wall */
+            wall: number;
+        };
+        /**
          * Tip
          * @description How far a figure may be tipped one way before it falls, degrees; below zero it falls that way by itself.
          */
@@ -2939,6 +5102,45 @@ export interface components {
             angle_deg: number;
             /** Way */
             way: string;
+        };
+        /**
+         * Trim
+         * @description Cut away what lies inside a plane, box or lasso, or outside it; left open there.
+         */
+        Trim: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * Inside
+             * @default true
+             */
+            inside: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "trim";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            /** Volume */
+            volume: components["schemas"]["HalfSpace"] | components["schemas"]["BoxVolume"] | components["schemas"]["LassoVolume"];
         };
         /**
          * Turned
@@ -3078,6 +5280,66 @@ export interface components {
             wants_care: number;
         };
         /**
+         * WayTaken
+         * @description A way to stand that was found for a part, and what it was sought for: a size, a printer and a material.
+         */
+        WayTaken: {
+            /** Material */
+            material: string;
+            /** Part */
+            part: string;
+            /** Printer */
+            printer: string;
+            /** Screened */
+            screened: number;
+            size: components["schemas"]["AskedSize"];
+            /** Spin */
+            spin: number;
+            /** Up */
+            up: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * Weld
+         * @description Join vertices no farther apart than ``distance``.
+         */
+        Weld: {
+            /**
+             * Distance
+             * @default 0
+             */
+            distance: number;
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "weld";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        /**
          * Where
          * @description A place on a part: a point in figure mm, its outward normal if it has one, and how far the place reaches.
          */
@@ -3104,6 +5366,52 @@ export interface components {
             ];
             /** Shows */
             shows?: boolean | null;
+        };
+        /**
+         * WireForLimb
+         * @description Take a limb off and drill a hole for a wire in its place: the wire's diameter and the fit around it.
+         */
+        WireForLimb: {
+            /**
+             * Depth
+             * @default 4
+             */
+            depth: number;
+            /**
+             * Fit
+             * @default 0.05
+             */
+            fit: number;
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "wire-for-limb";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Places */
+            places: components["schemas"]["Anchor"][];
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            /** Wire */
+            wire: number;
         };
         /**
          * Worked
@@ -3577,7 +5885,10 @@ export interface operations {
     look_api_figures__number__get: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The station whose sheet is open; seen first. */
+                "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
+            };
             path: {
                 /** @description A number as the database counts. */
                 number: number;
@@ -3680,7 +5991,10 @@ export interface operations {
     check_again_api_figures__number__builds_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The station whose sheet is open; seen first. */
+                "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
+            };
             path: {
                 /** @description A number as the database counts. */
                 number: number;
@@ -3751,6 +6065,8 @@ export interface operations {
             header: {
                 /** @description Number of the revision that was seen. */
                 "If-Match": number;
+                /** @description The station whose sheet is open; seen first. */
+                "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -3790,6 +6106,8 @@ export interface operations {
             header: {
                 /** @description Number of the revision that was seen. */
                 "If-Match": number;
+                /** @description The station whose sheet is open; seen first. */
+                "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -3829,6 +6147,8 @@ export interface operations {
             header: {
                 /** @description Number of the revision that was seen. */
                 "If-Match": number;
+                /** @description The station whose sheet is open; seen first. */
+                "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -3865,7 +6185,10 @@ export interface operations {
     preview_api_figures__number__previews_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The station whose sheet is open; seen first. */
+                "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
+            };
             path: {
                 /** @description A number as the database counts. */
                 number: number;
@@ -3933,7 +6256,10 @@ export interface operations {
     recipe_api_figures__number__recipe_json_get: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The station whose sheet is open; seen first. */
+                "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
+            };
             path: {
                 /** @description A number as the database counts. */
                 number: number;
@@ -3966,6 +6292,8 @@ export interface operations {
             header: {
                 /** @description Number of the revision that was seen. */
                 "If-Match": number;
+                /** @description The station whose sheet is open; seen first. */
+                "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -4005,6 +6333,8 @@ export interface operations {
             header: {
                 /** @description Number of the revision that was seen. */
                 "If-Match": number;
+                /** @description The station whose sheet is open; seen first. */
+                "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -4044,6 +6374,8 @@ export interface operations {
             header: {
                 /** @description Number of the revision that was seen. */
                 "If-Match": number;
+                /** @description The station whose sheet is open; seen first. */
+                "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -4080,6 +6412,8 @@ export interface operations {
             header: {
                 /** @description Number of the revision that was seen. */
                 "If-Match": number;
+                /** @description The station whose sheet is open; seen first. */
+                "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -4120,6 +6454,8 @@ export interface operations {
             header: {
                 /** @description Number of the revision that was seen. */
                 "If-Match": number;
+                /** @description The station whose sheet is open; seen first. */
+                "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -4160,6 +6496,8 @@ export interface operations {
             header: {
                 /** @description Number of the revision that was seen. */
                 "If-Match": number;
+                /** @description The station whose sheet is open; seen first. */
+                "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -4200,6 +6538,8 @@ export interface operations {
             header: {
                 /** @description Number of the revision that was seen. */
                 "If-Match": number;
+                /** @description The station whose sheet is open; seen first. */
+                "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -4299,6 +6639,8 @@ export interface operations {
             header: {
                 /** @description Number of the revision that was seen. */
                 "If-Match": number;
+                /** @description The station whose sheet is open; seen first. */
+                "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -4415,6 +6757,8 @@ export interface operations {
             header: {
                 /** @description Number of the revision that was seen. */
                 "If-Match": number;
+                /** @description The station whose sheet is open; seen first. */
+                "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -4454,6 +6798,8 @@ export interface operations {
             header: {
                 /** @description Number of the revision that was seen. */
                 "If-Match": number;
+                /** @description The station whose sheet is open; seen first. */
+                "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -4489,6 +6835,8 @@ export interface operations {
             header: {
                 /** @description Number of the revision that was seen. */
                 "If-Match": number;
+                /** @description The station whose sheet is open; seen first. */
+                "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -4528,6 +6876,8 @@ export interface operations {
             header: {
                 /** @description Number of the revision that was seen. */
                 "If-Match": number;
+                /** @description The station whose sheet is open; seen first. */
+                "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -4569,6 +6919,8 @@ export interface operations {
             header: {
                 /** @description Number of the revision that was seen. */
                 "If-Match": number;
+                /** @description The station whose sheet is open; seen first. */
+                "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -4672,7 +7024,10 @@ export interface operations {
     walls_api_figures__number__walls_zip_get: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The station whose sheet is open; seen first. */
+                "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
+            };
             path: {
                 /** @description A number as the database counts. */
                 number: number;
@@ -4802,6 +7157,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    seen_api_jobs__number__seen_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StationSeen"][];
                 };
             };
             /** @description Validation Error */

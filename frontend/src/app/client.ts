@@ -1,6 +1,7 @@
 import createClient from 'openapi-fetch';
 
 import type { components, paths } from '../api/schema';
+import { isStation } from '../stations/names';
 
 type Schemas = components['schemas'];
 export type FigurePage = Schemas['FigurePage'];
@@ -16,15 +17,25 @@ export type Edition = Schemas['Edition'];
 export type Station = Schemas['Station'];
 export type StationView = Schemas['StationView'];
 export type Unseen = Schemas['Unseen'];
+export type StationSeen = Schemas['StationSeen'];
 export type Marks = Schemas['Marks'];
 export type Printer = Schemas['Printer'];
 export type Material = Schemas['Material'];
 export type SectionDrawing = Schemas['SectionDrawing'];
 export type SaidStep = Schemas['SaidStep'];
+/** A step of any kind with all its fields, as the recipe file writes it. */
+export type Step = SaidStep['step'];
+export type StepKind = Step['kind'];
+export type StepOf<K extends StepKind> = Extract<Step, { kind: K }>;
+/** Some of the fields of a step, to be set. */
+export type FieldsOf<S extends Step> = Partial<Omit<S, 'kind' | 'id'>>;
+/** A step to add: its kind and those of its fields that are said. */
+export type NewStep = { [K in StepKind]: { kind: K } & FieldsOf<StepOf<K>> }[StepKind];
+/** Fields of the last step of a kind, to be set together. */
+export type StepFields = { [K in StepKind]: { kind: K; values: FieldsOf<StepOf<K>> } }[StepKind];
 export type Comparison = Schemas['Comparison'];
 export type VersionView = Schemas['VersionView'];
 export type Contact = Schemas['Contact'];
-export type StepFields = Schemas['StepFields'];
 export type Sounding = Schemas['Sounding'];
 export type ReleaseView = Schemas['ReleaseView'];
 export type TermsList = Schemas['TermsList'];
@@ -46,6 +57,14 @@ export const api = createClient<paths>({ baseUrl: '', headers: { [WRITE_HEADER]:
 
 const UNREACHABLE =
   'Ulvet’s server does not answer; what was saved is safe. Start it again with “make demo”, then reload.';
+
+// The check of a figure begins at the sheet that is looked at.
+api.use({
+  onRequest: ({ request }) => {
+    const [, sheet, , station] = window.location.pathname.split('/');
+    if (sheet === 'figures' && isStation(station)) request.headers.set('X-Ulvet-Station', station);
+  },
+});
 
 /** An error whose text is for the user. */
 export class Told extends Error {}

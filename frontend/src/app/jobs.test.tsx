@@ -35,6 +35,7 @@ const job = (over: Partial<JobView> = {}): JobView => ({
   seconds_left: 12,
   error: '',
   figures: [3],
+  seen: [],
   made: {},
   ...over,
 });

@@ -1,9 +1,9 @@
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
-import type { BuildRecord, Finding } from '../app/client';
+import type { BuildRecord, Finding, NewStep, StepOf } from '../app/client';
 
-const MAY_BE = ['thin-wall', 'snap-risk', 'tips-over'];
+const MAY_BE: readonly string[] = ['thin-wall', 'snap-risk', 'tips-over'];
 const SHORTEST = 3;
 const LEAST = 1; // print mm about a place that are that place
 
@@ -13,12 +13,12 @@ export function acceptable(finding: Finding): boolean {
 }
 
 /** The step that lets a finding be, where it is. */
-export function acceptance(finding: Finding, reason: string, build: BuildRecord) {
+export function acceptance(finding: Finding, reason: string, build: BuildRecord): NewStep {
   const part = build.parts.find(({ facts }) => facts.part === finding.part) ?? build.parts[0];
   return {
     kind: 'accept',
     scope: build.parts.length > 1 ? finding.part : null,
-    finding: finding.code,
+    finding: finding.code as StepOf<'accept'>['finding'],
     reason,
     place: finding.where?.point ?? null,
     within: Math.max(LEAST, (finding.where?.extent ?? 0) / 2) / (part?.facts.factor ?? 1),

@@ -2,6 +2,7 @@ import { useMemo, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 
 import type { BuildRecord, Finding, Station } from '../app/client';
+import { stepsOf } from '../app/steps';
 import { useJob } from '../app/jobs';
 import { useKeys } from '../app/useKeys';
 import { Chart } from '../chart/Chart';
@@ -9,7 +10,6 @@ import type { Box } from '../chart/overlay';
 import { FirstLook } from '../chart/FirstLook';
 import { capturedTints, DETAIL_TINTS, wallTints } from '../chart/levels';
 import type { HandlesAsked } from '../chart/handles';
-import type { Reference } from '../chart/references';
 import type { BrushSays } from '../chart/useBrush';
 import { isStation } from '../stations/names';
 import type { Tinting } from '../stations/GaugePanel';
@@ -30,6 +30,7 @@ import { useSpot } from './Places';
 import { Record } from './Record';
 import { usePicking } from './picking';
 import { triable } from './SideBySide';
+import { SoFar, useChecking } from './SoFar';
 import { useBench, useFigure } from './useFigure';
 
 /** The sheet of one figure: the line, the notes, the chart and the record. */
@@ -39,7 +40,7 @@ export default function FigurePage() {
   const navigate = useNavigate();
   const acts = useFigure(number);
   const { printers, materials } = useBench();
-  const { page, build, setSteps } = acts;
+  const { page, build, addStep } = acts;
   const picking = usePicking();
   const [focus, setFocus] = useState(0);
   const [previewing, setPreviewing] = useState(false);
@@ -53,6 +54,7 @@ export default function FigurePage() {
   const [brushSays, setBrushSays] = useState<BrushSays | null>(null);
   const [chosenPart, choosePart] = useState<string | null>(null);
   const job = useJob(page.data?.job);
+  const checking = useChecking(job, page.data?.stations ?? []);
 
   const here = isStation(params.station) ? params.station : firstOpen(build?.findings);
   const all = build?.findings.map((finding, k) => ({ number: k, finding })) ?? [];
@@ -78,12 +80,7 @@ export default function FigurePage() {
   );
 
   const references = useMemo(
-    () =>
-      here === 'bring-in'
-        ? (build?.steps.flatMap(({ kind, on, values }) =>
-            kind === 'refer-to' && on ? [values as unknown as Reference] : [],
-          ) ?? [])
-        : [],
+    () => (here === 'bring-in' ? (build ? stepsOf(build, 'refer-to').filter((step) => step.on) : []) : []),
     [here, build],
   );
 
@@ -139,8 +136,7 @@ export default function FigurePage() {
       : picking.ask({
           says: 'Click the side of the figure that shows',
           count: 1,
-          then: ([pick]) =>
-            build && pick && setSteps('pointed at the side that shows', pointedAt(build, pick.normal)),
+          then: ([pick]) => pick && addStep('pointed at the side that shows', pointedAt(pick.normal)),
         });
   const now: Now = {
     here,
@@ -219,6 +215,7 @@ export default function FigurePage() {
           stations={page.data.stations}
           findings={build?.findings ?? []}
           unseen={build?.unseen ?? []}
+          checking={checking}
           here={here}
           go={go}
         />
@@ -235,6 +232,7 @@ export default function FigurePage() {
                   Checking what changed; below is from before.
                 </p>
               )}
+              {checking && <SoFar here={here} checking={checking} />}
               {!build && (
                 <p className="soft">
                   Measuring the figure; the first findings come in a moment.

@@ -1,12 +1,12 @@
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
-import type { BuildRecord, Finding } from '../app/client';
+import type { BuildRecord, Finding, NewStep } from '../app/client';
 
 const LEAST = 1; // print mm about a place that go by its name
 
 /** The step that names the place of a finding; it holds in every version after it. */
-export function nameOf(finding: Finding, name: string, build: BuildRecord) {
+export function nameOf(finding: Finding, name: string, build: BuildRecord): NewStep {
   const part = build.parts.find(({ facts }) => facts.part === finding.part) ?? build.parts[0];
   const { point, normal, extent } = finding.where ?? { point: [0, 0, 0] };
   return {

@@ -4,6 +4,7 @@ import { afterEach, describe, expect, it, vi } from 'vitest';
 
 import type { Finding, Remedy, SectionDrawing, StationView, Unseen } from '../app/client';
 import { Line } from './Line';
+import type { Checking } from './SoFar';
 import { Remedies } from './Remedies';
 import { Scale } from './Scale';
 import { Section } from './Section';
@@ -207,9 +208,9 @@ describe('a section drawing', () => {
 
 describe('the line', () => {
   const stations: StationView[] = [
-    { station: 'mend', surveyed: true },
-    { station: 'gauge', surveyed: true },
-    { station: 'hollow', surveyed: false },
+    { station: 'mend', surveyed: true, checked: true },
+    { station: 'gauge', surveyed: true, checked: true },
+    { station: 'hollow', surveyed: false, checked: false },
   ];
 
   it('bears the open findings of each station, and says what was not seen and not surveyed', () => {
@@ -220,7 +221,7 @@ describe('the line', () => {
       finding({ station: 'mend' }),
     ];
     const go = vi.fn();
-    render(<Line {...{ stations, findings, unseen, here: 'mend', go }} />);
+    render(<Line {...{ stations, findings, unseen, checking: null, here: 'mend', go }} />);
     const [mend, gauge, hollow] = screen.getAllByRole('button');
     expect(mend?.getAttribute('aria-current')).toBe('step');
     expect(mend?.textContent).toBe('Mend21');
@@ -229,5 +230,22 @@ describe('the line', () => {
     expect(hollow?.title).toBe('Not surveyed yet');
     if (hollow) fireEvent.click(hollow);
     expect(go).toHaveBeenCalledExactlyOnceWith('hollow');
+  });
+
+  it('shows what a check under way has seen in place of what was there, and what is still to come', () => {
+    const before = [finding({ station: 'mend' }), finding({ station: 'gauge' })];
+    const checking: Checking = {
+      seen: [
+        { station: 'mend', findings: [], unseen: [{ station: 'mend', part: 'figure', why: 'Too open.' }] },
+      ],
+      toCome: ['gauge'],
+    };
+    render(<Line {...{ stations, findings: before, unseen: [], checking, here: 'mend', go: vi.fn() }} />);
+    const [mend, gauge, hollow] = screen.getAllByRole('button');
+    expect([mend?.textContent, gauge?.textContent, hollow?.textContent]).toEqual([
+      'Mend not seen',
+      'Gauge1 …',
+      'Hollow',
+    ]);
   });
 });

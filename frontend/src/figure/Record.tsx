@@ -12,7 +12,7 @@ interface Props {
   material: Material | undefined;
   editStep: (step: number, field: string, value: number) => void;
   switchStep: (step: number, on: boolean) => void;
-  moveStep: (step: number, to: number) => void;
+  moveStep: (step: number, before: number | null) => void;
   setEdition: (edition: Edition) => void;
   undo: () => void;
   redo: () => void;
@@ -35,7 +35,7 @@ export function Record({
   busy,
 }: Props) {
   const [first, ...rest] = steps;
-  const only = (place: number) => (page.differing.includes(place) ? page.variant : '');
+  const only = ({ step }: SaidStep) => (page.differing.includes(step.id) ? page.variant : '');
   return (
     <section className="record" aria-label="Record">
       <div>
@@ -68,7 +68,7 @@ export function Record({
       </div>
       {!first && <p className="soft">Its sentences stand here once the figure is measured.</p>}
       <ol hidden={!first}>
-        {first && <Said number={1} step={first} place={0} edit={editStep} only={only(0)} />}
+        {first && <Said number={1} said={first} edit={editStep} only={only(first)} />}
         <li>
           <span className="n">2.</span>
           Stands{' '}
@@ -84,14 +84,13 @@ export function Record({
           )}{' '}
           mm{printer && material && `, in ${material.name.toLowerCase()} on ${printer.name}`}.
         </li>
-        {rest.map((step, k) => (
+        {rest.map((said, k) => (
           <Said
-            key={k}
+            key={said.step.id}
             number={k + 3}
-            step={step}
-            place={k + 1}
+            said={said}
             edit={editStep}
-            only={only(k + 1)}
+            only={only(said)}
             touched={k === rest.length - 1}
           >
             <StepActs
@@ -111,16 +110,14 @@ export function Record({
 
 function Said({
   number,
-  step,
-  place,
+  said: { step, sentence },
   edit,
   only,
   touched = false,
   children,
 }: {
   number: number;
-  step: SaidStep;
-  place: number;
+  said: SaidStep;
   edit: Props['editStep'];
   /** The variant whose sentence this is alone; empty for a sentence of the figure. */
   only: string;
@@ -131,7 +128,7 @@ function Said({
     <li className={`${touched ? 'touched' : ''} ${step.on ? '' : 'off'}`}>
       <span className="n">{number}.</span>
       {only && <b className="only">{only}: </b>}
-      {step.sentence.map((piece, k) =>
+      {sentence.map((piece, k) =>
         typeof piece === 'string' ? (
           piece
         ) : (
@@ -140,7 +137,7 @@ function Said({
               value={piece.value}
               unit={piece.unit}
               label={piece.field}
-              save={(value) => edit(place, piece.field, value)}
+              save={(value) => edit(step.id, piece.field, value)}
             />{' '}
             {piece.unit}
           </span>
@@ -160,36 +157,38 @@ function StepActs({
   switchStep,
   moveStep,
 }: Pick<Props, 'steps' | 'busy' | 'switchStep' | 'moveStep'> & { place: number; number: number }) {
-  const step = steps[place];
-  if (!step) return null;
-  const mayPass = (other: SaidStep | undefined) =>
-    other !== undefined && other.phase === step.phase && other.rank === step.rank;
+  const said = steps[place];
+  if (!said) return null;
+  const { step } = said;
+  const [before, after] = [steps[place - 1], steps[place + 1]];
+  const mayPass = (other: SaidStep | undefined): other is SaidStep =>
+    other !== undefined && other.phase === said.phase && other.rank === said.rank;
   return (
     <span className="step-acts">
       <button
         className="plain"
         disabled={busy}
         aria-label={`Switch sentence ${number} ${step.on ? 'off' : 'on'}`}
-        onClick={() => switchStep(place, !step.on)}
+        onClick={() => switchStep(step.id, !step.on)}
       >
         <u>{step.on ? 'off' : 'on'}</u>
       </button>
-      {mayPass(steps[place - 1]) && (
+      {mayPass(before) && (
         <button
           className="plain"
           disabled={busy}
           aria-label={`Sentence ${number} earlier`}
-          onClick={() => moveStep(place, place - 1)}
+          onClick={() => moveStep(step.id, before.step.id)}
         >
           <u>earlier</u>
         </button>
       )}
-      {mayPass(steps[place + 1]) && (
+      {mayPass(after) && (
         <button
           className="plain"
           disabled={busy}
           aria-label={`Sentence ${number} later`}
-          onClick={() => moveStep(place, place + 1)}
+          onClick={() => moveStep(step.id, steps[place + 2]?.step.id ?? null)}
         >
           <u>later</u>
         </button>

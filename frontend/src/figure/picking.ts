@@ -78,6 +78,6 @@ export function anchor(pick: Pick, source: string) {
 
 /** A pick to sit on; on a bit or a form with what that was like, so that what sits there goes with it. */
 export function seat(pick: Pick, part: PartRecord | undefined) {
-  const { part: host, frame } = part?.facts ?? {};
-  return { ...anchor(pick, part?.source ?? ''), ...(frame ? { host, frame } : {}) };
+  const { part: host = '', frame } = part?.facts ?? {};
+  return { ...anchor(pick, part?.source ?? ''), ...(frame ? { host, frame } : { host: '' }) };
 }

@@ -6,14 +6,14 @@ import {
   told,
   type BuildRecord,
   type Edition,
+  type FieldsOf,
   type FigurePage,
   type Material,
+  type NewStep,
   type Printer,
+  type Step,
   type StepFields,
 } from '../app/client';
-
-/** A step as the recipe file writes it. */
-export type StepToAdd = { kind: string } & { [field: string]: unknown };
 
 /** A figure's page with everything that can be done to it; `build` is the last one that was finished. */
 export function useFigure(number: number) {
@@ -74,12 +74,12 @@ export function useFigure(number: number) {
           }),
         ),
       ),
-    setFields: (says: string, step: number, values: Record<string, unknown>) =>
+    setFields: <S extends Step>(says: string, { id }: S, values: FieldsOf<S>) =>
       change.mutate((seen) =>
         told<FigurePage>(
           api.PUT('/api/figures/{number}/record/{step}/fields', {
-            params: { path: { ...path, step }, header: { 'If-Match': seen } },
-            body: { says, values: values as never },
+            params: { path: { ...path, step: id }, header: { 'If-Match': seen } },
+            body: { says, values: { ...values } },
           }),
         ),
       ),
@@ -107,19 +107,19 @@ export function useFigure(number: number) {
           api.DELETE('/api/figures/{number}/variants', { params: { ...at(seen), query: { name } } }),
         ),
       ),
-    moveStep: (step: number, to: number) =>
+    moveStep: (step: number, before: number | null) =>
       change.mutate((seen) =>
         told<FigurePage>(
           api.PUT('/api/figures/{number}/record/{step}/place', {
             params: { path: { ...path, step }, header: { 'If-Match': seen } },
-            body: { to },
+            body: { before },
           }),
         ),
       ),
-    addStep: (says: string, step: StepToAdd) =>
+    addStep: (says: string, step: NewStep) =>
       change.mutate((seen) =>
         told<FigurePage>(
-          api.POST('/api/figures/{number}/record', { params: at(seen), body: { step: step as never, says } }),
+          api.POST('/api/figures/{number}/record', { params: at(seen), body: { step: { ...step }, says } }),
         ),
       ),
     removeStep: (step: number) =>

@@ -2,6 +2,7 @@ import { Link } from 'react-router';
 import { useState } from 'react';
 
 import type { BuildRecord, FigurePage, Material, PartRecord } from '../app/client';
+import { stepsOf } from '../app/steps';
 import { Coming, FilePicker, useBringIn } from '../app/bringIn';
 import { bytes, count } from '../app/units';
 import type { Box } from '../chart/overlay';
@@ -47,7 +48,7 @@ export function BringInPanel({
   const { coming, error, bringIn } = useBringIn();
   const now = page.sources.filter((source) => source.now);
   const before = page.sources.filter((source) => !source.now);
-  const scanned = build.steps.some((step) => step.kind === 'fuse-passes');
+  const scanned = stepsOf(build, 'fuse-passes').length > 0;
   return (
     <>
       <h2>Where it came from</h2>

@@ -3,12 +3,15 @@ import TextField from '@mui/material/TextField';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import { api, told, type BuildRecord, type FigurePage, type ShelfFigure } from '../app/client';
+import { api, told, type BuildRecord, type FigurePage, type ShelfFigure, type StepOf } from '../app/client';
 import type { FigureActs } from '../figure/useFigure';
 import { NumberField, numberIn } from './Fields';
 import { Kept } from './Kept';
 
-const SHAPES: Record<string, { says: string; lengths: [string, string][] }> = {
+type Thing = StepOf<'foreign'>['thing'];
+type Shape = Thing['shape'];
+
+const SHAPES: Record<Shape, { says: string; lengths: [string, string][] }> = {
   round: {
     says: 'something round',
     lengths: [
@@ -59,10 +62,10 @@ export function ForeignThings({
   build: BuildRecord;
   acts: FigureActs;
 }) {
-  const [shape, setShape] = useState('round');
+  const [shape, setShape] = useState<Shape>('round');
   const [name, setName] = useState('');
   const [texts, setTexts] = useState<Record<string, string>>({});
-  const lengths = SHAPES[shape]?.lengths ?? [];
+  const lengths = SHAPES[shape].lengths;
   const ready =
     name.trim() &&
     (shape !== 'mesh' || texts.mesh) &&
@@ -79,7 +82,8 @@ export function ForeignThings({
     acts.addStep(`laid ${name.trim()} beside it`, {
       kind: 'foreign',
       name: name.trim(),
-      thing: { shape, ...thing },
+      // Its fields are those of its shape, as the fields on the page are.
+      thing: { shape, ...thing } as Thing,
       at: [(wide / 2 + broad / 2 + 4) / factor, 0, 0],
     });
     setName('');
@@ -92,9 +96,9 @@ export function ForeignThings({
     // A scan or sculpt on the shelf, as large as it was brought in.
     const path = { number: Number(texts.mesh) };
     const other = await told<FigurePage>(api.GET('/api/figures/{number}', { params: { path } }));
-    const brought = other.build?.steps[0]?.values;
+    const brought = other.build?.steps[0]?.step;
     const was = other.build?.parts[0]?.facts;
-    if (brought && was) {
+    if (brought?.kind === 'bring-in' && was) {
       lay({ source: brought.source, unit: brought.unit, up: brought.up }, was.size_mm[0] / was.factor);
     }
   };
@@ -122,7 +126,7 @@ export function ForeignThings({
             size="small"
             label="It is"
             value={shape}
-            onChange={(event) => setShape(event.target.value)}
+            onChange={(event) => setShape(event.target.value as Shape)}
           >
             {Object.entries(SHAPES).map(([key, { says }]) => (
               <MenuItem key={key} value={key}>

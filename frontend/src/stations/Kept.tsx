@@ -1,4 +1,4 @@
-import type { BuildRecord } from '../app/client';
+import type { BuildRecord, StepKind } from '../app/client';
 import type { FigureActs } from '../figure/useFigure';
 
 /** The sentences of one kind in the record, each of which can be taken out. */
@@ -11,17 +11,17 @@ export function Kept({
 }: {
   build: BuildRecord;
   acts: FigureActs;
-  kind: string;
+  kind: StepKind;
   label: string;
   none: string;
 }) {
-  const kept = build.steps.flatMap((step, place) => (step.kind === kind ? [{ step, place }] : []));
+  const kept = build.steps.filter(({ step }) => step.kind === kind);
   return (
     <ul className="plain-list" aria-label={label}>
-      {kept.map(({ step, place }) => (
-        <li key={place}>
-          {step.sentence.join('')}{' '}
-          <button className="plain" disabled={acts.busy} onClick={() => acts.removeStep(place)}>
+      {kept.map(({ step, sentence }) => (
+        <li key={step.id}>
+          {sentence.join('')}{' '}
+          <button className="plain" disabled={acts.busy} onClick={() => acts.removeStep(step.id)}>
             <u>take out</u>
           </button>
         </li>

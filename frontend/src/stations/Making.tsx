@@ -2,7 +2,7 @@ import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
-import type { BuildRecord, Material, MeetingRecord, PartRecord } from '../app/client';
+import type { BuildRecord, FieldsOf, Material, MeetingRecord, PartRecord, StepOf } from '../app/client';
 import { FORMS, type Form } from '../app/forms';
 import { mm } from '../app/units';
 import { seat, type Pick, type Picking } from '../figure/picking';
@@ -61,13 +61,13 @@ function AddForm({ acts, picking, part }: Props) {
     Number.isInteger(copies) &&
     (form !== 'tube' || (places !== null && places >= 2 && places <= MOST_PLACES));
   const called = name.trim() || form;
-  const add = (where: object) =>
+  const add = (where: FieldsOf<StepOf<'add-form'>>) =>
     acts.addStep(`added ${called}`, {
       kind: 'add-form',
       name: called,
       form,
       ...Object.fromEntries(sizes.map((key) => [key, (number(key) ?? 1) / factor])),
-      copies,
+      copies: copies ?? 1,
       pair: pair !== 'one',
       handed: pair === 'handed',
       ...where,
@@ -184,8 +184,8 @@ function Meets({
 }
 
 /** A place of a tube's curve: as deep under the skin as asked. */
-function lifted(place: Pick, sunk: number, factor: number): number[] {
-  return place.point.map((value, k) => value - ((place.normal[k] ?? 0) * sunk) / factor);
+function lifted({ point, normal }: Pick, sunk: number, factor: number): Pick['point'] {
+  return [0, 1, 2].map((k) => (point[k] ?? 0) - ((normal[k] ?? 0) * sunk) / factor) as Pick['point'];
 }
 
 function JoinParts({ build, acts, material }: Props) {
@@ -246,7 +246,7 @@ function JoinParts({ build, acts, material }: Props) {
               kind: 'join-parts',
               host,
               bit,
-              ...(how === 'solid' ? { blend: numberIn(blend, true) } : { overlapping: true }),
+              ...(how === 'solid' ? { blend: numberIn(blend, true) ?? 0 } : { overlapping: true }),
             })
           }
         >

@@ -3,6 +3,7 @@ import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
 import type { BuildRecord, PartRecord } from '../app/client';
+import { sourceOf } from '../app/steps';
 import { anchor, type Picking } from '../figure/picking';
 import type { FigureActs } from '../figure/useFigure';
 import { Kept } from './Kept';
@@ -27,7 +28,7 @@ interface Props {
 export function Measures({ build, part, acts, picking }: Props) {
   const [how, setHow] = useState<How>('straight');
   const [name, setName] = useState('');
-  const source = String(build.steps[0]?.values.source ?? '');
+  const source = sourceOf(build);
   const [, picks] = HOWS[how];
   const measure = () =>
     picking.ask({

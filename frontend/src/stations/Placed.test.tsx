@@ -2,7 +2,7 @@
 import { cleanup, fireEvent, render, screen } from '@testing-library/react';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 
-import type { BuildRecord, PartRecord } from '../app/client';
+import type { BuildRecord, FieldsOf, PartRecord, Step } from '../app/client';
 import type { HandlesAsked } from '../chart/handles';
 import { NOTHING } from '../chart/handles';
 import type { Asked, Pick } from '../figure/picking';
@@ -46,19 +46,15 @@ function standing(name: string, more: object = {}) {
     copies: 1,
     pair: false,
   };
-  return {
-    kind: 'add-form',
-    on: true,
-    values: { name, group: '', rests_on: null, ...plain, ...more },
-  };
+  return { kind: 'add-form', id: 3, on: true, name, group: '', rests_on: null, ...plain, ...more };
 }
 
-function show(...steps: object[]) {
-  const names = ['figure', ...steps.map((step) => (step as { values: { name: string } }).values.name)];
+function show(...steps: { name: string }[]) {
+  const names = ['figure', ...steps.map(({ name }) => name)];
   const build = {
     key: 'k',
     parts: names.map((part) => ({ display: `${part}.bin`, facts: { part, factor: 2 } })),
-    steps: [{ kind: 'bring-in', on: true, values: { source: 's' } }, ...steps],
+    steps: [{ kind: 'bring-in', on: true, source: 's' }, ...steps].map((step) => ({ step })),
   } as unknown as BuildRecord;
   const part = { source: 's', facts: { part: 'mast', frame: FRAME } } as unknown as PartRecord;
   const acts = { setFields, switchGroup, busy: false, stale: false } as unknown as FigureActs;
@@ -84,8 +80,8 @@ describe('a bit', () => {
     expect((across as HTMLInputElement).value).toBe('0.667');
     fireEvent.change(screen.getByLabelText('Up, mm'), { target: { value: '-3' } });
     fireEvent.click(screen.getByRole('button', { name: 'Stand it so' }));
-    const [says, place, values] = setFields.mock.calls[0] as [string, number, Record<string, unknown>];
-    expect([says, place]).toEqual(['moved horn', 1]);
+    const [says, { id }, values] = setFields.mock.calls[0] as [string, Step, FieldsOf<Step>];
+    expect([says, id]).toEqual(['moved horn', 3]);
     expect(values).toEqual({ z: -1.5, mirrored: false, handed: false, pair: false, group: '' });
     fireEvent.change(screen.getByLabelText('Grown, times'), { target: { value: '0' } });
     expect(screen.getByRole('button', { name: 'Stand it so' })).toHaveProperty('disabled', true);
@@ -104,7 +100,13 @@ describe('a bit', () => {
     expect(handles).toMatchObject({ name: 'horn', display: 'horn.bin' });
     expect(drawPart).toHaveBeenCalledWith('figure');
     handles?.done({ ...NOTHING, by: [1, 0, -1], turn: 20, grow: 1.5 });
-    expect(setFields).toHaveBeenLastCalledWith('moved horn', 1, { x: 3, y: 0, z: 0, turn: 10, grow: 1.5 });
+    expect(setFields).toHaveBeenLastCalledWith('moved horn', expect.objectContaining({ id: 3 }), {
+      x: 3,
+      y: 0,
+      z: 0,
+      turn: 10,
+      grow: 1.5,
+    });
     handles?.done({ ...NOTHING, seat: pick });
     expect(setFields.mock.calls.at(-1)?.[2]).toEqual({
       rests_on: { point: [1, 2, 3], normal: [0, 0, 1], source: 's', host: 'mast', frame: FRAME },

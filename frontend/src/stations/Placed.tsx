@@ -2,7 +2,7 @@ import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { useEffect, useState } from 'react';
 
-import type { BuildRecord, PartRecord } from '../app/client';
+import type { BuildRecord, PartRecord, StepOf } from '../app/client';
 import type { HandlesAsked, Proposal } from '../chart/handles';
 import { seat, type Picking } from '../figure/picking';
 import type { FigureActs } from '../figure/useFigure';
@@ -19,25 +19,7 @@ interface Props {
 }
 
 /** A bit or a form as its step places it; lengths in figure mm. */
-interface Standing {
-  place: number;
-  name: string;
-  x: number;
-  y: number;
-  z: number;
-  turn: number;
-  tip: number;
-  roll: number;
-  grow: number;
-  sunk: number;
-  mirrored: boolean;
-  handed: boolean;
-  copies: number;
-  pair: boolean;
-  group: string;
-  rests_on: { point: [number, number, number] } | null;
-  on: boolean;
-}
+type Standing = StepOf<'add-bit'> | StepOf<'add-form'>;
 
 /** Where bits and forms stand: by numbers, by handles on the chart, or on the skin of another part; and their groups. */
 export function Placed({ build, part, acts, picking, showHandles, drawPart }: Props) {
@@ -68,7 +50,7 @@ export function Placed({ build, part, acts, picking, showHandles, drawPart }: Pr
       count: 1,
       then: ([place]) =>
         place &&
-        acts.setFields(`${chosen.name} put on the skin`, chosen.place, {
+        acts.setFields(`${chosen.name} put on the skin`, chosen, {
           rests_on: seat(place, part),
           x: 0,
           y: 0,
@@ -95,7 +77,7 @@ export function Placed({ build, part, acts, picking, showHandles, drawPart }: Pr
           onChange={(event) => choose(event.target.value)}
         >
           {placed.map((one) => (
-            <MenuItem key={one.place} value={one.name}>
+            <MenuItem key={one.id} value={one.name}>
               {one.name}
               {one.group && `, in ${one.group}`}
               {!one.on && ', switched off'}
@@ -115,7 +97,7 @@ export function Placed({ build, part, acts, picking, showHandles, drawPart }: Pr
           <button
             className="ruled"
             disabled={busy}
-            onClick={() => acts.setFields(`${chosen.name} taken off the skin`, chosen.place, freed(chosen))}
+            onClick={() => acts.setFields(`${chosen.name} taken off the skin`, chosen, freed(chosen))}
           >
             Stand it upright by itself
           </button>
@@ -236,7 +218,7 @@ function Numbers({
     />
   );
   const keep = () =>
-    set(`moved ${chosen.name}`, chosen.place, {
+    set(`moved ${chosen.name}`, chosen, {
       ...Object.fromEntries(
         // A number that was not touched keeps all its digits.
         Object.keys(start)
@@ -300,8 +282,8 @@ function Numbers({
 }
 
 function standings(build: BuildRecord): Standing[] {
-  return build.steps.flatMap(({ kind, values, on }, place) =>
-    kind === 'add-bit' || kind === 'add-form' ? [{ ...(values as unknown as Standing), place, on }] : [],
+  return build.steps.flatMap(({ step }) =>
+    step.kind === 'add-bit' || step.kind === 'add-form' ? [step] : [],
   );
 }
 
@@ -318,7 +300,7 @@ function handlesOf(
     done: (proposal) =>
       acts.setFields(
         proposal.seat ? `${chosen.name} put on the skin` : `moved ${chosen.name}`,
-        chosen.place,
+        chosen,
         proposed(chosen, proposal, host),
       ),
   };

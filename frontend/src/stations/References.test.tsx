@@ -23,11 +23,22 @@ function show(...kept: object[]) {
   const build = {
     size_mm: [20, 10, 60],
     parts: [{ facts: { part: 'figure', factor: 2 } }],
-    steps: [{ kind: 'bring-in', values: {} }, ...kept.map((values) => ({ kind: 'refer-to', values }))],
+    steps: [{ kind: 'bring-in' }, ...kept.map((one) => ({ kind: 'refer-to', ...one }))].map((step) => ({
+      step,
+    })),
   } as unknown as BuildRecord;
   render(<References {...{ build, picking }} acts={acts as unknown as FigureActs} />);
 }
-const SIDE = { name: 'side.jpg', shown: 'h', ratio: 2, seen_from: 'front', wide: 10, across: 1, up: 2 };
+const SIDE = {
+  id: 5,
+  name: 'side.jpg',
+  shown: 'h',
+  ratio: 2,
+  seen_from: 'front',
+  wide: 10,
+  across: 1,
+  up: 2,
+};
 const draw = (outline: [number, number][], view: [number, number, number] = [0, -1, 0]) => {
   if (asked && 'outlined' in asked)
     asked.outlined({ view, across: view[0] ? [0, -1, 0] : [1, 0, 0], outline });
@@ -77,7 +88,11 @@ describe('a picture to work from', () => {
       [3, 4],
     ]);
     // 30 mm of the print are 15 of the figure, three times what was drawn.
-    expect(acts.setFields).toHaveBeenCalledWith('scale of side.jpg', 1, { wide: 30, across: 3, up: 6 });
+    expect(acts.setFields).toHaveBeenCalledWith('scale of side.jpg', expect.objectContaining({ id: 5 }), {
+      wide: 30,
+      across: 3,
+      up: 6,
+    });
   });
 
   it('is not scaled by a line seen from its side, and can be turned and taken out', () => {
@@ -94,8 +109,10 @@ describe('a picture to work from', () => {
     expect(acts.setFields).not.toHaveBeenCalled();
     fireEvent.mouseDown(screen.getByRole('combobox', { name: 'Seen from the' }));
     fireEvent.click(screen.getByRole('option', { name: 'left' }));
-    expect(acts.setFields).toHaveBeenCalledWith('turned side.jpg', 1, { seen_from: 'left' });
+    expect(acts.setFields).toHaveBeenCalledWith('turned side.jpg', expect.objectContaining({ id: 5 }), {
+      seen_from: 'left',
+    });
     fireEvent.click(screen.getByText('take it out'));
-    expect(acts.removeStep).toHaveBeenCalledWith(1);
+    expect(acts.removeStep).toHaveBeenCalledWith(5);
   });
 });

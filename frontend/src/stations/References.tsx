@@ -2,12 +2,16 @@ import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
-import { sendReference, type BuildRecord } from '../app/client';
+import { sendReference, type BuildRecord, type StepOf } from '../app/client';
+import { stepsOf } from '../app/steps';
 import { FilePicker } from '../app/bringIn';
 import { lengthOn, type Reference } from '../chart/references';
 import type { Picking } from '../figure/picking';
 import type { FigureActs } from '../figure/useFigure';
 import { NumberField, numberIn } from './Fields';
+
+type Side = Reference['seen_from'];
+const SIDES: Side[] = ['front', 'back', 'left', 'right'];
 
 interface Props {
   build: BuildRecord;
@@ -18,11 +22,7 @@ interface Props {
 /** Pictures to work from, kept with the figure. */
 export function References({ build, acts, picking }: Props) {
   const [error, setError] = useState('');
-  const kept = build.steps.flatMap(({ kind, values }, place) =>
-    kind === 'refer-to'
-      ? [{ place, name: String(values.name), picture: values as unknown as Reference }]
-      : [],
-  );
+  const kept = stepsOf(build, 'refer-to');
   const factor = build.parts[0]?.facts.factor ?? 1;
   const busy = acts.busy || acts.stale;
   const take = async (file: File) => {
@@ -59,11 +59,8 @@ export function References({ build, acts, picking }: Props) {
           {error}
         </p>
       )}
-      {kept.map(({ place, name, picture }) => (
-        <OneReference
-          key={`${place} ${picture.shown}`}
-          {...{ place, name, picture, factor, busy, acts, picking }}
-        />
+      {kept.map((picture) => (
+        <OneReference key={`${picture.id} ${picture.shown}`} {...{ picture, factor, busy, acts, picking }} />
       ))}
       {kept.length > 0 && (
         <p className="soft">
@@ -75,22 +72,19 @@ export function References({ build, acts, picking }: Props) {
 }
 
 function OneReference({
-  place,
-  name,
   picture,
   factor,
   busy,
   acts,
   picking,
 }: {
-  place: number;
-  name: string;
-  picture: Reference;
+  picture: StepOf<'refer-to'>;
   factor: number;
   busy: boolean;
   acts: FigureActs;
   picking: Picking;
 }) {
+  const { id, name } = picture;
   const [known, setKnown] = useState('');
   const [error, setError] = useState('');
   const length = numberIn(known);
@@ -106,7 +100,7 @@ function OneReference({
         setError('');
         const grow = length / factor / drawn;
         // The place on the ground stays; what is drawn grows with the picture.
-        acts.setFields(`scale of ${name}`, place, {
+        acts.setFields(`scale of ${name}`, picture, {
           wide: picture.wide * grow,
           across: picture.across * grow,
           up: picture.up * grow,
@@ -123,9 +117,11 @@ function OneReference({
           label="Seen from the"
           value={picture.seen_from}
           disabled={busy}
-          onChange={(event) => acts.setFields(`turned ${name}`, place, { seen_from: event.target.value })}
+          onChange={(event) =>
+            acts.setFields(`turned ${name}`, picture, { seen_from: event.target.value as Side })
+          }
         >
-          {['front', 'back', 'left', 'right'].map((side) => (
+          {SIDES.map((side) => (
             <MenuItem key={side} value={side}>
               {side}
             </MenuItem>
@@ -141,7 +137,7 @@ function OneReference({
           {error}
         </p>
       )}
-      <button className="plain" disabled={busy} onClick={() => acts.removeStep(place)}>
+      <button className="plain" disabled={busy} onClick={() => acts.removeStep(id)}>
         <u>take it out</u>
       </button>
     </div>

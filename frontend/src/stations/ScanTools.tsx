@@ -1,6 +1,7 @@
 import { useState } from 'react';
 
 import type { BuildRecord, PartRecord } from '../app/client';
+import { sourceOf, stepsOf } from '../app/steps';
 import { anchor, type Picking } from '../figure/picking';
 import type { FigureActs } from '../figure/useFigure';
 import { mm } from '../app/units';
@@ -20,8 +21,8 @@ interface Props {
 export function ScanTools({ build, part, acts, picking, showBox }: Props) {
   const [real, setReal] = useState('');
   const [name, setName] = useState('');
-  const source = String(build.steps[0]?.values.source ?? '');
-  const lengths = (build.steps.find((step) => step.kind === 'set-lengths')?.values.lengths ?? []) as object[];
+  const source = sourceOf(build);
+  const lengths = stepsOf(build, 'set-lengths')[0]?.lengths ?? [];
   const busy = acts.busy || acts.stale;
   const factor = part?.facts.factor ?? 1;
   const caliper = () =>
@@ -29,12 +30,13 @@ export function ScanTools({ build, part, acts, picking, showBox }: Props) {
       says: 'Pick both ends of the length on the figure',
       count: 2,
       then: ([a, b]) => {
-        if (!a || !b) return;
+        const long = numberIn(real);
+        if (!a || !b || long === null) return;
         const length = {
           name: name.trim() || 'a length',
           a: anchor(a, source),
           b: anchor(b, source),
-          real: numberIn(real),
+          real: long,
         };
         acts.addStep('size by calipers', { kind: 'set-lengths', lengths: [...lengths, length] });
       },

@@ -12,6 +12,7 @@ import {
   type PartRecord,
   type PictureView,
 } from '../app/client';
+import { sourceOf } from '../app/steps';
 import { FilePicker } from '../app/bringIn';
 import { anchor, type Picking } from '../figure/picking';
 import type { FigureActs } from '../figure/useFigure';
@@ -37,7 +38,7 @@ export function StampTools({ number, build, acts, picking, part }: Props) {
   const [as, setAs] = useState<'raised' | 'sunk'>('raised');
   const [inverted, setInverted] = useState(false);
   const [straight, setStraight] = useState(false);
-  const source = String(build.steps[0]?.values.source ?? '');
+  const source = sourceOf(build);
   const set = (key: keyof typeof numbers) => (said: string) => setNumbers({ ...numbers, [key]: said });
   const [width, depth] = [numberIn(numbers.width), numberIn(numbers.depth)];
   const turn = numbers.turn.trim() === '' ? 0 : Number(numbers.turn.replace(',', '.'));
@@ -54,6 +55,8 @@ export function StampTools({ number, build, acts, picking, part }: Props) {
     }
   };
   const press = () =>
+    width !== null &&
+    depth !== null &&
     picking.ask({
       says: 'Pick the middle of the stamp',
       count: 1,

@@ -9,7 +9,7 @@ import { pointedAt, StandPanel } from './StandPanel';
 const contact = (tip: number, load: number) => ({ point: [0, 0, 5], tip_mm: tip, load_N: load });
 const part = (stance: object) =>
   ({
-    facts: { print_height_mm: 45, stance: { up: [0, 0, 1], show: null, lift: 0, contacts: [], ...stance } },
+    facts: { print_height_mm: 45, stance: { up: [0, 0, 1], lift: 0, contacts: [], ...stance } },
     estimate: { layers: 900, seconds: 7400 },
   }) as unknown as PartRecord;
 
@@ -25,14 +25,19 @@ const none = {
   brush: undefined,
 };
 
-function shown(stance: object, kinds: string[] = [], stale = false) {
+function shown(stance: object, steps: object[] = [], stale = false) {
   const setSteps = vi.fn();
   const switchStep = vi.fn();
+  const addStep = vi.fn();
+  const removeStep = vi.fn();
   const stood = part(stance);
-  const build = { parts: [stood], steps: kinds.map((kind) => ({ kind })) } as unknown as BuildRecord;
-  const acts = { setSteps, switchStep, stale, busy: false } as unknown as FigureActs;
+  const build = {
+    parts: [stood],
+    steps: steps.map((step, k) => ({ step: { id: 11 + k, on: true, ...step } })),
+  } as unknown as BuildRecord;
+  const acts = { setSteps, switchStep, addStep, removeStep, stale, busy: false } as unknown as FigureActs;
   render(<StandPanel build={build} part={stood} acts={acts} picking={none} pointAt={vi.fn()} />);
-  return { setSteps, switchStep };
+  return { setSteps, switchStep, addStep, removeStep };
 }
 
 describe('how a figure stands', () => {
@@ -56,23 +61,23 @@ describe('how a figure stands', () => {
   });
 
   it('is changed by both steps at once, and switches them on again', () => {
-    const { setSteps } = shown({ show: [0, -1, 0] });
+    const { setSteps } = shown({});
     fireEvent.click(screen.getByRole('button', { name: 'Lean it the best way and hold it' }));
     expect(setSteps).toHaveBeenCalledExactlyOnceWith(
       expect.any(String),
-      { kind: 'orient', values: { up: null, on: true, show_side: [0, -1, 0] } },
+      { kind: 'orient', values: { up: null, on: true, taken: [] } },
       { kind: 'support', values: { on: true } },
     );
   });
 
   it('loses its supports by switching off the sentence that made them', () => {
     const { switchStep } = shown({ contacts: [contact(0.2, 0.1)], support_ml: 0.1 }, [
-      'bring-in',
-      'orient',
-      'support',
+      { kind: 'bring-in' },
+      { kind: 'orient' },
+      { kind: 'support' },
     ]);
     fireEvent.click(screen.getByRole('button', { name: 'Take the supports away' }));
-    expect(switchStep).toHaveBeenCalledExactlyOnceWith(2, false);
+    expect(switchStep).toHaveBeenCalledExactlyOnceWith(13, false);
   });
 
   it('waits while the figure is checked', () => {
@@ -82,12 +87,26 @@ describe('how a figure stands', () => {
   });
 });
 
-it('pointing at a side leaves a figure that was never turned as it stands', () => {
-  const build = (...kinds: string[]) =>
-    ({ steps: kinds.map((kind) => ({ kind })) }) as unknown as BuildRecord;
-  expect(pointedAt(build('bring-in'), [1, 0, 0]).values).toEqual({ up: [0, 0, 1], show_side: [1, 0, 0] });
-  expect(pointedAt(build('bring-in', 'orient'), [1, 0, 0]).values).toEqual({
-    on: true,
-    show_side: [1, 0, 0],
+describe('the side that shows', () => {
+  const side = { kind: 'show-side', direction: [0, -1, 0] };
+
+  it('is a sentence of its own, wherever it is pointed at, and turns nothing', () => {
+    expect(pointedAt([1, 0, 0])).toEqual({ kind: 'show-side', direction: [1, 0, 0] });
+    const { setSteps } = shown({}, [side]);
+    expect(screen.getByRole('combobox', { name: 'Side that shows' }).textContent).toBe('front');
+    expect(setSteps).not.toHaveBeenCalled();
+  });
+
+  it('is taken out again, by the id of its sentence', () => {
+    const { removeStep, addStep } = shown({}, [{ kind: 'bring-in' }, side]);
+    fireEvent.mouseDown(screen.getByRole('combobox', { name: 'Side that shows' }));
+    fireEvent.click(screen.getByRole('option', { name: 'none in particular' }));
+    expect(removeStep).toHaveBeenCalledExactlyOnceWith(12);
+    expect(addStep).not.toHaveBeenCalled();
+  });
+
+  it('that is switched off shows nowhere', () => {
+    shown({}, [{ ...side, on: false }]);
+    expect(screen.getByRole('combobox', { name: 'Side that shows' }).textContent).toBe('none in particular');
   });
 });

@@ -1,7 +1,8 @@
 import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 
-import type { BuildRecord, PartRecord, SaidStep, StepFields } from '../app/client';
+import type { BuildRecord, NewStep, PartRecord, StepFields } from '../app/client';
+import { stepsOf } from '../app/steps';
 import { count, duration, mm } from '../app/units';
 import type { Picking } from '../figure/picking';
 import type { FigureActs } from '../figure/useFigure';
@@ -34,7 +35,7 @@ export function StandPanel({ build, part, acts, picking, pointAt }: Props) {
   const contacts = stance.contacts;
   const tips = contacts.map((contact) => contact.tip_mm);
   const loads = contacts.map((contact) => contact.load_N);
-  const support = build.steps.findIndex((step) => step.kind === 'support');
+  const support = stepsOf(build, 'support').at(-1);
   const busy = acts.busy || acts.stale;
   return (
     <>
@@ -66,14 +67,14 @@ export function StandPanel({ build, part, acts, picking, pointAt }: Props) {
           </>
         )}
       </dl>
-      <ShowSide build={build} part={part} acts={acts} picking={picking} pointAt={pointAt} busy={busy} />
+      <ShowSide build={build} acts={acts} picking={picking} pointAt={pointAt} busy={busy} />
       <ul className="plain-list acts" aria-label="Ways to stand">
         <li>
           <button
             className="ruled"
             disabled={busy}
             onClick={() =>
-              acts.setSteps('leaned the best way and held', turned(build, null), {
+              acts.setSteps('leaned the best way and held', turned(null), {
                 kind: 'support',
                 values: { on: true },
               })
@@ -87,7 +88,7 @@ export function StandPanel({ build, part, acts, picking, pointAt }: Props) {
             className="ruled"
             disabled={busy}
             onClick={() =>
-              acts.setSteps('held as it stands', turned(build, [0, 0, 1]), {
+              acts.setSteps('held as it stands', turned([0, 0, 1]), {
                 kind: 'support',
                 values: { on: true },
               })
@@ -96,9 +97,9 @@ export function StandPanel({ build, part, acts, picking, pointAt }: Props) {
             Hold it upright
           </button>
         </li>
-        {contacts.length > 0 && (
+        {contacts.length > 0 && support && (
           <li>
-            <button className="ruled" disabled={busy} onClick={() => acts.switchStep(support, false)}>
+            <button className="ruled" disabled={busy} onClick={() => acts.switchStep(support.id, false)}>
               Take the supports away
             </button>
           </li>
@@ -112,17 +113,16 @@ export function StandPanel({ build, part, acts, picking, pointAt }: Props) {
   );
 }
 
-function ShowSide({ build, part, acts, picking, pointAt, busy }: Props & { busy: boolean }) {
-  const shown = part?.facts.stance.show ?? null;
+function ShowSide({ build, acts, picking, pointAt, busy }: Omit<Props, 'part'> & { busy: boolean }) {
+  const [said] = stepsOf(build, 'show-side');
+  const shown = said?.on ? said.direction : null;
   const side = SIDES.find(
     ([, way]) => shown && way.every((value, k) => Math.abs(value - (shown[k] ?? 0)) < 1e-6),
   );
   const choose = (name: string) => {
     const way = SIDES.find(([other]) => other === name)?.[1] ?? null;
-    acts.setSteps(way ? `the ${name} shows` : 'no side shows', {
-      kind: 'orient',
-      values: { ...upright(build), show_side: way },
-    });
+    if (way) acts.addStep(`the ${name} shows`, { kind: 'show-side', direction: way });
+    else if (said) acts.removeStep(said.id);
   };
   return (
     <div className="show-side">
@@ -151,18 +151,14 @@ function ShowSide({ build, part, acts, picking, pointAt, busy }: Props & { busy:
   );
 }
 
-/** Set the side that shows to where the figure was pointed at. */
-export function pointedAt(build: BuildRecord, normal: Vector): StepFields {
-  return { kind: 'orient', values: { ...upright(build), show_side: normal } };
+/** The side that shows, where the figure was pointed at. */
+export function pointedAt(normal: Vector): NewStep {
+  return { kind: 'show-side', direction: normal };
 }
 
-/** What an orient step needs beside the side that shows: a figure that was never turned stays as it stands. */
-function upright(build: BuildRecord): StepFields['values'] {
-  return build.steps.some((step: SaidStep) => step.kind === 'orient') ? { on: true } : { up: [0, 0, 1] };
-}
-
-function turned(build: BuildRecord, up: Vector | null): StepFields {
-  return { kind: 'orient', values: { up, on: true, show_side: build.parts[0]?.facts.stance.show ?? null } };
+/** How the figure is turned; the best way, where none is given, is sought anew. */
+function turned(up: Vector | null): StepFields {
+  return { kind: 'orient', values: { up, on: true, taken: [] } };
 }
 
 function heading(lean: number, contacts: number, lift: number): string {

@@ -3,6 +3,7 @@ import TextField from '@mui/material/TextField';
 import { useEffect, useRef, useState } from 'react';
 
 import type { BuildRecord, PartRecord } from '../app/client';
+import { sourceOf } from '../app/steps';
 import { anchor, type Pick, type Picking } from '../figure/picking';
 import type { FigureActs } from '../figure/useFigure';
 import { NumberField, numberIn } from './Fields';
@@ -31,17 +32,17 @@ export function StrokeTools({ number, build, acts, picking, part }: Props) {
   const [radius, setRadius] = useState('2');
   const [amount, setAmount] = useState<string>(TOOLS.smooth[2]);
   const [mirrored, setMirrored] = useState(false);
-  const source = String(build.steps[0]?.values.source ?? '');
+  const source = sourceOf(build);
   const byShare = tool === 'smooth' || tool === 'flatten';
   const [wide, much] = [numberIn(radius), numberIn(amount)];
   const usable = wide !== null && much !== null && (!byShare || much <= 100);
   const ready = usable && !acts.busy && !acts.stale;
   const stroke = {
-    kind: 'stroke',
+    kind: 'stroke' as const,
     scope: build.parts.length > 1 ? (part?.facts.part ?? null) : null,
     tool,
-    radius: wide,
-    ...(byShare ? { share: (much ?? 50) / 100 } : { amount: much }),
+    radius: wide ?? 0,
+    ...(byShare ? { share: (much ?? 50) / 100 } : { amount: much ?? 0 }),
     mirrored,
   };
   const add = (picks: Pick[]) =>

@@ -3,7 +3,16 @@ import TextField from '@mui/material/TextField';
 import { useQuery } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 
-import { api, sendProof, told, type BuildRecord, type SaidStep, type TermsList } from '../app/client';
+import {
+  api,
+  sendProof,
+  told,
+  type BuildRecord,
+  type Step,
+  type StepOf,
+  type TermsList,
+} from '../app/client';
+import { stepsOf } from '../app/steps';
 import type { FigureActs } from '../figure/useFigure';
 import { Kept } from './Kept';
 
@@ -15,7 +24,8 @@ const QUESTIONS = [
   ['alter', 'May it be altered?'],
   ['name_maker', 'Must the maker be named?'],
 ] as const;
-const OPEN: Record<string, Answer> = {
+type Answers = Record<(typeof QUESTIONS)[number][0], Answer>;
+const OPEN: Answers = {
   share: 'unanswered',
   sell: 'unanswered',
   alter: 'unanswered',
@@ -25,7 +35,7 @@ const SAID: Record<Answer, string> = { yes: 'yes', no: 'no', unanswered: 'not kn
 
 interface Held {
   terms: string;
-  own: Record<string, Answer>;
+  own: Answers;
   ownName: string;
   alike: boolean;
   proof: string;
@@ -47,10 +57,7 @@ export function useTerms() {
 export function Terms({ build, acts }: { build: BuildRecord; acts: FigureActs }) {
   const list = useTerms();
   if (!list) return <p className="soft">Looking up the terms …</p>;
-  const brought = build.steps.filter(
-    ({ kind, on, values }) =>
-      on && (kind === 'bring-in' || kind === 'add-bit' || (kind === 'stamp' && values.picture)),
-  );
+  const brought = build.steps.flatMap(({ step }) => broughtBy(step));
   return (
     <>
       <h3>What may be done with it</h3>
@@ -76,8 +83,8 @@ export function Terms({ build, acts }: { build: BuildRecord; acts: FigureActs })
         </p>
       ))}
       <p className="soft">{list.no_advice}</p>
-      {brought.map((step) => (
-        <Credit key={sourceOf(step)} step={step} build={build} acts={acts} list={list} />
+      {brought.map((one) => (
+        <Credit key={one.source} {...one} build={build} acts={acts} list={list} />
       ))}
       <h3>What it depicts</h3>
       <Kept
@@ -93,26 +100,28 @@ export function Terms({ build, acts }: { build: BuildRecord; acts: FigureActs })
   );
 }
 
-/** Hash of what a step takes from outside. */
-function sourceOf({ values }: SaidStep): string {
-  return String(values.source ?? values.picture);
+/** What a step takes from outside, by its hash and its file's name; nothing where it is switched off. */
+function broughtBy(step: Step): { source: string; file: string }[] {
+  if (!step.on) return [];
+  if (step.kind === 'bring-in' || step.kind === 'add-bit') return [{ source: step.source, file: step.name }];
+  return step.kind === 'stamp' && step.picture ? [{ source: step.picture, file: step.name }] : [];
 }
 
 function Credit({
-  step,
+  source,
+  file,
   build,
   acts,
   list,
 }: {
-  step: SaidStep;
+  source: string;
+  file: string;
   build: BuildRecord;
   acts: FigureActs;
   list: TermsList;
 }) {
-  const source = sourceOf(step);
-  const file = String(step.values.name);
-  const said = build.steps.find((other) => other.kind === 'credit' && other.values.source === source)?.values;
-  const [maker, setMaker] = useState(String(said?.maker ?? ''));
+  const said = stepsOf(build, 'credit').find((credit) => credit.source === source);
+  const [maker, setMaker] = useState(said?.maker ?? '');
   const [held, setHeld] = useState<Held>(() => heldIn(said));
   const save = () =>
     acts.addStep(`credited ${file}`, { kind: 'credit', source, file, maker, ...writtenOut(held) });
@@ -277,7 +286,7 @@ function TermsFields({ held, change, list }: { held: Held; change: (held: Held) 
 }
 
 function Depict({ acts, list }: { acts: FigureActs; list: TermsList }) {
-  const [what, setWhat] = useState('character');
+  const [what, setWhat] = useState<StepOf<'depict'>['what']>('character');
   const [subject, setSubject] = useState('');
   const [consent, setConsent] = useState<Answer>('unanswered');
   const [held, setHeld] = useState<Held>(() => heldIn(undefined));
@@ -294,7 +303,7 @@ function Depict({ acts, list }: { acts: FigureActs; list: TermsList }) {
           size="small"
           label="It shows"
           value={what}
-          onChange={(event) => setWhat(event.target.value)}
+          onChange={(event) => setWhat(event.target.value as typeof what)}
         >
           {Object.entries(list.depicted).map(([key, name]) => (
             <MenuItem key={key} value={key}>
@@ -319,11 +328,11 @@ function Depict({ acts, list }: { acts: FigureActs; list: TermsList }) {
 }
 
 function Offer({ build, acts, list }: { build: BuildRecord; acts: FigureActs; list: TermsList }) {
-  const said = build.steps.find((step) => step.kind === 'offer')?.values;
+  const [said] = stepsOf(build, 'offer');
   const set = (sold: boolean, terms: string | null) =>
     acts.addStep('how it is to go out', { kind: 'offer', sold, terms });
-  const sold = Boolean(said?.sold);
-  const terms = (said?.terms as string | null) ?? null;
+  const sold = said?.sold ?? false;
+  const terms = said?.terms ?? null;
   return (
     <>
       <h3>How it is to go out</h3>
@@ -363,22 +372,20 @@ function Offer({ build, acts, list }: { build: BuildRecord; acts: FigureActs; li
   );
 }
 
-function heldIn(said: Record<string, unknown> | undefined): Held {
-  const own = said?.own as (Record<string, Answer> & { name: string; alike: unknown }) | null | undefined;
+function heldIn(said: StepOf<'credit'> | undefined): Held {
+  const own = said?.own;
   return {
-    terms: own ? 'own' : ((said?.terms as string | null | undefined) ?? ''),
+    terms: own ? 'own' : (said?.terms ?? ''),
     own: {
       ...OPEN,
       ...Object.fromEntries(QUESTIONS.flatMap(([key]) => (own?.[key] ? [[key, own[key]]] : []))),
     },
     ownName: own?.name ?? '',
-    alike: Boolean(own?.alike),
-    proof: String(said?.proof ?? ''),
-    link: String(said?.proof_link ?? ''),
-    file: said?.proof_file
-      ? { sha256: String(said.proof_file), file_name: String(said.proof_file_name) }
-      : null,
-    dated: String(said?.dated ?? ''),
+    alike: own?.alike ?? false,
+    proof: said?.proof ?? '',
+    link: said?.proof_link ?? '',
+    file: said?.proof_file ? { sha256: said.proof_file, file_name: said.proof_file_name } : null,
+    dated: said?.dated ?? '',
   };
 }
 
@@ -387,7 +394,7 @@ function writtenOut(held: Held) {
   return {
     terms: own || !held.terms ? null : held.terms,
     own: own
-      ? { id: 'own', name: held.ownName || 'terms of its maker', alike: held.alike, ...held.own }
+      ? { id: 'own', line: '', name: held.ownName || 'terms of its maker', alike: held.alike, ...held.own }
       : null,
     proof: held.proof,
     proof_link: held.link,

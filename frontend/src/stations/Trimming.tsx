@@ -2,7 +2,7 @@ import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { useEffect, useState } from 'react';
 
-import type { PartRecord } from '../app/client';
+import type { PartRecord, StepOf } from '../app/client';
 import { mm } from '../app/units';
 import type { Box } from '../chart/overlay';
 import type { Pick, Picking } from '../figure/picking';
@@ -35,7 +35,7 @@ export function Trimming({ part, acts, picking, showBox }: Props) {
   const { size_mm: size, low_mm: low, factor } = part.facts;
   const [texts, setTexts] = useState(() => size.map((side) => [mm(side / 4), mm((side * 3) / 4)]));
   const busy = acts.busy || acts.stale;
-  const trim = (volume: object, taken = inside) =>
+  const trim = (volume: StepOf<'trim'>['volume'], taken = inside) =>
     acts.addStep('trimmed', { kind: 'trim', volume, inside: taken });
 
   const box = how === 'box' ? boxIn(texts, low, factor) : null;
@@ -130,7 +130,7 @@ export function Trimming({ part, acts, picking, showBox }: Props) {
           <button
             className="ruled"
             disabled={busy || !box}
-            onClick={() => box && trim({ volume: 'box', low: box[0], high: box[1] })}
+            onClick={() => box && trim({ volume: 'box', low: [...box[0]], high: [...box[1]] })}
           >
             Cut
           </button>
@@ -166,5 +166,5 @@ function planeThrough(picks: Pick[]) {
   const long = Math.hypot(...normal);
   if (long < 1e-6 * Math.hypot(...u) * Math.hypot(...v) || long === 0) return null;
   const toward = normal.reduce((sum, value, k) => sum + value * (c.view[k] ?? 0), 0) < 0 ? -1 : 1;
-  return { point: a.point, normal: normal.map((value) => (toward * value) / long) };
+  return { point: a.point, normal: normal.map((value) => (toward * value) / long) as Pick['normal'] };
 }

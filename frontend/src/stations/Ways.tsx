@@ -259,10 +259,9 @@ function Follows({
 
 /** Lengths measured on the figure, in mm of the source. */
 export function measuredLengths(build: BuildRecord): { name: string; figure: number }[] {
-  return build.steps.flatMap((step) => {
-    const figure = step.receipt.figure;
-    return step.kind === 'measure' && step.values.how !== 'angle' && typeof figure === 'number'
-      ? [{ name: String(step.values.name), figure }]
+  return build.steps.flatMap(({ step, receipt: { figure } }) => {
+    return step.kind === 'measure' && step.how !== 'angle' && typeof figure === 'number'
+      ? [{ name: step.name, figure }]
       : [];
   });
 }

@@ -2,7 +2,7 @@ import type { Pick } from '../figure/picking';
 
 /** `count` places evenly along a stroke, sunk (figure mm) along the way the skin looks on the whole around each:
  * over a small bump single normals would cross below the skin, and the curve would turn back on itself. */
-export function drawnCurve(stroke: Pick[], count: number, sunk: number): number[][] {
+export function drawnCurve(stroke: Pick[], count: number, sunk: number): Pick['point'][] {
   const places = alongIt(stroke);
   const spacing = (places.at(-1)?.way ?? 0) / Math.max(count - 1, 1);
   const reach = Math.max(spacing, 2 * sunk);
@@ -13,7 +13,7 @@ export function drawnCurve(stroke: Pick[], count: number, sunk: number): number[
     const near = places.filter((place) => off(place, way) <= reach);
     const looks = point.map((_, axis) => near.reduce((sum, { normal }) => sum + (normal[axis] ?? 0), 0));
     const long = Math.hypot(...looks) || 1;
-    return point.map((value, axis) => value - ((looks[axis] ?? 0) / long) * sunk);
+    return point.map((value, axis) => value - ((looks[axis] ?? 0) / long) * sunk) as Pick['point'];
   });
 }
 

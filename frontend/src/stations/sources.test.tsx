@@ -42,16 +42,12 @@ const build = {
   },
   steps: [
     {
-      kind: 'bring-in',
-      on: true,
-      values: { source: 's', name: 'post.stl' },
+      step: { kind: 'bring-in', id: 1, on: true, source: 's', name: 'post.stl' },
       sentence: ['Brought in.'],
       receipt: {},
     },
     {
-      kind: 'depict',
-      on: true,
-      values: {},
+      step: { kind: 'depict', id: 7, on: true },
       sentence: ['Depicts a living person.'],
       receipt: {},
     },
@@ -133,10 +129,10 @@ describe('terms', () => {
     );
   });
 
-  it('take out what is depicted by its place in the record', async () => {
+  it('take out what is depicted by the id of its sentence', async () => {
     show(<Terms build={build} acts={acts} />);
     fireEvent.click(await screen.findByText('take out'));
-    expect(removeStep).toHaveBeenCalledWith(1);
+    expect(removeStep).toHaveBeenCalledWith(7);
   });
 });
 

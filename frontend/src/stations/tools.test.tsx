@@ -26,10 +26,9 @@ const part = {
     edges: [-0.2, -0.1, 0.1, 0.2],
   },
 } as unknown as PartRecord;
+let ids = 0;
 const step = (kind: string, values: object, measures: object = {}) => ({
-  kind,
-  on: true,
-  values,
+  step: { kind, id: ++ids, on: true, ...values },
   sentence: [`${kind} said.`],
   receipt: measures,
 });
@@ -112,12 +111,11 @@ describe('a measurement', () => {
     expect(measuredLengths(found)).toEqual([{ name: 'arm', figure: 12 }]);
   });
 
-  it('is taken out by its place in the record', () => {
-    show(
-      <Measures build={build(step('measure', { name: 'arm' }))} part={part} acts={acts} picking={picking} />,
-    );
+  it('is taken out by the id of its sentence', () => {
+    const arm = step('measure', { name: 'arm' });
+    show(<Measures build={build(arm)} part={part} acts={acts} picking={picking} />);
     fireEvent.click(screen.getByText('take out'));
-    expect(removeStep).toHaveBeenCalledWith(1);
+    expect(removeStep).toHaveBeenCalledWith(arm.step.id);
   });
 });
 

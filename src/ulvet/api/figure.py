@@ -1,11 +1,9 @@
 """The figure page: looking, changing, undoing."""
 
-from typing import Literal
-
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Depends, Response
 from pydantic import BaseModel, Field, JsonValue
 
-from ulvet.api.views import AtStudio, FigurePage, IfMatch, JobView, RowNumber, figure_page, job_view
+from ulvet.api.views import AtStudio, FigurePage, IfMatch, JobView, RowNumber, figure_page, job_view, look_at
 from ulvet.core.bench import Edition, setup_for
 from ulvet.core.bring_in import placement_of
 from ulvet.core.bring_in.steps import BringIn
@@ -19,7 +17,7 @@ from ulvet.work.studio import NotThere, Refused, Studio
 
 __all__ = ["changed_page", "router"]
 
-router = APIRouter(prefix="/figures/{number}", tags=["figure"])
+router = APIRouter(prefix="/figures/{number}", tags=["figure"], dependencies=[Depends(look_at)])
 
 
 class ApplyRemedy(BaseModel):
@@ -34,7 +32,7 @@ class ApplyRemedy(BaseModel):
 class EditNumber(BaseModel):
     """A new value for a number in a sentence of the record."""
 
-    step: int = Field(ge=0)
+    step: int = Field(ge=1)
     field: str = Field(max_length=40)
     value: float = Field(allow_inf_nan=False)
 
@@ -67,9 +65,9 @@ class SetFields(BaseModel):
 
 
 class MoveStep(BaseModel):
-    """Where a step is to stand in the record, from 0."""
+    """The step in front of which a step is to stand in the record; null is the end."""
 
-    to: int = Field(ge=0)
+    before: int | None
 
 
 class AddStep(BaseModel):
@@ -82,8 +80,8 @@ class AddStep(BaseModel):
 class StepFields(BaseModel):
     """Fields of the last step of a kind."""
 
-    kind: Literal["orient", "support"]
-    values: dict[str, float | tuple[float, float, float] | bool | None] = Field(max_length=10)
+    kind: str = Field(max_length=40)
+    values: dict[str, JsonValue] = Field(max_length=10)
 
 
 class SetSteps(BaseModel):
@@ -199,7 +197,7 @@ def move_group(number: RowNumber, moved: MoveGroup, seen: IfMatch, studio: AtStu
 @router.put("/record/{step}/place")
 def move(number: RowNumber, step: int, moved: MoveStep, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Move a step of the record; 422 where the recipe could not be run in that order."""
-    editing.move_step(studio, number, seen, step, moved.to)
+    editing.move_step(studio, number, seen, step, moved.before)
     return changed_page(studio, number)
 
 

@@ -11,6 +11,7 @@ from fastapi import APIRouter, Header, Request
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from ulvet.api.views import AtStudio, JobView, RowNumber, job_view
+from ulvet.core.recipe.looking import StationSeen
 from ulvet.work.studio import NotThere
 from ulvet.work.supervisor import Job
 
@@ -92,6 +93,15 @@ def one_job(number: RowNumber, studio: AtStudio) -> JobView:
     if job is None:
         raise NotThere("That job is over and forgotten.")
     return job_view(job)
+
+
+@router.get("/jobs/{number}/seen")
+def seen(number: RowNumber, studio: AtStudio) -> list[StationSeen]:
+    """What a check has seen so far, station by station."""
+    job = studio.supervisor.job(number)
+    if job is None:
+        raise NotThere("That job is over and forgotten.")
+    return [StationSeen.model_validate(said) for said in job.seen.values()]
 
 
 @router.delete("/jobs/{number}")

@@ -2,17 +2,17 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Depends, Query
 from pydantic import BaseModel, Field
 
 from ulvet.api.figure import changed_page
-from ulvet.api.views import AtStudio, FigurePage, IfMatch, RowNumber
+from ulvet.api.views import AtStudio, FigurePage, IfMatch, RowNumber, look_at
 from ulvet.core.recipe.runner import VariantName
 from ulvet.work.variants import add_variant, remove_variant, show_variant
 
 __all__ = ["router"]
 
-router = APIRouter(prefix="/figures/{number}/variants", tags=["figure"])
+router = APIRouter(prefix="/figures/{number}/variants", tags=["figure"], dependencies=[Depends(look_at)])
 
 
 class NewVariant(BaseModel):

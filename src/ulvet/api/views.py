@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field
 
 from ulvet.core.bench import Edition, setup_for
 from ulvet.core.findings import Finding
+from ulvet.core.recipe.checking import check_kinds
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.variants import differing
 from ulvet.core.release import cautions_for
@@ -29,6 +30,7 @@ __all__ = [
     "StationView",
     "figure_page",
     "job_view",
+    "look_at",
     "marks_of",
     "shelf_figure",
 ]
@@ -44,6 +46,18 @@ RowNumber = Annotated[int, Path(ge=0, le=2**63 - 1, description="A number as the
 IfMatch = Annotated[int, Header(alias="If-Match", description="Number of the revision that was seen.")]
 
 
+def look_at(
+    number: RowNumber,
+    studio: AtStudio,
+    station: Annotated[
+        Station | None, Header(alias="X-Ulvet-Station", description="The station whose sheet is open; seen first.")
+    ] = None,
+) -> None:
+    """Remember which station of a figure is looked at."""
+    if station is not None:
+        studio.looked_at[number] = station
+
+
 class JobView(BaseModel):
     """A job as it stands."""
 
@@ -56,6 +70,7 @@ class JobView(BaseModel):
     seconds_left: float | None
     error: str
     figures: list[int] = Field(description="Figures that want it.")
+    seen: list[Station] = Field(description="Stations whose checks are done already, of one that checks a figure.")
     made: dict[str, int | str | dict[str, str]] = Field(description="What a finished job made, by name.")
 
 
@@ -72,6 +87,7 @@ class StationView(BaseModel):
 
     station: Station
     surveyed: bool
+    checked: bool = Field(description="Whether there are checks of it.")
 
 
 class SourceView(BaseModel):
@@ -111,7 +127,7 @@ class FigurePage(BaseModel):
     edition: Edition
     variants: list[str]
     variant: str = Field(description="The variant that is shown; empty for the figure itself.")
-    differing: list[int] = Field(description="Places in the record in which that variant differs from the figure.")
+    differing: list[int] = Field(description="Ids of the steps in which that variant differs from the figure.")
     sources: list[SourceView]
     stations: list[StationView]
     look: str | None = Field(
@@ -134,6 +150,7 @@ def job_view(job: Job) -> JobView:
         seconds_left=job.remaining(),
         error=job.error,
         figures=sorted(job.figures),
+        seen=[Station(station) for station in job.seen],
         made={
             name: value
             for name, value in job.result.items()
@@ -170,6 +187,7 @@ def figure_page(
 ) -> FigurePage:
     """A figure's page; ``recipe`` is with all its variants, ``now`` the source it is made from."""
     edition = Edition.model_validate(head.edition)
+    checked = {kind.station for kind in check_kinds() if kind.is_judged()}
     return FigurePage(
         id=figure.id,
         name=figure.name,
@@ -186,7 +204,7 @@ def figure_page(
             SourceView(file_name=source.file_name, bytes=source.file_bytes, sha256=source.file_hash, now=source is now)
             for source in figure.sources
         ],
-        stations=[StationView(station=station, surveyed=station in SURVEYED) for station in Station],
+        stations=[StationView(station=one, surveyed=one in SURVEYED, checked=one in checked) for one in Station],
         look=now.look if record is None else None,
         build=record,
         job=job_view(job) if job else None,

@@ -6,7 +6,7 @@ from typing import Any, Literal
 
 import numpy as np
 
-from ulvet.core.bench import Edition, Setup
+from ulvet.core.bench import AskedSize, Edition, Setup
 from ulvet.core.bring_in import Placement, placement_of
 from ulvet.core.bring_in.simplify import simplify_to_count, simplify_within
 from ulvet.core.gauge import measure_thickness
@@ -19,10 +19,13 @@ from ulvet.core.recipe.runner import Recipe, run_recipe
 from ulvet.core.recipe.step import Context, Part
 from ulvet.core.size import AnyWay, fits_printer, measured, survey_sizes
 from ulvet.core.stance import Vector
-from ulvet.core.stand.steps import Orient, Support
+from ulvet.core.stand.steps import Orient, ShowSide, Support
 from ulvet.core.units import Axis, Unit
 
 __all__ = ["layers_of_file", "simplify_file", "size_of_file", "stand_file"]
+
+_AS_IT_IS = AskedSize(height=None, factor=1.0)
+"""A file on its own is looked at in the size it has."""
 
 
 def _as_it_lies(path: Path) -> tuple[Mesh, Placement, Unit]:
@@ -150,12 +153,14 @@ def stand_file(
     """
     mesh, _, unit = _as_it_lies(path)
     part = Part("figure", mesh)
-    context = Context({"factor": 1.0, "printer": setup.printer, "material": setup.material}, Orient.needs)
+    show = None if show_side is None else ShowSide(direction=show_side).direction
+    given = {"factor": 1.0, "printer": setup.printer, "material": setup.material, "show_side": show, "size": _AS_IT_IS}
+    context = Context(given, Orient.needs)
     began = time.perf_counter()
-    turn = Orient(up=None if orient == "auto" else (0, 0, 1), show_side=show_side)
+    turn = Orient(up=None if orient == "auto" else (0, 0, 1))
     turned, oriented = turn.change(part, context)
     between = time.perf_counter()
-    stood, held = Support().change(turned, context)
+    stood, held = Support().change(turned, Context(given, Support.needs))
     ended = time.perf_counter()
     if refusal := oriented.not_done or held.not_done:
         raise TooManyLayers(refusal)

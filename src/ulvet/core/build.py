@@ -1,7 +1,7 @@
 """A build: a recipe in an edition, run and looked at by every check there is."""
 
 import time
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 
@@ -24,7 +24,7 @@ from ulvet.core.layers.checks import LayersCheck, LayersSeen, StackCheck
 from ulvet.core.mesh import Mesh
 from ulvet.core.picture import picture_png
 from ulvet.core.recipe.checking import Seen, check_kinds
-from ulvet.core.recipe.looking import Looking
+from ulvet.core.recipe.looking import Looking, StationSeen
 from ulvet.core.recipe.runner import Memory, NoMemory, Recipe, Source, run_recipe
 from ulvet.core.recipe.step import Part, Receipt
 from ulvet.core.stations import Station
@@ -130,10 +130,13 @@ def build_figure(
     memory: Memory | None = None,
     told: Told = unheard,
     provenance: bool = False,
+    first: Station | None = None,
+    seen: Callable[[StationSeen], None] = lambda one: None,
 ) -> Build:
     """Run the recipe, then every check at print size. ``told`` hears the share done (0 to 1) and what is being done.
 
     ``provenance`` asks whose its sources are as well, which concerns what is to be released and no file looked at.
+    ``seen`` hears what each station says as soon as its checks are done, those of the station ``first`` before others.
 
     Raises UnknownOnBench for a printer or material that does not exist.
     """
@@ -145,7 +148,7 @@ def build_figure(
     began = time.perf_counter()
     run = run_recipe(recipe, sources, edition, memory, within(told, 0.0, begin))
     seconds = {"recipe": time.perf_counter() - began}
-    seen = Seen(recipe, run.receipts, run.parts, run.factor, setup, edition, provenance)
+    figure = Seen(recipe, run.receipts, run.parts, run.factor, setup, edition, provenance)
     context = {
         "factor": run.factor,
         "printer": setup.printer,
@@ -155,8 +158,13 @@ def build_figure(
         "placed": tuple(step.name for step in recipe.steps if isinstance(step, PlacedStep) and step.on),
         "memory": memory,
     }
-    looking = Looking(seen, context, memory)
-    findings, unseen = looking.findings(within(told, begin, 1 - begin), seconds)
+    looking = Looking(figure, context, memory)
+    findings, unseen = looking.findings(
+        within(told, begin, 1 - begin),
+        seconds,
+        first,
+        lambda one: seen(one.model_copy(update={"findings": in_order(list(one.findings))})),
+    )
     return Build(
         recipe=recipe,
         edition=edition,

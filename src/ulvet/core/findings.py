@@ -81,14 +81,14 @@ class AddSteps(_Value):
 
 
 class SetStep(_Value):
-    """Set fields of the step of this kind at a place of the recipe.
+    """Set fields of the step of this kind with an id.
 
-    Without a place it is the last of its kind, which is added where there is none.
+    Without an id it is the last of its kind, which is added where there is none.
     """
 
     does: Literal["set-step"] = "set-step"
     kind: str
-    place: int | None = None
+    step: int | None = None
     values: dict[str, JsonValue]
 
 

@@ -6,9 +6,32 @@ from pydantic import BaseModel, ConfigDict
 from ulvet.core.lengths import PrintMM
 from ulvet.core.mesh import Mesh, Points
 
-__all__ = ["AS_IT_STANDS", "Contact", "Stance", "Vector", "turn_to", "unit_vector"]
+__all__ = ["AS_IT_STANDS", "Contact", "Stance", "Vector", "side_named", "turn_to", "unit_vector"]
 
 Vector = tuple[float, float, float]
+
+
+_SIDES: dict[str, Vector] = {
+    "front": (0, -1, 0),
+    "back": (0, 1, 0),
+    "left": (-1, 0, 0),
+    "right": (1, 0, 0),
+    "top": (0, 0, 1),
+    "underside": (0, 0, -1),
+}
+"""Directions of a figure by the side they point out of."""
+
+
+def side_named(direction: Vector) -> str:
+    """The side of a figure that a direction points out of, by name; "side" with its numbers where it is none of these.
+
+    >>> side_named((0.0, -1.0, 0.0)), side_named((0.6, -0.8, 0.0))
+    ('front', 'side towards 0.60, -0.80, 0.00')
+    """
+    for name, side in _SIDES.items():
+        if np.allclose(direction, side, atol=1e-6):
+            return name
+    return f"side towards {', '.join(f'{value:.2f}' for value in direction)}"
 
 
 def unit_vector(value: Vector | None) -> Vector | None:
@@ -58,8 +81,6 @@ class Stance(BaseModel):
     """Direction of the figure that points up, away from the plate; of length 1."""
     spin: float = 0.0
     """Turn about the upright after that, radians."""
-    show: Vector | None = None
-    """Direction of the figure whose side is kept free of supports, if one was pointed at."""
     lift: PrintMM = PrintMM(0.0)
     contacts: tuple[Contact, ...] = ()
     support_ml: float = 0.0

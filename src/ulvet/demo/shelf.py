@@ -10,20 +10,19 @@ from ulvet.core.bench import Edition
 from ulvet.core.io import stl_bytes
 from ulvet.core.lengths import PrintMM
 from ulvet.core.mesh import Mesh
-from ulvet.core.told import unheard
 from ulvet.demo.ferrywoman import ferrywoman
 from ulvet.demo.reed_imp import reed_imp
 from ulvet.standins.objects import clay_otter
 from ulvet.standins.scanner import ScanSettings
 from ulvet.store.folder import DataFolder, default_data_folder
-from ulvet.store.models import BuildRow, Source
+from ulvet.store.models import Source
 from ulvet.work import editing
 from ulvet.work.bits import bits_like, shelve_part
 from ulvet.work.bringing import add_figure
 from ulvet.work.jobs import JOBS
-from ulvet.work.record import build_key
 from ulvet.work.studio import Studio
 from ulvet.work.supervisor import Supervisor
+from ulvet.work.telling import Telling
 
 __all__ = ["DEMO_FIGURES", "fill_shelf"]
 
@@ -33,6 +32,7 @@ DEMO_FIGURES: dict[str, tuple[Callable[[], Mesh], Edition]] = {
     "Bow otter": (clay_otter, Edition(height=PrintMM(24))),
 }
 """The figures of the demo that are sculpted, and the edition each is shown in."""
+_UNHEARD = Telling(lambda said: None)
 _SCANNED = "Driftwood"
 _SCANNED_EDITION = Edition(height=PrintMM(40))
 _OTTER = {
@@ -60,7 +60,7 @@ def _fill(studio: Studio, say: Callable[[str], None]) -> None:
             written = stl_bytes(make())
             path = folder.uploads / f"demo-{hashlib.sha256(written).hexdigest()[:12]}.stl"
             path.write_bytes(written)
-            brought = JOBS["bring-in"](folder, {"path": str(path), "name": file_name}, unheard)
+            brought = JOBS["bring-in"](folder, {"path": str(path), "name": file_name}, _UNHEARD)
             path.unlink()
             number = add_figure(studio, name, file_name, brought)
             editing.set_edition(studio, number, 1, edition)
@@ -74,7 +74,7 @@ def _fill(studio: Studio, say: Callable[[str], None]) -> None:
     if number is None:
         say(f"scanning the {_SCANNED}")
         asked = {"object": "driftwood", "settings": ScanSettings().model_dump(mode="json"), "name": file_name}
-        number = add_figure(studio, _SCANNED, file_name, JOBS["scan"](folder, asked, unheard))
+        number = add_figure(studio, _SCANNED, file_name, JOBS["scan"](folder, asked, _UNHEARD))
         editing.set_edition(studio, number, 1, _SCANNED_EDITION)
         _credit(studio, number, file_name, {"terms": "own-work"})
     _build(studio, number, _SCANNED, say)
@@ -99,6 +99,5 @@ def _build(studio: Studio, number: int, name: str, say: Callable[[str], None]) -
         return
     say(f"checking the {name}")
     asked = {"recipe": head.recipe, "edition": head.edition}
-    result = JOBS["build"](studio.folder, asked, unheard)
-    with studio.sessions.begin() as session:
-        session.merge(BuildRow(key=build_key(*studio.asked(head)), record=result))
+    result = JOBS["build"](studio.folder, asked, _UNHEARD)
+    studio.keep_build(result)

@@ -107,6 +107,10 @@ class Processes:
                 job.share, job.doing, job.heard = share, says, time.monotonic()
                 self._heard(job)
                 return False
+            case ("seen", station, said):
+                job.seen = {**job.seen, station: said}
+                self._heard(job)
+                return False
             case ("refused", sentence):
                 job.state, job.error = JobState.FAILED, sentence
             case ("failed", trace):

@@ -128,8 +128,7 @@ def renew_source(studio: Studio, number: int, file_name: str, brought: dict[str,
         figure, head = studio.at(session, number)
         recipe, edition = studio.recipe(head), studio.edition(head)
         figure.sources.append(_source(file_name, brought, upload))
-        shown = recipe.made
-        renewed = with_change(recipe, shown, with_source(shown, step_adapter().validate_python(brought["step"])))
+        renewed = with_change(recipe, with_source(recipe.made, step_adapter().validate_python(brought["step"])))
         studio.revise(session, figure, renewed, edition, f"new sculpt {file_name}")
         return number
 

@@ -33,29 +33,29 @@ __all__ = [
 ]
 
 
-def edit_step(studio: Studio, number: int, seen: int, place: int, field: str, value: float) -> None:
+def edit_step(studio: Studio, number: int, seen: int, step: int, field: str, value: float) -> None:
     """Change a number in a sentence of the record, as a new revision.
 
     Raises NotThere, Conflict, Refused.
     """
 
     def edited(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
-        if field not in _step(recipe, place).numbers():
+        if field not in _step(recipe, step).numbers():
             raise Refused(f"{field} is not a number of this step.")
-        return with_fields(recipe, place, {field: value}), edition
+        return with_fields(recipe, step, {field: value}), edition
 
     studio.change(number, seen, f"{field} {value:g}", edited)
 
 
-def switch_step(studio: Studio, number: int, seen: int, place: int, on: bool) -> None:
+def switch_step(studio: Studio, number: int, seen: int, step: int, on: bool) -> None:
     """Switch a step of the record on or off, as a new revision.
 
     Raises NotThere, Conflict, Refused.
     """
 
     def switched(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
-        _step(recipe, place)
-        return with_step_switched(recipe, place, on), edition
+        _step(recipe, step)
+        return with_step_switched(recipe, step, on), edition
 
     studio.change(number, seen, f"sentence switched {'on' if on else 'off'}", switched)
 
@@ -84,30 +84,30 @@ def move_group(studio: Studio, number: int, seen: int, group: str, by: Sequence[
     studio.change(number, seen, f"{group} moved", moved)
 
 
-def set_fields(studio: Studio, number: int, seen: int, place: int, values: dict[str, Any], says: str) -> None:
+def set_fields(studio: Studio, number: int, seen: int, step: int, values: dict[str, Any], says: str) -> None:
     """Set several fields of a step of the record, as one new revision.
 
     Raises NotThere, Conflict, Refused.
     """
 
     def changed(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
-        _step(recipe, place)
-        if values.keys() & {"kind", "source", "picture", "variants"}:
+        _step(recipe, step)
+        if values.keys() & {"kind", "id", "source", "picture", "variants"}:
             raise Refused("What a step is, and what it is made from, is not changed in place.")
-        return with_fields(recipe, place, values), edition
+        return with_fields(recipe, step, values), edition
 
     studio.change(number, seen, says, changed)
 
 
-def move_step(studio: Studio, number: int, seen: int, place: int, to: int) -> None:
-    """Move a step of the record to another place, as a new revision.
+def move_step(studio: Studio, number: int, seen: int, step: int, before: int | None) -> None:
+    """Move a step of the record in front of another one, or to the end, as a new revision.
 
     Raises NotThere, Conflict, Refused.
     """
 
     def moved(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
-        _step(recipe, place)
-        return with_step_moved(recipe, place, to), edition
+        _step(recipe, step)
+        return with_step_moved(recipe, step, before), edition
 
     studio.change(number, seen, "sentence moved", moved)
 
@@ -138,15 +138,15 @@ def add_steps(studio: Studio, number: int, seen: int, steps: Sequence[dict[str, 
     studio.change(number, seen, says, added)
 
 
-def remove_step(studio: Studio, number: int, seen: int, place: int) -> None:
+def remove_step(studio: Studio, number: int, seen: int, step: int) -> None:
     """Take a step out of the record, as a new revision.
 
     Raises NotThere, Conflict, Refused.
     """
 
     def removed(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
-        _step(recipe, place)
-        return with_step_removed(recipe, place), edition
+        _step(recipe, step)
+        return with_step_removed(recipe, step), edition
 
     studio.change(number, seen, "sentence taken out", removed)
 
@@ -160,7 +160,8 @@ def set_edition(studio: Studio, number: int, seen: int, edition: Edition) -> Non
     studio.change(number, seen, "another edition", lambda recipe, _: (recipe, edition))
 
 
-def _step(recipe: Recipe, place: int) -> Step:
-    if not 0 <= place < len(recipe.steps):
+def _step(recipe: Recipe, step: int) -> Step:
+    place = recipe.place_of(step)
+    if place is None:
         raise NotThere("That sentence is no longer in the record.")
     return recipe.steps[place]

@@ -46,6 +46,8 @@ class Job:
     share: float = 0.0
     doing: str = "waiting"
     error: str = ""
+    seen: dict[str, dict[str, Any]] = field(default_factory=dict)
+    """By station what a check has seen so far."""
     result: dict[str, Any] = field(default_factory=dict)
     began: float | None = None
     heard: float | None = None

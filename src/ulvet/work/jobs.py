@@ -34,6 +34,7 @@ from ulvet.core.size.checks import SizesCheck
 from ulvet.core.size.lineup import Silhouette, silhouette
 from ulvet.core.stamp import picture_of
 from ulvet.core.stamp.steps import Stamp
+from ulvet.core.stations import Station
 from ulvet.core.told import Told, within
 from ulvet.store.blobs import Blobs
 from ulvet.store.folder import DataFolder
@@ -54,6 +55,7 @@ from ulvet.work.record import (
     build_key,
 )
 from ulvet.work.sourcing import bring_in, scan
+from ulvet.work.telling import Telling
 
 __all__ = ["JOBS"]
 
@@ -61,29 +63,40 @@ _AREAS = 400
 Values = dict[str, Any]
 
 
-def build(folder: DataFolder, values: Values, told: Told) -> Values:
-    """Build ``recipe`` in ``edition``. Gives the build record."""
+def build(folder: DataFolder, values: Values, told: Telling) -> Values:
+    """Build ``recipe`` in ``edition``. Gives the build record, of the recipe with what its steps found written down,
+    that recipe, and the key of the build that was ``asked`` for. What was seen at a station is told as soon as it is,
+    at the station that is looked at ``first`` before others."""
     recipe, edition = _asked(values)
     memory, blobs = DiskMemory(folder), Blobs(folder.blobs)
     drawn = Drawn(memory, blobs)
-    done = build_figure(recipe, edition, _sources(folder, recipe), memory, within(told, 0.0, 0.9), provenance=True)
+    done = build_figure(
+        recipe,
+        edition,
+        _sources(folder, recipe),
+        memory,
+        within(told, 0.0, 0.9),
+        provenance=True,
+        first=Station(values["first"]) if values.get("first") else None,
+        seen=lambda one: told.seen(one.station, one.model_dump(mode="json")),
+    )
     told(0.92, "drawing")
     parts = [_part_record(blobs, drawn, done, at) for at in range(len(done.parts))]
+    pairs = zip(done.recipe.steps, done.receipts, strict=True)
+    written = done.recipe.with_steps(step.written_down(receipt) for step, receipt in pairs)
     steps = [
         SaidStep(
-            kind=step.kind,
+            step=step,
             phase=step.phase,
             rank=step.rank,
-            on=step.on,
             sentence=list(step.said(receipt)),
             receipt=receipt.model_dump(mode="json"),
-            values=step.model_dump(mode="json", exclude={"kind", "on"}),
         )
-        for step, receipt in zip(done.recipe.steps, done.receipts, strict=True)
+        for step, receipt in zip(written.steps, done.receipts, strict=True)
     ]
     meshes = [part.mesh.hash for part in done.parts]
     record = BuildRecord(
-        key=build_key(done.recipe, done.edition),
+        key=build_key(written, done.edition),
         size_mm=whole_size(done.facts),
         estimate=None if None in done.estimates else printed_together([e for e in done.estimates if e]),
         measured=drawn.value(lambda: measured(*(part.mesh for part in done.parts)), "measured", *meshes),
@@ -99,7 +112,11 @@ def build(folder: DataFolder, values: Values, told: Told) -> Values:
         unseen=list(done.unseen),
         seconds=done.seconds,
     )
-    return record.model_dump(mode="json")
+    return {
+        "record": record.model_dump(mode="json"),
+        "written": written.model_dump(mode="json"),
+        "asked": build_key(done.recipe, done.edition),
+    }
 
 
 def preview(folder: DataFolder, values: Values, told: Told) -> Values:
@@ -200,7 +217,7 @@ def release(folder: DataFolder, values: Values, told: Told) -> Values:
     }
 
 
-JOBS: dict[str, Callable[[DataFolder, Values, Told], Values]] = {
+JOBS: dict[str, Callable[[DataFolder, Values, Telling], Values]] = {
     "bring-in": bring_in,
     "scan": scan,
     "build": build,

@@ -2,9 +2,7 @@
 
 import os
 import signal
-import time
 import traceback
-from collections.abc import Callable
 from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
@@ -14,8 +12,6 @@ __all__ = ["LOOKED_ON", "THREAD_LIMITS", "run_one_job"]
 LOOKED_ON = frozenset({"bring-in", "preview", "scan"})
 """Short jobs that somebody waits for; the others leave the processor to them, to the server and to the browser."""
 _YIELDS = 4
-_BETWEEN_WORDS = 0.1
-"""Seconds between two words of progress at least (bench default: what an eye can follow)."""
 
 THREAD_LIMITS = dict.fromkeys(("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS", "NUMBA_NUM_THREADS"), "1")
 """One thread for each library: two jobs share the machine, and the layer raster brings threads of its own."""
@@ -26,26 +22,11 @@ _TOO_LARGE = (
 )
 
 
-def _now_and_then(pipe: Connection) -> Callable[[float, str], None]:
-    """What tells the server how far a job is, and leaves out what comes too soon after the word before: work that was
-    done already passes in no time, and every word is drawn in every open page."""
-    last = -_BETWEEN_WORDS
-
-    def told(share: float, says: str) -> None:
-        nonlocal last
-        now = time.monotonic()
-        if now - last >= _BETWEEN_WORDS:
-            last = now
-            pipe.send(("told", share, says))
-
-    return told
-
-
 def run_one_job(pipe: Connection, data: str, kind: str, values: dict[str, Any], yields: bool) -> None:
     """Run one job, answer on the pipe, and end. One that ``yields`` leaves the processor to what somebody waits for.
 
-    Sends ("told", share, says) any number of times, then one of ("done", values), ("refused", sentence) for input that
-    cannot be used, or ("failed", traceback).
+    Sends ("told", share, says) and ("seen", station, values) any number of times, then one of ("done", values),
+    ("refused", sentence) for input that cannot be used, or ("failed", traceback).
     """
     # Ctrl-C reaches every process of the terminal; the server alone decides what ends.
     signal.signal(signal.SIGINT, signal.SIG_IGN)
@@ -57,9 +38,10 @@ def run_one_job(pipe: Connection, data: str, kind: str, values: dict[str, Any], 
     from ulvet.store.blobs import DISK_FULL, DISK_FULL_SAYS
     from ulvet.store.folder import DataFolder
     from ulvet.work.jobs import JOBS
+    from ulvet.work.telling import Telling
 
     try:
-        done = JOBS[kind](DataFolder(Path(data)), values, _now_and_then(pipe))
+        done = JOBS[kind](DataFolder(Path(data)), values, Telling(pipe.send))
     except (UnreadableFile, UnwritableFile, UnknownOnBench, CannotScan) as refusal:
         pipe.send(("refused", str(refusal)))
     except MemoryError:

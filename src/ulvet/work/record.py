@@ -2,7 +2,7 @@
 
 import hashlib
 import json
-from typing import Any
+from typing import Any, Literal
 
 from pydantic import BaseModel, JsonValue, ValidationError
 
@@ -15,8 +15,10 @@ from ulvet.core.findings import Finding, Unseen
 from ulvet.core.gauge import Gauge
 from ulvet.core.layers import Estimate
 from ulvet.core.provenance import Inherited
+from ulvet.core.recipe.reading import brought_forward
 from ulvet.core.recipe.runner import Recipe, recipe_hash
 from ulvet.core.recipe.step import Number
+from ulvet.core.recipe.union import AnyStep
 from ulvet.core.scan.captured import Captured
 from ulvet.core.size import Measured, SizeSurvey
 from ulvet.store.models import BuildRow
@@ -113,21 +115,20 @@ class MeetingRecord(BaseModel):
 class SaidStep(BaseModel):
     """One sentence of the record."""
 
-    kind: str
+    step: AnyStep
     phase: int
     rank: int
     """Steps change places only within a phase and a rank."""
-    on: bool
     sentence: list[str | Number]
     receipt: dict[str, JsonValue]
     """What the step tells of what it did."""
-    values: dict[str, Any]
-    """The step's own fields, as the recipe file writes them."""
 
 
 class BuildRecord(BaseModel):
     """A finished build."""
 
+    version: Literal[1] = 1
+    """Of how records are written; earlier ones are brought forward when they are read."""
     key: str
     size_mm: tuple[float, float, float]
     """Of all parts as they stand to each other."""
@@ -182,9 +183,34 @@ class Comparison(BaseModel):
 def read_record(row: BuildRow | None) -> BuildRecord | None:
     """The record in a row; one that another version of Ulvet wrote, and this cannot read, counts as absent."""
     try:
-        return BuildRecord.model_validate(row.record) if row else None
+        return BuildRecord.model_validate(_brought_forward(row.record)) if row else None
     except ValidationError:
         return None
+
+
+def _brought_forward(held: dict[str, Any]) -> dict[str, Any]:
+    """A record as this version writes it: before version 1 a step's kind lay beside its other fields, it had no id, and
+    one that turns the figure said which side shows."""
+    if "version" in held:
+        return held
+    steps = [
+        {**said, "step": _step({**said["values"], "kind": said["kind"], "on": said["on"], "id": number})}
+        for number, said in enumerate(held["steps"], 1)
+    ]
+    findings = [
+        {**finding, "remedies": [{**remedy, "change": _change(remedy["change"])} for remedy in finding["remedies"]]}
+        for finding in held["findings"]
+    ]
+    return {**held, "version": 1, "steps": steps, "findings": findings}
+
+
+def _change(change: dict[str, Any]) -> dict[str, Any]:
+    return {**change, "steps": [_step(step) for step in change["steps"]]} if "steps" in change else change
+
+
+def _step(step: dict[str, Any]) -> dict[str, Any]:
+    """A step by itself, its points as anchors."""
+    return {**brought_forward({"steps": [step]})["steps"][-1], "id": step.get("id", 0)}
 
 
 def build_key(recipe: Recipe, edition: Edition) -> str:

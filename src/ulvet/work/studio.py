@@ -20,6 +20,7 @@ from ulvet.core.recipe.changing import (
 from ulvet.core.recipe.reading import UnreadableRecipe, read_recipe
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.variants import with_change
+from ulvet.core.stations import Station
 from ulvet.store.blobs import Blobs, MissingBlob
 from ulvet.store.database import open_database
 from ulvet.store.folder import DataFolder
@@ -66,6 +67,8 @@ class Studio:
         self.blobs = Blobs(folder.blobs)
         self.supervisor = supervisor
         self.sessions = open_database(folder.database)
+        self.looked_at: dict[int, Station] = {}
+        """By figure the station whose sheet was open when it was last asked for."""
         self._records: OrderedDict[str, BuildRecord] = OrderedDict()
         self._reading = Lock()
 
@@ -143,7 +146,11 @@ class Studio:
         return self.supervisor.submit(
             "build",
             key,
-            {"recipe": recipe.model_dump(mode="json"), "edition": head.edition},
+            {
+                "recipe": recipe.model_dump(mode="json"),
+                "edition": head.edition,
+                "first": self.looked_at.get(number),
+            },
             f"Checking {figure.name}",
             3 + recipe.seconds(triangles) + check_seconds(triangles),
             figure.id,
@@ -162,9 +169,8 @@ class Studio:
         """
 
         def changed(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
-            shown = recipe.made
-            after, edition = change(shown, edition)
-            return with_change(recipe, shown, after), edition
+            after, edition = change(recipe.made, edition)
+            return with_change(recipe, after), edition
 
         self.change_recipe(number, seen, says, changed)
 
@@ -255,11 +261,29 @@ class Studio:
         raise NotThere("The figure's source is not in this data folder.")
 
     def keep_build(self, result: dict[str, Any]) -> dict[str, Any]:
+        """Keep what a ``build`` job gave, and write down in the figures that asked for it what its steps found."""
+        record, asked = result["record"], result["asked"]
         with self.sessions.begin() as session:
-            session.merge(BuildRow(key=result["key"], record=result))
+            for key in {record["key"], asked}:
+                session.merge(BuildRow(key=key, record={**record, "key": key}))
+            if asked != record["key"]:
+                self._write_down(session, asked, Recipe.model_validate(result["written"]))
         with self._reading:
-            self._records.pop(result["key"], None)
-        return {"build": result["key"]}
+            for key in (record["key"], asked):
+                self._records.pop(key, None)
+        return {"build": record["key"]}
+
+    def _write_down(self, session: Session, asked: str, written: Recipe) -> None:
+        """Put what was written down into every head that asks for the build with this key."""
+        for figure in session.scalars(select(Figure).where(Figure.deleted.is_(None), Figure.head_id.is_not(None))):
+            head = self._head(figure)
+            try:
+                if build_key(*self.asked(head)) != asked:
+                    continue
+            except UnreadableRecipe:
+                continue  # a figure that cannot be read asks for nothing
+            recipe = self.recipe(head)
+            head.recipe = with_change(recipe, recipe.made.with_steps(written.steps)).model_dump(mode="json")
 
     def record(self, session: Session, revision: Revision | None) -> BuildRecord | None:
         """The finished build of a revision, if there is one."""

@@ -260,6 +260,7 @@ class Supervisor:
                 job.state, job.doing = JobState.CANCELLED, "stopped"
                 return
             job.state, job.began, job.heard, job.share = JobState.RUNNING, time.monotonic(), None, 0.0
+            job.seen = {}
             job.doing = "starting again" if attempt else "starting"
             self._heard(job)
             if self._processes.attempt(job, order.values, lambda result: self._done(order, result)):

@@ -1,6 +1,6 @@
 """The user's printers and materials, and the edition a figure is made for."""
 
-from ulvet.core.bench.edition import Edition, Use, factor_for
+from ulvet.core.bench.edition import AskedSize, Edition, Use, factor_for
 from ulvet.core.bench.holding import Holding, holding_for
 from ulvet.core.bench.limits import LimitOrigin, WallLimit
 from ulvet.core.bench.materials import MATERIALS, Material, material_named
@@ -10,6 +10,7 @@ from ulvet.core.bench.setup import Setup, UnknownOnBench, setup_for
 __all__ = [
     "MATERIALS",
     "PRINTERS",
+    "AskedSize",
     "Edition",
     "Holding",
     "LimitOrigin",

@@ -6,7 +6,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from ulvet.core.lengths import FigureMM, PrintMM
 
-__all__ = ["Edition", "Use", "factor_for"]
+__all__ = ["AskedSize", "Edition", "Use", "factor_for"]
 
 
 class Use(StrEnum):
@@ -20,6 +20,15 @@ class Use(StrEnum):
     def push(self) -> float:
         """Newtons that whatever sticks out should bear at its tip (bench default)."""
         return {Use.TABLETOP: 1.0, Use.DISPLAY: 5.0, Use.PLAY: 15.0}[self]
+
+
+class AskedSize(BaseModel):
+    """The size that was asked for: an overall height, a factor, or neither, which is 1 to 1."""
+
+    model_config = ConfigDict(frozen=True)
+
+    height: PrintMM | None
+    factor: float | None
 
 
 class Edition(BaseModel):

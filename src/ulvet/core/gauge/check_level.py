@@ -16,8 +16,8 @@ LEVEL = 0.5
 def check_level(steps: Sequence[Step], receipts: Sequence[Receipt], parts: Sequence[Part]) -> list[Finding]:
     """``not-level`` for faces that the record says are meant to be level and are not."""
     return [
-        _finding(place, step, receipt.off_level_degrees, parts[0].name)
-        for place, (step, receipt) in enumerate(zip(steps, receipts, strict=True))
+        _finding(step, receipt.off_level_degrees, parts[0].name)
+        for step, receipt in zip(steps, receipts, strict=True)
         if isinstance(step, MeantLevel)
         and isinstance(receipt, MeantLevelReceipt)
         and parts
@@ -27,7 +27,7 @@ def check_level(steps: Sequence[Step], receipts: Sequence[Receipt], parts: Seque
     ]
 
 
-def _finding(place: int, step: MeantLevel, degrees: float, part: str) -> Finding:
+def _finding(step: MeantLevel, degrees: float, part: str) -> Finding:
     anchor = step.places[0]
     return Finding(
         code="not-level",
@@ -46,12 +46,12 @@ def _finding(place: int, step: MeantLevel, degrees: float, part: str) -> Finding
         remedies=(
             Remedy(
                 label="Turn the figure until it is level",
-                change=SetStep(kind=step.kind, place=place, values={"turned": True}),
+                change=SetStep(kind=step.kind, step=step.id, values={"turned": True}),
                 cost=Cost(says="turns the whole figure; its underside may no longer lie flat"),
             ),
             Remedy(
                 label="It need not be level",
-                change=SetStep(kind=step.kind, place=place, values={"on": False}),
+                change=SetStep(kind=step.kind, step=step.id, values={"on": False}),
                 cost=Cost(says="the sentence stays in the record, switched off"),
             ),
         ),

@@ -49,9 +49,10 @@ class _Held(Meeting):
     made: float = 0.0
     """Thickness the neck was made, print mm."""
     filled: bool = False
-    joined_at: int | None = None
-    """Place in the recipe of the step that joined it; None while it only overlaps."""
-    placed_at: int | None = None
+    joined: JoinParts | None = None
+    """The step that joined it; None while it only overlaps."""
+    placed: PlacedStep | None = None
+    """The step that placed it."""
 
 
 def meetings_of(placed: Sequence[str], parts: Sequence[Part], memory: Memory) -> dict[str, list[Meeting] | None]:
@@ -93,35 +94,33 @@ def check_kit(
     placed = _placed(recipe)
     joined_to = {step.bit: step.host for step in recipe.steps if isinstance(step, JoinParts) and step.on}
     found: list[Finding] = []
-    for place, (step, receipt) in enumerate(zip(recipe.steps, receipts, strict=True)):
+    for step, receipt in zip(recipe.steps, receipts, strict=True):
         if isinstance(step, JoinParts) and isinstance(receipt, JoinReceipt) and not receipt.idle:
             held = _Held(
                 step.bit, _part_now(step.host, parts, joined_to),
                 receipt.overlap, receipt.neck, receipt.neck_width, receipt.sealed,
-                receipt.middle, float(step.blend), float(step.neck), step.fill, place,
-                _place_of(step.bit, placed),
+                receipt.middle, float(step.blend), float(step.neck), step.fill, step,
+                _placing(step.bit, placed),
             )  # fmt: skip
-            found += _judged(held, recipe, factor, setup)
+            found += _judged(held, factor, setup)
     for part in parts:
-        met, at = meetings.get(part.name), _place_of(part.name, placed)
-        if met is None or at is None:
+        met, placing = meetings.get(part.name), _placing(part.name, placed)
+        if met is None or placing is None:
             continue  # no bit, or one that does not close: Mend comes first
         if not met:
-            found.append(_floats(part, at, recipe, [other for other in parts if other is not part], factor))
+            found.append(_floats(part, placing, [other for other in parts if other is not part], factor))
             continue
         best = max(met, key=lambda one: one.neck)
         together = _Held(
-            best.bit, best.host, best.overlap, best.neck, best.neck_width, best.sealed, best.middle, placed_at=at
+            best.bit, best.host, best.overlap, best.neck, best.neck_width, best.sealed, best.middle, placed=placing
         )
-        found += _judged(together, recipe, factor, setup)
+        found += _judged(together, factor, setup)
     return found
 
 
-def _placed(recipe: Recipe) -> dict[str, tuple[int, PlacedStep]]:
-    """Bits and forms that are switched on, by name, with their place in the recipe."""
-    return {
-        step.name: (place, step) for place, step in enumerate(recipe.steps) if isinstance(step, PlacedStep) and step.on
-    }
+def _placed(recipe: Recipe) -> dict[str, PlacedStep]:
+    """What places the bits and forms that are switched on, by their names."""
+    return {step.name: step for step in recipe.steps if isinstance(step, PlacedStep) and step.on}
 
 
 def _part_now(name: str, parts: Sequence[Part], joined_to: dict[str, str]) -> str:
@@ -132,9 +131,8 @@ def _part_now(name: str, parts: Sequence[Part], joined_to: dict[str, str]) -> st
     return name
 
 
-def _place_of(name: str, placed: dict[str, tuple[int, PlacedStep]]) -> int | None:
-    known = placed.get(name) or placed.get(name.rpartition(" ")[0])
-    return known[0] if known else None
+def _placing(name: str, placed: dict[str, PlacedStep]) -> PlacedStep | None:
+    return placed.get(name) or placed.get(name.rpartition(" ")[0])
 
 
 def _known_hold(host: Mesh, bit: Mesh, memory: Memory) -> dict[str, float] | None:
@@ -158,7 +156,7 @@ def _known_hold(host: Mesh, bit: Mesh, memory: Memory) -> dict[str, float] | Non
     return said
 
 
-def _judged(held: _Held, recipe: Recipe, factor: float, setup: Setup) -> list[Finding]:
+def _judged(held: _Held, factor: float, setup: Setup) -> list[Finding]:
     found = []
     material = setup.material
     width = max(held.neck_width * factor + 2 * _ROUND * held.blend, held.made)
@@ -166,7 +164,7 @@ def _judged(held: _Held, recipe: Recipe, factor: float, setup: Setup) -> list[Fi
         found.append(_thin(held, width, factor, setup))
     overlap = held.overlap * factor
     if overlap < _SHALLOW:
-        found.append(_shallow(held, overlap, recipe, factor))
+        found.append(_shallow(held, overlap, factor))
     if held.sealed > 0 and not held.filled:
         found.append(_seals(held, factor))
     return found
@@ -177,7 +175,7 @@ def _finding(severity: Severity, held: _Held, title: str, why: str, measured: fl
     x, y, z = map(FigureMM, held.middle)
     return Finding(
         code=code, station=Station.BRING_IN, severity=severity,
-        part=held.host if held.joined_at is not None else held.bit,
+        part=held.host if held.joined is not None else held.bit,
         title=title, measured=measured, limit=limit, unit=unit,
         where=Where(point=(x, y, z), extent=None if extent is None else PrintMM(extent)), why=why,
         remedies=tuple(remedies),
@@ -214,25 +212,25 @@ def _joining(label: str, cost: Cost, held: _Held, **values: float | bool) -> lis
     """The joining of a bit with these fields: set where it is joined, else added; none where it cannot be so."""
     fields: dict[str, Any] = {"host": held.host, "bit": held.bit, **values}
     ways = offered(label, cost, JoinParts, **fields)
-    if not ways or held.joined_at is None:
+    if not ways or held.joined is None:
         return ways
-    change = SetStep(kind="join-parts", place=held.joined_at, values={"overlapping": False, **values})
+    change = SetStep(kind="join-parts", step=held.joined.id, values={"overlapping": False, **values})
     return [Remedy(label=label, change=change, cost=cost)]
 
 
-def _shallow(held: _Held, overlap: float, recipe: Recipe, factor: float) -> Finding:
+def _shallow(held: _Held, overlap: float, factor: float) -> Finding:
     missing = float(_SHALLOW) - overlap + 0.05
     remedies = []
-    if held.placed_at is not None:
-        step = recipe.steps[held.placed_at]
-        if isinstance(step, PlacedStep) and step.rests_on is not None:
+    step = held.placed
+    if step is not None:
+        if step.rests_on is not None:
             values: dict[str, float] = {"sunk": float(step.sunk) + missing / factor}
         else:
-            values = {"z": float(getattr(step, "z", 0.0)) - missing / factor}
+            values = {"z": float(step.z) - missing / factor}
         remedies.append(
             Remedy(
                 label=f"Sink it {missing:.2f} mm deeper",
-                change=SetStep(kind=step.kind, place=held.placed_at, values=dict(values)),
+                change=SetStep(kind=step.kind, step=step.id, values=dict(values)),
                 cost=Cost(says="moves the bit; see it first"),
             )
         )
@@ -271,23 +269,20 @@ def _seals(held: _Held, factor: float) -> Finding:
     )
 
 
-def _floats(part: Part, at: int, recipe: Recipe, others: Sequence[Part], factor: float) -> Finding:
+def _floats(part: Part, step: PlacedStep, others: Sequence[Part], factor: float) -> Finding:
     ours, theirs, gap = min(
         (nearest_between(part.mesh, other.mesh) for other in others if len(other.mesh.faces)), key=lambda one: one[2]
     )
-    step = recipe.steps[at]
-    remedies = []
-    if isinstance(step, PlacedStep):
-        way = theirs - ours
-        push = way * (1 + (float(_SHALLOW) + 0.1) / factor / max(gap, 1e-9)) if gap > 0 else way
-        values = {axis: float(getattr(step, axis)) + float(push[k]) for k, axis in enumerate("xyz")}
-        remedies.append(
-            Remedy(
-                label=f"Move it {gap * factor:.2f} mm, into what is nearest",
-                change=SetStep(kind=step.kind, place=at, values=dict(values)),
-                cost=Cost(says="moves the bit; see it first"),
-            )
+    way = theirs - ours
+    push = way * (1 + (float(_SHALLOW) + 0.1) / factor / max(gap, 1e-9)) if gap > 0 else way
+    values = {axis: float(getattr(step, axis)) + float(push[k]) for k, axis in enumerate("xyz")}
+    remedies = [
+        Remedy(
+            label=f"Move it {gap * factor:.2f} mm, into what is nearest",
+            change=SetStep(kind=step.kind, step=step.id, values=dict(values)),
+            cost=Cost(says="moves the bit; see it first"),
         )
+    ]
     held = _Held(part.name, "", 0.0, 0.0, 0.0, 0.0, (float(ours[0]), float(ours[1]), float(ours[2])))
     return _finding(
         Severity.CAUTION,

@@ -21,60 +21,68 @@ __all__ = [
 ]
 
 
+_GONE = "That sentence is no longer in the record; look at the figure again."
+
+
 class IllegalOrder(ValueError):
     """A change after which a recipe could not be run; its text is for the user."""
 
 
 def with_steps_added(recipe: Recipe, steps: tuple[Step, ...]) -> Recipe:
     """Each step behind the last of its phase; one that may be there only once replaces that of the same scope."""
-    found = list(recipe.steps)
     for step in steps:
+        found = list(recipe.steps)
         same = [k for k, old in enumerate(found) if step.once and step.replaces(old)]
         if same:
-            found[same[0]] = step
+            found[same[0]] = step.model_copy(update={"id": found[same[0]].id})
         else:
             # Within a phase by rank: what is stood is turned before it is held, whichever was asked for first.
-            ahead = [at <= (step.phase, step.rank) for at in Recipe(steps=tuple(found)).order]
-            found.insert(sum(ahead), step)
-    return Recipe(steps=tuple(found))
+            ahead = [at <= (step.phase, step.rank) for at in recipe.order]
+            found.insert(sum(ahead), step.model_copy(update={"id": 0}))
+        recipe = recipe.with_steps(found)
+    return recipe
 
 
-def with_step_set(recipe: Recipe, kind: str, values: dict[str, Any], place: int | None = None) -> Recipe:
-    """Fields of the step of a kind at ``place`` set; without a place of the last one, which is added if there is none.
+def with_step_set(recipe: Recipe, kind: str, values: dict[str, Any], step: int | None = None) -> Recipe:
+    """Fields of the step of a kind with the id ``step`` set; without one of the last of the kind, which is added if
+    there is none.
 
-    Raises pydantic's ValidationError for values the step cannot take, IllegalOrder for a place without such a step.
+    Raises pydantic's ValidationError for values the step cannot take, IllegalOrder for an id without such a step.
     """
-    places = [k for k, step in enumerate(recipe.steps) if step.kind == kind and place in (None, k)]
-    if place is not None and not places:
-        raise IllegalOrder("That sentence is no longer in the record; look at the figure again.")
-    if not places:
-        return with_steps_added(recipe, (step_adapter().validate_python({"kind": kind, **values}),))
-    return with_fields(recipe, places[-1], values)
+    known = [one.id for one in recipe.steps if one.kind == kind and step in (None, one.id)]
+    if known:
+        return with_fields(recipe, known[-1], values)
+    if step is not None:
+        raise IllegalOrder(_GONE)
+    return with_steps_added(recipe, (step_adapter().validate_python({"kind": kind, **values}),))
 
 
 def with_source(recipe: Recipe, source: Step) -> Recipe:
     """The recipe with another source, and everything after it as it was, but for what only the old scan tells."""
-    return Recipe(steps=(source, *(step for step in recipe.steps[1:] if step.kind != "fuse-passes")))
+    first, *rest = recipe.steps
+    source = source.model_copy(update={"id": first.id})
+    return recipe.with_steps((source, *(step for step in rest if step.kind != "fuse-passes")))
 
 
-def with_fields(recipe: Recipe, place: int, values: dict[str, Any]) -> Recipe:
-    """Fields of the step at ``place`` set.
+def with_fields(recipe: Recipe, step: int, values: dict[str, Any]) -> Recipe:
+    """Fields of the step with an id set.
 
-    Raises pydantic's ValidationError for values the step cannot take.
+    Raises pydantic's ValidationError for values the step cannot take, IllegalOrder for an id without a step.
     """
-    step = recipe.steps[place]
-    edited = type(step).model_validate({**step.model_dump(), **values})
-    return Recipe(steps=(*recipe.steps[:place], edited, *recipe.steps[place + 1 :]))
+    place = _place(recipe, step)
+    old = recipe.steps[place]
+    edited = type(old).model_validate({**old.model_dump(), **values, "id": step})
+    return recipe.with_steps((*recipe.steps[:place], edited, *recipe.steps[place + 1 :]))
 
 
-def with_step_switched(recipe: Recipe, place: int, on: bool) -> Recipe:
-    """The step at ``place`` switched on or off.
+def with_step_switched(recipe: Recipe, step: int, on: bool) -> Recipe:
+    """The step with an id switched on or off.
 
-    Raises IllegalOrder for a source, without which nothing is left.
+    Raises IllegalOrder for a source, without which nothing is left, and for an id without a step.
     """
-    if place == 0:
+    if _place(recipe, step) == 0:
         raise IllegalOrder("A source cannot be switched off: without it there is no figure.")
-    return with_fields(recipe, place, {"on": on})
+    return with_fields(recipe, step, {"on": on})
 
 
 def with_group_switched(recipe: Recipe, group: str, on: bool) -> Recipe:
@@ -82,8 +90,8 @@ def with_group_switched(recipe: Recipe, group: str, on: bool) -> Recipe:
 
     Raises IllegalOrder where no step is in it.
     """
-    for place in _members(recipe, group):
-        recipe = with_step_switched(recipe, place, on)
+    for member in _members(recipe, group):
+        recipe = with_step_switched(recipe, member.id, on)
     return recipe
 
 
@@ -93,45 +101,56 @@ def with_group_moved(recipe: Recipe, group: str, by: Sequence[float]) -> Recipe:
     Raises IllegalOrder where no step is in it.
     """
     members = _members(recipe, group)
-    names = {getattr(recipe.steps[k], "name", "") for k in members}
-    for place in members:
-        said = recipe.steps[place].model_dump()
+    names = {getattr(member, "name", "") for member in members}
+    for member in members:
+        said = member.model_dump()
         rests = said.get("rests_on")
         if not (rests and rests["frame"] and rests["host"] in names):
             moved = {axis: said[axis] + far for axis, far in zip("xyz", by, strict=True)}
-            recipe = with_fields(recipe, place, moved)
+            recipe = with_fields(recipe, member.id, moved)
     return recipe
 
 
-def _members(recipe: Recipe, group: str) -> list[int]:
-    members = [k for k, step in enumerate(recipe.steps) if getattr(step, "group", "") == group != ""]
+def _members(recipe: Recipe, group: str) -> list[Step]:
+    members = [step for step in recipe.steps if getattr(step, "group", "") == group != ""]
     if not members:
         raise IllegalOrder("There is nothing in that group; look at the figure again.")
     return members
 
 
-def with_step_removed(recipe: Recipe, place: int) -> Recipe:
-    """The recipe without the step at ``place``.
+def with_step_removed(recipe: Recipe, step: int) -> Recipe:
+    """The recipe without the step with an id.
 
-    Raises IllegalOrder for the source, without which nothing is left.
+    Raises IllegalOrder for the source, without which nothing is left, and for an id without a step.
     """
+    place = _place(recipe, step)
     if place == 0:
         raise IllegalOrder("A source cannot be taken out: without it there is no figure.")
-    return Recipe(steps=(*recipe.steps[:place], *recipe.steps[place + 1 :]))
+    return recipe.with_steps((*recipe.steps[:place], *recipe.steps[place + 1 :]))
 
 
-def with_step_moved(recipe: Recipe, place: int, to: int) -> Recipe:
-    """The step at ``place`` moved so that it is at ``to``.
+def with_step_moved(recipe: Recipe, step: int, before: int | None) -> Recipe:
+    """The step with an id moved in front of another one, or to the end.
 
-    Raises IllegalOrder where it would come before its phase or after it.
+    Raises IllegalOrder where it would come before its phase or after it, and for an id without a step.
     """
     steps = list(recipe.steps)
-    step = steps.pop(place)
-    steps.insert(max(0, min(to, len(steps))), step)
-    moved = Recipe(steps=tuple(steps))
-    if moved.order != sorted(moved.order):
+    moved = steps.pop(_place(recipe, step))
+    ids = [one.id for one in steps]
+    if before is not None and before not in ids:
+        raise IllegalOrder(_GONE)
+    steps.insert(len(steps) if before is None else ids.index(before), moved)
+    after = recipe.with_steps(steps)
+    if after.order != sorted(after.order):
         raise IllegalOrder(
-            "The sentence cannot go there: sources come first, then what shapes the figure, then how it is turned, "
-            "then how it is held."
+            "The sentence cannot go there: sources come first, then what shapes the figure, then how it is made, then "
+            "how it is turned, then how it is held."
         )
-    return moved
+    return after
+
+
+def _place(recipe: Recipe, step: int) -> int:
+    place = recipe.place_of(step)
+    if place is None:
+        raise IllegalOrder(_GONE)
+    return place

@@ -24,17 +24,17 @@ def check_recipe(recipe: Recipe, receipts: Sequence[Receipt], parts: Sequence[Pa
     found = []
     for place, (step, receipt) in enumerate(zip(recipe.steps, receipts, strict=True)):
         if receipt.lost and isinstance(step, AnchoredStep):
-            found.append(_lost_anchors(place, step, receipt.lost, factor))
+            found.append(_lost_anchors(step, receipt.lost, factor))
         if receipt.lost and isinstance(step, PlacedStep):
-            found.append(_lost_seat(place, step, receipt.lost[0], parts, factor))
+            found.append(_lost_seat(step, receipt.lost[0], parts, factor))
         if step.on and isinstance(step, UnknownStep) and names:
             found.append(_unknown_step(place, step, names[0]))
-        elif step.on and step.scope is not None and step.scope not in names and names:
-            found.append(_lost_part(place, step, step.scope, names))
+        elif step.on and step.scope is not None and receipt.idle and names:
+            found.append(_lost_part(step, step.scope, names))
     return found
 
 
-def _lost_anchors(place: int, step: AnchoredStep, lost: tuple[LostAnchor, ...], factor: float) -> Finding:
+def _lost_anchors(step: AnchoredStep, lost: tuple[LostAnchor, ...], factor: float) -> Finding:
     worst = max(lost, key=lambda one: one.away)
     away, limit = worst.away.printed(factor), worst.limit.printed(factor)
     wheres = tuple(
@@ -63,19 +63,19 @@ def _lost_anchors(place: int, step: AnchoredStep, lost: tuple[LostAnchor, ...], 
         remedies=(
             Remedy(
                 label="Put it back here" if alone else f"Put all {len(lost)} back at the nearest surface",
-                change=SetStep(kind=step.kind, place=place, values={"places": back}),
+                change=SetStep(kind=step.kind, step=step.id, values={"places": back}),
                 cost=Cost(says=f"{spoken(away)} mm from where it was picked; see it first"),
             ),
             Remedy(
                 label=f"Leave {'it' if alone else 'them'} out",
-                change=SetStep(kind=step.kind, place=place, values={"on": False} if all_of_it else {"places": kept}),
+                change=SetStep(kind=step.kind, step=step.id, values={"on": False} if all_of_it else {"places": kept}),
                 cost=Cost(says="the step is switched off" if all_of_it else "its other points stay"),
             ),
         ),
     )
 
 
-def _lost_seat(place: int, step: PlacedStep, lost: LostAnchor, parts: Sequence[Part], factor: float) -> Finding:
+def _lost_seat(step: PlacedStep, lost: LostAnchor, parts: Sequence[Part], factor: float) -> Finding:
     away, limit = lost.away.printed(factor), lost.limit.printed(factor)
     frame = next((part.frame for part in parts if part.name == lost.part), None)
     back = Seat(**lost.nearest.model_dump(), host=lost.part, frame=frame)
@@ -96,19 +96,19 @@ def _lost_seat(place: int, step: PlacedStep, lost: LostAnchor, parts: Sequence[P
         remedies=(
             Remedy(
                 label="Seat it here",
-                change=SetStep(kind=step.kind, place=place, values={"rests_on": back.model_dump(mode="json")}),
+                change=SetStep(kind=step.kind, step=step.id, values={"rests_on": back.model_dump(mode="json")}),
                 cost=Cost(says=f"{spoken(away)} mm from where it was picked; see it first"),
             ),
             Remedy(
                 label="Leave it out",
-                change=SetStep(kind=step.kind, place=place, values={"on": False}),
+                change=SetStep(kind=step.kind, step=step.id, values={"on": False}),
                 cost=Cost(says="the step is switched off"),
             ),
         ),
     )
 
 
-def _lost_part(place: int, step: Step, scope: str, names: list[str]) -> Finding:
+def _lost_part(step: Step, scope: str, names: list[str]) -> Finding:
     station = step.station if isinstance(step, AnchoredStep) else Station.MEND
     return Finding(
         code="lost-part",
@@ -128,14 +128,14 @@ def _lost_part(place: int, step: Step, scope: str, names: list[str]) -> Finding:
             *[
                 Remedy(
                     label=f"Do it on {name}",
-                    change=SetStep(kind=step.kind, place=place, values={"scope": name}),
+                    change=SetStep(kind=step.kind, step=step.id, values={"scope": name}),
                     cost=Cost(says="its points are looked for there"),
                 )
                 for name in names[:_PARTS_OFFERED]
             ],
             Remedy(
                 label="Leave it out",
-                change=SetStep(kind=step.kind, place=place, values={"on": False}),
+                change=SetStep(kind=step.kind, step=step.id, values={"on": False}),
                 cost=Cost(says="the step is switched off"),
             ),
         ),
@@ -160,7 +160,7 @@ def _unknown_step(place: int, step: UnknownStep, part: str) -> Finding:
         remedies=(
             Remedy(
                 label="Leave it out",
-                change=SetStep(kind=step.kind, place=place, values={"on": False}),
+                change=SetStep(kind=step.kind, step=step.id, values={"on": False}),
                 cost=Cost(says="the step is switched off, and stays in the record"),
             ),
         ),

@@ -13,7 +13,7 @@ from functools import partial
 from threading import Lock, RLock
 from typing import Any
 
-from pydantic import BaseModel
+from pydantic import BaseModel, ConfigDict
 
 from ulvet.core.digest import module_digest
 from ulvet.core.findings import AddSteps, Finding, Unseen
@@ -21,9 +21,10 @@ from ulvet.core.mesh import Mesh
 from ulvet.core.recipe.checking import Check, FigureCheck, PartCheck, Seen, check_kinds
 from ulvet.core.recipe.runner import Memory
 from ulvet.core.recipe.step import Context, Part
+from ulvet.core.stations import Station
 from ulvet.core.told import Told
 
-__all__ = ["Looking", "Measure"]
+__all__ = ["Looking", "Measure", "StationSeen"]
 
 _FAILED = (
     "This could not be looked at: Ulvet made a mistake there, and everything else was checked. The server's log says "
@@ -87,6 +88,16 @@ class Measure:
         return value
 
 
+class StationSeen(BaseModel):
+    """What the checks of a station say of a figure."""
+
+    model_config = ConfigDict(frozen=True)
+
+    station: Station
+    findings: tuple[Finding, ...]
+    unseen: tuple[Unseen, ...]
+
+
 class Looking:
     """One look at a figure by every check."""
 
@@ -112,26 +123,41 @@ class Looking:
         except Exception:
             return None
 
-    def findings(self, told: Told, seconds: dict[str, float]) -> tuple[list[Finding], list[Unseen]]:
-        """What every check says; ``told`` hears what is being measured and the share of the work that is done, and
-        ``seconds`` gets what the checks of each station took."""
+    def findings(
+        self,
+        told: Told,
+        seconds: dict[str, float],
+        first: Station | None = None,
+        seen: Callable[[StationSeen], None] = lambda one: None,
+    ) -> tuple[list[Finding], list[Unseen]]:
+        """What every check says; ``told`` hears what is being measured and the share of the work that is done,
+        ``seconds`` gets what the checks of each station took, and ``seen`` hears what a station says when its checks
+        are done. Those of the station ``first`` come before others; what is found does not depend on it."""
         ahead = sum(kind.seconds_a_triangle for kind in check_kinds()) or 1.0
-        done, said = 0.0, []
+        done, said = 0.0, dict[type[Check], list[Finding | Unseen]]()
+        ordered = sorted(check_kinds(), key=lambda kind: kind.station is not first)
         with ThreadPoolExecutor(_THREADS) as workers:
-            measuring = {kind: [workers.submit(self._ahead, kind, at) for at in self._places(kind)]
-                         for kind in check_kinds()}  # fmt: skip
+            measuring = {kind: [workers.submit(self._ahead, kind, at) for at in self._places(kind)] for kind in ordered}
             for kind, taken in measuring.items():
                 told(done / ahead, kind.says)
                 done += kind.seconds_a_triangle
                 began = time.perf_counter()
                 wait(taken)
-                said += self._said(kind)
+                said[kind] = self._said(kind)
                 seconds[kind.station] = seconds.get(kind.station, 0.0) + time.perf_counter() - began
-        findings = [one for one in said if isinstance(one, Finding)]
+                same = [other for other in ordered if other.station is kind.station]
+                if all(other in said for other in same):
+                    findings, unseen = self._together([said[other] for other in same])
+                    seen(StationSeen(station=kind.station, findings=tuple(findings), unseen=tuple(unseen)))
+        return self._together([said[kind] for kind in check_kinds()])
+
+    def _together(self, said: Sequence[Sequence[Finding | Unseen]]) -> tuple[list[Finding], list[Unseen]]:
+        """What several checks say, as the record has something to say of it."""
+        findings = [one for some in said for one in some if isinstance(one, Finding)]
         for kind in check_kinds():
             if issubclass(kind, FigureCheck):
                 findings = kind().revise(findings, self.seen)
-        return findings, list(dict.fromkeys(one for one in said if isinstance(one, Unseen)))
+        return findings, list(dict.fromkeys(one for some in said for one in some if isinstance(one, Unseen)))
 
     def _ahead(self, kind: type[Check], part: int | None) -> None:
         """Measure what will be asked for: what is judged, and what nothing else is measured from. The rest is read when

@@ -6,6 +6,8 @@ from typing import Any
 from pydantic import ValidationError
 
 from ulvet.core.recipe.runner import RECIPE_VERSION, Recipe
+from ulvet.core.recipe.step import Phase
+from ulvet.core.recipe.union import step_kinds
 
 __all__ = ["UnreadableRecipe", "brought_forward", "read_recipe"]
 
@@ -60,5 +62,27 @@ def _anchor(place: Any) -> Any:
     return {"point": place, "normal": None, "source": ""} if isinstance(place, list) else place
 
 
-_FORWARD: tuple[Callable[[Held], Held], ...] = (_anchored,)
+def _with_side_as_step(held: Held) -> Held:
+    """Version 2: steps have ids, and the side that shows is a step of its own, no field of how the figure is turned."""
+    steps = [{**step, "id": number} for number, step in enumerate(held["steps"], 1)]
+    sides: dict[str, Any] = {}
+    for step in steps:
+        if step.get("kind") == "orient":
+            variants = {name: dict(values) for name, values in step.get("variants", {}).items()}
+            for name, own in [("", step), *variants.items()]:
+                side = own.pop("show_side", None)
+                if side is not None:
+                    sides[name] = side
+            if "variants" in step:
+                step["variants"] = {name: values for name, values in variants.items() if values}
+    if sides:
+        said = {"kind": "show-side", "id": len(steps) + 1, "direction": next(iter(sides.values())), "on": "" in sides}
+        said["variants"] = {name: {"direction": side, "on": True} for name, side in sides.items() if name}
+        phases = [step_kinds()[step["kind"]].phase if step["kind"] in step_kinds() else None for step in steps]
+        first = next((k for k, phase in enumerate(phases) if phase not in (None, Phase.SOURCE)), len(steps))
+        steps.insert(first, said)
+    return {**held, "steps": steps}
+
+
+_FORWARD: tuple[Callable[[Held], Held], ...] = (_anchored, _with_side_as_step)
 """What takes a recipe from the version of its place to the next."""

@@ -17,12 +17,12 @@ def after_change(recipe: Recipe, edition: Edition, change: Change) -> tuple[Reci
     match change:
         case AddSteps(steps=steps):
             return with_steps_added(recipe, steps), edition
-        case SetStep(kind=kind, values=values, place=place):
-            return with_step_set(recipe, kind, values, place), edition
+        case SetStep(kind=kind, values=values, step=step):
+            return with_step_set(recipe, kind, values, step), edition
         case SetEdition(edition=other):
             return recipe, other
         case ReadSourceAs(unit=unit, up=up):
             if not isinstance(recipe.steps[0], BringIn):
                 raise IllegalOrder("The recipe does not begin with a source.")
             given = {name: value for name, value in (("unit", unit), ("up", up)) if value}
-            return with_fields(recipe, 0, {**given, "doubt": ""}), edition
+            return with_fields(recipe, recipe.steps[0].id, {**given, "doubt": ""}), edition

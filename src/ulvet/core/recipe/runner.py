@@ -3,13 +3,14 @@
 import hashlib
 import json
 import operator
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
+from itertools import count
 from typing import Annotated, Any, Final, Literal, Protocol, TypeAlias
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints, model_validator
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints, ValidationInfo, field_validator, model_validator
 
-from ulvet.core.bench import Edition, factor_for, setup_for
+from ulvet.core.bench import AskedSize, Edition, factor_for, setup_for
 from ulvet.core.blob_hash import blobs_named
 from ulvet.core.digest import core_digest, module_digest
 from ulvet.core.lengths import FigureMM
@@ -43,7 +44,7 @@ Source: TypeAlias = Mesh | Scan | Picture
 
 VariantName = Annotated[str, StringConstraints(min_length=1, max_length=60, strip_whitespace=True)]
 _MOST_VARIANTS = 50
-RECIPE_VERSION: Final = 1
+RECIPE_VERSION: Final = 2
 """Of how recipes are written; ``recipe/reading.py`` brings earlier ones forward."""
 
 
@@ -52,12 +53,29 @@ class Recipe(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    version: Literal[1] = RECIPE_VERSION
+    version: Literal[2] = RECIPE_VERSION
+    counted: int = Field(default=0, ge=0)
+    """How many steps it ever had: the next one gets the number after it as its id."""
     steps: tuple[AnyStep, ...]
     variants: tuple[VariantName, ...] = Field(default=(), max_length=_MOST_VARIANTS, exclude_if=operator.not_)
     """Names of the variants; what they differ in is said by the steps."""
     variant: str = Field(default="", exclude_if=operator.not_)
     """The variant that is shown and made; "" is the figure itself."""
+
+    @field_validator("steps")
+    @classmethod
+    def _numbered(cls, steps: tuple[Step, ...], info: ValidationInfo) -> tuple[Step, ...]:
+        last = max([info.data.get("counted", 0), *(step.id for step in steps)])
+        ids = count(last + 1)
+        numbered = tuple(step if step.id else step.model_copy(update={"id": next(ids)}) for step in steps)
+        if len({step.id for step in numbered}) < len(numbered):
+            raise ValueError("two steps have the same id")
+        return numbered
+
+    @model_validator(mode="after")
+    def _count_all(self) -> "Recipe":
+        object.__setattr__(self, "counted", max([self.counted, *(step.id for step in self.steps)]))
+        return self
 
     @model_validator(mode="after")
     def _all_can_be_made(self) -> "Recipe":
@@ -77,7 +95,15 @@ class Recipe(BaseModel):
 
         Raises pydantic's ValidationError where a step cannot be what the variant says of it.
         """
-        return Recipe(steps=tuple(step_in(step, variant) for step in self.steps))
+        return Recipe(counted=self.counted, steps=tuple(step_in(step, variant) for step in self.steps))
+
+    def with_steps(self, steps: Iterable[Step]) -> "Recipe":
+        """The recipe with other steps; those that are new to it get ids that none of its steps ever had."""
+        return Recipe(counted=self.counted, steps=tuple(steps), variants=self.variants, variant=self.variant)
+
+    def place_of(self, step: int) -> int | None:
+        """Where the step with an id stands; None where there is none."""
+        return next((k for k, one in enumerate(self.steps) if one.id == step), None)
 
     @property
     def order(self) -> list[tuple[Phase, int]]:
@@ -142,8 +168,9 @@ def recipe_hash(recipe: Recipe) -> str:
 
 
 def held_hash(held: dict[str, Any]) -> str:
-    """The same of a recipe as it was kept, of whatever version it is (plain JSON values)."""
-    return _sha256(held)
+    """The same of a recipe as it was kept, of whatever version it is (plain JSON values). Nothing is made of how many
+    steps it once had."""
+    return _sha256({name: value for name, value in held.items() if name != "counted"})
 
 
 def step_key(step: Step, parts: tuple[Part, ...], context: Context) -> str:
@@ -162,7 +189,9 @@ def step_key(step: Step, parts: tuple[Part, ...], context: Context) -> str:
         )
         for part in parts
     ]
-    return _sha256([step.model_dump(mode="json"), inputs, said, module_digest(type(step).__module__)])
+    # What a step does is the same whatever its id, but for the names of pieces.
+    known = step.model_dump(mode="json", exclude=None if step.divides else {"id"})
+    return _sha256([known, inputs, said, module_digest(type(step).__module__)])
 
 
 def run_recipe(
@@ -175,8 +204,9 @@ def run_recipe(
     """Run every step in order; ``told`` hears the share done.
 
     Steps may declare ``sources`` (meshes, scans and pictures by hash), ``read_as``, the step that brought the first of
-    them in, ``printer`` and ``material``, and ``factor``, the edition's, which is fixed by the height of what was
-    brought in and set down: what later steps trim or add does not change it.
+    them in, ``printer`` and ``material``, ``size``, which was asked for, and ``factor``, which follows from it: it is
+    fixed by the height of what was brought in and set down, and what later steps trim or add does not change it. Steps
+    before may have set ``show_side``.
 
     Raises UnknownOnBench, and KeyError when a step reads what it did not declare.
     """
@@ -188,6 +218,8 @@ def run_recipe(
         "factor": 1.0,
         "printer": setup.printer,
         "material": setup.material,
+        "size": AskedSize(height=edition.height, factor=edition.factor),
+        "show_side": None,
     }
     parts: tuple[Part, ...] = ()
     receipts = []
@@ -205,6 +237,7 @@ def run_recipe(
         result = _done(step, parts, seen, memory)
         parts = result.parts
         receipts.append(result.receipt)
+        context.update(step.told_later())
         if step.places_figure:
             context["factor"] = factor_for(edition, _height(parts))
     return Run(parts, tuple(receipts), context["factor"])
@@ -227,8 +260,7 @@ def _done(step: Step, parts: tuple[Part, ...], context: Context, memory: Memory)
             continue
 
         def change(part: Part = part) -> StepResult:
-            changed, receipt = step.change(part, context)
-            return StepResult((changed,), receipt)
+            return StepResult(*step.divide(part, context))
 
         result = _remembered(step, step_key(step, (part,), context), change, memory)
         done += result.parts

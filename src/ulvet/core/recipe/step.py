@@ -4,6 +4,7 @@ import operator
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from enum import IntEnum, StrEnum
+from itertools import chain
 from typing import Annotated, Any, ClassVar, Self, get_args
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -22,6 +23,7 @@ __all__ = [
     "GreatestKnown",
     "Insert",
     "LeastKnown",
+    "Merge",
     "Number",
     "Part",
     "Phase",
@@ -91,11 +93,13 @@ class Insert(BaseModel):
 
 
 class Merge(StrEnum):
-    """How receipts of one step on several parts are told as one: their sum, the greatest or the least of them."""
+    """How receipts of one step on several parts are told as one: their sum, the greatest or the least of
+    them, or one list of all."""
 
     SUM = "sum"
     GREATEST = "greatest"
     LEAST = "least"
+    ALL = "all"
 
 
 Count = Annotated[int, Merge.SUM]
@@ -128,7 +132,7 @@ class Receipt(BaseModel):
     """Whether the step was switched off, or found no part to work on."""
     lost: tuple[LostAnchor, ...] = ()
     """Points of the step that found no surface."""
-    inserts: tuple[Insert, ...] = ()
+    inserts: Annotated[tuple[Insert, ...], Merge.ALL] = ()
 
     @property
     def worked(self) -> bool:
@@ -149,7 +153,6 @@ class Receipt(BaseModel):
             idle=bool(receipts) and all(receipt.idle for receipt in receipts),
             lost=_lost_everywhere([receipt.lost for receipt in receipts]),
             not_done=" ".join(dict.fromkeys(receipt.not_done for receipt in receipts if receipt.not_done)),
-            inserts=tuple(insert for receipt in receipts for insert in receipt.inserts),
         )
 
 
@@ -161,7 +164,12 @@ class StepResult:
     receipt: Receipt = field(default_factory=Receipt)
 
 
-_MERGED: dict[Merge, Callable[[list[Any]], Any]] = {Merge.SUM: sum, Merge.GREATEST: max, Merge.LEAST: min}
+_MERGED: dict[Merge, Callable[[list[Any]], Any]] = {
+    Merge.SUM: sum,
+    Merge.GREATEST: max,
+    Merge.LEAST: min,
+    Merge.ALL: lambda lists: tuple(chain.from_iterable(lists)),
+}
 
 
 class Number(BaseModel):
@@ -178,11 +186,13 @@ Sentence = tuple[str | Number, ...]
 
 
 class Phase(IntEnum):
-    """The order that no recipe may break: what shapes a figure comes after its source, and before it is stood."""
+    """The order that no recipe may break: where a figure comes from, what shape it has and that it is sound, how it is
+    made (hollowed, drained, cut, keyed, in any order), how it is stood."""
 
     SOURCE = 0
     SHAPE = 1
-    STAND = 2
+    MAKE = 2
+    STAND = 3
 
 
 class Step(BaseModel):
@@ -209,7 +219,12 @@ class Step(BaseModel):
     makes: ClassVar[type[Receipt]] = Receipt
     """What it tells of what it did."""
 
+    divides: ClassVar[bool] = False
+    """Whether it may leave several parts of one, which it names by ``piece_name``."""
+
     kind: str
+    id: int = Field(default=0, ge=0)
+    """By which the step is known in its recipe, whatever place it has; 0 before it is in one."""
     scope: str | None = None
     """The part it works on; None is the whole figure."""
     on: bool = True
@@ -231,6 +246,26 @@ class Step(BaseModel):
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
         """One part after this step, for one that works part by part."""
         raise NotImplementedError
+
+    def divide(self, part: Part, context: Context) -> tuple[tuple[Part, ...], Receipt]:
+        """The parts that one part becomes, for one that works part by part and may leave several."""
+        changed, receipt = self.change(part, context)
+        return (changed,), receipt
+
+    def piece_name(self, part: Part, piece: str) -> str:
+        """The lineage id of a piece of a part: it stays the same however the step is edited or moved.
+
+        ``piece`` tells the pieces of one part apart, as "upper" and "lower" do.
+        """
+        return f"{part.name}.{self.id}-{piece}"
+
+    def told_later(self) -> Mapping[str, Any]:
+        """Context values that the step sets for those after it."""
+        return {}
+
+    def written_down(self, receipt: Any) -> Self:
+        """The step with what it found written down, so that it does not look for it anew; ``receipt`` is of its run."""
+        return self
 
     def sentence(self, receipt: Any) -> Sentence:
         """What the record says of this step, with its editable numbers; ``receipt`` is what it ``makes``."""

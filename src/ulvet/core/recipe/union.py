@@ -6,7 +6,9 @@ from operator import or_
 from pkgutil import iter_modules
 from typing import Annotated, Any
 
-from pydantic import BeforeValidator, Field, SerializeAsAny, TypeAdapter, WithJsonSchema
+from pydantic import BeforeValidator, Field, GetJsonSchemaHandler, SerializeAsAny, TypeAdapter
+from pydantic.json_schema import JsonSchemaValue
+from pydantic_core import CoreSchema
 
 import ulvet.core
 from ulvet.core.recipe.step import Step
@@ -48,7 +50,7 @@ def step_in(step: Step, variant: str) -> Step:
     values = step.variants.get(variant, {})
     if "kind" not in values:
         values = {**step.model_dump(exclude={"variants"}), **values}
-    return _read(values)
+    return _read({**values, "id": step.id})
 
 
 def _read(value: Any) -> Step:
@@ -60,14 +62,13 @@ def _read(value: Any) -> Step:
     return made
 
 
-# The fields differ by kind, so that the contract promises only what all have.
-_SCHEMA = {
-    "type": "object",
-    "title": "Step",
-    "description": "A step of any kind, as the recipe file writes it.",
-    "properties": {"kind": {"type": "string"}, "scope": {"type": ["string", "null"]}, "on": {"type": "boolean"}},
-    "required": ["kind"],
-}
+class _AllKinds:
+    """Puts every kind with all its fields into the contract, but for those of other versions, which have none."""
 
-AnyStep = Annotated[SerializeAsAny[Step], BeforeValidator(_read), WithJsonSchema(_SCHEMA)]
+    @classmethod
+    def __get_pydantic_json_schema__(cls, schema: CoreSchema, handler: GetJsonSchemaHandler) -> JsonSchemaValue:
+        return handler(step_adapter().core_schema)
+
+
+AnyStep = Annotated[SerializeAsAny[Step], BeforeValidator(_read), _AllKinds]
 """A field that holds a step of any kind."""

@@ -17,7 +17,7 @@ def with_variant(recipe: Recipe, name: str) -> Recipe:
     """
     if name in recipe.variants:
         raise IllegalOrder(f"There is a variant called {name} already: show it, or choose another name.")
-    return Recipe(steps=recipe.steps, variants=(*recipe.variants, name), variant=name)
+    return Recipe(counted=recipe.counted, steps=recipe.steps, variants=(*recipe.variants, name), variant=name)
 
 
 def with_variant_shown(recipe: Recipe, name: str) -> Recipe:
@@ -43,6 +43,7 @@ def without_variant(recipe: Recipe, name: str) -> Recipe:
         if step.on or others or step.variants.get(name, {}).get("on") is not True:
             kept.append(step.model_copy(update={"variants": others}))
     return Recipe(
+        counted=recipe.counted,
         steps=tuple(kept),
         variants=tuple(other for other in recipe.variants if other != name),
         variant="" if recipe.variant == name else recipe.variant,
@@ -50,59 +51,53 @@ def without_variant(recipe: Recipe, name: str) -> Recipe:
 
 
 def differing(recipe: Recipe) -> tuple[int, ...]:
-    """Places of the steps in which the variant that is shown differs from the figure itself."""
-    return tuple(k for k, step in enumerate(recipe.steps) if recipe.variant in step.variants)
+    """Ids of the steps in which the variant that is shown differs from the figure itself."""
+    return tuple(step.id for step in recipe.steps if recipe.variant in step.variants)
 
 
-def with_change(recipe: Recipe, seen: Recipe, changed: Recipe) -> Recipe:
-    """The recipe after a change to what is shown of it: ``seen`` is ``recipe.made``, ``changed`` what became of it.
+def with_change(recipe: Recipe, changed: Recipe) -> Recipe:
+    """The recipe after a change to what is shown of it; ``changed`` is what became of ``recipe.made``.
 
     A change to the figure itself holds for every variant that does not say otherwise; a change to a variant is of that
     variant alone. The order of the steps is that of all.
     """
-    place = {id(step): k for k, step in enumerate(seen.steps)}
-    fresh = [step for step in changed.steps if id(step) not in place]
-    there = {id(step) for step in changed.steps}
-    free = [k for k, step in enumerate(seen.steps) if id(step) not in there]
-    became: dict[int, int] = {}
-    for step in fresh:
-        # What took the place of a step is of its kind, or the only thing that changed.
-        alike = [k for k in free if seen.steps[k].kind == step.kind] or (free if len(fresh) == len(free) else [])
-        if alike:
-            became[id(step)] = alike[0]
-            free.remove(alike[0])
-    after = []
-    for step in changed.steps:
-        k = place.get(id(step), became.get(id(step)))
-        after.append(_added(recipe.variant, step) if k is None else _changed(recipe, k, step, id(step) not in place))
-    for k in free:
+    before = {step.id: step for step in recipe.steps}
+    shown = {step.id: step for step in recipe.made.steps}
+    after = [
+        _changed(recipe.variant, before[step.id], shown[step.id], step)
+        if step.id in before
+        else _added(recipe.variant, step)
+        for step in changed.steps
+    ]
+    there = {step.id for step in changed.steps}
+    for place, step in enumerate(recipe.steps):
         # Without it in a variant is switched off there; the figure itself, and the other variants, keep it.
-        if recipe.variant and (recipe.steps[k].on or recipe.steps[k].variants.keys() - {recipe.variant}):
-            after.insert(min(k, len(after)), _said(recipe.steps[k], recipe.variant, {"on": False}))
-    return Recipe(steps=tuple(after), variants=recipe.variants, variant=recipe.variant)
+        kept = recipe.variant and (step.on or step.variants.keys() - {recipe.variant})
+        if step.id not in there and kept:
+            after.insert(min(place, len(after)), _said(step, recipe.variant, {"on": False}))
+    return Recipe(counted=changed.counted, steps=tuple(after), variants=recipe.variants, variant=recipe.variant)
 
 
 def _added(variant: str, step: Step) -> Step:
     return step if not variant else step.model_copy(update={"on": False, "variants": {variant: {"on": step.on}}})
 
 
-def _changed(recipe: Recipe, k: int, step: Step, anew: bool) -> Step:
-    """What the step at ``k`` becomes where what is shown of it became ``step``."""
-    before = recipe.steps[k]
-    if not anew:
+def _changed(variant: str, before: Step, shown: Step, step: Step) -> Step:
+    """What a step becomes where what is shown of it became ``step``."""
+    if step == shown:
         return before
-    if recipe.variant:
-        return _said(before, recipe.variant, _beside(before, step))
+    if variant:
+        return _said(before, variant, _beside(before, step))
     variants = before.variants
     if step.kind != before.kind:
         # What differs in single fields of another kind of step is kept whole.
-        variants = {name: step_in(before, name).model_dump(mode="json") for name in variants}
+        variants = {name: step_in(before, name).model_dump(mode="json", exclude={"id"}) for name in variants}
     return step.model_copy(update={"variants": variants})
 
 
 def _beside(before: Step, step: Step) -> dict[str, Any]:
     """The fields in which a step differs from another; all of them where it is of another kind."""
-    values: dict[str, Any] = step.model_dump(mode="json")
+    values: dict[str, Any] = step.model_dump(mode="json", exclude={"id"})
     if step.kind != before.kind:
         return values
     known = before.model_dump(mode="json")

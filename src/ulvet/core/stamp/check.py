@@ -30,12 +30,12 @@ def check_stamps(
     no surface."""
     found = []
     finest = float(max(setup.printer.line, setup.printer.pixel * _PIXELS_A_STROKE))
-    for place, (step, receipt) in enumerate(zip(recipe.steps, receipts, strict=True)):
+    for step, receipt in zip(recipe.steps, receipts, strict=True):
         if not isinstance(step, Stamp) or not isinstance(receipt, StampReceipt) or receipt.idle or not parts:
             continue
         if receipt.not_done:
             if not receipt.lost:
-                found.append(_beside(place, step, parts, factor, 0.0, f"{receipt.not_done}."))
+                found.append(_beside(step, parts, factor, 0.0, f"{receipt.not_done}."))
             continue
         landed, narrowest = receipt.landed_least, receipt.narrowest_least
         if landed is None or narrowest is None:
@@ -45,9 +45,9 @@ def check_stamps(
                 f"Of the strokes of {step.name} {landed:.0%} found surface turned towards them: the rest hangs over "
                 "the edge or lies behind something."
             )
-            found.append(_beside(place, step, parts, factor, landed, why))
+            found.append(_beside(step, parts, factor, landed, why))
         if narrowest < finest:
-            found.append(_too_fine(place, step, parts, narrowest, finest, setup))
+            found.append(_too_fine(step, parts, narrowest, finest, setup))
     return found
 
 
@@ -62,7 +62,7 @@ def _finding(step: Stamp, parts: Sequence[Part], title: str, why: str, measured:
     )  # fmt: skip
 
 
-def _too_fine(place: int, step: Stamp, parts: Sequence[Part], narrowest: float, finest: float, setup: Setup) -> Finding:
+def _too_fine(step: Stamp, parts: Sequence[Part], narrowest: float, finest: float, setup: Setup) -> Finding:
     wider = round(float(step.width) * finest / max(narrowest, 1e-9) + 0.05, 1)
     return _finding(
         step,
@@ -76,7 +76,7 @@ def _too_fine(place: int, step: Stamp, parts: Sequence[Part], narrowest: float, 
         [
             Remedy(
                 label=f"Press it {wider:.1f} mm wide",
-                change=SetStep(kind=step.kind, place=place, values={"width": PrintMM(wider)}),
+                change=SetStep(kind=step.kind, step=step.id, values={"width": PrintMM(wider)}),
                 cost=Cost(says="takes more room on the figure"),
             )
         ]
@@ -86,7 +86,7 @@ def _too_fine(place: int, step: Stamp, parts: Sequence[Part], narrowest: float, 
     )
 
 
-def _beside(place: int, step: Stamp, parts: Sequence[Part], factor: float, landed: float, why: str) -> Finding:
+def _beside(step: Stamp, parts: Sequence[Part], factor: float, landed: float, why: str) -> Finding:
     longest = max(float(np.ptp(bounds(part.mesh), axis=0).max()) for part in parts) * factor
     narrower = round(min(float(step.width) * max(landed, 0.3) ** 0.5 * 0.95, _MOST_OF_IT * longest), 2)
     return _finding(
@@ -100,12 +100,12 @@ def _beside(place: int, step: Stamp, parts: Sequence[Part], factor: float, lande
         [
             Remedy(
                 label=f"Press it {narrower:g} mm wide",
-                change=SetStep(kind=step.kind, place=place, values={"width": narrower}),
+                change=SetStep(kind=step.kind, step=step.id, values={"width": narrower}),
                 cost=Cost(says="its strokes become finer"),
             ),
             Remedy(
                 label="Leave it out",
-                change=SetStep(kind=step.kind, place=place, values={"on": False}),
+                change=SetStep(kind=step.kind, step=step.id, values={"on": False}),
                 cost=Cost(says="the step is switched off"),
             ),
         ],

@@ -1,54 +1,113 @@
 """The steps of Stand: turning a figure for the printer, and holding it."""
 
+from collections.abc import Mapping
 from dataclasses import replace
-from typing import ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 import numpy as np
-from pydantic import Field, field_validator
+from pydantic import BaseModel, ConfigDict, Field, field_validator
 
-from ulvet.core.bench import Setup, holding_for
+from ulvet.core.bench import AskedSize, Setup, holding_for
 from ulvet.core.layers.raster import TooManyLayers
 from ulvet.core.lengths import PrintMM
-from ulvet.core.mesh import scaled
+from ulvet.core.mesh import Mesh, scaled
 from ulvet.core.recipe.step import (
     Context,
     Count,
     Greatest,
     GreatestKnown,
     LeastKnown,
+    Merge,
     Number,
     Part,
     Phase,
     Receipt,
     Sentence,
     Step,
+    StepResult,
     Total,
     says,
 )
-from ulvet.core.stance import Stance, Vector, unit_vector
+from ulvet.core.stance import Stance, Vector, side_named, unit_vector
 from ulvet.core.stand.orienting import corners_of, fitting_spin, orient_figure
 from ulvet.core.stand.supporting import hold_figure
 
-__all__ = ["Orient", "Support"]
+__all__ = ["Orient", "ShowSide", "Support", "WayTaken"]
 
-_NEEDS = ("factor", "printer", "material")
+_MOST_TAKEN = 500
+"""Ways that are written down, the latest ones (bench default)."""
+
+_NEEDS = ("factor", "printer", "material", "show_side")
+
+
+class ShowSide(Step):
+    """Which side of a figure shows, as a direction of the figure: that side is kept free of supports."""
+
+    needs: ClassVar[tuple[str, ...]] = ()
+    phase: ClassVar[Phase] = Phase.SOURCE
+    rank: ClassVar[int] = 9
+    once: ClassVar[bool] = True
+    by_part: ClassVar[bool] = False
+    seconds_a_triangle: ClassVar[float] = 0.0
+
+    kind: Literal["show-side"] = "show-side"
+    direction: Vector
+
+    @field_validator("direction")
+    @classmethod
+    def _unit(cls, value: Vector) -> Vector | None:
+        return unit_vector(value)
+
+    def run(self, parts: tuple[Part, ...], context: Context) -> StepResult:
+        return StepResult(parts)
+
+    def told_later(self) -> Mapping[str, Any]:
+        return {"show_side": self.direction}
+
+    def sentence(self, receipt: Receipt) -> Sentence:
+        return (f"Its {side_named(self.direction)} shows: no supports there unless an island begins on it.",)
+
+
+class WayTaken(BaseModel):
+    """A way to stand that was found for a part, and what it was sought for: a size, a printer and a material."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    part: str
+    up: Vector
+    spin: float
+    """Radians."""
+    screened: int
+    """Ways looked at."""
+    size: AskedSize
+    printer: str
+    material: str
+
+    def same_asked(self, other: "WayTaken") -> bool:
+        """Whether both were sought for the same part, size, printer and material."""
+        return self._asked == other._asked
+
+    @property
+    def _asked(self) -> tuple[object, ...]:
+        return self.part, self.size, self.printer, self.material
 
 
 class OrientReceipt(Receipt):
-    """Ways looked at, and by how much it leans, degrees."""
+    """Ways looked at, by how much it leans, degrees, and the ways that were taken."""
 
     screened: Count = 0
     lean: GreatestKnown = None
+    ways: Annotated[tuple[WayTaken, ...], Merge.ALL] = ()
 
 
 class Orient(Step):
     """Turn a figure for the printer: ``up`` is the figure's direction that points away from the plate.
 
-    Without one, the best of all ways that were looked at is taken, anew for every size, printer and material.
-    ``show_side`` is the figure's direction whose side is kept free of supports.
+    Without one, the best of all ways that were looked at is taken. It is written down in ``taken`` and holds for a new
+    sculpt too; another size, printer or material has a way of its own. Without ``taken`` it is sought anew.
     """
 
-    needs: ClassVar[tuple[str, ...]] = _NEEDS
+    needs: ClassVar[tuple[str, ...]] = (*_NEEDS, "size")
     phase: ClassVar[Phase] = Phase.STAND
     once: ClassVar[bool] = True
     seconds_a_triangle: ClassVar[float] = 60e-6
@@ -56,37 +115,57 @@ class Orient(Step):
 
     kind: Literal["orient"] = "orient"
     up: Vector | None = None
-    show_side: Vector | None = None
+    taken: tuple[WayTaken, ...] = Field(default=(), max_length=_MOST_TAKEN)
 
-    @field_validator("up", "show_side")
+    @field_validator("up")
     @classmethod
     def _unit(cls, value: Vector | None) -> Vector | None:
         return unit_vector(value)
 
     def change(self, part: Part, context: Context) -> tuple[Part, OrientReceipt]:
         setup, mesh = Setup(context["printer"], context["material"]), scaled(part.mesh, context["factor"])
-        show, screened = None if self.show_side is None else np.array(self.show_side), 0
+        way = None
         if self.up is None:
             try:
-                ways = orient_figure(mesh, setup, show, context.told)
+                way = self._way(part, mesh, setup, context)
             except TooManyLayers as refusal:
                 return part, OrientReceipt(not_done=str(refusal))
-            up, spin, screened = ways.best[0].up, ways.best[0].spin, ways.screened
+            up, spin = way.up, way.spin
         else:
             lift = holding_for(setup.printer.process).lift
             up, spin = self.up, fitting_spin(corners_of(mesh), np.array(self.up), setup.printer, lift) or 0.0
-        stance = Stance(up=up, spin=spin, show=self.show_side)
-        receipt = OrientReceipt(screened=screened, lean=stance.lean)
+        stance = Stance(up=up, spin=spin)
+        receipt = OrientReceipt(screened=way.screened if way else 0, lean=stance.lean, ways=(way,) if way else ())
         return replace(part, stance=stance, supports=None), receipt
+
+    def _way(self, part: Part, mesh: Mesh, setup: Setup, context: Context) -> WayTaken:
+        """The way that was taken for this part as it is asked for now, or the best that is found.
+
+        Raises TooManyLayers.
+        """
+        asked = WayTaken(
+            part=part.name, up=(0, 0, 1), spin=0, screened=0, size=context["size"], printer=setup.printer.id,
+            material=setup.material.id,
+        )  # fmt: skip
+        if taken := next((way for way in self.taken if way.same_asked(asked)), None):
+            return taken
+        show = None if context["show_side"] is None else np.array(context["show_side"])
+        ways = orient_figure(mesh, setup, show, context.told)
+        best = ways.best[0]
+        return asked.model_copy(update={"up": best.up, "spin": best.spin, "screened": ways.screened})
+
+    def written_down(self, receipt: OrientReceipt) -> "Orient":
+        others = [way for way in self.taken if not any(way.same_asked(new) for new in receipt.ways)]
+        ways = (*others, *receipt.ways)[-_MOST_TAKEN:]
+        return self if set(ways) == set(self.taken) else self.model_copy(update={"taken": ways})
 
     def sentence(self, receipt: OrientReceipt) -> Sentence:
         lean = receipt.lean
         if lean is None:
             return (f"Stands as it was: {receipt.not_done}",)
         stands = "Stands upright" if lean < 0.5 else f"Leans {lean:.0f}°"
-        kept = ", the side that shows kept clean" if self.show_side else ""
         chosen = f", the best of {receipt.screened:,} ways" if receipt.screened else ""
-        return (f"{stands}{kept}{chosen}.",)
+        return (f"{stands}{chosen}.",)
 
 
 class SupportReceipt(Receipt):
@@ -125,7 +204,7 @@ class Support(Step):
     def change(self, part: Part, context: Context) -> tuple[Part, SupportReceipt]:
         setup, stance = Setup(context["printer"], context["material"]), part.stance
         bare = stance.model_copy(update={"lift": PrintMM(0)}).in_print(part.mesh, context["factor"])
-        show = None if stance.show is None else np.asarray(stance.turn @ np.array(stance.show))
+        show = None if context["show_side"] is None else np.asarray(stance.turn @ np.array(context["show_side"]))
         try:
             held = hold_figure(bare, setup, show, self.lift, self.spacing, context.told)
         except TooManyLayers as refusal:
