@@ -41,12 +41,12 @@ from ulvet.core.stamp import Stamping, picture_of, press, softened
 from ulvet.core.stand import hold_figure, orient_figure
 from ulvet.core.stand.screening import directions_for, screen_directions
 from ulvet.core.strokes import Brush, Worked
-from ulvet.core.told import unheard
 from ulvet.standins.scanner import scan_object
 from ulvet.store.blobs import Blobs
 from ulvet.store.folder import DataFolder
 from ulvet.store.results import DiskMemory
 from ulvet.work.jobs import JOBS
+from ulvet.work.telling import Telling
 
 __all__ = [
     "choose_ours",
@@ -228,7 +228,7 @@ def changes_ours(path: str) -> dict[str, float]:
             recipe = Recipe(steps=(BringIn(source=mesh.hash, name="figure.stl"), *steps))
             asked = {"recipe": recipe.model_dump(mode="json"), "edition": edition.model_dump(mode="json")}
             began = time.perf_counter()
-            JOBS["build"](folder, asked, unheard)
+            JOBS["build"](folder, asked, Telling(lambda said: None))
             return time.perf_counter() - began
 
         first = Edition(height=tall)

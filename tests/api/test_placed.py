@@ -61,9 +61,9 @@ def test_a_group_is_switched_in_one_change_and_undone_in_one(client, clean_stl):
     for name in ("left", "right"):
         assert change(client, figure, "POST", "/record", step={**FORM, "name": name}, says=name).status_code == 200
     assert change(client, figure, "PUT", "/groups", group="fins", on=False).status_code == 200
-    assert [said["step"]["on"] for said in steps(client, figure)] == [True, False, False]
+    assert [step["on"] for step in steps(client, figure)] == [True, False, False]
     assert change(client, figure, "POST", "/undo").status_code == 200
-    assert [said["step"]["on"] for said in steps(client, figure)] == [True, True, True]
+    assert [step["on"] for step in steps(client, figure)] == [True, True, True]
     assert change(client, figure, "PUT", "/groups", group="horns", on=False).status_code == 422
 
 

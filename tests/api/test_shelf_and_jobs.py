@@ -61,3 +61,21 @@ def test_a_trial_that_is_left_ends_and_a_change_ends_what_it_made_useless(client
     builds = [job for job in client.get("/jobs").json() if job["kind"] == "build" and job["figures"] in ([figure], [])]
     assert "cancelled" in [job["state"] for job in builds]
     assert not [job for job in builds if job["state"] in ("queued", "running")]
+
+
+def test_what_a_check_has_seen_is_told_station_by_station_the_one_looked_at_first(client, clean_stl):
+    figure = brought(client, clean_stl)
+    page = built(client, figure)
+    checked = [one["station"] for one in page["stations"] if one["checked"]]
+    assert {"mend", "gauge", "stand", "layers"} <= set(checked) and "hollow" not in checked
+    client.headers["X-Ulvet-Station"] = "layers"
+    assert change(client, figure, "PUT", "/edition", **{**page["edition"], "height": 33}).status_code == 200
+    job = finished(client, client.get(f"/figures/{figure}").json()["job"] or client.get("/jobs").json()[-1])
+    assert job["seen"][0] == "layers" and sorted(job["seen"]) == sorted(checked)
+    told = client.get(f"/jobs/{job['id']}/seen").json()
+    assert [one["station"] for one in told] == job["seen"]
+    findings = client.get(f"/figures/{figure}").json()["build"]["findings"]
+    assert sorted(finding["code"] for one in told for finding in one["findings"]) == sorted(f["code"] for f in findings)
+    client.headers["X-Ulvet-Station"] = "attic"
+    assert client.get(f"/figures/{figure}").status_code == 422
+    assert client.get("/jobs/1/seen").status_code == 404

@@ -227,15 +227,17 @@ export default function FigurePage() {
                   {acts.error}
                 </p>
               )}
+              {checking && <SoFar here={here} checking={checking} />}
               {build && acts.stale && (
                 <p className="stale-says" role="status">
-                  Checking what changed; below is from before.
+                  {checking
+                    ? 'From before the change:'
+                    : 'What changed is not checked; below is from before.'}
                 </p>
               )}
-              {checking && <SoFar here={here} checking={checking} />}
               {!build && (
                 <p className="soft">
-                  Measuring the figure; the first findings come in a moment.
+                  {!checking && 'Measuring the figure; the first findings come in a moment.'}
                   {page.data.look && !untinted && ' The walls on the chart are sounded coarsely until then.'}
                 </p>
               )}
