@@ -125,12 +125,12 @@ def test_numbers_in_the_record_can_be_edited_and_nonsense_is_refused(client, dir
     body = {"build": page["build"]["key"], "finding": place, "remedy": 0}
     client.post(f"/figures/{figure}/remedies", json=body, headers={"If-Match": "1"})
     url, head = f"/figures/{figure}/record", {"If-Match": "2"}
-    for wrong in ({"step": 1, "field": "wall", "value": -1}, {"step": 9, "field": "wall", "value": 1},
-                  {"step": 1, "field": "kind", "value": 1}, {"step": 1, "field": "__class__", "value": 1}):  # fmt: skip
+    for wrong in ({"step": 2, "field": "wall", "value": -1}, {"step": 9, "field": "wall", "value": 1},
+                  {"step": 2, "field": "kind", "value": 1}, {"step": 2, "field": "__class__", "value": 1}):  # fmt: skip
         answer = client.put(url, json=wrong, headers=head)
         assert answer.status_code in (404, 422)
         assert answer.headers["content-type"] == "application/problem+json"
-    assert client.put(url, json={"step": 1, "field": "wall", "value": 0.9}, headers=head).status_code == 200
+    assert client.put(url, json={"step": 2, "field": "wall", "value": 0.9}, headers=head).status_code == 200
     sentence = built(client, figure)["build"]["steps"][1]["sentence"]
     assert next(piece["value"] for piece in sentence if isinstance(piece, dict)) == 0.9
 

@@ -187,7 +187,7 @@ def test_a_figure_is_held_and_held_anew_at_another_size(page, served):
     page.keyboard.press("7")
     page.get_by_label("Side that shows").click()
     page.get_by_role("option", name="front").click()
-    expect(record).to_contain_text("the side that shows kept clean", timeout=60_000)
+    expect(record).to_contain_text("Its front shows: no supports there", timeout=60_000)
 
 
 def test_two_tabs_cannot_overwrite_each_other(page, served):

@@ -152,18 +152,18 @@ def test_of_many_writers_that_saw_the_same_revision_one_wins_and_nothing_is_lost
 def test_a_refused_change_leaves_the_head_alone(studio):
     number = shelved(studio)
     apply(studio, number, 1, Remedy(label="thicken", change=AddSteps(steps=(THICKEN,))))
-    for place, field, value in ((1, "wall", 0), (1, "wall", 1e9), (1, "places", 1), (1, "nothing", 1), (0, "unit", 1)):
+    for step, field, value in ((2, "wall", 0), (2, "wall", 1e9), (2, "places", 1), (2, "nothing", 1), (1, "unit", 1)):
         with pytest.raises(Refused):
-            editing.edit_step(studio, number, 2, place, field, value)
-    for place in (-1, 2, 99):
+            editing.edit_step(studio, number, 2, step, field, value)
+    for step in (-1, 0, 3, 99):
         with pytest.raises(NotThere):
-            editing.edit_step(studio, number, 2, place, "wall", 1)
+            editing.edit_step(studio, number, 2, step, "wall", 1)
     with pytest.raises(UnknownOnBench):
         editing.set_edition(studio, number, 2, Edition(printer="no-such"))
     with pytest.raises(UnknownOnBench):
         editing.set_edition(studio, number, 2, Edition(printer="long-reed-300", material="tough-grey"))
     with pytest.raises(Conflict):
-        editing.edit_step(studio, number, 1, 1, "wall", 0.9)
+        editing.edit_step(studio, number, 1, 2, "wall", 0.9)
     assert studio.figure(number)[1].number == 2
     assert kinds(studio, number) == ["bring-in", "thicken"]
 

@@ -38,10 +38,10 @@ export function SoFar({ here, checking: { seen, toCome } }: { here: Station; che
     <section className="so-far" aria-label="Seen so far">
       {found && (
         <>
-          <h2>
+          <h3>
             {STATION_NAMES[here]}:{' '}
             {found.findings.length ? count(found.findings.length, 'finding') : 'nothing found'}
-          </h2>
+          </h3>
           <ol>
             {found.findings.slice(0, MOST).map((finding, k) => (
               <li key={k}>
