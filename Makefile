@@ -56,9 +56,10 @@ format: $(STAMPS)/dev $(STAMPS)/npm
 	@$(BIN)/ruff format src tests benchmarks && $(BIN)/ruff check --fix src tests benchmarks
 	@cd frontend && npm run -s format > /dev/null
 
+# ONLY=layers,mend measures these sections alone.
 benchmark: $(STAMPS)/dev $(STAMPS)/front chromium
 	@$(BIN)/ulvet warm
-	@$(BIN)/python -m benchmarks
+	@$(BIN)/python -m benchmarks $(ONLY)
 
 screenshots: $(STAMPS)/dev $(STAMPS)/front chromium
 	@$(BIN)/python -m docs.screenshots.take

@@ -41,6 +41,7 @@ from ulvet.core.stamp import Stamping, picture_of, press, softened
 from ulvet.core.stand import hold_figure, orient_figure
 from ulvet.core.stand.screening import directions_for, screen_directions
 from ulvet.core.strokes import Brush, Worked
+from ulvet.core.strokes.steps import Stroke
 from ulvet.standins.scanner import scan_object
 from ulvet.store.blobs import Blobs
 from ulvet.store.folder import DataFolder
@@ -224,20 +225,34 @@ def changes_ours(path: str) -> dict[str, float]:
         folder = DataFolder(Path(root))
         Blobs(folder.blobs).put_mesh(mesh)
 
+        silent = Telling(lambda said: None)
+
         def seconds(edition: Edition, *steps: Step) -> float:
             recipe = Recipe(steps=(BringIn(source=mesh.hash, name="figure.stl"), *steps))
             asked = {"recipe": recipe.model_dump(mode="json"), "edition": edition.model_dump(mode="json")}
             began = time.perf_counter()
-            JOBS["build"](folder, asked, Telling(lambda said: None))
+            JOBS["build"](folder, asked, silent)
             return time.perf_counter() - began
 
         first = Edition(height=tall)
+        # The step of the local change is done before its build is measured, as when its remedy was tried.
+        top = float(mesh.vertices[:, 2].max())
+        place = Anchor(point=(FigureMM(0.0), FigureMM(0.0), FigureMM(top)))
+        local = Stroke(tool="raise", places=(place,), radius=PrintMM(2), amount=PrintMM(0.1))
+
+        def local_seconds() -> float:
+            recipe = Recipe(steps=(BringIn(source=mesh.hash, name="figure.stl"), local))
+            asked = {"recipe": recipe.model_dump(mode="json"), "edition": first.model_dump(mode="json"), "kind": ""}
+            JOBS["preview"](folder, asked, silent)
+            return seconds(first, local)
+
         return {
             "everything from nothing": seconds(first),
             "a finding accepted": seconds(first, Accept(finding="snap-risk", reason="may bend")),
             "undo": seconds(first),
             "another material on the same printer": seconds(Edition(height=tall, material="bending-clear")),
             "another height": seconds(Edition(height=PrintMM(75))),
+            "a local change, after its step": local_seconds(),
         }
 
 
