@@ -1,12 +1,12 @@
 // @vitest-environment jsdom
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { act, cleanup, render, screen } from '@testing-library/react';
-import type { ReactNode } from 'react';
+import { Profiler, type ReactNode } from 'react';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 
 import { api, type JobView } from './client';
 import { JobLine } from './JobLine';
-import { ended, useEvents } from './jobs';
+import { ended, useEvents, useJobTurn } from './jobs';
 
 class FakeSource extends EventTarget {
   static last: FakeSource;
@@ -72,6 +72,32 @@ describe('a job', () => {
     expect(screen.getByRole('progressbar').getAttribute('value')).toBe('0.8');
     act(() => FakeSource.last.say('job', job({ state: 'done', share: 1 })));
     expect(screen.queryByRole('status')).toBeNull();
+  });
+
+  it('draws nothing anew but its own line while words of its progress come', () => {
+    const drawn = vi.fn();
+    function Sheet() {
+      const turn = useJobTurn(page);
+      return <p>{turn?.seen.join()}</p>;
+    }
+    const page = job();
+    show(
+      <>
+        <Profiler id="sheet" onRender={drawn}>
+          <Sheet />
+        </Profiler>
+        <JobLine job={page} />
+      </>,
+    );
+    act(() => FakeSource.last.say('job', job({ share: 0.5 })));
+    const before = drawn.mock.calls.length;
+    for (let word = 0; word < 50; word += 1)
+      act(() => FakeSource.last.say('job', job({ share: 0.5 + word / 100, doing: `layers ${word}` })));
+    expect(drawn).toHaveBeenCalledTimes(before);
+    expect(screen.getByRole('status').textContent).toContain('layers 49');
+    act(() => FakeSource.last.say('job', job({ share: 0.99, seen: ['mend'] })));
+    expect(drawn).toHaveBeenCalledTimes(before + 1);
+    expect(screen.getByRole('paragraph').textContent).toBe('mend');
   });
 
   it('counts the time down between words', () => {

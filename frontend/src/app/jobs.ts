@@ -9,13 +9,16 @@ const RESTARTED =
 
 const jobs = new Map<number, JobView>();
 const listeners = new Set<() => void>();
-let snapshot: JobView[] = [];
 
 export const isOver = (job: JobView): boolean => ['done', 'failed', 'cancelled'].includes(job.state);
 
+/** Jobs as they were when they last took a turn: words of progress between are left out. */
+const turns = new Map<number, JobView>();
+
 function hear(job: JobView): void {
   jobs.set(job.id, job);
-  snapshot = [...jobs.values()];
+  const before = turns.get(job.id);
+  if (!before || turnOf(before) !== turnOf(job)) turns.set(job.id, job);
   listeners.forEach((listener) => listener());
 }
 
@@ -26,8 +29,16 @@ function subscribe(listener: () => void): () => void {
 
 /** The newest word of a job, at least as new as what the page came with. */
 export function useJob(job: JobView | null | undefined): JobView | null {
-  const all = useSyncExternalStore(subscribe, () => snapshot);
-  return (job && all.find((other) => other.id === job.id)) ?? job ?? null;
+  const heard = useSyncExternalStore(subscribe, () => job && jobs.get(job.id));
+  return heard ?? job ?? null;
+}
+
+const turnOf = ({ state, error, seen }: JobView) => `${state} ${error} ${seen.join()}`;
+
+/** A job as it was when its state, or what it has seen, last changed: words of progress draw nothing anew. */
+export function useJobTurn(job: JobView | null | undefined): JobView | null {
+  const turn = useSyncExternalStore(subscribe, () => job && turns.get(job.id));
+  return turn ?? job ?? null;
 }
 
 /** Jobs that are waited for, each with what to do when the server has forgotten it. */

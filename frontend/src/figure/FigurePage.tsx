@@ -3,7 +3,9 @@ import { Link, useNavigate, useParams } from 'react-router';
 
 import type { BuildRecord, Finding, Station } from '../app/client';
 import { stepsOf } from '../app/steps';
-import { useJob } from '../app/jobs';
+import { Bounded } from '../app/Bounded';
+import { useJobTurn } from '../app/jobs';
+import { createValue } from '../app/value';
 import { useKeys } from '../app/useKeys';
 import { Chart } from '../chart/Chart';
 import type { Box } from '../chart/overlay';
@@ -11,7 +13,7 @@ import { FirstLook } from '../chart/FirstLook';
 import { capturedTints, DETAIL_TINTS, wallTints } from '../chart/levels';
 import type { HandlesAsked } from '../chart/handles';
 import type { BrushSays } from '../chart/useBrush';
-import { isStation } from '../stations/names';
+import { isStation, STATION_NAMES } from '../stations/names';
 import type { Tinting } from '../stations/GaugePanel';
 import { pointedAt } from '../stations/StandPanel';
 import { acceptance } from './Accepting';
@@ -48,12 +50,12 @@ export default function FigurePage() {
   const [swapped, setSwapped] = useState(false);
   const [keysShown, setKeysShown] = useState(false);
   const [actsShown, setActsShown] = useState(false);
-  const [wall, setWall] = useState<number | null>(null);
+  const [pointed] = useState(() => createValue<number | null>(null));
   const [box, setBox] = useState<Box | null>(null);
   const [handles, setHandles] = useState<HandlesAsked | null>(null);
   const [brushSays, setBrushSays] = useState<BrushSays | null>(null);
   const [chosenPart, choosePart] = useState<string | null>(null);
-  const job = useJob(page.data?.job);
+  const job = useJobTurn(page.data?.job);
   const checking = useChecking(job, page.data?.stations ?? []);
 
   const here = isStation(params.station) ? params.station : firstOpen(build?.findings);
@@ -242,89 +244,93 @@ export default function FigurePage() {
                 </p>
               )}
               {build && <Gaps unseen={build.unseen.filter((gap) => gap.station === here)} />}
-              {build && current && (
-                <Note
-                  figure={number}
-                  build={build}
-                  number={current.number}
-                  finding={current.finding}
-                  place={`${place + 1} of ${findings.length}`}
-                  material={material?.name.toLowerCase() ?? ''}
-                  remedy={remedy}
-                  chooseRemedy={(to) => {
-                    chooseRemedy(to);
-                  }}
-                  apply={apply}
-                  previewing={previewing}
-                  besides={besides && canCompare}
-                  spot={spot}
-                  chooseSpot={chooseSpot}
-                  large={swapped}
-                  accept={accept}
-                  rename={rename}
-                />
-              )}
-              {build && !current?.finding.where && (
-                <Panel
-                  here={here}
-                  {...{
-                    page: page.data,
-                    build,
-                    acts,
-                    printers,
-                    materials,
-                    large: swapped,
-                    picking,
-                    pointAt,
-                    showBox: setBox,
-                    showHandles: setHandles,
-                    drawPart: choosePart,
-                    part,
-                    tinting,
-                    setTinting,
-                    showPlace,
-                  }}
-                />
-              )}
+              <Bounded of={`${here} ${build?.key}`} what={STATION_NAMES[here]}>
+                {build && current && (
+                  <Note
+                    figure={number}
+                    build={build}
+                    number={current.number}
+                    finding={current.finding}
+                    place={`${place + 1} of ${findings.length}`}
+                    material={material?.name.toLowerCase() ?? ''}
+                    remedy={remedy}
+                    chooseRemedy={(to) => {
+                      chooseRemedy(to);
+                    }}
+                    apply={apply}
+                    previewing={previewing}
+                    besides={besides && canCompare}
+                    spot={spot}
+                    chooseSpot={chooseSpot}
+                    large={swapped}
+                    accept={accept}
+                    rename={rename}
+                  />
+                )}
+                {build && !current?.finding.where && (
+                  <Panel
+                    here={here}
+                    {...{
+                      page: page.data,
+                      build,
+                      acts,
+                      printers,
+                      materials,
+                      large: swapped,
+                      picking,
+                      pointAt,
+                      showBox: setBox,
+                      showHandles: setHandles,
+                      drawPart: choosePart,
+                      part,
+                      tinting,
+                      setTinting,
+                      showPlace,
+                    }}
+                  />
+                )}
+              </Bounded>
             </div>
             <KeyRow keys={rowOf(does, now)} />
           </aside>
           <section className="chart-side" aria-label="Chart">
-            {part ? (
-              <Chart
-                part={other ? { ...part, display: other.display ?? part.display, soundings: [] } : part}
-                tints={other?.tints ?? (untinted && !picking.brush?.live ? undefined : tints)}
-                findings={shown}
-                chosen={current?.number ?? null}
-                choose={(to) => look(findings.findIndex((other) => other.number === to))}
-                pointed={setWall}
-                turns={here === 'gauge'}
-                grounded={here === 'bring-in'}
-                printer={['stand', 'layers'].includes(here) ? printer : undefined}
-                picked={picking.picked}
-                outlined={picking.outlined}
-                brush={picking.brush}
-                brushSays={setBrushSays}
-                stale={acts.stale}
-                open={open}
-                box={box}
-                handles={handles}
-                references={references}
-                picks={picking.picks}
-                ghosts={ghosts}
-                others={others}
-              />
-            ) : page.data.look ? (
-              <FirstLook
-                name={page.data.look}
-                edition={page.data.edition}
-                tints={untinted ? undefined : tints}
-              />
-            ) : (
-              <div className="chart">
-                <p className="empty soft">The chart is drawn when the figure is measured.</p>
-              </div>
-            )}
+            <Bounded of={part?.display ?? ''} what="The chart">
+              {part ? (
+                <Chart
+                  part={other ? { ...part, display: other.display ?? part.display, soundings: [] } : part}
+                  tints={other?.tints ?? (untinted && !picking.brush?.live ? undefined : tints)}
+                  findings={shown}
+                  chosen={current?.number ?? null}
+                  choose={(to) => look(findings.findIndex((other) => other.number === to))}
+                  pointed={pointed.set}
+                  turns={here === 'gauge'}
+                  grounded={here === 'bring-in'}
+                  printer={['stand', 'layers'].includes(here) ? printer : undefined}
+                  picked={picking.picked}
+                  outlined={picking.outlined}
+                  brush={picking.brush}
+                  brushSays={setBrushSays}
+                  stale={acts.stale}
+                  open={open}
+                  box={box}
+                  handles={handles}
+                  references={references}
+                  picks={picking.picks}
+                  ghosts={ghosts}
+                  others={others}
+                />
+              ) : page.data.look ? (
+                <FirstLook
+                  name={page.data.look}
+                  edition={page.data.edition}
+                  tints={untinted ? undefined : tints}
+                />
+              ) : (
+                <div className="chart">
+                  <p className="empty soft">The chart is drawn when the figure is measured.</p>
+                </div>
+              )}
+            </Bounded>
             {picking.asked && (
               <p className="picking-says" role="status">
                 {picking.asked.says}
@@ -339,7 +345,13 @@ export default function FigurePage() {
               <PartLine build={build} here={facts?.part} choose={choosePart} />
             )}
             {facts && (
-              <Calipers facts={facts} wall={wall} stale={acts.stale} material={material} printer={printer} />
+              <Calipers
+                facts={facts}
+                pointed={pointed}
+                stale={acts.stale}
+                material={material}
+                printer={printer}
+              />
             )}
           </section>
         </div>

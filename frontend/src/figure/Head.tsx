@@ -4,6 +4,7 @@ import type { FigurePage, JobView, PartRecord, Printer, Material } from '../app/
 import { JobLine } from '../app/JobLine';
 import { LightSwitch } from '../app/LightSwitch';
 import { count, mm } from '../app/units';
+import { useValue, type Value } from '../app/value';
 
 /** The head of a figure's sheet: where it is, what is being done, and what it is made for. */
 export function Head({
@@ -65,14 +66,14 @@ export function whyUnchecked(job: JobView | null): string | null {
 /** The measures of the part that is drawn, under the chart. */
 export function Calipers({
   facts,
-  wall,
+  pointed,
   stale,
   material,
   printer,
 }: {
   facts: PartRecord['facts'];
-  /** Under the pointer, figure mm. */
-  wall: number | null;
+  /** The wall under the pointer, figure mm. */
+  pointed: Value<number | null>;
   stale: boolean;
   material: Material | undefined;
   printer: Printer | undefined;
@@ -85,17 +86,25 @@ export function Calipers({
         </span>
       ))}
       <span>mm</span>
-      <span>
-        {wall !== null && (
-          <>
-            wall under the pointer <b>{mm(wall * facts.factor)}</b>
-          </>
-        )}
-      </span>
+      <WallThere pointed={pointed} factor={facts.factor} />
       <span className="end">
         {stale ? 'from before the change' : `${count(facts.triangles, 'triangle')}`}
         {material && printer && `, ${material.name.toLowerCase()} on ${printer.name}`}
       </span>
     </div>
+  );
+}
+
+/** The wall under the pointer; the only thing that is drawn anew when the pointer moves. */
+function WallThere({ pointed, factor }: { pointed: Value<number | null>; factor: number }) {
+  const wall = useValue(pointed);
+  return (
+    <span>
+      {wall !== null && (
+        <>
+          wall under the pointer <b>{mm(wall * factor)}</b>
+        </>
+      )}
+    </span>
   );
 }
