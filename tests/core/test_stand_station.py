@@ -256,3 +256,12 @@ def test_ways_for_several_sizes_are_written_beside_each_other():
     assert both.written_down(OrientReceipt(ways=(ways[0],))) is both
     turned = ways[0].model_copy(update={"up": (0, 1, 0)})
     assert both.written_down(OrientReceipt(ways=(turned,))).taken == (ways[1], turned)
+
+
+def test_what_seeks_a_way_to_stand_proposes_the_front_as_the_side_that_shows_unless_another_was_named():
+    lean, hold = codes(stood(hook()))["island"].remedies
+    assert [step.kind for step in lean.change.steps] == ["show-side", "orient", "support"]
+    assert lean.change.steps[0].direction == (0, -1, 0) and "front" in lean.cost.says
+    assert [step.kind for step in hold.change.steps] == ["support"]
+    lean, _ = codes(stood(hook(), ShowSide(direction=(1, 0, 0))))["island"].remedies
+    assert [step.kind for step in lean.change.steps] == ["orient", "support"]

@@ -34,6 +34,12 @@ export function day(moment: string): string {
   return new Date(moment).toLocaleDateString('en-GB', { day: 'numeric', month: 'long', year: 'numeric' });
 }
 
+/** A moment with its time: "3 December 2026, 14:05". */
+export function moment(of: string): string {
+  const time = new Date(of).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
+  return `${day(of)}, ${time}`;
+}
+
 /** The largest of 1, 2, 5 times a power of ten that is not above `most`. */
 export function roundLength(most: number): number {
   const power = 10 ** Math.floor(Math.log10(most));

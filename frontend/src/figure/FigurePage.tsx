@@ -19,7 +19,7 @@ import { pointedAt } from '../stations/StandPanel';
 import { acceptance } from './Accepting';
 import { Acts, type Act } from './Acts';
 import { BrushLine } from './BrushLine';
-import { actsOf, keysOf, rowOf, type Does, type Now } from './commands';
+import { actsOf, keysOf, rowOf, turnsOf, waysOf, type Does, type Now } from './commands';
 import { Calipers, Head, whyUnchecked } from './Head';
 import { KeyRow } from './KeyRow';
 import { KeysSheet } from './KeysSheet';
@@ -223,6 +223,7 @@ export default function FigurePage() {
         />
         <div className="body">
           <aside className="notes" aria-label="Notes" aria-busy={acts.stale}>
+            {places > 1 && !current && <KeyRow keys={turnsOf(does, now)} />}
             <div className={`scroll ${build && acts.stale ? 'stale' : ''}`}>
               {acts.error && (
                 <p className="error" role="alert">
@@ -252,6 +253,8 @@ export default function FigurePage() {
                     number={current.number}
                     finding={current.finding}
                     place={`${place + 1} of ${findings.length}`}
+                    turns={turnsOf(does, now)}
+                    ways={waysOf(does, now)}
                     material={material?.name.toLowerCase() ?? ''}
                     remedy={remedy}
                     chooseRemedy={(to) => {

@@ -5,6 +5,7 @@ import { api, told, type BuildRecord, type Finding, type Remedy, type SectionDra
 import { Mark } from '../app/Mark';
 import { LayerDrawing } from '../stations/LayerDrawing';
 import { acceptable, Accepting } from './Accepting';
+import { KeyRow, type RowKey } from './KeyRow';
 import { Naming } from './Naming';
 import { Places } from './Places';
 import { proposal } from './propose';
@@ -21,6 +22,10 @@ interface Props {
   number: number;
   finding: Finding;
   place: string;
+  /** Keys that go to other findings. */
+  turns: RowKey[];
+  /** Keys of how it is drawn, and of its ways out. */
+  ways: RowKey[];
   material: string;
   remedy: number;
   chooseRemedy: (remedy: number) => void;
@@ -66,6 +71,7 @@ export function Note(props: Props) {
     <>
       <div className="topline">
         <span>{finding.accepted ? 'accepted' : SAYS[finding.severity]}</span>
+        <KeyRow keys={props.turns} />
         <span>{place}</span>
       </div>
       <h2>
@@ -94,6 +100,7 @@ export function Note(props: Props) {
           {drawing.isError ? drawing.error.message : 'Cutting the section …'}
         </div>
       )}
+      {finding.where && <KeyRow keys={props.ways} />}
       {previewing && tried.isFetching && <p className="soft">Trying it …</p>}
       {previewing && tried.isError && <p className="error">{tried.error.message}</p>}
       {previewing && tried.data?.said && <p className="soft">{tried.data.said}</p>}

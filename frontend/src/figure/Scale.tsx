@@ -2,6 +2,8 @@ import type { Finding } from '../app/client';
 import { mm } from '../app/units';
 
 const WIDTH = 396;
+/** Where the end of a measured value's words may be at the least, so that their beginning is not cut off. */
+const LEAST = 52;
 /** Units in which a value and its limit are drawn on a scale. */
 const MEASURES = ['mm', 'N', '°'];
 
@@ -40,7 +42,7 @@ export function Scale({ finding, material }: { finding: Finding; material: strin
         strokeWidth="0.9"
       />
       <text
-        x={Math.max(x(measured), 26)}
+        x={crowded && measured > limit ? x(measured) : Math.max(x(measured), LEAST)}
         y={13}
         fontSize="12.5"
         textAnchor={crowded && measured > limit ? 'start' : 'end'}
@@ -49,7 +51,10 @@ export function Scale({ finding, material }: { finding: Finding; material: strin
         {mm(measured)} is
       </text>
       <text
-        x={x(limit) + (crowded ? (measured > limit ? -6 : 6) : 0)}
+        x={
+          Math.max(x(limit), crowded && measured < limit ? LEAST : 0) +
+          (crowded ? (measured > limit ? -6 : 6) : 0)
+        }
         y={13}
         fontSize="12.5"
         textAnchor={crowded && measured < limit ? 'start' : 'end'}

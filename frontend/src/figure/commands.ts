@@ -66,36 +66,42 @@ export function keysOf(does: Does): Record<string, () => void> {
   };
 }
 
-/** The keys shown under the notes. */
+/** The keys under the notes, in one line: those of what can be done now. All others stand where what they do is. */
 export function rowOf(does: Does, now: Now): RowKey[] {
+  const some = (can: boolean, key: RowKey) => (can ? [key] : []);
   return [
-    { keys: ['A'], says: 'do it', act: does.apply, off: !now.canApply },
-    {
+    ...some(now.canApply, { keys: ['A'], says: 'do it', act: does.apply }),
+    ...some(now.remedies.length > 0, {
       keys: ['P'],
       says: now.previewing ? 'as it is' : 'see it first',
       act: does.preview,
-      off: !now.remedies.length,
       pressed: now.previewing,
-    },
+    }),
+    { keys: ['/'], says: 'by name', act: does.showActs },
+    { keys: ['?'], says: 'all keys', act: does.showKeys },
+  ];
+}
+
+/** The keys that go through what is found at a station. */
+export function turnsOf(does: Does, now: Now): RowKey[] {
+  return [
+    { keys: ['K'], says: 'before', act: does.before, off: !now.hasBefore },
     { keys: ['J'], says: 'next', act: does.next, off: !now.hasNext },
-    { keys: ['K'], says: 'back', act: does.before, off: !now.hasBefore },
-    { keys: ['[', ']'], says: 'remedy', act: () => does.turnRemedy(1), off: now.remedies.length < 2 },
-    {
-      keys: ['B'],
-      says: 'all ways',
-      act: does.compareWays,
-      off: !now.canCompare,
-      pressed: now.besides && now.canCompare,
-    },
+    ...(now.hasTools ? [{ keys: ['T'], says: 'tools', act: does.tools }] : []),
+  ];
+}
+
+/** The keys of a note: how it is drawn, and its ways out beside each other. */
+export function waysOf(does: Does, now: Now): RowKey[] {
+  const compare = { keys: ['B'], says: 'all ways beside each other', act: does.compareWays };
+  return [
     {
       keys: ['X'],
       says: now.swapped ? 'larger chart' : 'larger drawing',
       act: does.swap,
       pressed: now.swapped,
     },
-    { keys: ['T'], says: 'tools', act: does.tools, off: !now.hasTools },
-    { keys: ['/'], says: 'by name', act: does.showActs },
-    { keys: ['?'], says: 'all keys', act: does.showKeys },
+    ...(now.canCompare ? [{ ...compare, pressed: now.besides }] : []),
   ];
 }
 

@@ -2,7 +2,7 @@ import type { BuildRecord } from '../app/client';
 import { mm } from '../app/units';
 
 const WIDE = 396;
-const TALL = 146;
+const TALL = 152;
 const LEFT = 34;
 const FOOT = 104;
 
@@ -61,8 +61,16 @@ export function SizeScale({ build }: { build: BuildRecord }) {
         {smallest && smallest > first.height && smallest < last.height && (
           <path d={`M${x(smallest)},${FOOT}V6`} className="axis dashed" />
         )}
-        <text x={WIDE - 8} y={TALL - 2} textAnchor="end">
-          mm tall; dark: too thin to print
+        <text x={WIDE - 8} y={TALL - 6} textAnchor="end">
+          mm tall
+        </text>
+        <rect x={LEFT} y={TALL - 15} width={14} height={9} className="thin" />
+        <text x={LEFT + 19} y={TALL - 6}>
+          thin
+        </text>
+        <rect x={LEFT + 58} y={TALL - 15} width={14} height={9} className="stops" />
+        <text x={LEFT + 77} y={TALL - 6}>
+          too thin to print
         </text>
       </svg>
       <p>{says}</p>

@@ -65,9 +65,19 @@ describe('how a figure stands', () => {
     fireEvent.click(screen.getByRole('button', { name: 'Lean it the best way and hold it' }));
     expect(setSteps).toHaveBeenCalledExactlyOnceWith(
       expect.any(String),
+      { kind: 'show-side', values: { direction: [0, -1, 0] } },
       { kind: 'orient', values: { up: null, on: true, taken: [] } },
       { kind: 'support', values: { on: true } },
     );
+  });
+
+  it('keeps the side that was said to show', () => {
+    const { setSteps } = shown({}, [{ kind: 'show-side', direction: [1, 0, 0] }]);
+    fireEvent.click(screen.getByRole('button', { name: 'Lean it the best way and hold it' }));
+    expect(setSteps.mock.calls[0]?.slice(1).map(({ kind }: { kind: string }) => kind)).toEqual([
+      'orient',
+      'support',
+    ]);
   });
 
   it('loses its supports by switching off the sentence that made them', () => {

@@ -26,6 +26,8 @@ const SIDES: [string, Vector][] = [
   ['top', [0, 0, 1]],
 ];
 
+const FRONT: StepFields = { kind: 'show-side', values: { direction: [0, -1, 0] } };
+
 /** Stand: how the figure lies in the printer, what holds it, and the acts that change that. */
 export function StandPanel({ build, part, acts, picking, pointAt }: Props) {
   if (!part) return null;
@@ -74,10 +76,13 @@ export function StandPanel({ build, part, acts, picking, pointAt }: Props) {
             className="ruled"
             disabled={busy}
             onClick={() =>
-              acts.setSteps('leaned the best way and held', turned(null), {
-                kind: 'support',
-                values: { on: true },
-              })
+              acts.setSteps(
+                'leaned the best way and held',
+                // Else it may be leaned onto its face.
+                ...(stepsOf(build, 'show-side').length ? [] : [FRONT]),
+                turned(null),
+                { kind: 'support', values: { on: true } },
+              )
             }
           >
             Lean it the best way and hold it

@@ -11,7 +11,7 @@ import {
 } from '../app/client';
 import { ended } from '../app/jobs';
 import { Mark } from '../app/Mark';
-import { bytes, count, duration } from '../app/units';
+import { moment, bytes, count, duration } from '../app/units';
 import type { FigureActs } from '../figure/useFigure';
 import { LayerDrawing } from './LayerDrawing';
 
@@ -101,7 +101,7 @@ export function ReleasePanel({ page, build, acts }: Props) {
               {release.file_name}
             </a>
             , {bytes(release.zip_bytes)}, {release.files.length} files{' '}
-            <span className="soft">{new Date(release.made).toLocaleString()}</span>
+            <span className="soft">{moment(release.made)}</span>
           </li>
         ))}
       </ul>

@@ -6,7 +6,7 @@ import { api, told, type Comparison, type FigurePage, type JobView, type Version
 import { ended } from '../app/jobs';
 import { LightSwitch } from '../app/LightSwitch';
 import { MarkCounts } from '../app/Mark';
-import { count, mm } from '../app/units';
+import { day, count, mm } from '../app/units';
 import { Chart } from '../chart/Chart';
 import { Compared } from './Compared';
 
@@ -115,7 +115,7 @@ export default function VersionsPage() {
                     </button>
                     <span className="soft">
                       {version.size_mm && `${mm(version.size_mm[2])} mm, `}
-                      {new Date(version.frozen).toLocaleDateString()}
+                      {day(version.frozen)}
                     </span>
                     <MarkCounts marks={version.marks ?? undefined} />
                     {pair && version.number > pair.before && (

@@ -3,14 +3,17 @@
 from collections.abc import Mapping
 from typing import Any, ClassVar
 
-from ulvet.core.findings import Finding, Unseen
+from ulvet.core.findings import AddSteps, Finding, Remedy, Unseen
 from ulvet.core.layers.checks import LayersCheck
-from ulvet.core.recipe.checking import Check, PartCheck, Seen
+from ulvet.core.recipe.checking import Check, FigureCheck, PartCheck, Seen
 from ulvet.core.recipe.step import Context, Part
 from ulvet.core.stand.check import check_stand
+from ulvet.core.stand.steps import Orient, ShowSide
 from ulvet.core.stations import Station
 
-__all__ = ["StandCheck"]
+__all__ = ["FrontCheck", "StandCheck"]
+
+_FRONT = (0.0, -1.0, 0.0)
 
 
 class StandCheck(PartCheck):
@@ -26,3 +29,32 @@ class StandCheck(PartCheck):
 
     def judge(self, part: Part, measured: bool, seen: Seen) -> list[Finding | Unseen]:
         return list(check_stand(part, seen.factor, seen.setup)) if measured else []
+
+
+class FrontCheck(FigureCheck):
+    """Where nobody said which side shows, what seeks a way to stand proposes the front: else a figure is leaned onto
+    its face."""
+
+    station: ClassVar[Station] = Station.STAND
+    says: ClassVar[str] = "stand: the side that shows"
+    kept: ClassVar[bool] = False
+
+    def revise(self, findings: list[Finding], seen: Seen) -> list[Finding]:
+        if any(isinstance(step, ShowSide) for step in seen.recipe.steps):
+            return findings
+        return [
+            finding.model_copy(update={"remedies": tuple(map(_with_front, finding.remedies))}) for finding in findings
+        ]
+
+
+def _with_front(remedy: Remedy) -> Remedy:
+    change = remedy.change
+    if not isinstance(change, AddSteps) or not any(isinstance(step, Orient) for step in change.steps):
+        return remedy
+    says = f"{remedy.cost.says}; its front is taken as the side that shows"
+    return remedy.model_copy(
+        update={
+            "change": change.model_copy(update={"steps": (ShowSide(direction=_FRONT), *change.steps)}),
+            "cost": remedy.cost.model_copy(update={"says": says}),
+        }
+    )
