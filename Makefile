@@ -7,6 +7,7 @@ PYTHON ?= python3
 PORT ?= 8321
 DATA ?= $(CURDIR)/data
 BIN := .venv/bin
+CORES := $(shell n=$$(nproc); echo $$((n < 4 ? n : 4)))
 STAMPS := .stamps
 FRONT := $(shell find frontend/src -type f 2>/dev/null) frontend/index.html frontend/vite.config.ts frontend/tsconfig.json
 
@@ -21,18 +22,18 @@ demo: $(STAMPS)/python $(STAMPS)/front
 
 test: chromium checks front-checks
 	@echo "· python tests, with the real browser"
-	@$(BIN)/pytest -m "not deep"
+	@$(BIN)/pytest -n $(CORES) -m "not deep"
 
 # Everything that takes too long for every change: walks over whole sets, half an hour of chaos.
 test-deep: $(STAMPS)/dev $(STAMPS)/front
-	@ULVET_CHAOS=1800 ULVET_KILLS=30 $(BIN)/pytest -m "deep or slow"
+	@ULVET_CHAOS=1800 ULVET_KILLS=30 $(BIN)/pytest --timeout 7200 -m "deep or slow"
 
 # Warm, without the browser and without anything that takes more than a few seconds.
 test-fast: $(STAMPS)/dev $(STAMPS)/front
 	@$(MAKE) --no-print-directory --output-sync -j2 pytest-fast checks front-checks
 
 pytest-fast: $(STAMPS)/dev
-	@$(BIN)/pytest -m "not browser and not slow and not deep"
+	@$(BIN)/pytest -n $(CORES) -m "not browser and not slow and not deep"
 
 checks: $(STAMPS)/dev
 	@echo "· format, lint, types, import contracts"
