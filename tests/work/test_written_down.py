@@ -14,9 +14,10 @@ from ulvet.core.lengths import PrintMM
 from ulvet.core.stand import steps
 from ulvet.core.stand.steps import Orient
 from ulvet.store.folder import DataFolder
+from ulvet.store.models import BuildRow
 from ulvet.work import editing, versions
 from ulvet.work.checking import check_folder
-from ulvet.work.record import build_key
+from ulvet.work.record import build_key, read_record
 from ulvet.work.remedies import apply
 from ulvet.work.studio import Studio
 from ulvet.work.variants import add_variant, show_variant
@@ -122,3 +123,8 @@ def test_a_folder_written_before_steps_had_ids_opens_with_nothing_lost(tmp_path)
         studio.undo(one.figure.id, studio.figure(one.figure.id)[1].number)
     assert studio.figure(one.figure.id)[1].number == 1
     assert check_folder(folder).whole
+
+
+@pytest.mark.parametrize("held", [{}, {"steps": None}, {"steps": [{}], "findings": []}, {"version": 9}])
+def test_a_record_that_is_no_record_counts_as_absent(held):
+    assert read_record(BuildRow(key="k", record=held)) is None

@@ -184,7 +184,7 @@ def read_record(row: BuildRow | None) -> BuildRecord | None:
     """The record in a row; one that another version of Ulvet wrote, and this cannot read, counts as absent."""
     try:
         return BuildRecord.model_validate(_brought_forward(row.record)) if row else None
-    except ValidationError:
+    except (ValidationError, KeyError, TypeError):
         return None
 
 
