@@ -236,7 +236,7 @@ def changes_ours(path: str) -> dict[str, float]:
 
         first = Edition(height=tall)
         # The step of the local change is done before its build is measured, as when its remedy was tried.
-        top = float(mesh.vertices[:, 2].max())
+        top = float(np.ptp(mesh.vertices[:, 2]))
         place = Anchor(point=(FigureMM(0.0), FigureMM(0.0), FigureMM(top)))
         local = Stroke(tool="raise", places=(place,), radius=PrintMM(2), amount=PrintMM(0.1))
 
