@@ -7,6 +7,7 @@ PYTHON ?= python3
 PORT ?= 8321
 DATA ?= $(CURDIR)/data
 BIN := .venv/bin
+# Tests beside each other; each may take some 2 GB, so that more than four are not for every machine.
 CORES := $(shell n=$$(nproc); echo $$((n < 4 ? n : 4)))
 STAMPS := .stamps
 FRONT := $(shell find frontend/src -type f 2>/dev/null) frontend/index.html frontend/vite.config.ts frontend/tsconfig.json

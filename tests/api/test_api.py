@@ -338,6 +338,8 @@ def test_the_record_is_switched_moved_and_set_only_where_it_was_seen_and_can_be_
     assert put("record/1/switch", {"on": False}, 2).status_code == 422
     nowhere = {"says": "x", "steps": [{"kind": "orient", "values": {"up": [0, 0, 0]}}]}
     assert put("steps", nowhere, 2).status_code == 422
+    for kind, values in (("orient", {"kind": "bring-in"}), ("orient", {"variants": {}}), ("bring-in", {"unit": "cm"})):
+        assert put("steps", {"says": "x", "steps": [{"kind": kind, "values": values}]}, 2).status_code == 422
     assert put("record/3/switch", {"on": False}, 2).json()["revision"] == 3
     off = built(client, figure)["build"]
     assert off["parts"][0]["supports"] is None

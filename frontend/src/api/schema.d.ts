@@ -4804,8 +4804,11 @@ export interface components {
          * @description Fields of the last step of a kind.
          */
         StepFields: {
-            /** Kind */
-            kind: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "show-side" | "orient" | "support";
             /** Values */
             values: {
                 [key: string]: components["schemas"]["JsonValue"];

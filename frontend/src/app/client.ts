@@ -31,8 +31,9 @@ export type StepOf<K extends StepKind> = Extract<Step, { kind: K }>;
 export type FieldsOf<S extends Step> = Partial<Omit<S, 'kind' | 'id'>>;
 /** A step to add: its kind and those of its fields that are said. */
 export type NewStep = { [K in StepKind]: { kind: K } & FieldsOf<StepOf<K>> }[StepKind];
-/** Fields of the last step of a kind, to be set together. */
-export type StepFields = { [K in StepKind]: { kind: K; values: FieldsOf<StepOf<K>> } }[StepKind];
+type StandKind = Schemas['StepFields']['kind'];
+/** Fields of the last step of a kind by which a figure stands, to be set together. */
+export type StepFields = { [K in StandKind]: { kind: K; values: FieldsOf<StepOf<K>> } }[StandKind];
 export type Comparison = Schemas['Comparison'];
 export type VersionView = Schemas['VersionView'];
 export type Contact = Schemas['Contact'];

@@ -233,9 +233,9 @@ export default function FigurePage() {
               {checking && <SoFar here={here} checking={checking} />}
               {build && acts.stale && (
                 <p className="stale-says" role="status">
-                  {checking
-                    ? 'From before the change:'
-                    : 'What changed is not checked; below is from before.'}
+                  {unchecked
+                    ? 'What changed is not checked; below is from before.'
+                    : 'From before the change:'}
                 </p>
               )}
               {!build && (

@@ -60,7 +60,7 @@ export function SoFar({ here, checking: { seen, toCome } }: { here: Station; che
       <p className="soft">
         {found
           ? 'Drawings and ways out come with the rest.'
-          : 'Being measured; what is found here comes first.'}
+          : 'Being measured; findings come station by station.'}
         {toCome.length > 0 &&
           ` Still to come: ${toCome.map((station) => STATION_NAMES[station]).join(', ')}.`}
       </p>
@@ -68,4 +68,5 @@ export function SoFar({ here, checking: { seen, toCome } }: { here: Station; che
   );
 }
 
+/** Findings that are listed while the rest is measured; the rest of them stands there when that is done. */
 const MOST = 12;

@@ -85,7 +85,7 @@ export function rowOf(does: Does, now: Now): RowKey[] {
 /** The keys that go through what is found at a station. */
 export function turnsOf(does: Does, now: Now): RowKey[] {
   return [
-    { keys: ['K'], says: 'before', act: does.before, off: !now.hasBefore },
+    { keys: ['K'], says: 'previous', act: does.before, off: !now.hasBefore },
     { keys: ['J'], says: 'next', act: does.next, off: !now.hasNext },
     ...(now.hasTools ? [{ keys: ['T'], says: 'tools', act: does.tools }] : []),
   ];

@@ -1,5 +1,7 @@
 """The figure page: looking, changing, undoing."""
 
+from typing import Literal
+
 from fastapi import APIRouter, Depends, Response
 from pydantic import BaseModel, Field, JsonValue
 
@@ -80,7 +82,7 @@ class AddStep(BaseModel):
 class StepFields(BaseModel):
     """Fields of the last step of a kind."""
 
-    kind: str = Field(max_length=40)
+    kind: Literal["show-side", "orient", "support"]
     values: dict[str, JsonValue] = Field(max_length=10)
 
 

@@ -18,8 +18,8 @@ from ulvet.core.mesh import Mesh
 from ulvet.core.recipe.runner import Recipe, run_recipe
 from ulvet.core.recipe.step import Context, Part
 from ulvet.core.size import AnyWay, fits_printer, measured, survey_sizes
-from ulvet.core.stance import Vector
-from ulvet.core.stand.steps import Orient, ShowSide, Support
+from ulvet.core.stance import Vector, unit_vector
+from ulvet.core.stand.steps import Orient, Support
 from ulvet.core.units import Axis, Unit
 
 __all__ = ["layers_of_file", "simplify_file", "size_of_file", "stand_file"]
@@ -153,8 +153,13 @@ def stand_file(
     """
     mesh, _, unit = _as_it_lies(path)
     part = Part("figure", mesh)
-    show = None if show_side is None else ShowSide(direction=show_side).direction
-    given = {"factor": 1.0, "printer": setup.printer, "material": setup.material, "show_side": show, "size": _AS_IT_IS}
+    given = {
+        "factor": 1.0,
+        "printer": setup.printer,
+        "material": setup.material,
+        "show_side": unit_vector(show_side),
+        "size": _AS_IT_IS,
+    }
     context = Context(given, Orient.needs)
     began = time.perf_counter()
     turn = Orient(up=None if orient == "auto" else (0, 0, 1))

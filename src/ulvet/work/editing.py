@@ -92,8 +92,7 @@ def set_fields(studio: Studio, number: int, seen: int, step: int, values: dict[s
 
     def changed(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
         _step(recipe, step)
-        if values.keys() & {"kind", "id", "source", "picture", "variants"}:
-            raise Refused("What a step is, and what it is made from, is not changed in place.")
+        _refuse_what_it_is(values)
         return with_fields(recipe, step, values), edition
 
     studio.change(number, seen, says, changed)
@@ -120,6 +119,7 @@ def set_steps(studio: Studio, number: int, seen: int, steps: Sequence[tuple[str,
 
     def changed(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
         for kind, values in steps:
+            _refuse_what_it_is(values)
             recipe = with_step_set(recipe, kind, values)
         return recipe, edition
 
@@ -158,6 +158,11 @@ def set_edition(studio: Studio, number: int, seen: int, edition: Edition) -> Non
     """
     setup_for(edition.printer, edition.material)
     studio.change(number, seen, "another edition", lambda recipe, _: (recipe, edition))
+
+
+def _refuse_what_it_is(values: dict[str, Any]) -> None:
+    if values.keys() & {"kind", "id", "source", "picture", "variants"}:
+        raise Refused("What a step is, and what it is made from, is not changed in place.")
 
 
 def _step(recipe: Recipe, step: int) -> Step:

@@ -237,7 +237,7 @@ def run_recipe(
         result = _done(step, parts, seen, memory)
         parts = result.parts
         receipts.append(result.receipt)
-        context.update(step.told_later())
+        context.update(step.context_after())
         if step.places_figure:
             context["factor"] = factor_for(edition, _height(parts))
     return Run(parts, tuple(receipts), context["factor"])

@@ -259,7 +259,7 @@ class Step(BaseModel):
         """
         return f"{part.name}.{self.id}-{piece}"
 
-    def told_later(self) -> Mapping[str, Any]:
+    def context_after(self) -> Mapping[str, Any]:
         """Context values that the step sets for those after it."""
         return {}
 

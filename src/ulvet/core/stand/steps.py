@@ -43,7 +43,6 @@ _NEEDS = ("factor", "printer", "material", "show_side")
 class ShowSide(Step):
     """Which side of a figure shows, as a direction of the figure: that side is kept free of supports."""
 
-    needs: ClassVar[tuple[str, ...]] = ()
     phase: ClassVar[Phase] = Phase.SOURCE
     rank: ClassVar[int] = 9
     once: ClassVar[bool] = True
@@ -61,7 +60,7 @@ class ShowSide(Step):
     def run(self, parts: tuple[Part, ...], context: Context) -> StepResult:
         return StepResult(parts)
 
-    def told_later(self) -> Mapping[str, Any]:
+    def context_after(self) -> Mapping[str, Any]:
         return {"show_side": self.direction}
 
     def sentence(self, receipt: Receipt) -> Sentence:
