@@ -12,14 +12,12 @@ CORES := $(shell n=$$(nproc); echo $$((n < 4 ? n : 4)))
 STAMPS := .stamps
 FRONT := $(shell find frontend/src -type f 2>/dev/null) frontend/index.html frontend/vite.config.ts frontend/tsconfig.json
 
+CORE := $(shell find src/ulvet/core -name '*.py' 2>/dev/null)
+
 .PHONY: demo test test-fast test-deep pytest-fast checks front-checks types format benchmark screenshots lock clean chromium
 
-demo: $(STAMPS)/python $(STAMPS)/front
-	@echo "· compiling kernels (once)"
-	@$(BIN)/ulvet warm
-	@echo "· making the demo figures (once)"
-	@$(BIN)/ulvet demo --data "$(DATA)"
-	@exec $(BIN)/ulvet serve --port "$(PORT)" --data "$(DATA)"
+demo: $(STAMPS)/python $(STAMPS)/front $(STAMPS)/kernels
+	@exec $(BIN)/ulvet serve --demo --port "$(PORT)" --data "$(DATA)"
 
 test: chromium checks front-checks
 	@echo "· python tests, with the real browser"
@@ -89,6 +87,11 @@ $(STAMPS)/python: requirements.lock pyproject.toml $(STAMPS)/venv
 	@echo "· installing locked Python packages (a few minutes the first time)"
 	@$(BIN)/pip install -q --disable-pip-version-check -r requirements.lock
 	@$(BIN)/pip install -q --disable-pip-version-check --no-deps -e .
+	@touch $@
+
+$(STAMPS)/kernels: $(CORE) $(STAMPS)/python
+	@echo "· compiling kernels (once)"
+	@$(BIN)/ulvet warm
 	@touch $@
 
 $(STAMPS)/dev: requirements-dev.lock $(STAMPS)/python

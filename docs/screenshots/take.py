@@ -8,10 +8,10 @@ from pathlib import Path
 
 import uvicorn
 from playwright.sync_api import Page, sync_playwright
-from tests.e2e.conftest import ARGUMENTS
+from tests.e2e.conftest import ARGUMENTS, act
 
 from ulvet.api.app import create_app
-from ulvet.demo.shelf import fill_shelf
+from ulvet.demo.shelf import DEMO_FIGURES, send_demo
 
 HERE = Path(__file__).parent
 PORT = 8431
@@ -32,7 +32,10 @@ def take(page: Page, address: str) -> None:
         page.screenshot(path=HERE / f"{name}.png")
 
     page.goto(address)
-    page.wait_for_selector(".shelf-figure img")
+    for _ in range(600):
+        if page.locator(".shelf-figure img").count() == len(DEMO_FIGURES) + 1 and not page.locator(".job").count():
+            break
+        time.sleep(0.5)
     time.sleep(1)
     shot("shelf")
     for station in ("mend", "layers"):
@@ -61,7 +64,8 @@ def take(page: Page, address: str) -> None:
     _versions(page, address, shot)
     page.goto(f"{address}/figures/1/release")
     settled(page)
-    page.get_by_role("button", name="Pack a release").click()
+    act(page, "Pack a release")
+    page.get_by_role("button", name="Pack a release", exact=True).click()
     page.wait_for_selector("ul[aria-label=Releases] a[download]", timeout=60_000)
     shot("release")
     page.goto(f"{address}/figures/1/gauge")
@@ -75,20 +79,23 @@ def _making(page: Page, address: str, shot: Callable[[str], None]) -> None:
     """A knob stood on the imp and joined to it."""
     page.goto(f"{address}/figures/2/bring-in")
     settled(page)
-    page.keyboard.press("t")
-    page.get_by_text("Putting it together: forms, joins, stamps, strokes").click()
-    page.get_by_label("Name of it").fill("knob")
+    act(page, "Add a first form")
+    page.get_by_label("Name of the form").fill("knob")
     page.get_by_label("wide, mm").fill("3")
     page.get_by_role("button", name="Pick where it stands").click()
     page.locator(".chart canvas").focus()
     page.keyboard.press("Enter")
-    page.get_by_role("button", name="Join them").wait_for()
+    page.wait_for_selector('.notes[aria-busy="true"]')
     settled(page)
-    page.get_by_role("button", name="Join them").scroll_into_view_if_needed()
+    act(page, "Join two parts")
+    page.locator(".open-act h2").click()
+    page.keyboard.press("p")
+    page.get_by_text("Not done yet").wait_for()
+    settled(page)
     shot("making")
-    page.get_by_text("Where bits and forms stand").click()
+    page.keyboard.press("Escape")
+    act(page, "Move, turn or grow")
     page.get_by_role("slider", name="Move it across").wait_for()
-    page.get_by_label("Up, mm", exact=True).scroll_into_view_if_needed()
     shot("handles")
 
 
@@ -115,11 +122,11 @@ def _size(page: Page, address: str, shot: Callable[[str], None]) -> None:
     """A size worked out before it is set."""
     page.goto(f"{address}/figures/1/size")
     settled(page)
-    page.get_by_label("By", exact=True).click()
+    act(page, "Work a size out")
+    page.get_by_label("Size it by", exact=True).click()
     page.get_by_role("option", name="height to the eyes").click()
     page.get_by_label("From the ground to the eyes, mm").fill("40")
     page.locator(".worked").wait_for()
-    page.locator(".size-scale").scroll_into_view_if_needed()
     time.sleep(1)
     shot("size")
 
@@ -149,7 +156,8 @@ def _versions(page: Page, address: str, shot: Callable[[str], None]) -> None:
     settled(page)
     page.goto(f"{address}/figures/1/stand")
     settled(page)
-    page.get_by_role("button", name="Lean it the best way and hold it").click()
+    act(page, "Lean it the best way")
+    page.get_by_role("button", name="Lean it the best way and hold it", exact=True).click()
     page.wait_for_selector('.notes[aria-busy="true"]')
     settled(page)
     shot("stand")
@@ -164,10 +172,12 @@ def main() -> None:
     """Serve fresh demo data and take the pictures."""
     with tempfile.TemporaryDirectory() as folder:
         data = Path(folder)
-        fill_shelf(data, print)
         server = uvicorn.Server(uvicorn.Config(create_app(data), port=PORT, log_level="warning"))
         thread = threading.Thread(target=server.run)
         thread.start()
+        while not server.started:
+            time.sleep(0.1)
+        send_demo(f"http://127.0.0.1:{PORT}", print)
         with sync_playwright() as playwright:
             browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
             page = browser.new_page(viewport={"width": 1280, "height": 800})

@@ -14,46 +14,13 @@ import pytest
 import trimesh
 from typer.testing import CliRunner
 
-from tests.core.test_io import BAD
+from tests.api.conftest import brought, built, finished, own
+from tests.shapes import BAD
 from ulvet.api.guard import WRITE_HEADER
 from ulvet.cli import app
 from ulvet.store.folder import DataFolder, FolderInUse
 
 pytestmark = pytest.mark.slow
-
-
-def finished(client, job):
-    for _ in range(1200):
-        job = client.get(f"/jobs/{job['id']}").json()
-        if job["state"] not in ("queued", "running"):
-            return job
-        time.sleep(0.05)
-    raise AssertionError("the job did not end")
-
-
-def brought(client, path):
-    answer = client.post("/figures", params={"file_name": path.name}, content=path.read_bytes())
-    assert answer.status_code == 202
-    return finished(client, answer.json())["made"]["figure"]
-
-
-def built(client, figure):
-    page = client.get(f"/figures/{figure}").json()
-    if page["build"] is None:
-        finished(client, page["job"])
-        page = client.get(f"/figures/{figure}").json()
-    return page
-
-
-def own(client, figure):
-    """Say that a figure is its sculptor's own work, without which nothing is released."""
-    recipe = client.get(f"/figures/{figure}/recipe.json").json()["recipe"]
-    step = {"kind": "credit", "source": recipe["steps"][0]["source"], "terms": "own-work"}
-    page = client.get(f"/figures/{figure}").json()
-    head = {"If-Match": str(page["revision"])}
-    body = {"step": step, "says": "my own"}
-    assert client.post(f"/figures/{figure}/record", json=body, headers=head).status_code == 200
-    return built(client, figure)
 
 
 def test_the_whole_way_from_a_dirty_mesh_to_a_release(client, dirty_stl):
@@ -158,7 +125,8 @@ def test_a_section_and_a_layer_are_drawn_and_a_trial_changes_nothing(client, dir
     assert drawing["outlines"]
     body = {"build": key, "finding": place, "remedy": 0}
     trial = finished(client, client.post(f"/figures/{figure}/previews", json=body).json())
-    thicker = client.get(f"/builds/{key}/sections/{place}", params={"mesh": trial["made"]["meshes"]["figure"]}).json()
+    tried = client.get(f"/tried/{trial['made']['tried']}").json()
+    thicker = client.get(f"/builds/{key}/sections/{place}", params={"mesh": tried["parts"][0]["mesh"]}).json()
     assert _bar_at(thicker) > _bar_at(drawing) + 0.1
     assert client.get(f"/figures/{figure}").json()["revision"] == 1
     assert client.get(f"/builds/{key}/parts/0/layers/10.png").content.startswith(b"\x89PNG")

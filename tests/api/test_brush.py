@@ -9,7 +9,7 @@ import pytest
 from websockets.exceptions import InvalidStatus
 from websockets.sync.client import connect
 
-from tests.api.test_api import brought, built
+from tests.api.conftest import brought, built
 from tests.shapes import ball
 from ulvet.core.io import stl_bytes
 

@@ -7,7 +7,7 @@ from hypothesis import HealthCheck, given, settings
 from schemathesis.checks import not_a_server_error
 from schemathesis.specs.openapi.checks import response_schema_conformance
 
-from tests.api.test_api import finished
+from tests.api.conftest import finished
 from tests.conftest import sent
 from ulvet.api.guard import WRITE_HEADER
 

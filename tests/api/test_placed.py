@@ -5,22 +5,11 @@ from io import BytesIO
 import pytest
 from PIL import Image
 
-from tests.api.test_api import brought, built, finished
+from tests.api.conftest import FORM, brought, built, change, finished, steps
 from ulvet.store.folder import DataFolder
 from ulvet.work.checking import check_folder
 
 pytestmark = pytest.mark.slow
-
-FORM = {"kind": "add-form", "name": "fin", "form": "box", "wide": 4, "deep": 2, "tall": 6, "group": "fins"}
-
-
-def change(client, figure, verb, path, **body):
-    seen = client.get(f"/figures/{figure}").json()["revision"]
-    return client.request(verb, f"/figures/{figure}{path}", json=body, headers={"If-Match": str(seen)})
-
-
-def steps(client, figure):
-    return client.get(f"/figures/{figure}/recipe.json").json()["recipe"]["steps"]
 
 
 def test_several_fields_of_a_step_are_set_in_one_change_and_what_it_is_made_of_is_not(client, clean_stl):

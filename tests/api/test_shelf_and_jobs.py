@@ -2,8 +2,7 @@
 
 import pytest
 
-from tests.api.test_api import brought, built, finished
-from tests.api.test_placed import change
+from tests.api.conftest import brought, built, change, finished
 from tests.conftest import dirty_figure
 from ulvet.core.io import stl_bytes
 
@@ -22,6 +21,34 @@ def test_a_figure_is_deleted_put_back_and_checked_as_it_was(client, clean_stl):
     assert client.post(f"/figures/{figure}/put-back").json() == []
     assert client.post(f"/figures/{figure}/put-back").status_code == 422
     assert built(client, figure)["build"]["key"] == key
+
+
+def test_figures_are_named_collected_and_copied_and_the_one_worked_on_last_comes_first(client, clean_stl):
+    one = brought(client, clean_stl)
+    key = built(client, one)["build"]["key"]
+    copy, _ = client.post(f"/figures/{one}/copies").json()
+    assert (copy["name"], copy["id"] != one) == ("Block 2", True)
+    assert built(client, copy["id"])["build"]["key"] == key
+    assert client.post(f"/figures/{one}/copies").json()[0]["name"] == "Block 3"
+
+    client.put(f"/figures/{one}/name", json={"name": " Plinth "})
+    client.put(f"/figures/{one}/collection", json={"collection": "Stones"})
+    change(client, one, "PUT", "/edition", **{**client.get(f"/figures/{one}").json()["edition"], "height": 33})
+    first, *others = client.get("/shelf").json()
+    assert (first["name"], first["collection"], first["next_station"]) == ("Plinth", "Stones", None)
+    assert [other["collection"] for other in others] == ["", ""]
+    assert built(client, one)["build"]["size_mm"][2] == pytest.approx(33)
+    # A copy goes its own way.
+    assert built(client, copy["id"])["build"]["size_mm"][2] != pytest.approx(33)
+    assert client.get(f"/figures/{copy['id']}").json()["can_undo"] is False
+
+    (renamed, *_) = client.put("/shelf/collections", json={"name": "Stones", "to": "Rocks"}).json()
+    assert renamed["collection"] == "Rocks"
+    assert client.put("/shelf/collections", json={"name": "Stones", "to": "Rocks"}).status_code == 404
+    for name in ("", "   ", "x" * 121):
+        assert client.put(f"/figures/{one}/name", json={"name": name}).status_code == 422
+    assert client.get(f"/figures/{one}").json()["name"] == "Plinth"
+    assert client.post("/figures/99/copies").status_code == 404
 
 
 def test_the_disk_says_what_it_holds_and_may_and_refuses_nonsense(client, clean_stl):

@@ -8,7 +8,7 @@ import pdfplumber
 import pytest
 from lxml import etree
 
-from tests.api.test_api import brought, built, finished, own
+from tests.api.conftest import brought, built, finished, own
 from tests.shapes import ball, box, cylinder, joined
 from ulvet.core.io import read_mesh, stl_bytes, threemf_bytes
 from ulvet.core.mesh import volume

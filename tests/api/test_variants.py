@@ -2,8 +2,7 @@
 
 import pytest
 
-from tests.api.test_api import brought, built, finished
-from tests.api.test_placed import FORM, change, steps
+from tests.api.conftest import FORM, brought, built, change, finished, steps
 from tests.shapes import box
 from ulvet.core.io import stl_bytes
 from ulvet.store.folder import DataFolder

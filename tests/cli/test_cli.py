@@ -6,8 +6,8 @@ from pathlib import Path
 import pytest
 from typer.testing import CliRunner
 
-from tests.core.test_io import BAD
-from tests.shapes import ball, box, cylinder, joined, tube
+from tests.cli.conftest import asked
+from tests.shapes import BAD, ball, box, cylinder, joined, tube
 from ulvet.cli import app
 from ulvet.core.bench import Edition
 from ulvet.core.build import build_figure
@@ -219,10 +219,6 @@ def test_walls_are_written_as_tints_or_the_reason_why_not(tmp_path):
     (tmp_path / "folder.zip").mkdir()
     code, said = inspect(figure, "--walls", str(tmp_path / "folder.zip"))
     assert code == 2 and "could not be written" in said["error"]
-
-
-def asked(*given):
-    return CliRunner().invoke(app, [str(word) for word in given])
 
 
 @pytest.mark.slow

@@ -5,7 +5,7 @@ import json
 import numpy as np
 import pytest
 
-from tests.cli.test_cli import asked
+from tests.cli.conftest import asked
 from tests.shapes import ball, box, cylinder, joined
 from ulvet.core.io import stl_bytes
 from ulvet.core.mesh import Mesh

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from tests.cli.test_cli import asked
+from tests.cli.conftest import asked
 from tests.shapes import ball, box, cylinder, joined
 from ulvet.core.io import read_mesh, stl_bytes
 from ulvet.core.mesh import Mesh, volume

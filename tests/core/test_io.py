@@ -1,23 +1,13 @@
-import struct
-
 import numpy as np
 import pytest
 import trimesh
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from tests.shapes import ball, box, joined
+from tests.shapes import BAD, TRIANGLE, ball, binary_stl, box, joined
 from ulvet.core.io import UnreadableFile, read_mesh, stl_bytes
 from ulvet.core.mesh import Mesh, volume
 from ulvet.core.topology import edges_of, is_watertight
-
-
-def binary_stl(corners, said=None):
-    head = b"solid made by a test".ljust(80) + struct.pack("<I", len(corners) if said is None else said)
-    return head + b"".join(struct.pack("<12fH", 0, 0, 0, *np.ravel(c), 0) for c in corners)
-
-
-TRIANGLE = [[0, 0, 0], [1, 0, 0], [0, 1, 0]]
 
 
 @pytest.mark.parametrize("ending", ["stl", "obj", "ascii"])
@@ -90,35 +80,6 @@ def test_obj_polygons_references_and_line_ends(tmp_path):
     mesh = read_mesh(path)
     assert mesh.faces.tolist() == [[0, 1, 2], [0, 2, 3], [0, 1, 2]]
     assert len(mesh.vertices) == 4  # the vertex that no face uses does not count towards the size
-
-
-BAD = {
-    "empty.stl": (b"", "empty"),
-    "cut.stl": (binary_stl([TRIANGLE] * 20)[:-7], "cut off"),
-    "short.stl": (b"solid"[:3], "cut off"),
-    "boast.stl": (binary_stl([TRIANGLE], said=4_000_000_000), "promises"),
-    "text.stl": (b"Dear reader, this is a letter and no figure at all. " * 4, "not an STL"),
-    "solid.stl": (b"solid x\nfacet normal 0 0 1\nhello\n", "line 3"),
-    "halfway.stl": (b"solid x\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1 0 0\n", "cut off"),
-    "two.stl": (b"solid x\nfacet normal 0 0 1\nouter loop\nvertex 0 0\n", "three numbers"),
-    "nan.stl": (binary_stl([[[0, 0, 0], [1, 0, 0], [0, float("nan"), 0]]]), "not numbers"),
-    "inf.stl": (binary_stl([[[0, 0, 0], [1, 0, 0], [0, float("inf"), 0]]]), "not numbers"),
-    "point.stl": (binary_stl([[[1, 1, 1]] * 3]), "no size"),
-    "none.stl": (binary_stl([]), "no faces"),
-    "really-obj.stl": (b"# x\nv 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n" + b"# more\n" * 20, "rename it to .obj"),
-    "really-stl.obj": (binary_stl([TRIANGLE]), "rename it to .stl"),
-    "range.obj": (b"v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 7\n", "vertex 7"),
-    "back.obj": (b"v 0 0 0\nv 1 0 0\nv 0 1 0\nf -1 -2 -9\n", "points to vertex"),
-    "zero.obj": (b"v 0 0 0\nv 1 0 0\nv 0 1 0\nf 0 1 2\n", "cannot exist"),
-    "nan.obj": (b"v 0 0 0\nv 1 0 0\nv 0 nan 0\nf 1 2 3\n", "not numbers"),
-    "two.obj": (b"v 0 0 0\nv 1 0 0\nf 1 2\n", "three corners"),
-    "word.obj": (b"v 0 zero 0\n", "not made of numbers"),
-    "flat.obj": (b"v 0 0\n", "fewer than three"),
-    "letters.obj": (b"just a text\n", "no OBJ vertices"),
-    "binary.obj": (bytes(range(256)), "other bytes"),
-    "points.obj": (b"v 0 0 0\nv 1 0 0\n", "no faces"),
-    "figure.png": (b"\x89PNG", "3MF and GLB"),
-}
 
 
 @pytest.mark.parametrize("name", BAD)

@@ -1,7 +1,10 @@
 """The demo figures, and that every fault put into them is found."""
 
+import httpx
 import pytest
 
+from tests.api.conftest import built
+from ulvet.api.guard import WRITE_HEADER
 from ulvet.core.build import build_figure
 from ulvet.core.inspect import bring_in_step
 from ulvet.core.io import Reading
@@ -10,10 +13,7 @@ from ulvet.core.recipe.runner import Recipe
 from ulvet.core.topology import edges_of, face_shells, is_watertight, without_repeats
 from ulvet.demo.ferrywoman import ferrywoman
 from ulvet.demo.reed_imp import reed_imp
-from ulvet.demo.shelf import DEMO_FIGURES, fill_shelf
-from ulvet.store.folder import DataFolder
-from ulvet.work.studio import Studio
-from ulvet.work.supervisor import Supervisor
+from ulvet.demo.shelf import DEMO_FIGURES, send_demo
 
 pytestmark = pytest.mark.slow
 
@@ -85,21 +85,34 @@ def test_the_otter_is_a_shell_of_its_own(figures):
     assert face_shells(mesh, edges_of(mesh))[0] >= 3  # body, cape, otter
 
 
-def test_filling_the_shelf_again_adds_nothing_and_makes_up_what_is_missing(tmp_path):
+def test_the_demo_is_sent_to_a_served_studio_and_again_only_what_is_missing(served):
     said = []
-    fill_shelf(tmp_path, said.append)
-    sculpted = [f"{does} the {name}" for name in DEMO_FIGURES for does in ("modelling", "checking")]
-    assert said == [*sculpted, "scanning the Driftwood", "checking the Driftwood"]
+    send_demo(served, said.append)
+    assert said == [
+        *[f"modelling the {name}" for name in DEMO_FIGURES],
+        "checking the Bow otter, which goes on the shelf of bits",
+        "scanning the Driftwood",
+    ]
     said.clear()
-    fill_shelf(tmp_path, said.append)
+    with httpx.Client(base_url=f"{served}/api", timeout=60, headers={WRITE_HEADER: "test"}) as client:
+        shelf = {figure["name"]: figure for figure in client.get("/shelf").json()}
+        assert set(shelf) == {*DEMO_FIGURES, "Driftwood"}
+        assert {shelf[name]["collection"] for name in DEMO_FIGURES} == {"Fen folk"}
+        (bit,) = client.get("/bits").json()
+        assert bit["name"] == "Bow otter"
+        records = {name: built(client, figure["id"])["build"] for name, figure in shelf.items()}
+        # What somebody renamed or deleted does not come back.
+        client.put(f"/figures/{shelf['Reed imp']['id']}/name", json={"name": "Rush imp"})
+        client.delete(f"/figures/{shelf['Driftwood']['id']}")
+    send_demo(served, said.append)
     assert said == []
-    folder = DataFolder(tmp_path)
-    shelf = Studio(folder, Supervisor(tmp_path)).shelf()
-    assert [one.figure.name for one in shelf] == [*DEMO_FIGURES, "Driftwood"]
-    assert all(one.record for one in shelf)
-    codes = {one.figure.name: {finding.code for finding in one.record.findings} for one in shelf}
+    codes = {name: {finding["code"] for finding in record["findings"]} for name, record in records.items()}
     assert "mount-attached" in codes["Driftwood"]
     assert not any("terms-unanswered" in found for found in codes.values())
-    (otter,) = [one.record for one in shelf if one.figure.name == "Bow otter"]
-    assert otter.inherited.sell.answer == "no"
-    assert not list(folder.uploads.iterdir())
+    assert records["Bow otter"]["inherited"]["sell"]["answer"] == "no"
+    assert round(records["Ferrywoman"]["size_mm"][2]) == 75
+
+
+def test_a_studio_that_does_not_answer_is_said_to():
+    with pytest.raises(OSError):
+        send_demo("http://127.0.0.1:9", print)

@@ -1,5 +1,7 @@
 """A real browser, drawing in software."""
 
+import base64
+
 import pytest
 from playwright.sync_api import expect, sync_playwright
 
@@ -45,3 +47,61 @@ def page(browser, served):
     yield page
     context.close()
     assert not errors
+
+
+def choose(page, label, option):
+    page.get_by_label(label, exact=True).first.click()
+    page.get_by_role("option", name=option, exact=True).click()
+
+
+def record(page):
+    return page.get_by_role("region", name="Record")
+
+
+def drop(page, name, content):
+    page.evaluate(DROP, [name, base64.b64encode(content).decode()])
+
+
+def settled(page):
+    """The figure is drawn, and what is shown is of the newest revision."""
+    page.wait_for_selector('.chart[data-settled="true"]')
+    expect(page.locator(".notes")).to_have_attribute("aria-busy", "false", timeout=90_000)
+
+
+def station(page, name):
+    return page.get_by_role("navigation", name="Stations").get_by_role("button", name=name)
+
+
+def pick_in_the_middle(page):
+    """With the keys: the cross starts in the middle of the chart, where the figure is."""
+    page.locator(".chart canvas").focus()
+    page.keyboard.press("Enter")
+    expect(page.locator(".picking-says")).to_have_count(0)
+
+
+def middle_of(page):
+    box = page.locator(".chart canvas").bounding_box()
+    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+
+def drag(page, start, *places):
+    page.mouse.move(*start)
+    page.mouse.down()
+    for place in places:
+        page.mouse.move(*place, steps=6)
+    page.mouse.up()
+
+
+DROP = """([name, content]) => {
+  const bytes = Uint8Array.from(atob(content), (letter) => letter.charCodeAt(0));
+  const data = new DataTransfer();
+  data.items.add(new File([bytes], name));
+  for (const kind of ['dragenter', 'dragover', 'drop'])
+    document.body.dispatchEvent(new DragEvent(kind, { dataTransfer: data, bubbles: true, cancelable: true }));
+}"""
+
+
+def act(page, name):
+    """Open what can be done at the station by its name, whatever is in focus."""
+    page.keyboard.press("t")
+    page.get_by_role("region", name="What can be done here").get_by_role("button", name=name).first.click()

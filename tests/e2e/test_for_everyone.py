@@ -6,7 +6,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.conftest import dirty_figure, sent
-from tests.e2e.test_way_through import settled, station
+from tests.e2e.conftest import act, settled, station
 from ulvet.api.app import front_end_folder
 from ulvet.core.io import stl_bytes
 
@@ -109,6 +109,7 @@ def test_nothing_runs_out_of_the_window_sideways(figure, size):
 
 def test_keys_do_not_act_while_something_is_written(figure):
     station(figure, "Size").click()
+    act(figure, "Set its height")
     field = figure.get_by_label("Overall height, mm")
     field.fill("41")
     field.press("a")

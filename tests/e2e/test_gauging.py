@@ -5,7 +5,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.conftest import sent
-from tests.e2e.test_way_through import settled, station
+from tests.e2e.conftest import settled, station
 from ulvet.api.guard import WRITE_HEADER
 from ulvet.core.io import stl_bytes
 from ulvet.demo.ferrywoman import ferrywoman

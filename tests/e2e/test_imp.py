@@ -11,18 +11,13 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.conftest import sent
-from tests.e2e.test_making import drag, middle_of, pick_in_the_middle
-from tests.e2e.test_sources_and_size import choose, record
-from tests.e2e.test_way_through import settled, station
+from tests.e2e.conftest import act, choose, drag, middle_of, pick_in_the_middle, record, settled, station
 from tests.shapes import ball, cylinder
 from ulvet.api.guard import WRITE_HEADER
 from ulvet.core.io import threemf_bytes
 from ulvet.core.mesh import Mesh
 
 pytestmark = [pytest.mark.browser, pytest.mark.slow]
-
-
-MAKING = "Putting it together: forms, joins, stamps, strokes"
 
 
 def egg(wide, tall):
@@ -67,12 +62,6 @@ def built(client, number):
     raise AssertionError("the figure was not checked")
 
 
-def unfold(page, title):
-    fold = page.locator("details.fold", has=page.get_by_text(title, exact=True))
-    if fold.get_attribute("open") is None:
-        fold.locator("summary").first.click()
-
-
 def add(page, served, name, across, up):
     """Put a bit of the shelf into the figure and stand it by its numbers."""
     page.goto(f"{served}/bits?figure=7")
@@ -81,8 +70,7 @@ def add(page, served, name, across, up):
     bit.get_by_role("button", name="Put it in Imp").click()
     page.wait_for_url("**/figures/7/bring-in")
     settled(page)
-    page.keyboard.press("t")
-    unfold(page, "Where bits and forms stand")
+    act(page, "Move, turn or grow")
     choose(page, "Bit or form", name)
     page.get_by_label("Across, mm", exact=True).fill(str(across))
     page.get_by_label("Up, mm", exact=True).fill(str(up))
@@ -105,9 +93,8 @@ def begin_imp(page, served):
 
 
 def join(page, name, blend):
-    page.keyboard.press("t")
-    unfold(page, MAKING)
-    choose(page, "This part", name)
+    act(page, "Join two parts")
+    choose(page, "Part to join", name)
     page.get_by_label("Round in the corner, mm").fill(blend)
     page.get_by_role("button", name="Join them").click()
     expect(record(page)).to_contain_text(f"Joined {name} to figure")
@@ -129,8 +116,7 @@ def mend_the_neck(page):
 
 
 def press_and_smooth(page):
-    page.keyboard.press("t")
-    unfold(page, MAKING)
+    act(page, "Press a picture or text")
     page.get_by_label("or a text").fill("II")
     page.get_by_label("Stamp across, mm").fill("3")
     page.get_by_label("Strokes high or deep, mm").fill("0.3")
@@ -138,6 +124,7 @@ def press_and_smooth(page):
     pick_in_the_middle(page)
     expect(record(page)).to_contain_text("II pressed")
     settled(page)
+    act(page, "Touch up its surface")
     page.get_by_role("button", name="Take the brush up").click()
     expect(page.locator(".picking-says")).not_to_contain_text("laid out")
     x, y = middle_of(page)
@@ -149,7 +136,8 @@ def press_and_smooth(page):
 
 def released(page):
     station(page, "Release").click()
-    page.get_by_role("button", name="Pack a release").click()
+    act(page, "Pack a release")
+    page.get_by_role("button", name="Pack a release", exact=True).click()
     with page.expect_download() as download:
         page.get_by_role("link", name="imp_release.zip").click()
     packed = zipfile.ZipFile(io.BytesIO(download.value.path().read_bytes()))
@@ -167,10 +155,13 @@ def test_an_imp_of_six_bits_of_three_makers_is_made_mended_and_released(page, se
     press_and_smooth(page)
 
     # The makers' terms came along: what has to be passed on alike goes out so.
-    page.get_by_label("Under which terms", exact=True).last.click()
+    page.keyboard.press("Escape")
+    act(page, "How it is to go out")
+    page.get_by_label("Under which terms it goes out", exact=True).click()
     page.get_by_role("option", name="CC BY-SA 4.0", exact=True).click()
-    expect(page.get_by_text("lamp may go on only under CC BY-SA 4.0.")).to_be_visible()
     settled(page)
+    page.keyboard.press("Escape")
+    expect(page.get_by_text("lamp may go on only under CC BY-SA 4.0.")).to_be_visible()
     said = released(page)
     for maker in ("Withy Marlow", "Fen Osier", "Reed Tansy"):
         assert maker.encode() in said

@@ -6,19 +6,11 @@ import pytest
 from PIL import Image
 from playwright.sync_api import expect
 
-from tests.e2e.test_sources_and_size import record
-from tests.e2e.test_way_through import drop, settled
+from tests.e2e.conftest import act, drag, drop, middle_of, pick_in_the_middle, record, settled
 from tests.shapes import ball, box
 from ulvet.core.io import stl_bytes
 
 pytestmark = [pytest.mark.browser, pytest.mark.slow]
-
-
-def pick_in_the_middle(page):
-    """With the keys: the cross starts in the middle of the chart, where the figure is."""
-    page.locator(".chart canvas").focus()
-    page.keyboard.press("Enter")
-    expect(page.locator(".picking-says")).to_have_count(0)
 
 
 def test_a_knob_is_stood_joined_and_stamped_and_taken_back(page):
@@ -28,8 +20,8 @@ def test_a_knob_is_stood_joined_and_stamped_and_taken_back(page):
     page.keyboard.press("1")
     page.keyboard.press("a")
     settled(page)
-    page.get_by_text("Putting it together: forms, joins, stamps, strokes").click()
-    page.get_by_label("Name of it").fill("knob")
+    act(page, "Add a first form")
+    page.get_by_label("Name of the form").fill("knob")
     page.get_by_label("wide, mm").fill("6")
     page.get_by_label("Sunk into the skin, mm").fill("0.1")
     page.get_by_role("button", name="Pick where it stands").click()
@@ -41,9 +33,7 @@ def test_a_knob_is_stood_joined_and_stamped_and_taken_back(page):
     page.keyboard.press("a")
     settled(page)
     expect(page.get_by_role("heading", level=2, name="knob is only")).to_have_count(0)
-    page.keyboard.press("t")
-    if not page.get_by_role("button", name="Join them").is_visible():
-        page.get_by_text("Putting it together: forms, joins, stamps, strokes").click()
+    act(page, "Join two parts")
     page.get_by_role("button", name="Join them").click()
     expect(record(page)).to_contain_text("Joined knob to figure")
     settled(page)
@@ -52,6 +42,7 @@ def test_a_knob_is_stood_joined_and_stamped_and_taken_back(page):
     mark = Image.new("L", (64, 64), 255)
     mark.paste(0, (16, 16, 48, 48))
     mark.save(picture, "PNG")
+    act(page, "Press a picture or text")
     page.get_by_label("A picture for the stamp").set_input_files(
         {"name": "page.svg", "mimeType": "image/svg+xml", "buffer": b"<html/>"}
     )
@@ -67,23 +58,10 @@ def test_a_knob_is_stood_joined_and_stamped_and_taken_back(page):
     page.keyboard.press("u")
     settled(page)
     expect(record(page)).not_to_contain_text("mark.png pressed")
-    page.keyboard.press("t")
+    act(page, "Touch up its surface")
     page.get_by_role("button", name="Once, at a place").click()
     pick_in_the_middle(page)
     expect(record(page)).to_contain_text("Smoothed by a brush of")
-
-
-def middle_of(page):
-    box = page.locator(".chart canvas").bounding_box()
-    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
-
-
-def drag(page, start, *places):
-    page.mouse.move(*start)
-    page.mouse.down()
-    for place in places:
-        page.mouse.move(*place, steps=6)
-    page.mouse.up()
 
 
 def test_strokes_are_drawn_live_one_after_the_other_and_undone(page):
@@ -91,8 +69,7 @@ def test_strokes_are_drawn_live_one_after_the_other_and_undone(page):
     page.wait_for_url("**/figures/1")
     settled(page)
     page.keyboard.press("1")
-    page.keyboard.press("t")
-    page.get_by_text("Putting it together: forms, joins, stamps, strokes").click()
+    act(page, "Touch up its surface")
     page.get_by_role("button", name="Take the brush up").click()
     line = page.locator(".picking-says")
     expect(line).to_contain_text("Draw on the figure")

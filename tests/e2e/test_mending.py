@@ -2,7 +2,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.conftest import sent
-from tests.e2e.test_way_through import settled
+from tests.e2e.conftest import settled
 from ulvet.core.io import stl_bytes
 from ulvet.demo.ferrywoman import ferrywoman
 

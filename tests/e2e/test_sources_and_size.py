@@ -5,16 +5,11 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.conftest import sent
-from tests.e2e.test_way_through import drop, settled, station
+from tests.e2e.conftest import act, choose, drop, record, settled, station
 from tests.shapes import ball, box
 from ulvet.core.io import stl_bytes
 
 pytestmark = [pytest.mark.browser, pytest.mark.slow]
-
-
-def choose(page, label, option):
-    page.get_by_label(label, exact=True).first.click()
-    page.get_by_role("option", name=option, exact=True).click()
 
 
 def pick_across(page):
@@ -27,10 +22,6 @@ def pick_across(page):
                 return
             page.mouse.click(chart["x"] + across * chart["width"], chart["y"] + down * chart["height"])
             page.wait_for_timeout(150)
-
-
-def record(page):
-    return page.get_by_role("region", name="Record")
 
 
 def test_a_scan_from_the_device_to_a_closed_figure_of_measured_size(page, served):
@@ -64,6 +55,7 @@ def test_a_scan_from_the_device_to_a_closed_figure_of_measured_size(page, served
     expect(page.get_by_role("img", name="Captured points lie")).to_be_visible()
 
     # Its true size, by a length picked on it.
+    act(page, "Give it its true size")
     page.get_by_label("What was measured", exact=True).fill("trunk")
     page.get_by_label("By calipers, mm").fill("40")
     page.get_by_role("button", name="Pick its ends on the figure").click()
@@ -75,8 +67,8 @@ def test_a_scan_from_the_device_to_a_closed_figure_of_measured_size(page, served
     # And the size it is made for, worked out before it is set.
     station(page, "Size").click()
     page.wait_for_url("**/figures/1/size")
-    page.keyboard.press("t")  # past the finding that it is too large for its printer now
-    choose(page, "By", "overall height")
+    act(page, "Work a size out")  # past the finding that it is too large for its printer now
+    choose(page, "Size it by", "overall height")
     page.get_by_label("From the ground to the top, mm").fill("45")
     page.get_by_role("button", name="Make it 45.0 mm tall").click()
     expect(page.locator(".calipers")).to_contain_text("tall 45.0")
@@ -92,13 +84,13 @@ def test_two_makers_whose_terms_do_not_go_together(page, served):
     page.wait_for_url("**/figures/1")
     settled(page)
     page.keyboard.press("1")
-    page.keyboard.press("t")
+    act(page, "Whose lantern.stl is")
     page.get_by_label("Who made it").fill("Withy Marlow")
     choose(page, "Under which terms", "CC BY-NC 4.0")
-    page.get_by_role("button", name="Write it down").first.click()
+    page.get_by_role("button", name="Write it down").click()
     expect(record(page)).to_contain_text("lantern.stl is by Withy Marlow: CC BY-NC 4.0; no proof kept")
     settled(page)
-    page.get_by_role("link", name="The shelf of bits").click()
+    act(page, "Add a bit of the shelf")
     page.get_by_label("Called").fill("Lantern")
     page.get_by_role("button", name="Put Lantern here").click()
     expect(page.get_by_role("heading", name="Lantern")).to_be_visible()
@@ -107,9 +99,9 @@ def test_two_makers_whose_terms_do_not_go_together(page, served):
     assert sent(served, "hull.stl", stl_bytes(box(30, 20, 10))).status_code == 202
     page.goto(f"{served}/figures/2/bring-in")
     settled(page)
-    page.keyboard.press("t")
+    act(page, "Whose hull.stl is")
     choose(page, "Under which terms", "CC BY-SA 4.0")
-    page.get_by_role("button", name="Write it down").first.click()
+    page.get_by_role("button", name="Write it down").click()
     expect(record(page)).to_contain_text("CC BY-SA 4.0")
     settled(page)
     page.goto(f"{served}/bits?figure=2")

@@ -1,4 +1,3 @@
-import base64
 import io
 import json
 import zipfile
@@ -7,34 +6,13 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.conftest import dirty_figure, sent
+from tests.e2e.conftest import act, drop, settled, station
 from tests.shapes import ball, box, cylinder, joined
 from ulvet.core.io import read_mesh, stl_bytes
 from ulvet.core.mesh import bounds
 from ulvet.core.topology import edges_of, is_watertight
 
 pytestmark = [pytest.mark.browser, pytest.mark.slow]
-
-DROP = """([name, content]) => {
-  const bytes = Uint8Array.from(atob(content), (letter) => letter.charCodeAt(0));
-  const data = new DataTransfer();
-  data.items.add(new File([bytes], name));
-  for (const kind of ['dragenter', 'dragover', 'drop'])
-    document.body.dispatchEvent(new DragEvent(kind, { dataTransfer: data, bubbles: true, cancelable: true }));
-}"""
-
-
-def drop(page, name, content):
-    page.evaluate(DROP, [name, base64.b64encode(content).decode()])
-
-
-def settled(page):
-    """The figure is drawn, and what is shown is of the newest revision."""
-    page.wait_for_selector('.chart[data-settled="true"]')
-    expect(page.locator(".notes")).to_have_attribute("aria-busy", "false", timeout=90_000)
-
-
-def station(page, name):
-    return page.get_by_role("navigation", name="Stations").get_by_role("button", name=name)
 
 
 def test_from_a_dropped_dirty_mesh_to_a_release_by_keys(page, tmp_path):
@@ -89,7 +67,8 @@ def test_from_a_dropped_dirty_mesh_to_a_release_by_keys(page, tmp_path):
 
     # The release, downloaded and read again.
     station(page, "Release").click()
-    page.get_by_role("button", name="Pack a release").click()
+    act(page, "Pack a release")
+    page.get_by_role("button", name="Pack a release", exact=True).click()
     with page.expect_download() as download:
         page.get_by_role("link", name="heron-post_release.zip").click()
     path = tmp_path / "release.zip"
@@ -133,6 +112,7 @@ def test_every_station_can_be_reached_and_says_honestly_what_it_is(page, clean_s
     page.keyboard.press("ArrowRight")
     expect(page.get_by_text("layer 2 of 300")).to_be_visible()
     station(page, "Size").click()
+    act(page, "Make it on another printer")
     page.get_by_label("Material").click()
     page.get_by_role("option", name="Plain ivory resin").click()
     expect(page.locator(".calipers")).to_contain_text("plain ivory resin")
@@ -185,6 +165,7 @@ def test_a_figure_is_held_and_held_anew_at_another_size(page, served):
 
     # Another thing that was pointed at by keyboard alone: the side that shows.
     page.keyboard.press("7")
+    act(page, "Say which side shows")
     page.get_by_label("Side that shows").click()
     page.get_by_role("option", name="front").click()
     expect(record).to_contain_text("Its front shows: no supports there", timeout=60_000)
@@ -197,7 +178,8 @@ def test_two_tabs_cannot_overwrite_each_other(page, served):
     for tab in (page, other):
         tab.goto(f"{served}/figures/1/stand")
         settled(tab)
-    page.get_by_role("button", name="Hold it upright").click()
+    act(page, "Hold it upright")
+    page.get_by_role("button", name="Hold it upright", exact=True).click()
     expect(page.locator(".notes h2")).to_contain_text("held by", timeout=60_000)
     # The other has heard nothing; what it asks for is refused with a sentence, and then it sees what is there.
     record = other.get_by_role("region", name="Record")
@@ -257,7 +239,7 @@ def test_a_new_sculpt_goes_under_the_record_and_a_point_that_is_lost_is_put_back
     expect(record).to_contain_text("Thickened to 0.74 mm at 1 place", timeout=60_000)
     settled(page)
     page.keyboard.press("1")
-    page.keyboard.press("t")
+    act(page, "Bring in a new sculpt")
     page.get_by_label("Bring in a new sculpt: choose its file").set_input_files(post(18))
     expect(record).to_contain_text("Brought in post_18.stl", timeout=60_000)
     settled(page)

@@ -64,7 +64,7 @@ def test_a_recipe_that_cannot_be_read_stands_on_the_shelf_with_a_sentence_and_al
     again = opened_again(studio)
     found = {one.figure.name: one for one in again.shelf()}
     assert said in found["Bad"].trouble and "othing of it was changed" in found["Bad"].trouble
-    assert found["Good"].record is not None and not found["Good"].trouble
+    assert found["Good"].glance is not None and not found["Good"].trouble
     for act in (again.figure, again.want_build):
         with pytest.raises(UnreadableRecipe, match=said):
             act(bad)
@@ -78,7 +78,7 @@ def test_a_figure_whose_source_is_missing_stands_on_the_shelf_with_a_sentence(st
     studio.blobs.remove(box(5, 5, 5).hash)
     found = {one.figure.name: one for one in opened_again(studio).shelf()}
     assert "missing from the store" in found["Bad"].trouble
-    assert found["Good"].record is not None
+    assert found["Good"].glance is not None
 
 
 def test_a_build_of_which_a_blob_is_missing_is_made_again(studio):
@@ -130,7 +130,7 @@ def test_a_deleted_figure_is_off_the_shelf_until_it_is_put_back_and_gone_after_a
         with pytest.raises(NotThere):
             act(gone)
     put_back(studio, gone)
-    assert [one.figure.name for one in studio.shelf()] == ["Kept", "Gone"]
+    assert [one.figure.name for one in studio.shelf()] == ["Gone", "Kept"]
     with pytest.raises(Refused, match="on the shelf already"):
         put_back(studio, gone)
     delete_figure(studio, gone)

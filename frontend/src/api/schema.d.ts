@@ -339,6 +339,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/figures/{number}/collection": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Collect
+         * @description Put a figure into a collection, or out of its own.
+         */
+        put: operations["collect_api_figures__number__collection_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/figures/{number}/comparisons": {
         parameters: {
             query?: never;
@@ -353,6 +373,26 @@ export interface paths {
          * @description Set a version against a later one; the job names the comparison when it is done.
          */
         post: operations["compare_api_figures__number__comparisons_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/figures/{number}/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy
+         * @description Put a copy of a figure on the shelf, as it stands now.
+         */
+        post: operations["copy_api_figures__number__copies_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -412,6 +452,26 @@ export interface paths {
          * @description Move every bit and form of a group.
          */
         put: operations["move_group_api_figures__number__groups_place_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/figures/{number}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Rename
+         * @description Give a figure another name.
+         */
+        put: operations["rename_api_figures__number__name_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -703,6 +763,26 @@ export interface paths {
          */
         put: operations["set_steps_api_figures__number__steps_put"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/figures/{number}/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Change
+         * @description Make the parts as they would be after a change, without keeping it; the job names what came of it.
+         */
+        post: operations["try_change_api_figures__number__trials_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1114,10 +1194,30 @@ export interface paths {
         };
         /**
          * Shelf
-         * @description Every figure, in the order they came.
+         * @description Every figure, the one worked on last first.
          */
         get: operations["shelf_api_shelf_get"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/collections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Name Collection
+         * @description Give a collection another name.
+         */
+        put: operations["name_collection_api_shelf_collections_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1177,6 +1277,26 @@ export interface paths {
          * @description Common open terms with their answers, and the kinds of thing a figure depicts.
          */
         get: operations["terms_api_terms_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tried/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tried
+         * @description What came of a trial.
+         */
+        get: operations["tried_api_tried__name__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2064,6 +2184,11 @@ export interface components {
              */
             deleted: string;
             /**
+             * Files
+             * @description Names of the files it is, and was, made from.
+             */
+            files: string[];
+            /**
              * Gone
              * Format: date-time
              * @description When it can be put back no longer.
@@ -2915,6 +3040,14 @@ export interface components {
             volume: "plane";
         };
         /**
+         * InCollection
+         * @description The collection a figure is to stand in; empty for none.
+         */
+        InCollection: {
+            /** Collection */
+            collection: string;
+        };
+        /**
          * Inherited
          * @description What may be done with the whole; ``alike`` are the terms it has to go out under, if any, by ingredient.
          */
@@ -2961,9 +3094,7 @@ export interface components {
              * @description What a finished job made, by name.
              */
             made: {
-                [key: string]: number | string | {
-                    [key: string]: string;
-                };
+                [key: string]: number | string;
             };
             /** Says */
             says: string;
@@ -3509,6 +3640,14 @@ export interface components {
             within: number;
         };
         /**
+         * Named
+         * @description The name of a figure.
+         */
+        Named: {
+            /** Name */
+            name: string;
+        };
+        /**
          * NewVariant
          * @description A variant to add.
          */
@@ -3999,6 +4138,16 @@ export interface components {
             label: string;
         };
         /**
+         * RenameCollection
+         * @description Another name for a collection.
+         */
+        RenameCollection: {
+            /** Name */
+            name: string;
+            /** To */
+            to: string;
+        };
+        /**
          * RightAxis
          * @description Turn everything so that a direction points up; given as one, or as three picks of a level place.
          *
@@ -4355,6 +4504,16 @@ export interface components {
              * Format: date-time
              */
             brought: string;
+            /**
+             * Collection
+             * @description Empty where it stands in none.
+             */
+            collection: string;
+            /**
+             * Files
+             * @description Names of the files it is, and was, made from.
+             */
+            files: string[];
             /** Id */
             id: number;
             job: components["schemas"]["JobView"] | null;
@@ -4363,6 +4522,8 @@ export interface components {
             name: string;
             /** Next */
             next: string;
+            /** @description Where what is next is done; null where it is not known. */
+            next_station: components["schemas"]["Station"] | null;
             /** Picture */
             picture: string | null;
             /** Size Mm */
@@ -4376,6 +4537,12 @@ export interface components {
              * @description Why it cannot be used; empty where it can.
              */
             trouble: string;
+            /**
+             * Worked
+             * Format: date-time
+             * @description When it was last changed.
+             */
+            worked: string;
         };
         /**
          * ShelvePart
@@ -5107,6 +5274,39 @@ export interface components {
             way: string;
         };
         /**
+         * TriedChange
+         * @description What a change would make, tried without checks.
+         */
+        TriedChange: {
+            /** Ml */
+            ml: number;
+            /** Parts */
+            parts: components["schemas"]["TriedPart"][];
+            /** Said */
+            said: string;
+            /** Size Mm */
+            size_mm: [
+                number,
+                number,
+                number
+            ];
+            /** Triangles */
+            triangles: number;
+        };
+        /**
+         * TriedPart
+         * @description A part as a change would make it.
+         */
+        TriedPart: {
+            /** Display */
+            display: string;
+            facts: components["schemas"]["Facts"];
+            /** Mesh */
+            mesh: string;
+            /** Supports Display */
+            supports_display: string | null;
+        };
+        /**
          * Trim
          * @description Cut away what lies inside a plane, box or lasso, or outside it; left open there.
          */
@@ -5144,6 +5344,61 @@ export interface components {
             };
             /** Volume */
             volume: components["schemas"]["HalfSpace"] | components["schemas"]["BoxVolume"] | components["schemas"]["LassoVolume"];
+        };
+        /**
+         * TryAdding
+         * @description A step to add.
+         */
+        TryAdding: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "add";
+            /** Step */
+            step: {
+                [key: string]: components["schemas"]["JsonValue"];
+            };
+        };
+        /**
+         * TryChange
+         * @description A change to try on the build with the key ``build``.
+         */
+        TryChange: {
+            /** Build */
+            build: string;
+            /** Change */
+            change: components["schemas"]["TryAdding"] | components["schemas"]["TrySetting"] | components["schemas"]["TryFields"];
+        };
+        /**
+         * TryFields
+         * @description Fields of one step to set.
+         */
+        TryFields: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "fields";
+            /** Step */
+            step: number;
+            /** Values */
+            values: {
+                [key: string]: components["schemas"]["JsonValue"];
+            };
+        };
+        /**
+         * TrySetting
+         * @description Fields of the last step of each kind to set.
+         */
+        TrySetting: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "set";
+            /** Steps */
+            steps: components["schemas"]["StepFields"][];
         };
         /**
          * Turned
@@ -6026,6 +6281,42 @@ export interface operations {
             };
         };
     };
+    collect_api_figures__number__collection_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InCollection"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfFigure"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     compare_api_figures__number__comparisons_post: {
         parameters: {
             query: {
@@ -6049,6 +6340,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    copy_api_figures__number__copies_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfFigure"][];
                 };
             };
             /** @description Validation Error */
@@ -6185,13 +6508,46 @@ export interface operations {
             };
         };
     };
+    rename_api_figures__number__name_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Named"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfFigure"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     preview_api_figures__number__previews_post: {
         parameters: {
             query?: never;
-            header?: {
-                /** @description The station whose sheet is open; seen first. */
-                "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
-            };
+            header?: never;
             path: {
                 /** @description A number as the database counts. */
                 number: number;
@@ -6782,6 +7138,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    try_change_api_figures__number__trials_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
                 };
             };
             /** @description Validation Error */
@@ -7567,6 +7959,39 @@ export interface operations {
             };
         };
     };
+    name_collection_api_shelf_collections_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RenameCollection"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfFigure"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     deleted_api_shelf_deleted_get: {
         parameters: {
             query?: never;
@@ -7636,6 +8061,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TermsList"];
+                };
+            };
+        };
+    };
+    tried_api_tried__name__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedChange"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };

@@ -34,6 +34,7 @@ export type NewStep = { [K in StepKind]: { kind: K } & FieldsOf<StepOf<K>> }[Ste
 type StandKind = Schemas['StepFields']['kind'];
 /** Fields of the last step of a kind by which a figure stands, to be set together. */
 export type StepFields = { [K in StandKind]: { kind: K; values: FieldsOf<StepOf<K>> } }[StandKind];
+export type TriedChange = Schemas['TriedChange'];
 export type Comparison = Schemas['Comparison'];
 export type VersionView = Schemas['VersionView'];
 export type Contact = Schemas['Contact'];

@@ -55,6 +55,10 @@ interface Props {
   references?: readonly Reference[];
   /** A bit that is moved by handles. */
   handles?: HandlesAsked | null;
+  /** Blob of the display mesh of the part as it is, where the part is shown as it would be. */
+  before?: string | null;
+  /** Blobs of the display meshes of parts that a change would bring. */
+  proposed?: string[];
   /** Corners of a box beside the figure, the least and the greatest, figure mm. */
   box?: Box | null;
 }
@@ -90,6 +94,8 @@ export function Chart({
   box = null,
   handles = null,
   references = NO_REFERENCES,
+  before = null,
+  proposed = NO_GHOSTS,
 }: Props) {
   const mesh = useQuery({
     queryKey: ['display', part.display],
@@ -122,6 +128,19 @@ export function Chart({
     queryKey: ['display', handles?.display],
     queryFn: () => fetchDisplayMesh(handles?.display ?? ''),
     enabled: handles !== null,
+    staleTime: Infinity,
+    gcTime: 60_000,
+  });
+  const was = useQuery({
+    queryKey: ['display', before],
+    queryFn: () => fetchDisplayMesh(before ?? ''),
+    enabled: before !== null,
+    staleTime: Infinity,
+    gcTime: 60_000,
+  });
+  const brought = useQuery({
+    queryKey: ['others', proposed],
+    queryFn: () => Promise.all(proposed.map((name) => fetchDisplayMesh(name))),
     staleTime: Infinity,
     gcTime: 60_000,
   });
@@ -217,6 +236,8 @@ export function Chart({
               aimed={setAim}
               ghosts={beside.data ?? NO_MESHES}
               others={apart.data ?? NO_MESHES}
+              proposed={brought.data ?? NO_MESHES}
+              before={(before !== null && was.data) || null}
               references={references}
               face={turns ? (noted?.where ?? null) : null}
               trouble={noted?.lines ?? NO_LINES}

@@ -56,6 +56,10 @@ interface Props {
   ghosts: DisplayMesh[];
   /** The figure's other parts, drawn in paper. */
   others: DisplayMesh[];
+  /** Parts that a change would bring. */
+  proposed: DisplayMesh[];
+  /** The part as it is, where it is drawn as it would be. */
+  before: DisplayMesh | null;
   /** A place that is turned to when it is come to, if it is not seen. */
   face: Finding['where'];
   /** Pictures to work from. */
@@ -90,6 +94,8 @@ export function Stage({
   aimed,
   ghosts,
   others,
+  before,
+  proposed,
   references,
   trouble,
   ghosted,
@@ -101,12 +107,14 @@ export function Stage({
     () => surfaceMaterial(levels, mesh.faceted, colours, ghosted),
     [levels, mesh, colours, ghosted],
   );
-  const outline = useMemo(() => outlineMaterial(size.width, size.height, colours), [size, colours]);
+  const inked = useMemo(() => outlineMaterial(size.width, size.height, colours), [size, colours]);
+  const dashed = useMemo(() => outlineMaterial(size.width, size.height, colours, true), [size, colours]);
   useEffect(() => {
     invalidate();
     return () => surface.dispose();
   }, [surface, invalidate]);
-  useEffect(() => () => outline.dispose(), [outline]);
+  useEffect(() => () => inked.dispose(), [inked]);
+  useEffect(() => () => dashed.dispose(), [dashed]);
   const framed = useRef<Framed | null>(null);
   const held = useRef<{ controls: OrbitControls; change: () => void } | null>(null);
 
@@ -120,7 +128,7 @@ export function Stage({
       mesh.geometry,
       ...(standing?.supports ? [standing.supports.geometry] : []),
       ...ghosts.map((ghost) => ghost.geometry),
-      ...others.map((other) => other.geometry),
+      ...[...others, ...proposed].map((other) => other.geometry),
     ];
     const bounds = boundsOf(shown, view.up);
     // What looks much the same keeps the view it was turned to.
@@ -158,7 +166,7 @@ export function Stage({
       framed.current = { bounds, up: view.up.clone(), size, target: controls.target.clone() };
       controls.dispose();
     };
-  }, [camera, gl, mesh, size, invalidate, moved, standing, ghosts, others]);
+  }, [camera, gl, mesh, size, invalidate, moved, standing, ghosts, others, proposed]);
 
   // Turned once a place is come to, and then left as whoever looks turns it.
   const faced = face && [...face.point, ...(face.normal ?? [])].join();
@@ -201,18 +209,29 @@ export function Stage({
 
   return (
     <>
-      {!ghosted && <mesh geometry={mesh.geometry} material={outline} />}
+      {!ghosted && <mesh geometry={mesh.geometry} material={before ? dashed : inked} />}
       <mesh geometry={mesh.geometry} material={surface} />
+      {before && (
+        <mesh geometry={before.geometry}>
+          <meshBasicMaterial color={colours.mark} transparent opacity={0.18} depthWrite={false} />
+        </mesh>
+      )}
       {trouble.length > 0 && <Trouble lines={trouble} colour={colours.mark} />}
       {supports && (
         <>
-          <mesh geometry={supports.geometry} material={outline} />
+          <mesh geometry={supports.geometry} material={inked} />
           <mesh geometry={supports.geometry} material={wash} />
         </>
       )}
       {others.map((other) => (
         <group key={other.geometry.uuid}>
-          <mesh geometry={other.geometry} material={outline} />
+          <mesh geometry={other.geometry} material={inked} />
+          <mesh geometry={other.geometry} material={wash} />
+        </group>
+      ))}
+      {proposed.map((other) => (
+        <group key={other.geometry.uuid}>
+          <mesh geometry={other.geometry} material={dashed} />
           <mesh geometry={other.geometry} material={wash} />
         </group>
       ))}

@@ -87,8 +87,10 @@ const OUTLINE_VERTEX = /* glsl */ `
 
 const OUTLINE_FRAGMENT = /* glsl */ `
   uniform vec3 ink;
+  uniform float dash;
   varying vec2 vPlace;
   void main() {
+    if (dash > 0.0 && fract((gl_FragCoord.x - gl_FragCoord.y) / dash) > 0.6) discard;
     // A sliver that only being moved outward turned over is no back.
     vec2 across = dFdx(vPlace), up = dFdy(vPlace);
     if (across.x * up.y - across.y * up.x < 0.0) discard;
@@ -136,15 +138,25 @@ export function surfaceMaterial(
   });
 }
 
-/** The ink outline: the back of the figure, a pixel and a half larger. */
-export function outlineMaterial(width: number, height: number, chart: ChartColours): ShaderMaterial {
+const DASH_PX = 18;
+
+/** The ink outline: the back of the figure, a pixel and a half larger. What is only proposed is outlined in dashes of
+ * the mark's colour, twice as wide. */
+export function outlineMaterial(
+  width: number,
+  height: number,
+  chart: ChartColours,
+  proposed = false,
+): ShaderMaterial {
+  const pixels = proposed ? 4 : 2;
   return new ShaderMaterial({
     vertexShader: OUTLINE_VERTEX,
     fragmentShader: OUTLINE_FRAGMENT,
     side: BackSide,
     uniforms: {
-      ink: { value: colour(chart.ink) },
-      pixel: { value: new Vector2(2 / width, 2 / height) },
+      ink: { value: colour(proposed ? chart.mark : chart.ink) },
+      dash: { value: proposed ? DASH_PX : 0 },
+      pixel: { value: new Vector2(pixels / width, pixels / height) },
     },
   });
 }

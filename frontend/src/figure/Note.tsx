@@ -3,7 +3,7 @@ import { useState } from 'react';
 
 import { api, told, type BuildRecord, type Finding, type Remedy, type SectionDrawing } from '../app/client';
 import { Mark } from '../app/Mark';
-import { LayerDrawing } from '../stations/LayerDrawing';
+import { LayerDrawing } from '../stations/layers/LayerDrawing';
 import { acceptable, Accepting } from './Accepting';
 import { KeyRow, type RowKey } from './KeyRow';
 import { Naming } from './Naming';

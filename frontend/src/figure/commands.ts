@@ -1,6 +1,7 @@
 import type { Remedy, Station } from '../app/client';
 import { turnLight } from '../app/light';
 import { STATION_NAMES, STATIONS } from '../stations/names';
+import type { StationAct } from '../stations/station';
 import type { Act } from './Acts';
 import type { RowKey } from './KeyRow';
 
@@ -10,7 +11,8 @@ export interface Does {
   preview: () => void;
   next: () => void;
   before: () => void;
-  tools: () => void;
+  /** Turns to the list of what can be done at the station. */
+  showActsHere: () => void;
   swap: () => void;
   compareWays: () => void;
   turnPlace: (by: number) => void;
@@ -33,7 +35,8 @@ export interface Now {
   canRedo: boolean;
   hasNext: boolean;
   hasBefore: boolean;
-  hasTools: boolean;
+  /** How many acts the station has now. */
+  acts: number;
   previewing: boolean;
   besides: boolean;
   swapped: boolean;
@@ -46,7 +49,7 @@ export function keysOf(does: Does): Record<string, () => void> {
     p: does.preview,
     j: does.next,
     k: does.before,
-    t: does.tools,
+    t: does.showActsHere,
     x: does.swap,
     b: does.compareWays,
     ',': () => does.turnPlace(-1),
@@ -77,6 +80,11 @@ export function rowOf(does: Does, now: Now): RowKey[] {
       act: does.preview,
       pressed: now.previewing,
     }),
+    ...some(now.acts > 0, {
+      keys: ['T'],
+      says: now.acts === 1 ? '1 act here' : `${now.acts} acts here`,
+      act: does.showActsHere,
+    }),
     { keys: ['/'], says: 'by name', act: does.showActs },
     { keys: ['?'], says: 'all keys', act: does.showKeys },
   ];
@@ -87,7 +95,6 @@ export function turnsOf(does: Does, now: Now): RowKey[] {
   return [
     { keys: ['K'], says: 'previous', act: does.before, off: !now.hasBefore },
     { keys: ['J'], says: 'next', act: does.next, off: !now.hasNext },
-    ...(now.hasTools ? [{ keys: ['T'], says: 'tools', act: does.tools }] : []),
   ];
 }
 
@@ -105,15 +112,43 @@ export function waysOf(does: Does, now: Now): RowKey[] {
   ];
 }
 
-/** What can be done now, by its name; ``applied`` does the remedy with a number, ``chosen`` is the one A does. */
-export function actsOf(does: Does, now: Now, applied: (remedy: number) => void, chosen: number): Act[] {
+/** The keys of what can be done at the station. */
+export function actKeysOf(acts: StationAct[], open: (act: StationAct) => void): Record<string, () => void> {
+  return Object.fromEntries(acts.flatMap((act) => (act.key ? [[act.key, () => open(act)]] : [])));
+}
+
+interface Named {
+  stationActs: StationAct[];
+  openAct: (act: StationAct) => void;
+  /** Does the remedy with a number. */
+  applied: (remedy: number) => void;
+  /** The remedy that A does. */
+  chosen: number;
+  figure: number;
+  /** Opens another sheet. */
+  open: (address: string) => void;
+}
+
+/** What can be done now, by its name. */
+export function byName(does: Does, now: Now, of: Named): Act[] {
   const { besides, swapped } = now;
   const some = (can: boolean, act: Act) => (can ? [act] : []);
+  const sheets: [string, string][] = [
+    ['Line it up with others', `/line-up?figures=${of.figure}`],
+    ['The shelf of bits', `/bits?figure=${of.figure}`],
+    ['Versions', `/figures/${of.figure}/versions`],
+    ['Back to the shelf', '/'],
+  ];
   return [
     ...(now.canApply ? now.remedies : []).map((offered, k) => ({
       name: offered.label,
-      ...(k === chosen && { key: 'A' }),
-      act: () => applied(k),
+      ...(k === of.chosen && { key: 'A' }),
+      act: () => of.applied(k),
+    })),
+    ...of.stationActs.map((act) => ({
+      name: act.name,
+      ...(act.key && { key: act.key.toUpperCase() }),
+      act: () => of.openAct(act),
     })),
     ...STATIONS.map((station, k) => ({
       name: `Go to ${STATION_NAMES[station]}`,
@@ -121,8 +156,7 @@ export function actsOf(does: Does, now: Now, applied: (remedy: number) => void, 
       act: () => does.go(station),
     })),
     ...some(now.hasNext, { name: 'Next finding', key: 'J', act: does.next }),
-    ...some(now.hasTools, { name: `Tools of ${STATION_NAMES[now.here]}`, key: 'T', act: does.tools }),
-    ...some(now.hasBefore, { name: 'Finding before', key: 'K', act: does.before }),
+    ...some(now.hasBefore, { name: 'Previous finding', key: 'K', act: does.before }),
     ...some(now.canCompare, {
       name: besides ? 'One way at a time' : 'All ways beside each other',
       key: 'B',
@@ -133,5 +167,8 @@ export function actsOf(does: Does, now: Now, applied: (remedy: number) => void, 
     { name: swapped ? 'Larger chart' : 'Larger drawing', key: 'X', act: does.swap },
     { name: 'Turn day into night, or night into day', key: 'N', act: turnLight },
     { name: 'All keys', key: '?', act: does.showKeys },
+    ...sheets
+      .filter(([name]) => of.stationActs.every((act) => act.name !== name))
+      .map(([name, address]) => ({ name, act: () => of.open(address) })),
   ];
 }

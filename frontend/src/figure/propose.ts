@@ -1,5 +1,6 @@
 import { api, told, type JobView, type SectionDrawing } from '../app/client';
 import { ended } from '../app/jobs';
+import { triedAs } from './trial';
 
 /** What a remedy would make: the section where the finding is, and what the record would say of it. */
 export interface Proposal {
@@ -37,14 +38,14 @@ async function propose(
     }),
   );
   const done = await ended(job, signal);
-  const meshes = done.made.meshes as Record<string, string> | undefined;
-  if (done.state !== 'done' || !meshes) throw new Error(done.error || 'The trial was stopped.');
-  const mesh = meshes[part];
+  if (done.state !== 'done') throw new Error(done.error || 'The trial was stopped.');
+  const { parts, said } = await triedAs(done);
+  const mesh = parts.find(({ facts }) => facts.part === part)?.mesh;
   if (!mesh) throw new Error(`After it there is no part ${part}; apply it to see what there is.`);
   const drawing = await told<SectionDrawing>(
     api.GET('/api/builds/{key}/sections/{finding}', {
       params: { path: { key: build, finding }, query: { mesh, place: spot } },
     }),
   );
-  return { drawing, said: (done.made.said as string | undefined) ?? '' };
+  return { drawing, said };
 }

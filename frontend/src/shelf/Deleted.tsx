@@ -1,6 +1,5 @@
 import Dialog from '@mui/material/Dialog';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useState } from 'react';
 
 import { api, told, type DeletedFigure, type DiskUse, type ShelfFigure } from '../app/client';
 import { day } from '../app/units';
@@ -71,44 +70,38 @@ function Disk() {
 }
 
 /** Asks once, then deletes a figure. */
-export function DeleteFigure({ figure }: { figure: ShelfFigure }) {
+export function DeleteFigure({ figure, close }: { figure: ShelfFigure; close: () => void }) {
   const client = useQueryClient();
-  const [asking, setAsking] = useState(false);
   const remove = useMutation({
     mutationFn: () =>
       told<DeletedFigure[]>(api.DELETE('/api/figures/{number}', { params: { path: { number: figure.id } } })),
     onSuccess: (left) => {
-      setAsking(false);
+      close();
       client.setQueryData(['deleted'], left);
       void client.invalidateQueries({ queryKey: ['shelf'] });
     },
   });
   return (
-    <>
-      <button className="plain soft" aria-label={`Delete ${figure.name}`} onClick={() => setAsking(true)}>
-        <u>delete</u>
-      </button>
-      <Dialog open={asking} onClose={() => setAsking(false)} aria-labelledby={`delete-${figure.id}`}>
-        <div className="keys-sheet">
-          <h2 id={`delete-${figure.id}`}>Delete {figure.name}?</h2>
-          <p>
-            It leaves the shelf with its record, versions and releases, and its checks are ended. For thirty
-            days it can be put back from the foot of the shelf; then it is gone for good. Files that were
-            saved elsewhere are not touched.
+    <Dialog open onClose={close} aria-labelledby={`delete-${figure.id}`}>
+      <div className="keys-sheet">
+        <h2 id={`delete-${figure.id}`}>Delete {figure.name}?</h2>
+        <p>
+          It leaves the shelf with its record, versions and releases, and its checks are ended. For thirty
+          days it can be put back from the foot of the shelf; then it is gone for good. Files that were saved
+          elsewhere are not touched.
+        </p>
+        {remove.error && (
+          <p className="error" role="alert">
+            {remove.error.message}
           </p>
-          {remove.error && (
-            <p className="error" role="alert">
-              {remove.error.message}
-            </p>
-          )}
-          <button className="ruled" onClick={() => remove.mutate()} disabled={remove.isPending}>
-            Delete it
-          </button>{' '}
-          <button className="plain" onClick={() => setAsking(false)}>
-            <u>keep it</u>
-          </button>
-        </div>
-      </Dialog>
-    </>
+        )}
+        <button className="ruled" autoFocus onClick={() => remove.mutate()} disabled={remove.isPending}>
+          Delete it
+        </button>{' '}
+        <button className="plain" onClick={close}>
+          <u>keep it</u>
+        </button>
+      </div>
+    </Dialog>
   );
 }

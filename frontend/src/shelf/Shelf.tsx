@@ -1,28 +1,33 @@
-import { useQuery } from '@tanstack/react-query';
-import { useState } from 'react';
+import MenuItem from '@mui/material/MenuItem';
+import TextField from '@mui/material/TextField';
+import { useRef, useState } from 'react';
 import { Link } from 'react-router';
 
 import { Coming, FilePicker, useBringIn } from '../app/bringIn';
-import { api, told, type ShelfFigure } from '../app/client';
-import { JobLine } from '../app/JobLine';
+import type { ShelfFigure } from '../app/client';
 import { turnLight } from '../app/light';
 import { LightSwitch } from '../app/LightSwitch';
-import { MarkCounts } from '../app/Mark';
-import { mm, roundLength } from '../app/units';
+import { count } from '../app/units';
 import { useKeys } from '../app/useKeys';
+import { STATION_NAMES, STATIONS } from '../stations/names';
+import { AskName } from './AskName';
 import { BeginForm } from './BeginForm';
-import { DeleteFigure, ShelfFoot } from './Deleted';
-import { Ruler } from './Ruler';
+import { ShelfFoot } from './Deleted';
+import { LedgeRow, ledgeId, NewLedge, neighbour } from './LedgeRow';
+import { ledgesOf, longestOf, type Looked } from './ledges';
 import { useFileDrop } from './useFileDrop';
+import { useShelf, type ShelfActs } from './useShelf';
 
-const SHELF_PIXELS = 480;
+/** Pixels of the longest side on a ledge, where few figures stand on the shelf, and where many do. */
+const [LARGE, SMALL] = [400, 190];
+const FEW = 6;
+/** A shelf with more figures is looked through by names. */
+const AT_A_GLANCE = 6;
 
-/** The studio's figures, drawn to true relative scale beside one ruler. */
+/** The studio's figures, on ledges by collection, drawn to true relative scale beside rulers. */
 export function Shelf() {
-  const figures = useQuery({
-    queryKey: ['shelf'],
-    queryFn: () => told<ShelfFigure[]>(api.GET('/api/shelf')),
-  });
+  const shelf = useShelf();
+  const { figures } = shelf;
   const { coming, error, bringIn, begin } = useBringIn();
   const [beginning, setBeginning] = useState(false);
 
@@ -67,12 +72,12 @@ export function Shelf() {
         )}
         <div className="shelf">
           <p className="error" role="alert">
-            {error}
+            {error || shelf.error}
           </p>
           {figures.isError && <p className="error">{figures.error.message}</p>}
           {figures.isPending && <p className="empty">Looking through the shelf …</p>}
           {figures.isSuccess && all.length === 0 && <Empty />}
-          {all.length > 0 && <Row figures={all} />}
+          {all.length > 0 && <Ledges figures={all} shelf={shelf} />}
           {figures.isSuccess && <ShelfFoot />}
         </div>
       </main>
@@ -80,56 +85,121 @@ export function Shelf() {
   );
 }
 
-function Row({ figures }: { figures: ShelfFigure[] }) {
-  const tallest = Math.max(30, ...figures.map((figure) => Math.max(...(figure.size_mm ?? [0]))));
-  const scale = SHELF_PIXELS / tallest;
+function Ledges({ figures, shelf }: { figures: ShelfFigure[]; shelf: ShelfActs }) {
+  const [looked, look] = useState<Looked>({ words: '', next: '' });
+  const [oneRuler, setOneRuler] = useState(false);
+  const [here, turnTo] = useState<number | null>(null);
+  const [begun, beginWith] = useState<number | null>(null);
+  const [dragging, setDragging] = useState(false);
+  const words = useRef<HTMLInputElement>(null);
+  const ledges = ledgesOf(figures, looked);
+  const shown = ledges.flatMap((ledge) => ledge.figures).length;
+  const collections = [...new Set(figures.map(({ collection }) => collection))].filter(Boolean);
+  const turn = (by: number) => {
+    const to = neighbour(ledges, here, by);
+    if (to) turnTo(to.id);
+  };
+  useKeys({
+    '/': () => words.current?.focus(),
+    ArrowRight: () => turn(1),
+    ArrowLeft: () => turn(-1),
+    Escape: () => look({ words: '', next: '' }),
+    u: shelf.undo,
+    'ctrl+z': shelf.undo,
+  });
+  const many = figures.length > AT_A_GLANCE;
   return (
-    <div className="shelf-row">
-      <Ruler scale={scale} length={tallest} step={roundLength(tallest / 6)} />
-      {figures.map((figure) => (
-        <Standing key={figure.id} figure={figure} scale={scale} />
-      ))}
-      <div className="shelf-room">
-        <span>Room for the next: drop a sculpt or scan anywhere on this sheet</span>
-        <div className="who" />
-      </div>
-    </div>
-  );
-}
-
-function Standing({ figure, scale }: { figure: ShelfFigure; scale: number }) {
-  const height = figure.size_mm?.[2];
-  return (
-    <div className="shelf-figure">
-      <Link to={`/figures/${figure.id}`}>
-        {figure.picture && height && (
-          <img
-            src={`/api/blobs/${figure.picture}`}
-            alt=""
-            height={Math.max(6, height * scale)}
-            draggable={false}
-          />
-        )}
-        <div className="who">
-          <h2>{figure.name}</h2>
-          {figure.trouble ? (
-            <div className="error">{figure.trouble}</div>
-          ) : (
-            <>
-              <div className="soft">{height ? `${mm(height)} mm tall` : 'size not known yet'}</div>
-              <MarkCounts marks={figure.marks} />
-              {!figure.job && (
-                <div>
-                  <span className="soft">next: </span>
-                  {figure.next}
-                </div>
+    <div onDragStart={() => setDragging(true)} onDragEnd={() => setDragging(false)}>
+      <div className="look-for" role="search">
+        {many && (
+          <>
+            <TextField
+              size="small"
+              label="Find by name, or by what is next"
+              value={looked.words}
+              inputRef={words}
+              onChange={(event) => look({ ...looked, words: event.target.value })}
+            />
+            <TextField
+              select
+              size="small"
+              label="What is next is at"
+              value={looked.next}
+              onChange={(event) => look({ ...looked, next: event.target.value as Looked['next'] })}
+            >
+              <MenuItem value="">any station</MenuItem>
+              {STATIONS.filter((station) => figures.some((figure) => figure.next_station === station)).map(
+                (station) => (
+                  <MenuItem key={station} value={station}>
+                    {STATION_NAMES[station]}
+                  </MenuItem>
+                ),
               )}
-            </>
-          )}
-        </div>
-      </Link>
-      {figure.job && <JobLine job={figure.job} />}
-      <DeleteFigure figure={figure} />
+            </TextField>
+            <span role="status">
+              {shown === figures.length
+                ? count(figures.length, 'figure')
+                : `${shown} of ${count(figures.length, 'figure')}`}
+            </span>
+          </>
+        )}
+        {ledges.length > 1 && (
+          <nav aria-label="Collections">
+            {ledges.map((ledge) => (
+              <a key={ledge.collection} href={`#${ledgeId(ledge.collection)}`}>
+                {ledge.collection || 'in none'} {ledge.figures.length}
+              </a>
+            ))}
+          </nav>
+        )}
+        {ledges.length > 1 && (
+          <button className="plain" aria-pressed={oneRuler} onClick={() => setOneRuler(!oneRuler)}>
+            <u>{oneRuler ? 'a ruler for each ledge' : 'all on one ruler'}</u>
+          </button>
+        )}
+        <span className="soft keys-said">
+          <kbd>←</kbd> <kbd>→</kbd> from figure to figure, then <kbd>R</kbd> rename, <kbd>M</kbd> move,{' '}
+          <kbd>C</kbd> copy, <kbd>Del</kbd> delete
+        </span>
+      </div>
+      {shelf.said && (
+        <p role="status">
+          {shelf.said}{' '}
+          <button className="plain" onClick={shelf.undo}>
+            <kbd>U</kbd> <u>undo</u>
+          </button>
+        </p>
+      )}
+      {shown === 0 && (
+        <p className="empty">
+          Nothing on the shelf goes by that.{' '}
+          <button className="plain" onClick={() => look({ words: '', next: '' })}>
+            <u>Show all figures</u>
+          </button>
+        </p>
+      )}
+      {ledges.map((ledge) => (
+        <LedgeRow
+          key={ledge.collection}
+          {...{ ledge, collections, shelf, here, turnTo }}
+          shared={oneRuler ? longestOf(figures) : null}
+          alone={ledges.length === 1}
+          pixels={figures.length <= FEW ? LARGE : SMALL}
+        />
+      ))}
+      {dragging && <NewLedge begin={beginWith} />}
+      <p className="shelf-room">Room for the next: drop a sculpt or scan anywhere on this sheet.</p>
+      {begun !== null && (
+        <AskName
+          title="Begin a collection"
+          label="Name of the collection"
+          now=""
+          known={collections}
+          longest={80}
+          done={(name) => shelf.move(begun, name)}
+          close={() => beginWith(null)}
+        />
+      )}
     </div>
   );
 }

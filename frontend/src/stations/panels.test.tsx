@@ -8,8 +8,11 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import type { BuildRecord, FigurePage, Finding, Material, Printer } from '../app/client';
 import type { FigureActs } from '../figure/useFigure';
 import { usePicking } from '../figure/picking';
-import { LayersPanel, ReleasePanel } from './panels';
-import { SizePanel } from './SizePanel';
+import type { Sheet } from '../figure/sheet';
+import { WholeStation } from '../testing/wholeStation';
+import { station as layers } from './layers/station';
+import { station as release } from './release/station';
+import { station as size } from './size/station';
 
 const build = {
   key: 'k',
@@ -46,11 +49,14 @@ const acts = (over = {}) => ({ setEdition, stale: false, ...over }) as unknown a
 const show = (inside: ReactNode) =>
   render(<QueryClientProvider client={new QueryClient()}>{inside}</QueryClientProvider>);
 
+const sheet = (over: object) =>
+  ({ page, build, printers, materials, acts: acts(), large: false, ...over }) as unknown as Sheet;
+
 function Sized() {
   const picking = usePicking();
   return (
     <MemoryRouter>
-      <SizePanel {...{ page, build, printers, materials, picking }} acts={acts()} />
+      <WholeStation station={size} sheet={sheet({ picking })} />
     </MemoryRouter>
   );
 }
@@ -110,19 +116,14 @@ describe('the size', () => {
 describe('a release', () => {
   const panel = (over: Partial<BuildRecord>, state = {}) =>
     show(
-      <ReleasePanel
-        {...{ page, printers, materials }}
-        build={{ ...build, ...over }}
-        acts={acts(state)}
-        large={false}
-      />,
+      <WholeStation station={release} sheet={sheet({ build: { ...build, ...over }, acts: acts(state) })} />,
     );
   const stop = { severity: 'stop', title: 'Wall 0.3 mm' } as Finding;
 
   it('is called ready only when all was seen and nothing is open', () => {
     panel({});
     expect(screen.getByRole('heading', { name: 'Ready to pack' })).toBeTruthy();
-    expect(screen.getByText(/names that nothing is open/)).toBeTruthy();
+    expect(screen.queryByText('Named in it')).toBeNull();
     cleanup();
     panel({ unseen: [{ station: 'gauge', part: 'figure', why: 'Walls were not measured.' }] });
     expect(screen.getByRole('heading', { name: 'Not all of it was seen' })).toBeTruthy();
@@ -146,7 +147,7 @@ describe('a release', () => {
 
 describe('the layers', () => {
   it('begin where the printer cures most, and are turned by the range', () => {
-    show(<LayersPanel {...{ page, build, printers, materials }} acts={acts()} large={false} />);
+    show(<WholeStation station={layers} sheet={sheet({})} />);
     expect(screen.getByRole('img', { name: /Layer 201 from above/ })).toBeTruthy();
     fireEvent.change(screen.getByLabelText('Layer'), { target: { value: '599' } });
     expect(screen.getByRole('img', { name: /Layer 600/ }).getAttribute('src')).toBe(

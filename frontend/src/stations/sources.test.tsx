@@ -7,8 +7,9 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import type { BuildRecord, FigurePage, Printer } from '../app/client';
 import type { FigureActs } from '../figure/useFigure';
 import { numberIn } from './Fields';
-import { Terms } from './Terms';
-import { Ways } from './Ways';
+import { Credit } from './bring_in/Credit';
+import { broughtIn, Terms } from './bring_in/Terms';
+import { Ways } from './size/Ways';
 
 const LIST = {
   terms: [
@@ -110,7 +111,7 @@ describe('terms', () => {
   });
 
   it('are written down as a step with maker and proof', async () => {
-    show(<Terms build={build} acts={acts} />);
+    show(<Credit build={build} acts={acts} {...(broughtIn(build)[0] as { source: string; file: string })} />);
     fireEvent.change(await screen.findByLabelText('Who made it'), { target: { value: 'Withy Marlow' } });
     fireEvent.mouseDown(screen.getAllByRole('combobox', { name: 'Under which terms' })[0] as HTMLElement);
     fireEvent.click(screen.getByRole('option', { name: 'CC BY 4.0' }));

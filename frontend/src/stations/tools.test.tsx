@@ -7,12 +7,13 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import type { BuildRecord, FigurePage, PartRecord } from '../app/client';
 import type { Asked, Outline, Pick } from '../figure/picking';
 import type { FigureActs } from '../figure/useFigure';
-import { ForeignThings } from './Foreign';
-import { Measures } from './Measures';
-import { ScanTools } from './ScanTools';
-import { Trimming } from './Trimming';
-import { SizeScale } from './SizeScale';
-import { measuredLengths } from './Ways';
+import { ForeignThings } from './size/Foreign';
+import { Measured, Measures } from './size/Measures';
+import { Captured } from './bring_in/Captured';
+import { Even, Rims, TrueSize, Upright } from './bring_in/Scan';
+import { Trimming } from './bring_in/Trimming';
+import { SizeScale } from './size/SizeScale';
+import { measuredLengths } from './size/Ways';
 
 const facts = { part: 'figure', factor: 0.5, size_mm: [12, 9, 30], low_mm: [-5, -4.5, 0] };
 const part = {
@@ -79,7 +80,7 @@ describe('a measurement', () => {
     show(<Measures build={build()} part={part} acts={acts} picking={picking} />);
     const pick = screen.getByRole('button', { name: 'Pick on the figure' });
     expect(pick).toHaveProperty('disabled', true);
-    fireEvent.change(screen.getByLabelText('Called'), { target: { value: ' beak ' } });
+    fireEvent.change(screen.getByLabelText('Name of the measurement'), { target: { value: ' beak ' } });
     choose('Measured', 'across, by three picks');
     fireEvent.click(pick);
     expect(asked).toMatchObject({ count: 3 });
@@ -96,7 +97,7 @@ describe('a measurement', () => {
   it('belongs to the part it was picked on where there are several', () => {
     const two = { ...build(), parts: [part, part] } as BuildRecord;
     show(<Measures build={two} part={part} acts={acts} picking={picking} />);
-    fireEvent.change(screen.getByLabelText('Called'), { target: { value: 'arm' } });
+    fireEvent.change(screen.getByLabelText('Name of the measurement'), { target: { value: 'arm' } });
     fireEvent.click(screen.getByRole('button', { name: 'Pick on the figure' }));
     pickAll(at(1), at(2));
     expect(addStep.mock.calls[0]?.[1]).toMatchObject({ scope: 'figure' });
@@ -113,7 +114,7 @@ describe('a measurement', () => {
 
   it('is taken out by the id of its sentence', () => {
     const arm = step('measure', { name: 'arm' });
-    show(<Measures build={build(arm)} part={part} acts={acts} picking={picking} />);
+    show(<Measured build={build(arm)} acts={acts} />);
     fireEvent.click(screen.getByText('take out'));
     expect(removeStep).toHaveBeenCalledWith(arm.step.id);
   });
@@ -125,8 +126,8 @@ describe('a foreign thing', () => {
 
   it('is laid beside the figure, clear of it, in figure millimetres', () => {
     panel();
-    fireEvent.change(screen.getByLabelText('Called'), { target: { value: 'magnet' } });
-    choose('It is', 'a disc or magnet');
+    fireEvent.change(screen.getByLabelText('Name of the thing'), { target: { value: 'magnet' } });
+    choose('Shape of the thing', 'a disc or magnet');
     fireEvent.change(screen.getByLabelText('across, mm'), { target: { value: '8' } });
     const lay = screen.getByRole('button', { name: 'Lay it there' });
     expect(lay).toHaveProperty('disabled', true);
@@ -143,7 +144,7 @@ describe('a foreign thing', () => {
 
   it('waits while the figure is being checked', () => {
     panel({ stale: true });
-    fireEvent.change(screen.getByLabelText('Called'), { target: { value: 'rod' } });
+    fireEvent.change(screen.getByLabelText('Name of the thing'), { target: { value: 'rod' } });
     for (const label of ['across, mm', 'long, mm'])
       fireEvent.change(screen.getByLabelText(label), { target: { value: '3' } });
     expect(screen.getByRole('button', { name: 'Lay it there' })).toHaveProperty('disabled', true);
@@ -152,7 +153,16 @@ describe('a foreign thing', () => {
 
 describe('a scan', () => {
   const panel = (...steps: object[]) =>
-    show(<ScanTools build={build(...steps)} part={part} acts={acts} picking={picking} showBox={showBox} />);
+    show(
+      <>
+        {part.captured && <Captured captured={part.captured} factor={0.5} />}
+        <Upright {...{ acts, picking }} build={build(...steps)} />
+        <TrueSize {...{ acts, picking }} build={build(...steps)} />
+        <Rims {...{ acts, picking }} build={build(...steps)} />
+        <Even acts={acts} />
+        <Trimming {...{ part, acts, picking, showBox }} />
+      </>,
+    );
 
   it('is told against what was captured at print size', () => {
     panel();
@@ -175,7 +185,7 @@ describe('a scan', () => {
 
   it('is set upright by three picks and cut at a height in print millimetres', () => {
     panel();
-    fireEvent.click(screen.getByRole('button', { name: 'Set upright by three picks' }));
+    fireEvent.click(screen.getAllByRole('button', { name: 'Pick three places' })[0] as HTMLElement);
     expect(asked).toMatchObject({ count: 3 });
     pickAll(at(1), at(2), at(3));
     expect(addStep.mock.calls[0]?.[1]).toEqual({ kind: 'right-axis', picks: [kept(1), kept(2), kept(3)] });
@@ -190,10 +200,30 @@ describe('a scan', () => {
   });
 });
 
+describe('the mesh of a scan', () => {
+  it('is smoothed at all its rims or at one, and evened', () => {
+    show(
+      <>
+        <Rims {...{ acts, picking }} build={build()} />
+        <Even acts={acts} />
+      </>,
+    );
+    fireEvent.click(screen.getByRole('button', { name: 'Smooth all rims' }));
+    fireEvent.click(screen.getByRole('button', { name: 'Smooth the rim by a pick' }));
+    pickAll(at(1));
+    fireEvent.click(screen.getByRole('button', { name: 'Even its triangles' }));
+    expect(addStep.mock.calls.map(([, said]) => said as object)).toEqual([
+      { kind: 'smooth-rims' },
+      { kind: 'smooth-rims', places: [kept(1)] },
+      { kind: 'even' },
+    ]);
+  });
+});
+
 describe('cutting away', () => {
   const panel = (how: string) => {
     show(<Trimming part={part} acts={acts} picking={picking} showBox={showBox} />);
-    choose('With', how);
+    choose('Cut away with', how);
   };
 
   it('takes a box in print millimetres from the sides of the part, shown while it is set', () => {
@@ -203,7 +233,7 @@ describe('cutting away', () => {
     );
     for (const [k, text] of ['0', '4'].entries())
       fireEvent.change(fields[k] as Element, { target: { value: text } });
-    choose('What goes', 'what is outside');
+    choose('What is cut away', 'what is outside');
     fireEvent.click(screen.getByRole('button', { name: 'Cut' }));
     const step = addStep.mock.calls[0]?.[1] as { volume: { low: number[]; high: number[] } };
     expect(step).toMatchObject({ kind: 'trim', inside: false, volume: { volume: 'box' } });

@@ -5,7 +5,7 @@ from typing import Literal
 from fastapi import APIRouter, Depends, Response
 from pydantic import BaseModel, Field, JsonValue
 
-from ulvet.api.views import AtStudio, FigurePage, IfMatch, JobView, RowNumber, figure_page, job_view, look_at
+from ulvet.api.views import AtStudio, FigurePage, IfMatch, RowNumber, figure_page, look_at
 from ulvet.core.bench import Edition, setup_for
 from ulvet.core.bring_in import placement_of
 from ulvet.core.bring_in.steps import BringIn
@@ -17,7 +17,7 @@ from ulvet.work.bits import terms_of_stamp
 from ulvet.work.display import display_from
 from ulvet.work.studio import NotThere, Refused, Studio
 
-__all__ = ["changed_page", "router"]
+__all__ = ["ApplyRemedy", "StepFields", "added", "changed_page", "router"]
 
 router = APIRouter(prefix="/figures/{number}", tags=["figure"], dependencies=[Depends(look_at)])
 
@@ -139,12 +139,6 @@ def apply(number: RowNumber, remedy: ApplyRemedy, seen: IfMatch, studio: AtStudi
     return changed_page(studio, number)
 
 
-@router.post("/previews", status_code=202)
-def preview(number: RowNumber, remedy: ApplyRemedy, studio: AtStudio) -> JobView:
-    """Make the parts as they would be after a remedy, without keeping the change."""
-    return job_view(remedies.preview(studio, remedy.build, remedy.finding, remedy.remedy, number, remedy.place))
-
-
 @router.put("/record")
 def edit(number: RowNumber, edit: EditNumber, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Change a number in the record."""
@@ -155,10 +149,18 @@ def edit(number: RowNumber, edit: EditNumber, seen: IfMatch, studio: AtStudio) -
 @router.post("/record")
 def add_step(number: RowNumber, asked: AddStep, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Add a step to the record, behind the last that belongs before it."""
-    if asked.step.get("kind") in ("bring-in", "add-bit", "fuse-passes"):
-        raise Refused("Sources come in as files, scans or bits of the shelf.")
-    editing.add_steps(studio, number, seen, [asked.step, *terms_of_stamp(studio, asked.step)], asked.says)
+    editing.add_steps(studio, number, seen, [added(asked.step), *terms_of_stamp(studio, asked.step)], asked.says)
     return changed_page(studio, number)
+
+
+def added(step: dict[str, JsonValue]) -> dict[str, JsonValue]:
+    """A step that may be added as it is written.
+
+    Raises Refused.
+    """
+    if step.get("kind") in ("bring-in", "add-bit", "fuse-passes"):
+        raise Refused("Sources come in as files, scans or bits of the shelf.")
+    return step
 
 
 @router.delete("/record/{step}")

@@ -13,7 +13,16 @@ from ulvet.core.first_forms import Form, UnusableForm
 from ulvet.work.bringing import begin_with_form
 from ulvet.work.bringing import bring_in as bring_in_file
 from ulvet.work.keeping import disk_use, set_budget
-from ulvet.work.shelving import KEPT_FOR, delete_figure, deleted_figures, put_back
+from ulvet.work.shelving import (
+    KEPT_FOR,
+    copy_figure,
+    delete_figure,
+    deleted_figures,
+    put_back,
+    put_in_collection,
+    rename_collection,
+    rename_figure,
+)
 from ulvet.work.studio import Refused
 
 __all__ = ["router"]
@@ -23,7 +32,7 @@ router = APIRouter(tags=["shelf"])
 
 @router.get("/shelf")
 def shelf(studio: AtStudio) -> list[ShelfFigure]:
-    """Every figure, in the order they came."""
+    """Every figure, the one worked on last first."""
     return list(map(shelf_figure, studio.shelf()))
 
 
@@ -32,6 +41,7 @@ class DeletedFigure(BaseModel):
 
     id: int
     name: str
+    files: list[str] = Field(description="Names of the files it is, and was, made from.")
     deleted: datetime
     gone: datetime = Field(description="When it can be put back no longer.")
 
@@ -49,11 +59,64 @@ class Budget(BaseModel):
     budget_gb: float = Field(allow_inf_nan=False)
 
 
+class Named(BaseModel):
+    """The name of a figure."""
+
+    name: str = Field(min_length=1, max_length=120)
+
+
+class InCollection(BaseModel):
+    """The collection a figure is to stand in; empty for none."""
+
+    collection: str = Field(max_length=80)
+
+
+class RenameCollection(BaseModel):
+    """Another name for a collection."""
+
+    name: str = Field(min_length=1, max_length=80)
+    to: str = Field(min_length=1, max_length=80)
+
+
+@router.put("/figures/{number}/name")
+def rename(number: RowNumber, asked: Named, studio: AtStudio) -> list[ShelfFigure]:
+    """Give a figure another name."""
+    rename_figure(studio, number, asked.name)
+    return shelf(studio)
+
+
+@router.put("/figures/{number}/collection")
+def collect(number: RowNumber, asked: InCollection, studio: AtStudio) -> list[ShelfFigure]:
+    """Put a figure into a collection, or out of its own."""
+    put_in_collection(studio, number, asked.collection)
+    return shelf(studio)
+
+
+@router.put("/shelf/collections")
+def name_collection(asked: RenameCollection, studio: AtStudio) -> list[ShelfFigure]:
+    """Give a collection another name."""
+    rename_collection(studio, asked.name, asked.to)
+    return shelf(studio)
+
+
+@router.post("/figures/{number}/copies", status_code=201)
+def copy(number: RowNumber, studio: AtStudio) -> list[ShelfFigure]:
+    """Put a copy of a figure on the shelf, as it stands now."""
+    copy_figure(studio, number)
+    return shelf(studio)
+
+
 @router.get("/shelf/deleted")
 def deleted(studio: AtStudio) -> list[DeletedFigure]:
     """Figures that were deleted and can be put back, the last deleted first."""
     return [
-        DeletedFigure(id=figure.id, name=figure.name, deleted=figure.deleted, gone=figure.deleted + KEPT_FOR)
+        DeletedFigure(
+            id=figure.id,
+            name=figure.name,
+            files=[source.file_name for source in figure.sources],
+            deleted=figure.deleted,
+            gone=figure.deleted + KEPT_FOR,
+        )
         for figure in deleted_figures(studio)
         if figure.deleted
     ]

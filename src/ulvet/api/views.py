@@ -14,7 +14,7 @@ from ulvet.core.recipe.variants import differing
 from ulvet.core.release import cautions_for
 from ulvet.core.stations import SURVEYED, Station
 from ulvet.store.models import Figure, Revision, Source
-from ulvet.work.record import BuildRecord
+from ulvet.work.record import BuildRecord, Glance
 from ulvet.work.studio import Shelved, Studio
 from ulvet.work.supervisor import Job, JobState
 
@@ -71,7 +71,7 @@ class JobView(BaseModel):
     error: str
     figures: list[int] = Field(description="Figures that want it.")
     seen: list[Station] = Field(description="Stations whose checks are done already, of one that checks a figure.")
-    made: dict[str, int | str | dict[str, str]] = Field(description="What a finished job made, by name.")
+    made: dict[str, int | str] = Field(description="What a finished job made, by name.")
 
 
 class Marks(BaseModel):
@@ -109,7 +109,11 @@ class ShelfFigure(BaseModel):
     size_mm: tuple[float, float, float] | None
     picture: str | None
     marks: Marks
+    files: list[str] = Field(description="Names of the files it is, and was, made from.")
+    collection: str = Field(description="Empty where it stands in none.")
+    worked: datetime = Field(description="When it was last changed.")
     next: str
+    next_station: Station | None = Field(description="Where what is next is done; null where it is not known.")
     trouble: str = Field(description="Why it cannot be used; empty where it can.")
     job: JobView | None
 
@@ -154,23 +158,26 @@ def job_view(job: Job) -> JobView:
         made={
             name: value
             for name, value in job.result.items()
-            if name in ("figure", "build", "release", "file_name", "meshes", "said", "comparison")
+            if name in ("figure", "build", "release", "file_name", "comparison", "tried")
         },
     )
 
 
 def shelf_figure(one: Shelved) -> ShelfFigure:
     """A figure for the shelf."""
-    figure, record, job = one.figure, one.record, one.job
-    part = record.parts[0] if record and record.parts else None
+    figure, glance, job = one.figure, one.glance, one.job
     return ShelfFigure(
         id=figure.id,
         name=figure.name,
         brought=figure.created,
-        size_mm=record.size_mm if record and part else None,
-        picture=part.picture if part else None,
-        marks=marks_of(record.findings if record else []),
-        next="cannot be used" if one.trouble else _next(record),
+        size_mm=glance.size_mm if glance else None,
+        picture=glance.picture if glance else None,
+        marks=Marks(**glance.open) if glance else Marks(),
+        files=[source.file_name for source in figure.sources],
+        collection=figure.collection,
+        worked=figure.worked,
+        next="cannot be used" if one.trouble else _next(glance),
+        next_station=_next_station(glance),
         trouble=one.trouble,
         job=job_view(job) if job else None,
     )
@@ -220,8 +227,15 @@ def marks_of(findings: list[Finding]) -> Marks:
     return Marks(**counts)
 
 
-def _next(record: BuildRecord | None) -> str:
+def _next_station(glance: Glance | None) -> Station | None:
+    """Where what is next is done."""
+    if glance is None:
+        return None
+    return glance.next.station if glance.next else Station.RELEASE
+
+
+def _next(glance: Glance | None) -> str:
     """The next thing a careful person would do."""
-    if record is None:
+    if glance is None:
         return "being checked"
-    return record.findings[0].title if record.findings else "nothing open; make a release"
+    return glance.next.title if glance.next else "nothing open; make a release"

@@ -29,23 +29,27 @@ Data = Annotated[Path | None, typer.Option(envvar="DATA", help="Folder that hold
 def serve(
     port: Annotated[int, typer.Option(envvar="PORT", help="Port on this machine.")] = 8321,
     data: Data = None,
+    demo: Annotated[bool, typer.Option("--demo", help="Make the demo figures while it is open.")] = False,
 ) -> None:
     """Open the studio for a browser on this machine."""
     from ulvet.api.serve import serve as run  # the server's imports are slow and only needed here
 
-    run(port, data)
+    run(port, data, demo)
 
 
 @app.command()
-def demo(data: Data = None) -> None:
-    """Make the demo figures and put them on the shelf, unless they are there."""
-    from ulvet.demo.shelf import fill_shelf  # pulls in libraries that only modelling needs
-    from ulvet.store.folder import FolderInUse
+def demo(
+    at: Annotated[str, typer.Option(help="Address of the studio that is being served.")] = "http://127.0.0.1:8321",
+) -> None:
+    """Make the demo figures and send them to a studio, unless they are there."""
+    from ulvet.demo.shelf import send_demo  # pulls in libraries that only modelling needs
 
     try:
-        fill_shelf(data, typer.echo)
-    except FolderInUse as error:
-        refuse(str(error), as_json=False)
+        send_demo(at, typer.echo)
+    except OSError as error:
+        refuse(
+            f"The demo figures could not all be sent to {at}: {error} Start it again with “make demo”.", as_json=False
+        )
 
 
 @app.command()

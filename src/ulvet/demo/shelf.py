@@ -1,10 +1,11 @@
-"""Putting the demo figures on the shelf."""
+"""The demo figures, sent to a studio that is being served, as any other program would send them."""
 
-import hashlib
+import json
+import time
+import urllib.request
 from collections.abc import Callable
-from pathlib import Path
-
-from sqlalchemy import select
+from typing import Any
+from urllib.parse import quote
 
 from ulvet.core.bench import Edition
 from ulvet.core.io import stl_bytes
@@ -13,18 +14,8 @@ from ulvet.core.mesh import Mesh
 from ulvet.demo.ferrywoman import ferrywoman
 from ulvet.demo.reed_imp import reed_imp
 from ulvet.standins.objects import clay_otter
-from ulvet.standins.scanner import ScanSettings
-from ulvet.store.folder import DataFolder, default_data_folder
-from ulvet.store.models import Source
-from ulvet.work import editing
-from ulvet.work.bits import bits_like, shelve_part
-from ulvet.work.bringing import add_figure
-from ulvet.work.jobs import JOBS
-from ulvet.work.studio import Studio
-from ulvet.work.supervisor import Supervisor
-from ulvet.work.telling import Telling
 
-__all__ = ["DEMO_FIGURES", "fill_shelf"]
+__all__ = ["DEMO_FIGURES", "send_demo"]
 
 DEMO_FIGURES: dict[str, tuple[Callable[[], Mesh], Edition]] = {
     "Ferrywoman": (ferrywoman, Edition(height=PrintMM(75))),
@@ -32,72 +23,89 @@ DEMO_FIGURES: dict[str, tuple[Callable[[], Mesh], Edition]] = {
     "Bow otter": (clay_otter, Edition(height=PrintMM(24))),
 }
 """The figures of the demo that are sculpted, and the edition each is shown in."""
-_UNHEARD = Telling(lambda said: None)
+_COLLECTION = "Fen folk"
 _SCANNED = "Driftwood"
 _SCANNED_EDITION = Edition(height=PrintMM(40))
+_OWN = {"terms": "own-work"}
 _OTTER = {
     "maker": "Withy Marlow",
     "terms": "cc-by-nc-sa-4.0",
     "proof": "Mail of 3 May: the otter may go on under the terms on its page.",
     "dated": "2026-05-03",
 }
+_LOOKS_AGAIN_S = 0.3
 
 
-def fill_shelf(data: Path | None, say: Callable[[str], None]) -> None:
-    """Make every demo figure that is not on the shelf yet, and check it, saying what is being done."""
-    folder = DataFolder(data or default_data_folder())
-    with folder.lock():
-        _fill(Studio(folder, Supervisor(folder.root)), say)
+def send_demo(address: str, say: Callable[[str], None]) -> None:
+    """Send every demo figure that is not on the shelf of the studio at ``address``, nor was deleted from it, saying
+    what is being done. A figure is known by the file it came in.
 
-
-def _fill(studio: Studio, say: Callable[[str], None]) -> None:
-    folder = studio.folder
+    Raises OSError where the studio does not answer, or not as it should.
+    """
+    studio = _Client(address)
+    files = {name for figure in studio.ask("GET", "/shelf") for name in figure["files"]}
+    files |= {name for figure in studio.ask("GET", "/shelf/deleted") for name in figure["files"]}
     for name, (make, edition) in DEMO_FIGURES.items():
         file_name = f"{name.lower().replace(' ', '_')}.stl"
-        number = _number_of(studio, file_name)
-        if number is None:
-            say(f"modelling the {name}")
-            written = stl_bytes(make())
-            path = folder.uploads / f"demo-{hashlib.sha256(written).hexdigest()[:12]}.stl"
-            path.write_bytes(written)
-            brought = JOBS["bring-in"](folder, {"path": str(path), "name": file_name}, _UNHEARD)
-            path.unlink()
-            number = add_figure(studio, name, file_name, brought)
-            editing.set_edition(studio, number, 1, edition)
-            said = _OTTER if name == "Bow otter" else {"terms": "own-work"}
-            _credit(studio, number, file_name, said)
-        _build(studio, number, name, say)
-        if name == "Bow otter" and not bits_like(studio, name):
-            shelve_part(studio, number, "figure", name, ["otter", "animal", "bow"])
-    file_name = "driftwood.scan.zip"
-    number = _number_of(studio, file_name)
-    if number is None:
+        if file_name in files:
+            continue
+        say(f"modelling the {name}")
+        job = studio.ask("POST", f"/figures?file_name={quote(file_name)}", stl_bytes(make()))
+        number = studio.done(job)["figure"]
+        _say_of(studio, number, edition, _OTTER if name == "Bow otter" else _OWN)
+        studio.ask("PUT", f"/figures/{number}/collection", {"collection": _COLLECTION})
+        if name == "Bow otter":
+            say(f"checking the {name}, which goes on the shelf of bits")
+            studio.built(number)
+            asked = {"figure": number, "part": "figure", "name": name, "tags": ["otter", "animal", "bow"]}
+            studio.ask("POST", "/bits", asked)
+    if f"{_SCANNED.lower()}.scan.zip" not in files:
         say(f"scanning the {_SCANNED}")
-        asked = {"object": "driftwood", "settings": ScanSettings().model_dump(mode="json"), "name": file_name}
-        number = add_figure(studio, _SCANNED, file_name, JOBS["scan"](folder, asked, _UNHEARD))
-        editing.set_edition(studio, number, 1, _SCANNED_EDITION)
-        _credit(studio, number, file_name, {"terms": "own-work"})
-    _build(studio, number, _SCANNED, say)
+        job = studio.ask("POST", "/scans", {"object": _SCANNED.lower(), "name": _SCANNED})
+        _say_of(studio, studio.done(job)["figure"], _SCANNED_EDITION, _OWN)
 
 
-def _credit(studio: Studio, number: int, file_name: str, said: dict[str, str]) -> None:
-    _, head, _, _ = studio.figure(number)
-    source = head.recipe["steps"][0]["source"]
-    editing.add_steps(
-        studio, number, head.number, [{"kind": "credit", "source": source, "file": file_name, **said}], "credited"
-    )
+def _say_of(studio: "_Client", number: int, edition: Edition, terms: dict[str, str]) -> None:
+    """Set the edition of a figure that was just brought in, and say whose it is."""
+    studio.change(number, "PUT", "/edition", edition.model_dump(mode="json"))
+    first = studio.ask("GET", f"/figures/{number}/recipe.json")["recipe"]["steps"][0]
+    credit = {"kind": "credit", "source": first["source"], "file": first["name"], **terms}
+    studio.change(number, "POST", "/record", {"step": credit, "says": "credited"})
 
 
-def _number_of(studio: Studio, file_name: str) -> int | None:
-    with studio.sessions() as session:
-        return session.scalar(select(Source.figure_id).where(Source.file_name == file_name))
+class _Client:
+    """The API of a studio."""
 
+    def __init__(self, address: str) -> None:
+        self._address = f"{address}/api"
 
-def _build(studio: Studio, number: int, name: str, say: Callable[[str], None]) -> None:
-    _, head, record, _ = studio.figure(number)
-    if record is not None:
-        return
-    say(f"checking the {name}")
-    asked = {"recipe": head.recipe, "edition": head.edition}
-    result = JOBS["build"](studio.folder, asked, _UNHEARD)
-    studio.keep_build(result)
+    def ask(self, verb: str, path: str, body: bytes | dict[str, Any] | None = None, seen: int | None = None) -> Any:
+        data = body if isinstance(body, bytes) or body is None else json.dumps(body).encode()
+        kind = "application/octet-stream" if isinstance(body, bytes) else "application/json"
+        headers = {"X-Ulvet": "demo", "Content-Type": kind}
+        if seen is not None:
+            headers["If-Match"] = str(seen)
+        asked = urllib.request.Request(self._address + path, data, headers, method=verb)
+        with urllib.request.urlopen(asked) as answer:
+            return json.load(answer)
+
+    def change(self, number: int, verb: str, path: str, body: dict[str, Any]) -> None:
+        seen = self.ask("GET", f"/figures/{number}")["revision"]
+        self.ask(verb, f"/figures/{number}{path}", body, seen)
+
+    def done(self, job: dict[str, Any]) -> dict[str, Any]:
+        """What a job made, once it has ended."""
+        while job["state"] in ("queued", "running"):
+            time.sleep(_LOOKS_AGAIN_S)
+            job = self.ask("GET", f"/jobs/{job['id']}")
+        if job["state"] != "done":
+            raise OSError(job["error"] or f"{job['says']} was stopped.")
+        made: dict[str, Any] = job["made"]
+        return made
+
+    def built(self, number: int) -> None:
+        """Wait until a figure is checked."""
+        page = self.ask("GET", f"/figures/{number}")
+        while page["build"] is None:
+            self.done(page["job"])
+            page = self.ask("GET", f"/figures/{number}")

@@ -88,6 +88,10 @@ class Figure(Base):
     created: Mapped[datetime] = mapped_column(Moment, default=_now)
     changes: Mapped[int] = mapped_column(Integer, default=0)
     """How often its head was moved, forward or back, so that of two answers the later one is known."""
+    worked: Mapped[datetime] = mapped_column(Moment, default=_now)
+    """When its head was last moved."""
+    collection: Mapped[str] = mapped_column(String(80), default="")
+    """The ledge of the shelf it stands on; empty where nobody put it on one."""
     deleted: Mapped[datetime | None] = mapped_column(Moment)
     """Since when it is off the shelf; it can be put back for a while."""
     head_id: Mapped[int | None] = mapped_column(ForeignKey("revisions.id", use_alter=True, name="fk_figures_head"))

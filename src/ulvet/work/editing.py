@@ -1,6 +1,6 @@
 """Changes of a figure's record and edition, each as a new revision."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from ulvet.core.bench import Edition, setup_for
@@ -20,17 +20,23 @@ from ulvet.core.recipe.union import step_adapter
 from ulvet.work.studio import NotThere, Refused, Studio
 
 __all__ = [
+    "ChangeOfRecipe",
     "add_steps",
     "edit_step",
+    "fields_set",
     "move_group",
     "move_step",
     "remove_step",
     "set_edition",
     "set_fields",
     "set_steps",
+    "steps_added",
+    "steps_set",
     "switch_group",
     "switch_step",
 ]
+
+ChangeOfRecipe = Callable[[Recipe, Edition], tuple[Recipe, Edition]]
 
 
 def edit_step(studio: Studio, number: int, seen: int, step: int, field: str, value: float) -> None:
@@ -90,12 +96,18 @@ def set_fields(studio: Studio, number: int, seen: int, step: int, values: dict[s
     Raises NotThere, Conflict, Refused.
     """
 
+    studio.change(number, seen, says, fields_set(step, values))
+
+
+def fields_set(step: int, values: dict[str, Any]) -> ChangeOfRecipe:
+    """The change that sets several fields of a step; it raises NotThere and Refused."""
+
     def changed(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
         _step(recipe, step)
         _refuse_what_it_is(values)
         return with_fields(recipe, step, values), edition
 
-    studio.change(number, seen, says, changed)
+    return changed
 
 
 def move_step(studio: Studio, number: int, seen: int, step: int, before: int | None) -> None:
@@ -117,13 +129,19 @@ def set_steps(studio: Studio, number: int, seen: int, steps: Sequence[tuple[str,
     Raises NotThere, Conflict, Refused.
     """
 
+    studio.change(number, seen, says, steps_set(steps))
+
+
+def steps_set(steps: Sequence[tuple[str, dict[str, Any]]]) -> ChangeOfRecipe:
+    """The change that sets fields of the last step of each kind; it raises Refused."""
+
     def changed(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
         for kind, values in steps:
             _refuse_what_it_is(values)
             recipe = with_step_set(recipe, kind, values)
         return recipe, edition
 
-    studio.change(number, seen, says, changed)
+    return changed
 
 
 def add_steps(studio: Studio, number: int, seen: int, steps: Sequence[dict[str, Any]], says: str) -> None:
@@ -132,10 +150,16 @@ def add_steps(studio: Studio, number: int, seen: int, steps: Sequence[dict[str, 
     Raises NotThere, Conflict, Refused.
     """
 
+    studio.change(number, seen, says, steps_added(steps))
+
+
+def steps_added(steps: Sequence[dict[str, Any]]) -> ChangeOfRecipe:
+    """The change that adds steps; it raises Refused."""
+
     def added(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
         return with_steps_added(recipe, tuple(map(step_adapter().validate_python, steps))), edition
 
-    studio.change(number, seen, says, added)
+    return added
 
 
 def remove_step(studio: Studio, number: int, seen: int, step: int) -> None:

@@ -1,6 +1,6 @@
 """The jobs: functions of plain values that run in a process of their own. Done twice, they do the same."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -12,6 +12,7 @@ from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.build import Build, build_figure, whole_size
 from ulvet.core.compare import match_findings
 from ulvet.core.deviation import distance_to
+from ulvet.core.facts import FactsMeasured
 from ulvet.core.foreign import Foreign, foreign_mesh, yardsticks
 from ulvet.core.foreign.steps import FromMesh
 from ulvet.core.gauge import Thickness
@@ -24,7 +25,7 @@ from ulvet.core.picture import picture_png
 from ulvet.core.provenance import inherited_terms
 from ulvet.core.provenance.check import ingredients_of
 from ulvet.core.recipe.runner import Recipe, Source, run_recipe
-from ulvet.core.recipe.step import Part
+from ulvet.core.recipe.step import Context, Part, Receipt
 from ulvet.core.release import Checked, release_files, safe_name, zip_bytes
 from ulvet.core.scan import Scan
 from ulvet.core.scan.captured import compare_captured
@@ -52,6 +53,8 @@ from ulvet.work.record import (
     PartRecord,
     SaidStep,
     Sounding,
+    TriedChange,
+    TriedPart,
     build_key,
 )
 from ulvet.work.sourcing import bring_in, scan
@@ -120,19 +123,40 @@ def build(folder: DataFolder, values: Values, told: Telling) -> Values:
 
 
 def preview(folder: DataFolder, values: Values, told: Told) -> Values:
-    """Run ``recipe`` in ``edition`` without checks. Gives the hash of each part's mesh by its name, and what the record
-    would say of the last step of ``kind``."""
+    """Run ``recipe`` in ``edition`` without checks. Gives the hash of a ``TriedChange``: the parts, how much more of
+    them there is than ``before``, and what the record would say of the last step of ``kind``."""
     recipe, edition = _asked(values)
     run = run_recipe(recipe, _sources(folder, recipe), edition, DiskMemory(folder), told)
-    blobs = Blobs(folder.blobs)
-    meshes = {part.name: blobs.put_mesh(part.mesh) for part in run.parts}
-    for step, receipt in reversed(list(zip(recipe.steps, run.receipts, strict=True))):
-        if step.kind == values["kind"]:
+    blobs, factor = Blobs(folder.blobs), run.factor
+    facts = [FactsMeasured().measure(part, Context({"factor": factor}, ("factor",)), {}) for part in run.parts]
+    tried = TriedChange(
+        parts=[
+            TriedPart(
+                facts=of,
+                mesh=blobs.put_mesh(part.mesh),
+                display=blobs.put(display_bytes(part.mesh, Thickness.unknown(part.mesh))),
+                supports_display=None if part.supports is None else blobs.put(_supports_drawn(part, factor)),
+            )
+            for part, of in zip(run.parts, facts, strict=True)
+        ],
+        size_mm=whole_size(facts),
+        ml=sum(of.volume_mm3 for of in facts) / 1000 - values["before"]["ml"],
+        triangles=sum(of.triangles for of in facts) - values["before"]["triangles"],
+        said=_said_of(values["kind"], recipe, run.receipts),
+    )
+    return {"tried": blobs.put(tried.model_dump_json().encode())}
+
+
+def _said_of(kind: str, recipe: Recipe, receipts: Sequence[Receipt]) -> str:
+    """What the record would say of the last step of a kind; nothing where there is none."""
+    for step, receipt in reversed(list(zip(recipe.steps, receipts, strict=True))):
+        if step.kind == kind:
             # What was not done has no counts to make a sentence of.
             pieces = (f"Not done: {receipt.not_done}.",) if receipt.not_done else step.sentence(receipt)
-            said = [piece if isinstance(piece, str) else f"{piece.value:g} {piece.unit}" for piece in pieces]
-            return {"meshes": meshes, "said": "".join(said)}
-    return {"meshes": meshes, "said": ""}
+            return "".join(
+                piece if isinstance(piece, str) else f"{round(piece.value, 2):g} {piece.unit}" for piece in pieces
+            )
+    return ""
 
 
 def compare(folder: DataFolder, values: Values, told: Told) -> Values:

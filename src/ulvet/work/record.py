@@ -2,6 +2,8 @@
 
 import hashlib
 import json
+from collections import Counter
+from dataclasses import dataclass
 from typing import Any, Literal
 
 from pydantic import BaseModel, JsonValue, ValidationError
@@ -11,7 +13,7 @@ from ulvet.core.blob_hash import BlobHash
 from ulvet.core.build import Facts
 from ulvet.core.compare import Matched
 from ulvet.core.digest import core_digest
-from ulvet.core.findings import Finding, Unseen
+from ulvet.core.findings import Finding, Severity, Unseen
 from ulvet.core.gauge import Gauge
 from ulvet.core.layers import Estimate
 from ulvet.core.provenance import Inherited
@@ -27,11 +29,14 @@ __all__ = [
     "BuildRecord",
     "Comparison",
     "GhostRecord",
+    "Glance",
     "LayerFrame",
     "PartMoved",
     "PartRecord",
     "SaidStep",
     "Sounding",
+    "TriedChange",
+    "TriedPart",
     "build_key",
     "read_record",
 ]
@@ -151,6 +156,53 @@ class BuildRecord(BaseModel):
     findings: list[Finding]
     unseen: list[Unseen]
     seconds: dict[str, float]
+
+
+@dataclass(frozen=True)
+class Glance:
+    """What the shelf tells of a finished build."""
+
+    size_mm: tuple[float, float, float] | None
+    """None where nothing is left of the figure."""
+    picture: BlobHash | None
+    open: dict[Severity, int]
+    """Open findings by severity."""
+    next: Finding | None
+    """What a careful person would do next; None where nothing is open."""
+
+    @classmethod
+    def of(cls, record: BuildRecord) -> "Glance":
+        parts, findings = record.parts, record.findings
+        return cls(
+            size_mm=record.size_mm if parts else None,
+            picture=parts[0].picture if parts else None,
+            open=Counter(finding.severity for finding in findings),
+            next=findings[0] if findings else None,
+        )
+
+
+class TriedPart(BaseModel):
+    """A part as a change would make it."""
+
+    facts: Facts
+    mesh: BlobHash
+    display: BlobHash
+    """Blob of its display mesh, of which no wall is known."""
+    supports_display: BlobHash | None
+
+
+class TriedChange(BaseModel):
+    """What a change would make, tried without checks."""
+
+    parts: list[TriedPart]
+    size_mm: tuple[float, float, float]
+    """Of all parts as they would stand to each other."""
+    ml: float
+    """How much more of the parts there would be, without supports."""
+    triangles: int
+    """How many more there would be."""
+    said: str
+    """What the record would say of it."""
 
 
 class PartMoved(BaseModel):

@@ -2,10 +2,10 @@
 
 from ulvet.core.findings import AddSteps, Remedy
 from ulvet.core.recipe.remedies import after_change
-from ulvet.work.memory import build_memory
-from ulvet.work.record import BuildRecord, build_key
+from ulvet.work.record import BuildRecord
 from ulvet.work.studio import NotThere, Studio
 from ulvet.work.supervisor import Job
+from ulvet.work.trying import record_at, try_change
 
 __all__ = ["apply", "preview", "remedy_of"]
 
@@ -21,26 +21,11 @@ def apply(studio: Studio, number: int, seen: int, remedy: Remedy) -> None:
 def preview(studio: Studio, key: str, finding: int, remedy: int, number: int, place: int = 0) -> Job:
     """The job that makes the parts as they would be after a remedy.
 
-    Raises NotThere.
+    Raises NotThere, Refused.
     """
-    figure, head, record, _ = studio.figure(number)
-    if record is None or record.key != key:
-        raise NotThere("The figure has changed since; look at it again.")
-    change = remedy_of(record, finding, remedy, place).change
-    recipe, edition = after_change(*studio.asked(head), change)
-    return studio.supervisor.submit(
-        "preview",
-        build_key(recipe, edition),
-        {
-            "recipe": recipe.model_dump(mode="json"),
-            "edition": edition.model_dump(mode="json"),
-            "kind": change.steps[-1].kind if isinstance(change, AddSteps) else "",
-        },
-        f"Trying a remedy on {figure.name}",
-        2.0,
-        figure.id,
-        build_memory(recipe, sum(part.facts.triangles for part in record.parts)),
-    )
+    change = remedy_of(record_at(studio, number, key), finding, remedy, place).change
+    kind = change.steps[-1].kind if isinstance(change, AddSteps) else ""
+    return try_change(studio, number, key, lambda recipe, edition: after_change(recipe, edition, change), kind)
 
 
 def remedy_of(record: BuildRecord, finding: int, remedy: int, place: int = 0) -> Remedy:

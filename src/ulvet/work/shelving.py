@@ -1,5 +1,6 @@
-"""Figures taken off the shelf: for a while they can be put back, then they are gone."""
+"""How figures stand on the shelf: named, in collections, copied; taken off it, they can be put back for a while."""
 
+import itertools
 from collections.abc import Sequence
 from datetime import UTC, datetime, timedelta
 
@@ -11,10 +12,88 @@ from ulvet.store.models import BuildRow, Figure, ReleaseRow, Revision, Source, V
 from ulvet.work.record import build_key
 from ulvet.work.studio import NotThere, Refused, Studio
 
-__all__ = ["KEPT_FOR", "delete_figure", "deleted_figures", "needed_builds", "purge_deleted", "put_back"]
+__all__ = [
+    "KEPT_FOR",
+    "copy_figure",
+    "delete_figure",
+    "deleted_figures",
+    "needed_builds",
+    "purge_deleted",
+    "put_back",
+    "put_in_collection",
+    "rename_collection",
+    "rename_figure",
+]
+
+_LONGEST = 110
+"""Letters of a name that are kept in that of a copy, so that its number has room."""
+_COPIED_OF_SOURCES = ("file_name", "file_hash", "file_bytes", "mesh_hash", "look")
 
 KEPT_FOR = timedelta(days=30)
 """How long a deleted figure can be put back (bench default: a month, so that a holiday does not cost it)."""
+
+
+def rename_figure(studio: Studio, number: int, name: str) -> None:
+    """Give a figure another name.
+
+    Raises NotThere, Refused for an empty one.
+    """
+    with studio.sessions.begin() as session:
+        figure, _ = studio.at(session, number)
+        if not name.strip():
+            raise Refused("A figure needs a name: type one.")
+        figure.name = name.strip()
+
+
+def put_in_collection(studio: Studio, number: int, collection: str) -> None:
+    """Put a figure into a collection, which comes to be with its first figure; an empty name takes it out of its own.
+
+    Raises NotThere.
+    """
+    with studio.sessions.begin() as session:
+        figure, _ = studio.at(session, number)
+        figure.collection = collection.strip()
+
+
+def rename_collection(studio: Studio, name: str, to: str) -> None:
+    """Give a collection another name, for all its figures; under the name of another one it is joined to that.
+
+    Raises NotThere, Refused for an empty name.
+    """
+    if not to.strip():
+        raise Refused("A collection needs a name: type one.")
+    with studio.sessions.begin() as session:
+        figures = session.scalars(select(Figure).where(Figure.collection == name)).all()
+        if not name or not figures:
+            raise NotThere("There is no such collection on the shelf.")
+        for figure in figures:
+            figure.collection = to.strip()
+
+
+def copy_figure(studio: Studio, number: int) -> int:
+    """Put a copy of a figure on the shelf as it stands now, with the files it is made from; the number of the copy. It
+    has a history, versions and releases of its own.
+
+    Raises NotThere, UnreadableRecipe.
+    """
+    with studio.sessions.begin() as session:
+        figure, head = studio.at(session, number)
+        taken = set(session.scalars(select(Figure.name).where(Figure.deleted.is_(None))))
+        copy = Figure(name=_name_of_copy(figure.name, taken), collection=figure.collection)
+        copy.sources = [
+            Source(**{name: getattr(source, name) for name in _COPIED_OF_SOURCES}) for source in figure.sources
+        ]
+        session.add(copy)
+        session.flush()
+        studio.revise(session, copy, studio.recipe(head), studio.edition(head), f"copied from {figure.name}")
+        made = copy.id
+    studio.want_build(made)
+    return made
+
+
+def _name_of_copy(name: str, taken: set[str]) -> str:
+    names = (f"{name[:_LONGEST]} {count}" for count in itertools.count(2))
+    return next(other for other in names if other not in taken)
 
 
 def delete_figure(studio: Studio, number: int) -> None:
@@ -48,7 +127,7 @@ def deleted_figures(studio: Studio) -> Sequence[Figure]:
     """Figures that can be put back, the last deleted first."""
     with studio.sessions() as session:
         gone = select(Figure).where(Figure.deleted.is_not(None)).order_by(Figure.deleted.desc())
-        return session.scalars(gone.options(selectinload(Figure.head))).all()
+        return session.scalars(gone.options(selectinload(Figure.head), selectinload(Figure.sources))).all()
 
 
 def purge_deleted(studio: Studio, now: datetime | None = None) -> int:

@@ -3,6 +3,7 @@
 from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from threading import Lock
 from typing import Any
 
@@ -14,9 +15,7 @@ from ulvet.core.bench import Edition, UnknownOnBench, setup_for
 from ulvet.core.blob_hash import blobs_named
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.build import check_seconds
-from ulvet.core.recipe.changing import (
-    IllegalOrder,
-)
+from ulvet.core.recipe.changing import IllegalOrder
 from ulvet.core.recipe.reading import UnreadableRecipe, read_recipe
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.variants import with_change
@@ -26,10 +25,10 @@ from ulvet.store.database import open_database
 from ulvet.store.folder import DataFolder
 from ulvet.store.models import BuildRow, Figure, Revision, Source
 from ulvet.work.memory import build_memory
-from ulvet.work.record import BuildRecord, build_key, read_record
+from ulvet.work.record import BuildRecord, Glance, build_key, read_record
 from ulvet.work.supervisor import Job, JobState, Supervisor
 
-__all__ = ["Conflict", "NotThere", "Refused", "Shelved", "Studio"]
+__all__ = ["Conflict", "NotThere", "Refused", "Shelved", "Studio", "refusal"]
 
 
 _RECORDS = 24
@@ -44,17 +43,25 @@ class Refused(ValueError):
     """A change that cannot be made; its text is for the user."""
 
 
+def refusal(error: ValidationError | IllegalOrder) -> Refused:
+    """Why a change cannot be made, for the user."""
+    if isinstance(error, IllegalOrder):
+        return Refused(str(error))
+    return Refused(f"That cannot be used: {error.errors()[0]['msg'].lower()}.")
+
+
 class Conflict(Exception):
     """A change to a revision that is no longer the head; its text is for the user."""
 
 
 @dataclass(frozen=True)
 class Shelved:
-    """A figure as it stands on the shelf: with the build of its head, if that is finished, or what is wrong with it."""
+    """A figure as it stands on the shelf: with what is seen of the build of its head, if that is finished, or what is
+    wrong with it."""
 
     figure: Figure
     head: Revision
-    record: BuildRecord | None
+    glance: Glance | None
     job: Job | None
     trouble: str = ""
 
@@ -70,21 +77,26 @@ class Studio:
         self.looked_at: dict[int, Station] = {}
         """By figure the station whose sheet was open when it was last asked for."""
         self._records: OrderedDict[str, BuildRecord] = OrderedDict()
+        self._glances: dict[str, Glance] = {}
         self._reading = Lock()
 
     def resume(self) -> None:
         """Take up the checks that were not finished when the server last ended."""
         for one in self.shelf():
-            if one.record is None and not one.trouble:
+            if one.glance is None and not one.trouble:
                 self.want_build(one.figure.id)
 
     # Looking
 
     def shelf(self) -> list[Shelved]:
-        """Every figure that is not deleted, in the order they came; one that cannot be used with the reason why."""
+        """Every figure that is not deleted, the one worked on last first; what cannot be used says why."""
         with self.sessions() as session:
             there = select(Figure).where(Figure.deleted.is_(None), Figure.head_id.is_not(None))
-            rows = session.scalars(there.options(selectinload(Figure.head)).order_by(Figure.id)).all()
+            rows = session.scalars(
+                there.options(selectinload(Figure.head), selectinload(Figure.sources)).order_by(
+                    Figure.worked.desc(), Figure.id.desc()
+                )
+            ).all()
             return [self._shelved(session, figure, self._head(figure)) for figure in rows]
 
     def _shelved(self, session: Session, figure: Figure, head: Revision) -> Shelved:
@@ -92,14 +104,25 @@ class Studio:
             recipe, _ = self.asked(head)
             for name in sorted(blobs_named(recipe)):
                 self.blobs.path(name)
-            record = self.record(session, head)
-            return Shelved(figure, head, record, None if record else self.build_job(head))
+            glance = self._glance(session, head)
+            return Shelved(figure, head, glance, None if glance else self.build_job(head))
         except UnreadableRecipe as error:
             return Shelved(figure, head, None, None, str(error))
         except MissingBlob as error:
             return Shelved(
                 figure, head, None, None, f"{error} Bring its source in again, or put back a copy of the folder."
             )
+
+    def _glance(self, session: Session, head: Revision) -> Glance | None:
+        """What is seen of the build of a revision. It is small, and kept for every figure of the shelf."""
+        key = build_key(*self.asked(head))
+        known = self._glances.get(key)
+        if known is None or (known.picture and not self.blobs.holds(known.picture)):
+            record = self.built(session, key)
+            if record is None:
+                return None
+            known = self._glances[key] = Glance.of(record)
+        return known
 
     def figure(self, number: int) -> tuple[Figure, Revision, BuildRecord | None, bool]:
         """A figure, its head, the head's build, and whether there is something to redo.
@@ -185,10 +208,8 @@ class Studio:
             figure, head = self.at(session, number, seen)
             try:
                 recipe, edition = change(self.recipe(head), self.edition(head))
-            except ValidationError as error:
-                raise Refused(f"That cannot be used: {error.errors()[0]['msg'].lower()}.") from error
-            except IllegalOrder as error:
-                raise Refused(str(error)) from error
+            except (ValidationError, IllegalOrder) as error:
+                raise refusal(error) from error
             self.revise(session, figure, recipe, edition, says)
 
     def undo(self, number: int, seen: int) -> None:
@@ -200,8 +221,7 @@ class Studio:
             figure, head = self.at(session, number, seen)
             if head.parent is None:
                 raise Refused("There is nothing to undo: this is how the figure was brought in.")
-            figure.head = head.parent
-            figure.changes += 1
+            self._move(figure, head.parent)
 
     def redo(self, number: int, seen: int) -> None:
         """Move the head forward to the last change that was undone.
@@ -213,8 +233,7 @@ class Studio:
             child = self._child(session, head)
             if child is None:
                 raise Refused("There is nothing to redo.")
-            figure.head = child
-            figure.changes += 1
+            self._move(figure, child)
 
     # What both need
 
@@ -353,5 +372,11 @@ class Studio:
         )
         session.add(revision)
         session.flush()
-        figure.head = revision
+        Studio._move(figure, revision)
+
+    @staticmethod
+    def _move(figure: Figure, head: Revision) -> None:
+        """Make another revision the head of a figure."""
+        figure.head = head
         figure.changes = (figure.changes or 0) + 1
+        figure.worked = datetime.now(UTC)

@@ -1,0 +1,300 @@
+import MenuItem from '@mui/material/MenuItem';
+import TextField from '@mui/material/TextField';
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+
+import {
+  api,
+  told,
+  type BuildRecord,
+  type FigurePage,
+  type Printer,
+  type ShelfFigure,
+  type SizeWorked,
+  type Way,
+} from '../../app/client';
+import { count, duration, mm } from '../../app/units';
+import type { Picking } from '../../figure/picking';
+import type { FigureActs } from '../../figure/useFigure';
+import { NumberField, numberIn } from '../Fields';
+
+const WAYS = {
+  height: 'overall height',
+  eye: 'height to the eyes',
+  ratio: 'one to so many of life',
+  percent: 'percent of the source',
+  match: 'one length to another',
+  figure: 'as tall as another figure',
+  base: 'to fill a base',
+  fit: 'the largest that fits a printer',
+};
+type Name = keyof typeof WAYS;
+
+interface Props {
+  page: FigurePage;
+  build: BuildRecord;
+  acts: FigureActs;
+  printers: Printer[];
+  picking: Picking;
+}
+
+/** Ways to say a size, each with its working and what follows, before it is set. */
+export function Ways({ page, build, acts, printers, picking }: Props) {
+  const [name, setName] = useState<Name>('height');
+  const [texts, setTexts] = useState<Record<string, string>>({ real: '1750', rim: '1' });
+  const set = (key: string) => (text: string) => setTexts({ ...texts, [key]: text });
+  const shelf = useQuery({
+    queryKey: ['shelf'],
+    queryFn: () => told<ShelfFigure[]>(api.GET('/api/shelf')),
+    enabled: name === 'figure',
+  });
+  const lengths = measuredLengths(build);
+  const way = wayOf(name, { printer: page.edition.printer, ...texts }, shelf.data ?? [], lengths);
+  const path = { number: page.id };
+  const worked = useQuery({
+    queryKey: ['size', page.id, build.key, way],
+    queryFn: () =>
+      told<SizeWorked>(
+        api.POST('/api/figures/{number}/size', { params: { path }, body: { way: way as Way } }),
+      ),
+    enabled: way !== null && !acts.stale,
+    retry: false,
+  });
+  const field = (key: string, label: string) => (
+    <NumberField key={key} label={label} text={texts[key] ?? ''} change={set(key)} />
+  );
+  const eyes = () =>
+    picking.ask({
+      says: 'Pick the eyes',
+      count: 1,
+      then: ([pick]) => pick && set('at')(pick.point[2].toFixed(3)),
+    });
+  return (
+    <>
+      <div className="fields">
+        <TextField
+          select
+          size="small"
+          label="Size it by"
+          value={name}
+          onChange={(e) => setName(e.target.value as Name)}
+        >
+          {Object.entries(WAYS).map(([key, says]) => (
+            <MenuItem key={key} value={key}>
+              {says}
+            </MenuItem>
+          ))}
+        </TextField>
+        {name === 'height' && field('height', 'From the ground to the top, mm')}
+        {name === 'eye' && field('eye', 'From the ground to the eyes, mm')}
+        {name === 'eye' && (
+          <NumberField
+            optional
+            label="Eyes of the source, mm up (14 fifteenths if left empty)"
+            text={texts.at ?? ''}
+            change={set('at')}
+          />
+        )}
+        {name === 'eye' && (
+          <button className="ruled" disabled={acts.stale} onClick={eyes}>
+            Pick the eyes on the figure
+          </button>
+        )}
+        {name === 'ratio' && field('n', 'One to')}
+        {name === 'ratio' && field('real', 'Height in life, mm')}
+        {name === 'percent' && field('percent', 'Percent')}
+        {name === 'match' && (
+          <TextField
+            select
+            size="small"
+            label="What was measured"
+            value={texts.length ?? ''}
+            onChange={(event) => set('length')(event.target.value)}
+            helperText={lengths.length ? undefined : 'Nothing is measured yet: measure on the figure first.'}
+          >
+            {lengths.map((length) => (
+              <MenuItem key={length.name} value={length.name}>
+                {length.name}, {mm(length.figure)} mm of the source
+              </MenuItem>
+            ))}
+          </TextField>
+        )}
+        {name === 'match' && field('wanted', 'Is to print as, mm')}
+        {name === 'match' &&
+          build.ghosts.map((ghost) => (
+            <div key={ghost.name}>
+              <span className="soft">{ghost.name}:</span>{' '}
+              {Object.entries(ghost.yardsticks).map(([side, value]) => (
+                <button className="plain" key={side} onClick={() => set('wanted')(String(value))}>
+                  <u>
+                    {side} {mm(value)} mm
+                  </u>{' '}
+                </button>
+              ))}
+            </div>
+          ))}
+        {name === 'figure' && (
+          <TextField
+            select
+            size="small"
+            label="As tall as"
+            value={texts.figure ?? ''}
+            onChange={(event) => set('figure')(event.target.value)}
+          >
+            {(shelf.data ?? [])
+              .filter((other) => other.id !== page.id && other.size_mm)
+              .map((other) => (
+                <MenuItem key={other.id} value={String(other.id)}>
+                  {other.name}, {mm(other.size_mm?.[2] ?? 0)} mm
+                </MenuItem>
+              ))}
+          </TextField>
+        )}
+        {name === 'base' && field('diameter', 'Base across, mm')}
+        {name === 'base' && field('rim', 'Left free all round, mm')}
+        {name === 'fit' && (
+          <>
+            <TextField
+              select
+              size="small"
+              label="Printer"
+              value={texts.printer ?? page.edition.printer}
+              onChange={(event) => set('printer')(event.target.value)}
+            >
+              {printers.map((printer) => (
+                <MenuItem key={printer.id} value={printer.id}>
+                  {printer.name}
+                </MenuItem>
+              ))}
+            </TextField>
+            <TextField
+              select
+              size="small"
+              label="How it lies there"
+              value={texts.turned ?? 'standing'}
+              onChange={(event) => set('turned')(event.target.value)}
+            >
+              <MenuItem value="standing">standing as it does</MenuItem>
+              <MenuItem value="turned">turned any way</MenuItem>
+            </TextField>
+          </>
+        )}
+      </div>
+      {worked.isError && way && (
+        <p className="error" role="alert">
+          {worked.error.message}
+        </p>
+      )}
+      {worked.data && way && <Follows found={worked.data} build={build} page={page} acts={acts} />}
+    </>
+  );
+}
+
+function Follows({
+  found,
+  build,
+  page,
+  acts,
+}: {
+  found: SizeWorked;
+  build: BuildRecord;
+  page: FigurePage;
+  acts: FigureActs;
+}) {
+  const { worked, size_mm: size, estimate, near } = found;
+  const before = build.estimate;
+  return (
+    <div className="worked" role="status">
+      <ol className="plain-list">
+        {worked.working.map((line) => (
+          <li key={line}>{line}</li>
+        ))}
+      </ol>
+      <dl className="facts">
+        <dt>{build.parts.length > 1 ? 'assembled' : 'size'}</dt>
+        <dd>
+          {size.map(mm).join(' x ')} mm
+          {build.parts.length > 1 && `, all ${build.parts.length} parts grown together`}
+        </dd>
+        {estimate && before && (
+          <>
+            <dt>would take</dt>
+            <dd>
+              {estimate.material_ml.toFixed(1)} ml for {before.material_ml.toFixed(1)},{' '}
+              {duration(estimate.seconds)} for {duration(before.seconds)}, {estimate.money.toFixed(2)} for{' '}
+              {before.money.toFixed(2)} <span className="soft">(estimate)</span>
+            </dd>
+          </>
+        )}
+        {near && (
+          <>
+            <dt>walls</dt>
+            <dd>
+              {near.thin
+                ? `${count(near.thin, 'place')} too thin, ${near.stops} of them to print at all`
+                : 'none too thin'}
+              {near.too_fine > 0 && `, ${near.too_fine} finer than the printer draws`}
+            </dd>
+          </>
+        )}
+        {!found.fits && (
+          <>
+            <dt>room</dt>
+            <dd>does not fit its printer as it stands</dd>
+          </>
+        )}
+      </dl>
+      <button
+        className="ruled"
+        disabled={acts.busy || acts.stale}
+        onClick={() => acts.setEdition({ ...page.edition, height: found.height, factor: null })}
+      >
+        Make it {mm(found.height)} mm tall
+      </button>
+      {estimate && <p className="soft">{estimate.model}</p>}
+    </div>
+  );
+}
+
+/** Lengths measured on the figure, in mm of the source. */
+export function measuredLengths(build: BuildRecord): { name: string; figure: number }[] {
+  return build.steps.flatMap(({ step, receipt: { figure } }) => {
+    return step.kind === 'measure' && step.how !== 'angle' && typeof figure === 'number'
+      ? [{ name: step.name, figure }]
+      : [];
+  });
+}
+
+function wayOf(
+  name: Name,
+  texts: Record<string, string>,
+  shelf: ShelfFigure[],
+  lengths: { name: string; figure: number }[],
+): object | null {
+  const number = (key: string) => numberIn(texts[key] ?? '');
+  const all = (...keys: string[]) => keys.every((key) => number(key) !== null);
+  switch (name) {
+    case 'height':
+      return all('height') ? { way: 'height', height: number('height') } : null;
+    case 'eye':
+      return all('eye') ? { way: 'eye', eye: number('eye'), at: number('at') } : null;
+    case 'ratio':
+      return all('n', 'real') ? { way: 'ratio', n: number('n'), real: number('real') } : null;
+    case 'percent':
+      return all('percent') ? { way: 'percent', percent: number('percent') } : null;
+    case 'match': {
+      const length = lengths.find((other) => other.name === texts.length);
+      return length && all('wanted')
+        ? { way: 'match', length: length.figure, wanted: number('wanted'), of: length.name }
+        : null;
+    }
+    case 'figure': {
+      const other = shelf.find((figure) => String(figure.id) === texts.figure);
+      return other?.size_mm ? { way: 'height', height: other.size_mm[2] } : null;
+    }
+    case 'base':
+      return all('diameter') ? { way: 'base', diameter: number('diameter'), rim: number('rim') ?? 0 } : null;
+    case 'fit':
+      return { way: 'fit', printer: texts.printer, turned: texts.turned === 'turned' };
+  }
+}

@@ -1,0 +1,5 @@
+"""The ``ulvet`` command, as ``python -m ulvet``."""
+
+from ulvet.cli import app
+
+app()

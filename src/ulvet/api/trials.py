@@ -1,0 +1,75 @@
+"""Changes looked at before they are made."""
+
+from typing import Annotated, Literal
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field, JsonValue
+
+from ulvet.api.figure import ApplyRemedy, StepFields, added
+from ulvet.api.views import AtStudio, JobView, RowNumber, job_view
+from ulvet.work import editing, remedies, trying
+from ulvet.work.record import TriedChange
+
+__all__ = ["router"]
+
+router = APIRouter(tags=["trials"])
+
+
+class TryAdding(BaseModel):
+    """A step to add."""
+
+    does: Literal["add"]
+    step: dict[str, JsonValue] = Field(max_length=30)
+
+    def change(self) -> tuple[editing.ChangeOfRecipe, str]:
+        """The change, and the kind of step that says what it does."""
+        return editing.steps_added([added(self.step)]), str(self.step.get("kind"))
+
+
+class TrySetting(BaseModel):
+    """Fields of the last step of each kind to set."""
+
+    does: Literal["set"]
+    steps: list[StepFields] = Field(min_length=1, max_length=10)
+
+    def change(self) -> tuple[editing.ChangeOfRecipe, str]:
+        """The change, and the kind of step that says what it does."""
+        return editing.steps_set([(step.kind, step.values) for step in self.steps]), self.steps[-1].kind
+
+
+class TryFields(BaseModel):
+    """Fields of one step to set."""
+
+    does: Literal["fields"]
+    step: int
+    values: dict[str, JsonValue] = Field(min_length=1, max_length=30)
+
+    def change(self) -> tuple[editing.ChangeOfRecipe, str]:
+        """The change; a step that stands in the record already says nothing new."""
+        return editing.fields_set(self.step, self.values), ""
+
+
+class TryChange(BaseModel):
+    """A change to try on the build with the key ``build``."""
+
+    build: str
+    change: Annotated[TryAdding | TrySetting | TryFields, Field(discriminator="does")]
+
+
+@router.post("/figures/{number}/previews", status_code=202)
+def preview(number: RowNumber, remedy: ApplyRemedy, studio: AtStudio) -> JobView:
+    """Make the parts as they would be after a remedy, without keeping the change."""
+    return job_view(remedies.preview(studio, remedy.build, remedy.finding, remedy.remedy, number, remedy.place))
+
+
+@router.post("/figures/{number}/trials", status_code=202)
+def try_change(number: RowNumber, asked: TryChange, studio: AtStudio) -> JobView:
+    """Make the parts as they would be after a change, without keeping it; the job names what came of it."""
+    change, kind = asked.change.change()
+    return job_view(trying.try_change(studio, number, asked.build, change, kind))
+
+
+@router.get("/tried/{name}")
+def tried(name: str, studio: AtStudio) -> TriedChange:
+    """What came of a trial."""
+    return trying.tried_change(studio, name)
