@@ -121,6 +121,10 @@ def test_bits_are_found_by_words_used_with_their_terms_and_dropped(client, figur
     assert client.delete(f"/bits/{bit['id']}").status_code == 404
     assert changed(client, host, "POST", "/bits", json={"bit": bit["id"]}).status_code == 404
     assert [part["facts"]["part"] for part in built(client, host)["build"]["parts"]] == ["figure", "Plank"]
+    assert client.get("/bits").json() == []
+    assert client.post(f"/bits/{bit['id']}/put-back").status_code == 204
+    assert client.get("/bits").json() == [bit]
+    assert client.post("/bits/99/put-back").status_code == 404
 
 
 def test_a_part_named_like_a_bit_keeps_the_terms_it_came_with(client, figure, tmp_path):

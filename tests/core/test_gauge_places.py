@@ -125,6 +125,17 @@ def test_what_would_make_it_stand_surer_is_told_and_comes_true():
     assert on_it.gauge.tip_angle_deg == pytest.approx(surer["base", 30.0], rel=0.03)
 
 
+def test_a_base_is_measured_with_the_wire_that_was_set_in_before():
+    (finding,) = of(built(ROD), "snap-risk")
+    wire = next(one for one in finding.remedies if one.label.startswith("Replace it by wire")).change.steps
+    base = GrowBase(diameter=PrintMM(12))
+    bare, wired = built(ROD, None, base), built(ROD, None, *wire, base)
+    assert wired.receipts[-1].tip_angle == pytest.approx(wired.gauge.tip_angle_deg, abs=0.5)
+    assert bare.receipts[-1].tip_angle == pytest.approx(bare.gauge.tip_angle_deg, abs=0.5)
+    # Steel stands high in it.
+    assert wired.receipts[-1].tip_angle < bare.receipts[-1].tip_angle - 0.5
+
+
 def test_how_far_it_tips_is_told_each_way():
     gauge = built(moved(box(10, 20, 30), [0, 0, 0])).gauge
     told = {tip.way: tip.angle_deg for tip in gauge.tips}

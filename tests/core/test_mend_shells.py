@@ -53,6 +53,18 @@ def test_leaving_overlaps_silences_nothing_else() -> None:
     assert "relies on" in str(LeaveOverlaps().sentence(receipt)[0])
 
 
+def test_faces_that_only_lie_on_each_other_are_not_offered_a_grid() -> None:
+    faces = np.array([[0, 1, 2], [1, 3, 2], [2, 3, 4], [3, 5, 4]], np.int32)
+    sheet = [[0.0, 0, 20], [0, 4, 20], [6, 0, 20], [6, 4, 20]]
+    offered = {}
+    # A sheet folded back onto itself, or through itself.
+    for name, lift in (("flat", 0.0), ("through", 1.0)):
+        folded = Mesh(np.array([*sheet, [1, 1, 20 - lift], [1, 3, 20 + lift]]), faces)
+        finding = check(joined(box(10, 10, 10), folded))["crossing-faces"]
+        offered[name] = any("only where it crosses" in remedy.label for remedy in finding.remedies)
+    assert offered == {"flat": False, "through": True}
+
+
 def test_what_lies_inside_never_shows_and_goes_one_by_one_or_all_at_once() -> None:
     kernels = [moved(ball(r), np.array([x, 0.0, 0])) for r, x in ((1.0, -4.0), (1.5, 4.0))]
     for inner, code in ((kernels, "inner-shells"), ([inward(one) for one in kernels], "sealed-void")):

@@ -91,7 +91,7 @@ def test_two_makers_whose_terms_do_not_go_together(page, served):
     expect(record(page)).to_contain_text("lantern.stl is by Withy Marlow: CC BY-NC 4.0; no proof kept")
     settled(page)
     act(page, "Add a bit of the shelf")
-    page.get_by_label("Called").fill("Lantern")
+    page.get_by_label("Name of the bit").fill("Lantern")
     page.get_by_role("button", name="Put Lantern here").click()
     expect(page.get_by_role("heading", name="Lantern")).to_be_visible()
 

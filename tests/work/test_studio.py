@@ -25,6 +25,7 @@ from ulvet.work.remedies import apply, preview, remedy_of
 from ulvet.work.studio import Conflict, NotThere, Refused, Studio
 from ulvet.work.supervisor import Job, JobState
 from ulvet.work.telling import Telling
+from ulvet.work.trying import tried_change
 
 THICKEN = Thicken(wall=PrintMM(0.8), places=(Anchor(point=(FigureMM(0), FigureMM(0), FigureMM(5))),), reach=FigureMM(4))
 
@@ -210,7 +211,8 @@ def test_remedies_and_trials_belong_to_the_build_they_were_offered_for(studio):
         with pytest.raises(NotThere):
             remedy_of(record, finding, remedy)
     trial = preview(studio, record.key, thin, 0, number)
-    assert studio.blobs.mesh(trial.result["meshes"]["figure"]).hash != record.parts[0].mesh
+    (part,) = tried_change(studio, trial.result["tried"]).parts
+    assert studio.blobs.mesh(part.mesh).hash == part.mesh != record.parts[0].mesh
     editing.set_edition(studio, number, 1, Edition(height=PrintMM(40)))
     with pytest.raises(NotThere, match="changed since"):
         preview(studio, record.key, thin, 0, number)
@@ -222,9 +224,9 @@ def test_a_trial_of_what_cannot_be_done_says_why_and_changes_nothing(studio):
     record = studio.figure(number)[2]
     crossing = next(k for k, f in enumerate(record.findings) if f.code == "crossing-faces")
     exact = next(k for k, r in enumerate(record.findings[crossing].remedies) if r.label.startswith("Cut small tangles"))
-    result = preview(studio, record.key, crossing, exact, number).result
-    assert result["said"].startswith("Not done: ") and result["said"].endswith(".")
-    assert result["meshes"]["figure"] == record.parts[0].mesh
+    tried = tried_change(studio, preview(studio, record.key, crossing, exact, number).result["tried"])
+    assert tried.said.startswith("Not done: ") and tried.said.endswith(".")
+    assert tried.parts[0].mesh == record.parts[0].mesh
 
 
 def test_a_release_waits_for_the_check_and_stays_when_the_figure_moves_on(studio):

@@ -169,7 +169,8 @@ export function Chart({
   const { brush, worked } = useBrush({
     asked: brushAsked,
     part: part.facts.part,
-    mesh: mesh.data,
+    // While another part is fetched, the one before is still drawn: nothing is worked on it.
+    mesh: mesh.isPlaceholderData ? undefined : mesh.data,
     findings: open,
     factor,
     stale,

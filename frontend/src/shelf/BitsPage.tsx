@@ -16,7 +16,8 @@ export default function BitsPage() {
   const [words, setWords] = useState('');
   const client = useQueryClient();
   const navigate = useNavigate();
-  useKeys({ n: turnLight });
+  const [dropped, setDropped] = useState<BitView | null>(null);
+  useKeys({ n: turnLight, u: () => undo(), 'ctrl+z': () => undo() });
   const bits = useQuery({
     queryKey: ['bits', words],
     queryFn: () => told<BitView[]>(api.GET('/api/bits', { params: { query: { words } } })),
@@ -29,11 +30,20 @@ export default function BitsPage() {
     enabled: figure !== null,
   });
   const drop = useMutation({
-    mutationFn: async (bit: number) => {
-      await api.DELETE('/api/bits/{bit}', { params: { path: { bit } } });
+    mutationFn: async ({ id: bit }: BitView) => {
+      await told(api.DELETE('/api/bits/{bit}', { params: { path: { bit } } }));
       await client.invalidateQueries({ queryKey: ['bits'] });
     },
+    onSuccess: (_, bit) => setDropped(bit),
   });
+  const putBack = useMutation({
+    mutationFn: async ({ id: bit }: BitView) => {
+      await told(api.POST('/api/bits/{bit}/put-back', { params: { path: { bit } } }));
+      await client.invalidateQueries({ queryKey: ['bits'] });
+    },
+    onSuccess: () => setDropped(null),
+  });
+  const undo = () => dropped && putBack.mutate(dropped);
   const use = useMutation({
     mutationFn: (bit: BitView) => {
       const now = page.data;
@@ -52,6 +62,7 @@ export default function BitsPage() {
       void navigate(`/figures/${figure}/bring-in`);
     },
   });
+  const error = use.error ?? drop.error ?? putBack.error ?? bits.error;
   return (
     <div className="page">
       <SheetHead
@@ -67,9 +78,17 @@ export default function BitsPage() {
             onChange={(event) => setWords(event.target.value)}
           />
           {page.data?.build && <Shelve page={page.data} />}
-          {(use.error ?? drop.error ?? bits.error) && (
+          {error && (
             <p className="error" role="alert">
-              {(use.error ?? drop.error ?? bits.error)?.message}
+              {error.message}
+            </p>
+          )}
+          {dropped && (
+            <p role="status">
+              {dropped.name} is off the shelf; figures that use it keep it.{' '}
+              <button className="plain" onClick={undo}>
+                <kbd>U</kbd> <u>undo</u>
+              </button>
             </p>
           )}
           {bits.data?.length === 0 && (
@@ -105,7 +124,7 @@ export default function BitsPage() {
                       Put it in {page.data.name}
                     </button>
                   )}{' '}
-                  <button className="plain" disabled={drop.isPending} onClick={() => drop.mutate(bit.id)}>
+                  <button className="plain" disabled={drop.isPending} onClick={() => drop.mutate(bit)}>
                     <u>take off the shelf</u>
                   </button>
                 </div>
@@ -132,7 +151,7 @@ function Shelve({ page }: { page: FigurePage }) {
   });
   return (
     <div className="shelve">
-      <TextField size="small" label="Called" value={name} onChange={(event) => setName(event.target.value)} />
+      <TextField size="small" label="Name of the bit" value={name} onChange={(event) => setName(event.target.value)} />
       <TextField
         size="small"
         label="Tags, by commas"

@@ -157,9 +157,18 @@ describe('the shelf of bits', () => {
     expect(await screen.findByText('No bit goes by these words.')).toBeTruthy();
   });
 
+  it('puts back what was taken off', async () => {
+    show(<BitsPage />);
+    fireEvent.click(await screen.findByText('take off the shelf'));
+    expect(await screen.findByText(/Otter is off the shelf; figures that use it keep it/)).toBeTruthy();
+    fireEvent.keyDown(document.body, { key: 'u' });
+    await waitFor(() => expect(screen.queryByText(/is off the shelf/)).toBeNull());
+    expect(sent.map(({ path }) => path)).toEqual(['/api/bits/{bit}', '/api/bits/{bit}/put-back']);
+  });
+
   it('shelves a part under its name and tags', async () => {
     show(<BitsPage />, '/bits?figure=4');
-    fireEvent.change(await screen.findByLabelText('Called'), { target: { value: 'Hull' } });
+    fireEvent.change(await screen.findByLabelText('Name of the bit'), { target: { value: 'Hull' } });
     fireEvent.change(screen.getByLabelText('Tags, by commas'), { target: { value: 'wood, boat' } });
     fireEvent.click(screen.getByRole('button', { name: 'Put Punt here' }));
     await waitFor(() => expect(sent).toHaveLength(1));

@@ -188,6 +188,13 @@ def drop(bit: RowNumber, studio: AtStudio) -> Response:
     return Response(status_code=204)
 
 
+@router.post("/bits/{bit}/put-back", status_code=204, response_class=Response)
+def put_bit_back(bit: RowNumber, studio: AtStudio) -> Response:
+    """Put a bit back on the shelf that was taken off it."""
+    bits.put_bit_back(studio, bit)
+    return Response(status_code=204)
+
+
 @router.post("/figures/{number}/bits")
 def use(number: RowNumber, asked: UseBit, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Add a bit to a figure as a part of its own; its terms come along."""

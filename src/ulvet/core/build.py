@@ -10,7 +10,7 @@ from ulvet.core.bits.placing import PlacedStep
 from ulvet.core.facts import Facts, FactsMeasured, whole_size
 from ulvet.core.findings import Finding, Severity, Unseen
 from ulvet.core.gauge import Gauge, Thickness
-from ulvet.core.gauge.check_balance import weighed
+from ulvet.core.gauge.balance import weighed
 from ulvet.core.gauge.check_handling import weak_limbs
 from ulvet.core.gauge.checks import BalanceCheck, DetailCheck, HandlingCheck, SharesCheck, ThinCheck, WallsCheck
 from ulvet.core.gauge.detail import Detail

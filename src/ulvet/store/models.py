@@ -177,6 +177,8 @@ class Bit(Base):
     """The sentence that credits it, None where nobody has said whose it is."""
     figure: Mapped[str] = mapped_column(String(120))
     """Name of the figure it was part of."""
+    dropped: Mapped[datetime | None] = mapped_column(Moment)
+    """Since when it is off the shelf; it can be put back for a while."""
     created: Mapped[datetime] = mapped_column(Moment, default=_now)
 
 

@@ -1,6 +1,7 @@
 """The shelf of bits and stamps: parts put there, found again, and used in a figure with their terms."""
 
 from collections.abc import Sequence
+from datetime import UTC, datetime
 from io import BytesIO
 from typing import Any
 
@@ -18,7 +19,7 @@ from ulvet.core.stamp import Picture, narrowest_stroke, picture_of
 from ulvet.store.models import Bit, StampSaid
 from ulvet.work.studio import NotThere, Refused, Studio
 
-__all__ = ["bits_like", "drop_bit", "shelve_part", "shelve_stamp", "terms_of_stamp", "use_bit"]
+__all__ = ["bits_like", "drop_bit", "put_bit_back", "shelve_part", "shelve_stamp", "terms_of_stamp", "use_bit"]
 
 _MOST_TAGS = 20
 _SHOWN = 240
@@ -114,21 +115,33 @@ def _shown(picture: Picture) -> bytes:
 def bits_like(studio: Studio, words: str) -> Sequence[Bit]:
     """Bits whose name, tags or figure hold every one of some words, the newest first; all of them without any."""
     with studio.sessions() as session:
-        bits = session.scalars(select(Bit).order_by(Bit.id.desc())).all()
+        bits = session.scalars(select(Bit).where(Bit.dropped.is_(None)).order_by(Bit.id.desc())).all()
     wanted = words.lower().split()
     return [bit for bit in bits if all(word in " ".join([bit.name, bit.figure, *bit.tags]).lower() for word in wanted)]
 
 
 def drop_bit(studio: Studio, number: int) -> None:
-    """Take a bit off the shelf; figures that use it keep it.
+    """Take a bit off the shelf; figures that use it keep it, and for a while it can be put back.
+
+    Raises NotThere.
+    """
+    with studio.sessions.begin() as session:
+        bit = session.get(Bit, number)
+        if bit is None or bit.dropped is not None:
+            raise NotThere("That bit is no longer on the shelf.")
+        bit.dropped = datetime.now(UTC)
+
+
+def put_bit_back(studio: Studio, number: int) -> None:
+    """Put a bit back on the shelf, as it was.
 
     Raises NotThere.
     """
     with studio.sessions.begin() as session:
         bit = session.get(Bit, number)
         if bit is None:
-            raise NotThere("That bit is no longer on the shelf.")
-        session.delete(bit)
+            raise NotThere("That bit was taken off too long ago to be put back.")
+        bit.dropped = None
 
 
 def use_bit(studio: Studio, number: int, seen: int, bit_number: int, at: tuple[float, float, float]) -> None:
@@ -138,7 +151,7 @@ def use_bit(studio: Studio, number: int, seen: int, bit_number: int, at: tuple[f
     """
     with studio.sessions() as session:
         bit = session.get(Bit, bit_number)
-    if bit is None:
+    if bit is None or bit.dropped is not None:
         raise NotThere("That bit is no longer on the shelf.")
     if bit.mesh_hash is None:
         raise Refused(f"{bit.name} is a stamp: press it at Bring in, where its place is picked.")

@@ -8,7 +8,7 @@ from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session, selectinload
 
 from ulvet.core.recipe.reading import UnreadableRecipe
-from ulvet.store.models import BuildRow, Figure, ReleaseRow, Revision, Source, Version
+from ulvet.store.models import Bit, BuildRow, Figure, ReleaseRow, Revision, Source, Version
 from ulvet.work.record import build_key
 from ulvet.work.studio import NotThere, Refused, Studio
 
@@ -131,7 +131,7 @@ def deleted_figures(studio: Studio) -> Sequence[Figure]:
 
 
 def purge_deleted(studio: Studio, now: datetime | None = None) -> int:
-    """Remove figures that were deleted too long ago to be put back, with all their rows; how many."""
+    """Remove figures, and bits, that were deleted too long ago to be put back, with all their rows; how many figures."""
     before = (now or datetime.now(UTC)) - KEPT_FOR
     with studio.sessions.begin() as session:
         numbers = session.scalars(select(Figure.id).where(Figure.deleted < before)).all()
@@ -144,6 +144,7 @@ def purge_deleted(studio: Studio, now: datetime | None = None) -> int:
         for table in (ReleaseRow, Version, Source, Revision):
             session.execute(delete(table).where(table.figure_id.in_(numbers)))
         session.execute(delete(Figure).where(Figure.id.in_(numbers)))
+        session.execute(delete(Bit).where(Bit.dropped < before))
         session.execute(delete(BuildRow).where(BuildRow.key.in_(keys - needed_builds(studio, session))))
     return len(numbers)
 

@@ -1,13 +1,24 @@
 """How surely a figure stands: its weight, where that acts, and how far it may be tipped before it falls."""
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
 
 from ulvet.core.mesh import Floats, Mesh, Points, bounds, face_cross, volume
+from ulvet.core.recipe.step import Insert
 
-__all__ = ["STEEL", "Balance", "balance_of", "tip_angle_on_base", "tip_angle_on_feet", "tip_angles", "with_inserts"]
+__all__ = [
+    "STEEL",
+    "Balance",
+    "balance_of",
+    "tip_angle_on_base",
+    "tip_angle_on_feet",
+    "tip_angles",
+    "weighed",
+    "with_inserts",
+]
 
 STEEL = 7.85
 """g/cm³ (bench default: plain carbon steel)."""
@@ -54,6 +65,20 @@ def with_inserts(balance: Balance, grams: Floats, middles: Points) -> Balance:
     mass = balance.mass + float(grams.sum())
     centre = (balance.mass * balance.centre + grams @ middles) / mass
     return _balanced(mass, centre, float(centre[2]) - low, balance.support)
+
+
+def weighed(balance: Balance | None, density: float, inserts: Sequence[Insert], factor: float) -> Balance | None:
+    """A balance of 1 g/cm³ in a material of another ``density``, with what is set into it; nothing of nothing."""
+    if balance is None:
+        return None
+    balance = replace(balance, mass=balance.mass * density)
+    if not inserts:
+        return balance
+    return with_inserts(
+        balance,
+        np.array([insert.grams for insert in inserts]),
+        np.array([insert.middle for insert in inserts]) * factor,
+    )
 
 
 def _balanced(mass: float, centre: Points, height: float, support: Points) -> Balance:

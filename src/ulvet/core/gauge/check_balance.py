@@ -1,21 +1,20 @@
 """How surely a figure stands, against what it goes through."""
 
 from collections.abc import Sequence
-from dataclasses import replace
 
 import numpy as np
 
 from ulvet.core.bench import Edition, Setup
 from ulvet.core.findings import Cost, Finding, Remedy, Severity, Where, offered
-from ulvet.core.gauge.balance import Balance, balance_of, tip_angle_on_base, with_inserts
+from ulvet.core.gauge.balance import Balance, balance_of, tip_angle_on_base
 from ulvet.core.gauge.steps import GrowBase
 from ulvet.core.lengths import PrintMM, spoken
 from ulvet.core.mesh import joined, scaled
-from ulvet.core.recipe.step import Insert, Part
+from ulvet.core.recipe.step import Part
 from ulvet.core.stations import Station
 from ulvet.core.topology import edges_of, is_watertight
 
-__all__ = ["BASE_THICK", "STANDS", "balance_of_parts", "check_balance", "way_said", "weighed"]
+__all__ = ["BASE_THICK", "STANDS", "balance_of_parts", "check_balance", "way_said"]
 
 STANDS = 10.0
 """Degrees that a figure can be tipped before it falls, at least (bench default: a table that is knocked)."""
@@ -30,20 +29,6 @@ def balance_of_parts(parts: Sequence[Part], factor: float) -> Balance | None:
     does not close."""
     whole = scaled(joined(*(part.mesh for part in parts)), factor)
     return balance_of(whole, 1.0) if is_watertight(edges_of(whole)) else None
-
-
-def weighed(balance: Balance | None, density: float, inserts: Sequence[Insert], factor: float) -> Balance | None:
-    """A balance of 1 g/cm³ in a material of another ``density``, with what is set into it; nothing of nothing."""
-    if balance is None:
-        return None
-    balance = replace(balance, mass=balance.mass * density)
-    if not inserts:
-        return balance
-    return with_inserts(
-        balance,
-        np.array([insert.grams for insert in inserts]),
-        np.array([insert.middle for insert in inserts]) * factor,
-    )
 
 
 def check_balance(

@@ -7,9 +7,9 @@ from typing import Any, ClassVar
 import numpy as np
 
 from ulvet.core.findings import Finding, Unseen
-from ulvet.core.gauge.balance import Balance
+from ulvet.core.gauge.balance import Balance, weighed
 from ulvet.core.gauge.check import check_walls
-from ulvet.core.gauge.check_balance import balance_of_parts, check_balance, weighed
+from ulvet.core.gauge.check_balance import balance_of_parts, check_balance
 from ulvet.core.gauge.check_handling import check_handling, weak_limbs
 from ulvet.core.gauge.check_level import check_level
 from ulvet.core.gauge.detail import Detail, detail_of, shown_by

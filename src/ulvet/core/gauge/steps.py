@@ -7,7 +7,7 @@ import numpy as np
 from pydantic import Field, StringConstraints
 from scipy.spatial import cKDTree
 
-from ulvet.core.gauge.balance import STEEL, balance_of
+from ulvet.core.gauge.balance import STEEL, balance_of, weighed
 from ulvet.core.gauge.cutting import CannotCut, Cut, blunted, drilled, limb_near, on_base, without_limb
 from ulvet.core.gauge.level import face_way
 from ulvet.core.gauge.measured_again import REACHED, thinnest_near
@@ -227,7 +227,7 @@ class GrowBaseReceipt(Receipt):
 class GrowBase(Step):
     """Stand a figure on a round base. It stays in mm whatever the size."""
 
-    needs: ClassVar[tuple[str, ...]] = ("factor",)
+    needs: ClassVar[tuple[str, ...]] = ("factor", "material", "inserts")
     seconds_a_triangle: ClassVar[float] = 8e-6
     makes: ClassVar[type[Receipt]] = GrowBaseReceipt
 
@@ -242,7 +242,7 @@ class GrowBase(Step):
         except CannotCut as refusal:
             return part, GrowBaseReceipt(not_done=str(refusal))
         made = _as_it_was(part.mesh, Mesh(mesh.vertices / factor, mesh.faces))
-        stands = balance_of(mesh, 1.0)
+        stands = weighed(balance_of(mesh, 1.0), context["material"].density, context["inserts"], factor)
         return replace(part, mesh=made), GrowBaseReceipt(
             tip_angle=stands.tip_angle if stands else None,
             surface_added=max(area(made) - area(part.mesh), 0.0),

@@ -11,13 +11,15 @@ from ulvet.core.mend.looking import Looked, remedy
 from ulvet.core.mend.shells import Loose
 from ulvet.core.mend.spots import crossing_places
 from ulvet.core.mend.steps import DropShells, LeaveOverlaps, MendPlace, MendWhole
-from ulvet.core.mesh import Points
+from ulvet.core.mesh import Mesh, Points
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.step import says
 
 __all__ = ["check_shells"]
 
 Ints = NDArray[np.int64]
+_FLAT = 1e-6
+"""Of how far two faces reach, this far from one plane they count as in it (rounding of float32 files)."""
 _EXACT = remedy("Unite them exactly", MendWhole(method="exact"), says="what was right keeps its place")
 _CUT = remedy("Cut small tangles out and close over", MendWhole(method="exact"), says="the rest keeps its place")
 _LOCAL = remedy("Remake only where it crosses", MendWhole(method="local"), says="there on a grid")
@@ -63,8 +65,24 @@ def _crossing(looked: Looked) -> Finding | None:
         count=len(faces),
         groups=groups,
         lines=looked.sides(faces),
-        remedies=(_CUT, _LOCAL, _VOLUME, *_one_only(looked, groups, "Cut only this one out and close over")),
+        # Faces that lie in one plane cross nowhere that a grid could remake.
+        remedies=(
+            _CUT,
+            *(() if _in_one_plane(looked.part.mesh, pairs).all() else (_LOCAL,)),
+            _VOLUME,
+            *_one_only(looked, groups, "Cut only this one out and close over"),
+        ),
     )
+
+
+def _in_one_plane(mesh: Mesh, pairs: Ints) -> NDArray[np.bool_]:
+    """Whether the two faces of each pair (k, 2) lie in one plane, as far as their numbers tell."""
+    a, b, c = np.moveaxis(mesh.vertices[mesh.faces[pairs[:, 0]]], 1, 0)
+    other = mesh.vertices[mesh.faces[pairs[:, 1]]]
+    normal = np.cross(b - a, c - a)
+    away = np.abs(np.einsum("kj,kij->ki", normal, other - a[:, None])).max(axis=1)
+    reach = np.abs(other - a[:, None]).max(axis=(1, 2))
+    return np.asarray(away <= _FLAT * np.linalg.norm(normal, axis=1) * reach)
 
 
 def _overlapping(looked: Looked) -> Finding | None:

@@ -206,7 +206,7 @@ def run_recipe(
     Steps may declare ``sources`` (meshes, scans and pictures by hash), ``read_as``, the step that brought the first of
     them in, ``printer`` and ``material``, ``size``, which was asked for, and ``factor``, which follows from it: it is
     fixed by the height of what was brought in and set down, and what later steps trim or add does not change it. Steps
-    before may have set ``show_side``.
+    before may have set ``show_side``, and made room for ``inserts``.
 
     Raises UnknownOnBench, and KeyError when a step reads what it did not declare.
     """
@@ -220,6 +220,7 @@ def run_recipe(
         "material": setup.material,
         "size": AskedSize(height=edition.height, factor=edition.factor),
         "show_side": None,
+        "inserts": (),
     }
     parts: tuple[Part, ...] = ()
     receipts = []
@@ -238,6 +239,7 @@ def run_recipe(
         parts = result.parts
         receipts.append(result.receipt)
         context.update(step.context_after())
+        context["inserts"] += result.receipt.inserts
         if step.places_figure:
             context["factor"] = factor_for(edition, _height(parts))
     return Run(parts, tuple(receipts), context["factor"])
@@ -288,6 +290,8 @@ def _identity(value: Any) -> Any:
         return value.hash
     if isinstance(value, Mapping):
         return {name: _identity(inner) for name, inner in value.items()}
+    if isinstance(value, tuple):
+        return [_identity(inner) for inner in value]
     return value.model_dump(mode="json") if isinstance(value, BaseModel) else value
 
 
