@@ -7,7 +7,7 @@ from tests.shapes import ball, box, joined
 from ulvet.core.gauge import measure_thickness
 from ulvet.core.layers import raster_layers
 from ulvet.core.mesh import Mesh, bounds, turned_over
-from ulvet.work.display import MOST_TRIANGLES, display_bytes, first_look_bytes, soundings
+from ulvet.work.display import MOST_TRIANGLES, display_bytes, first_look_bytes, soundings_bytes
 from ulvet.work.layer_store import layer_png, layers_bytes, layers_from
 
 
@@ -60,14 +60,12 @@ def test_a_first_look_at_an_open_sheet_has_no_walls():
 
 def test_soundings_are_true_and_lie_on_the_surface():
     mesh = joined(box(20, 20, 0.5), box(10, 10, 10, at=(40, 0, 0)))
-    said = soundings(mesh, measure_thickness(mesh))
-    assert 0 < len(said) <= 900 and len({s.point for s in said}) == len(said)
-    first = [s.wall for s in said[:40]]
-    assert first == sorted(first) and first[0] == pytest.approx(0.5, rel=0.02)
-    for sounding in said:
-        expected = 0.5 if sounding.point[0] < 30 else 10
-        if abs(sounding.normal[2]) > 0.9:
-            assert sounding.wall == pytest.approx(expected, rel=0.02)
+    said = np.frombuffer(soundings_bytes(mesh, measure_thickness(mesh)), "<f4").reshape(-1, 7)
+    points, normals, walls = said[:, :3], said[:, 3:6], said[:, 6]
+    assert 0 < len(said) <= 900 and len(np.unique(points, axis=0)) == len(said)
+    assert (np.diff(walls[:40]) >= 0).all() and walls[0] == pytest.approx(0.5, rel=0.02)
+    level = np.abs(normals[:, 2]) > 0.9
+    assert walls[level] == pytest.approx(np.where(points[level, 0] < 30, 0.5, 10), rel=0.02)
 
 
 def test_layers_survive_the_store_and_can_be_looked_at():

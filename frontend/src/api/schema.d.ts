@@ -1949,7 +1949,8 @@ export interface components {
             inherited: components["schemas"]["Inherited"];
             /** Key */
             key: string;
-            measured: components["schemas"]["Measured"];
+            /** Measured */
+            measured: string | null;
             /** Meetings */
             meetings: components["schemas"]["MeetingRecord"][];
             /** Parts */
@@ -1973,10 +1974,10 @@ export interface components {
             unseen: components["schemas"]["Unseen"][];
             /**
              * Version
-             * @default 1
+             * @default 2
              * @constant
              */
-            version: 1;
+            version: 2;
         };
         /**
          * CaliperLength
@@ -3482,29 +3483,6 @@ export interface components {
             ] | null;
         };
         /**
-         * Measured
-         * @description What the ways need to know of a figure, all parts as they stand to each other, in figure mm.
-         *
-         *     ``size`` is its box, ``footprint`` the diameter of the smallest circle round what stands on the ground, ``hull``
-         *     corners that no corner of the figure lies outside of, rounded to a ten-thousandth of its size.
-         */
-        Measured: {
-            /** Footprint */
-            footprint: number;
-            /** Hull */
-            hull: [
-                number,
-                number,
-                number
-            ][];
-            /** Size */
-            size: [
-                number,
-                number,
-                number
-            ];
-        };
-        /**
          * MeetingRecord
          * @description How a bit would hold to a part it meets, print mm, mm² and mm³.
          */
@@ -3855,7 +3833,7 @@ export interface components {
             /** Picture */
             picture: string;
             /** Soundings */
-            soundings: components["schemas"]["Sounding"][];
+            soundings: string | null;
             /** Source */
             source: string;
             /** Supports */

@@ -2,12 +2,12 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { Canvas } from '@react-three/fiber';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 
-import type { Finding, PartRecord, Printer } from '../app/client';
+import type { Finding, PartRecord, Printer, Sounding } from '../app/client';
 import { useLight } from '../app/light';
 import { CHARTS } from '../app/theme';
 import type { Outline, Pick } from '../figure/picking';
 import { plateUnder } from './axes';
-import { fetchDisplayMesh, type DisplayMesh } from './displayMesh';
+import { fetchDisplayMesh, fetchSoundings, type DisplayMesh } from './displayMesh';
 import type { Tints } from './levels';
 import type { Reference } from './references';
 import { drawnInSoftware } from './software';
@@ -67,6 +67,7 @@ const NO_PICKS: Pick[] = [];
 const NO_GHOSTS: string[] = [];
 const NO_MESHES: DisplayMesh[] = [];
 const NO_FINDINGS: Finding[] = [];
+const NO_SOUNDINGS: Sounding[] = [];
 const NO_REFERENCES: Reference[] = [];
 const NO_LINES: Finding['lines'] = [];
 const unheard = () => undefined;
@@ -131,6 +132,14 @@ export function Chart({
     staleTime: Infinity,
     gcTime: 60_000,
   });
+  const sounded = useQuery({
+    queryKey: ['soundings', part.soundings],
+    queryFn: () => fetchSoundings(part.soundings ?? ''),
+    enabled: part.soundings !== null,
+    staleTime: Infinity,
+    gcTime: 60_000,
+  });
+  const soundings = (part.soundings !== null && sounded.data) || NO_SOUNDINGS;
   const was = useQuery({
     queryKey: ['display', before],
     queryFn: () => fetchDisplayMesh(before ?? ''),
@@ -183,9 +192,9 @@ export function Chart({
     const element = frame.current;
     if (!element || !view.current) return;
     const { clientWidth: width, clientHeight: height } = element;
-    const sounded = printer ? part.tips : tints ? part.soundings : [];
+    const shown = printer ? part.tips : tints ? soundings : [];
     const at = view.current.project;
-    const laid = layOut(at, sounded, factor, findings, chosen, width, height);
+    const laid = layOut(at, shown, factor, findings, chosen, width, height);
     setOverlay({
       ...laid,
       picks: picks.map(({ point }) => at(point)),
@@ -193,7 +202,7 @@ export function Chart({
       view: view.current,
     });
     setSettled(true);
-  }, [part, findings, chosen, tints, printer, factor, picks, box]);
+  }, [part, soundings, findings, chosen, tints, printer, factor, picks, box]);
 
   const colours = CHARTS[useLight()];
   const waiting = useRef(0);

@@ -30,7 +30,7 @@ export function FirstLook({
       ({
         display: name,
         supports_display: null,
-        soundings: [],
+        soundings: null,
         tips: [],
         facts: { factor },
       }) as unknown as PartRecord,

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 
-import { readDisplayMesh } from './displayMesh';
+import { readDisplayMesh, readSoundings } from './displayMesh';
 
 function bytes(vertices: number[], walls: number[], corners: number[]): ArrayBuffer {
   const buffer = new ArrayBuffer(12 + 4 * (vertices.length + walls.length + corners.length));
@@ -34,5 +34,16 @@ describe('the display mesh', () => {
     expect(() => readDisplayMesh(new TextEncoder().encode('<!doctype html>').buffer)).toThrow('reload');
     expect(() => readDisplayMesh(whole.slice(0, -4))).toThrow('incomplete');
     expect(() => readDisplayMesh(new ArrayBuffer(0))).toThrow('reload');
+  });
+});
+
+describe('soundings', () => {
+  it('are read with their points, the way the skin looks there, and their walls', () => {
+    const bytes = new Float32Array([1, 2, 3, 0, 0, 1, 0.5, 4, 5, 6, 0, 1, 0, 2]).buffer;
+    expect(readSoundings(bytes)).toEqual([
+      { point: [1, 2, 3], normal: [0, 0, 1], wall: 0.5 },
+      { point: [4, 5, 6], normal: [0, 1, 0], wall: 2 },
+    ]);
+    expect(readSoundings(new ArrayBuffer(0))).toEqual([]);
   });
 });

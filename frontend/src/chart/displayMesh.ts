@@ -1,6 +1,8 @@
 import { BufferAttribute, BufferGeometry } from 'three';
 import { MeshBVH } from 'three-mesh-bvh';
 
+import type { Sounding } from '../app/client';
+
 const HEAD_BYTES = 12;
 
 /** The server's display mesh as a geometry in figure mm, with the wall at every vertex. */
@@ -64,6 +66,23 @@ export function foldsOf(positions: Float32Array, corners: Uint32Array, normals: 
   return folds;
 }
 
+const SOUNDING = 7;
+
+/** Reads walls at points of the surface: for each its point, its normal and its wall. */
+export function readSoundings(bytes: ArrayBuffer): Sounding[] {
+  const numbers = new Float32Array(bytes);
+  const three = (k: number): [number, number, number] => [
+    numbers[k] ?? 0,
+    numbers[k + 1] ?? 0,
+    numbers[k + 2] ?? 0,
+  ];
+  return Array.from({ length: Math.floor(numbers.length / SOUNDING) }, (_, k) => ({
+    point: three(SOUNDING * k),
+    normal: three(SOUNDING * k + 3),
+    wall: numbers[SOUNDING * k + 6] ?? 0,
+  }));
+}
+
 /** A mesh of its own with the same vertices, to be worked on. */
 export function copyOf({ geometry, walls, faceted }: DisplayMesh): DisplayMesh {
   const copy = geometry.clone();
@@ -105,7 +124,15 @@ export function draw({ geometry, walls }: DisplayMesh, moved: Followed): void {
 }
 
 export async function fetchDisplayMesh(name: string): Promise<DisplayMesh> {
+  return readDisplayMesh(await fetchBlob(name));
+}
+
+export async function fetchSoundings(name: string): Promise<Sounding[]> {
+  return readSoundings(await fetchBlob(name));
+}
+
+async function fetchBlob(name: string): Promise<ArrayBuffer> {
   const answer = await fetch(`/api/blobs/${name}`);
   if (!answer.ok) throw new Error('The figure’s drawing is missing; check the figure again.');
-  return readDisplayMesh(await answer.arrayBuffer());
+  return answer.arrayBuffer();
 }

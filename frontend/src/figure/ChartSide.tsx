@@ -72,7 +72,7 @@ export function ChartSide(props: Props) {
   const drawn =
     part &&
     (tried?.part ??
-      (instead && !tried ? { ...part, display: instead.display ?? part.display, soundings: [] } : part));
+      (instead && !tried ? { ...part, display: instead.display ?? part.display, soundings: null } : part));
   const tinted = instead?.tints ?? (shows.walls || picking.brush?.live ? tints : undefined);
   return (
     <section className="chart-side" aria-label="Chart">
@@ -160,7 +160,7 @@ function triedBeside({ tried }: Trial, build: BuildRecord | null, part: PartReco
   const changed = tried.parts.filter(isNew);
   const own = changed.find(({ facts }) => facts.part === part.facts.part);
   return {
-    part: own ? { ...part, ...own, tips: [], soundings: [] } : null,
+    part: own ? { ...part, ...own, tips: [], soundings: null } : null,
     proposed: changed.filter((one) => one !== own).map(({ display }) => display),
   };
 }

@@ -151,7 +151,12 @@ function Shelve({ page }: { page: FigurePage }) {
   });
   return (
     <div className="shelve">
-      <TextField size="small" label="Name of the bit" value={name} onChange={(event) => setName(event.target.value)} />
+      <TextField
+        size="small"
+        label="Name of the bit"
+        value={name}
+        onChange={(event) => setName(event.target.value)}
+      />
       <TextField
         size="small"
         label="Tags, by commas"

@@ -176,7 +176,7 @@ function MovedChart({
     );
   }
   const most = moved.greatest;
-  const part = { ...model, facts, display: moved.display, soundings: [], tips: [], supports_display: null };
+  const part = { ...model, facts, display: moved.display, soundings: null, tips: [], supports_display: null };
   const bands = [0.75, 0.5, 0.25, 0.02] as const;
   const said = (share: number) => mm(most * share);
   return (

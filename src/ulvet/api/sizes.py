@@ -11,7 +11,7 @@ from ulvet.core.bench import setup_for
 from ulvet.core.layers import Estimate
 from ulvet.core.lengths import PrintMM
 from ulvet.core.paper import PAPERS, Drawing, drawing_pdf, svg_text
-from ulvet.core.size import AnyWay, AtSize, Worked, estimate_at
+from ulvet.core.size import AnyWay, AtSize, Measured, Worked, estimate_at
 from ulvet.core.size.labels import Band, band_drawing
 from ulvet.core.size.lineup import Silhouette, line_up
 from ulvet.core.size.room import fits_standing
@@ -46,12 +46,13 @@ class SizeWorked(BaseModel):
 def work_out(number: RowNumber, asked: AskSize, studio: AtStudio) -> SizeWorked:
     """Work out a size and what follows from it; nothing is changed."""
     _, head, record, _ = studio.figure(number)
-    if record is None:
+    if record is None or record.measured is None:
         raise Refused("The figure is still being checked: work its size out when that is done.")
+    measured = Measured.model_validate_json(bytes(studio.blobs.read(record.measured)))
     _, edition = studio.asked(head)
     setup = setup_for(edition.printer, edition.material)
-    worked = asked.way.work(record.measured)
-    x, y, z = (float(side) * worked.factor for side in record.measured.size)
+    worked = asked.way.work(measured)
+    x, y, z = (float(side) * worked.factor for side in measured.size)
     ratio = worked.factor / record.parts[0].facts.factor
     return SizeWorked(
         worked=worked,

@@ -13,9 +13,15 @@ from ulvet.core.gauge.detail import Detail
 from ulvet.core.gauge.thickness import sounded
 from ulvet.core.mesh import Floats, Mesh, bounds, turned_over, volume
 from ulvet.core.topology import without_repeats
-from ulvet.work.record import Sounding
 
-__all__ = ["MOST_TRIANGLES", "detail_display_bytes", "display_bytes", "display_from", "first_look_bytes", "soundings"]
+__all__ = [
+    "MOST_TRIANGLES",
+    "detail_display_bytes",
+    "display_bytes",
+    "display_from",
+    "first_look_bytes",
+    "soundings_bytes",
+]
 
 MOST_TRIANGLES = 120_000
 """More are not seen on a screen and slow drawing in software."""
@@ -101,26 +107,21 @@ def detail_display_bytes(display: bytes, detail: Detail, factor: float) -> bytes
     return b"".join([display[: at + 12 * n], shares.astype("<f4").tobytes(), display[at + 16 * n :]])
 
 
-def soundings(mesh: Mesh, thickness: Thickness, count: int = 900) -> list[Sounding]:
-    """Walls at points spread over the surface: first a few far apart, then more between them, each time the thinner
-    the earlier, so that a chart prints as many as there is room for.
+def soundings_bytes(mesh: Mesh, thickness: Thickness, count: int = 900) -> bytes:
+    """Walls at points spread over the surface: for each its point, its normal and its wall as 7 float32, figure mm.
 
-    The figure is divided into cells, each time half as large; each gives the sample with its median wall, so that a
-    sounding speaks for its neighbourhood.
+    First come a few far apart, then more between them, each time the thinner the earlier, so that a chart prints as
+    many as there is room for. The figure is divided into cells, each time half as large; each gives the sample with its
+    median wall, so that a sounding speaks for its neighbourhood.
     """
     usable = np.flatnonzero(np.isfinite(thickness.walls))
     chosen = np.empty(0, np.int64)
     for across in _ACROSS:
         more = np.setdiff1d(_medians(mesh, thickness, usable, across), chosen)
         chosen = np.concatenate([chosen, more[np.argsort(thickness.walls[more], kind="stable")]])
-    return [
-        Sounding(
-            point=tuple(map(float, thickness.points[k])),
-            normal=tuple(map(float, thickness.normals[k])),
-            wall=float(thickness.walls[k]),
-        )
-        for k in chosen[:count]
-    ]
+    chosen = chosen[:count]
+    rows = (thickness.points[chosen], thickness.normals[chosen], thickness.walls[chosen, None])
+    return np.concatenate(rows, axis=1).astype("<f4").tobytes()
 
 
 def _medians(mesh: Mesh, thickness: Thickness, usable: NDArray[np.int64], across: int) -> NDArray[np.int64]:

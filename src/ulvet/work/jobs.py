@@ -40,7 +40,7 @@ from ulvet.core.told import Told, within
 from ulvet.store.blobs import Blobs
 from ulvet.store.folder import DataFolder
 from ulvet.store.results import DiskMemory
-from ulvet.work.display import detail_display_bytes, display_bytes, soundings
+from ulvet.work.display import detail_display_bytes, display_bytes, soundings_bytes
 from ulvet.work.drawn import Drawn
 from ulvet.work.layer_store import layers_bytes
 from ulvet.work.record import (
@@ -102,7 +102,9 @@ def build(folder: DataFolder, values: Values, told: Telling) -> Values:
         key=build_key(written, done.edition),
         size_mm=whole_size(done.facts),
         estimate=None if None in done.estimates else printed_together([e for e in done.estimates if e]),
-        measured=drawn.value(lambda: measured(*(part.mesh for part in done.parts)), "measured", *meshes),
+        measured=drawn.blob(
+            lambda: measured(*(part.mesh for part in done.parts)).model_dump_json().encode(), "measured", *meshes
+        ),
         sizes=done.looking.known(SizesCheck),
         ghosts=_ghosts(blobs, recipe, done.facts[0].factor),
         meetings=[_meeting(one, done.facts[0].factor) for one in done.meetings],
@@ -281,7 +283,9 @@ def _part_record(blobs: Blobs, drawn: Drawn, done: Build, at: int) -> PartRecord
         layer_frame=drawn.value(lambda: _layer_frame(part, stack()), "frame", layers) if estimate else None,
         estimate=estimate,
         areas=drawn.value(lambda: _thinned(stack().areas), "areas", layers) if estimate else [],
-        soundings=drawn.value(lambda: soundings(part.mesh, done.thickness[at]), "soundings", part.mesh.hash, walls),
+        soundings=drawn.blob(
+            lambda: soundings_bytes(part.mesh, done.thickness[at]), "soundings", part.mesh.hash, walls
+        ),
         tips=_tips(part, factor),
         picture=drawn.blob(
             lambda: picture_png(part.mesh, done.thickness[at], stop.in_figure(factor)),

@@ -22,7 +22,7 @@ from ulvet.core.recipe.runner import Recipe, recipe_hash
 from ulvet.core.recipe.step import Number
 from ulvet.core.recipe.union import AnyStep
 from ulvet.core.scan.captured import Captured
-from ulvet.core.size import Measured, SizeSurvey
+from ulvet.core.size import SizeSurvey
 from ulvet.store.models import BuildRow
 
 __all__ = [
@@ -88,7 +88,8 @@ class PartRecord(BaseModel):
     estimate: Estimate | None
     areas: list[float]
     """Area of every layer, thinned to at most 400 values, mm²."""
-    soundings: list[Sounding]
+    soundings: BlobHash | None
+    """Blob of walls at points spread over the surface; None of a record that an earlier version wrote."""
     tips: list[Sounding]
     """Tips of the supports where they touch, ``wall`` being the diameter in figure mm."""
     picture: BlobHash
@@ -132,15 +133,15 @@ class SaidStep(BaseModel):
 class BuildRecord(BaseModel):
     """A finished build."""
 
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     """Of how records are written; earlier ones are brought forward when they are read."""
     key: str
     size_mm: tuple[float, float, float]
     """Of all parts as they stand to each other."""
     estimate: Estimate | None
     """Of all parts on one plate; None where the layers of one could not be seen."""
-    measured: Measured
-    """What sizes are worked out from, figure mm."""
+    measured: BlobHash | None
+    """Blob of what sizes are worked out from, figure mm, as JSON; None of a record that an earlier version wrote."""
     sizes: SizeSurvey | None
     """What would be too thin at other sizes."""
     ghosts: list[GhostRecord]
@@ -241,10 +242,19 @@ def read_record(row: BuildRow | None) -> BuildRecord | None:
 
 
 def _brought_forward(held: dict[str, Any]) -> dict[str, Any]:
-    """A record as this version writes it: before version 1 a step's kind lay beside its other fields, it had no id, and
-    one that turns the figure said which side shows."""
-    if "version" in held:
-        return held
+    """A record as this version writes it."""
+    if held.get("version", 0) < 1:
+        held = _with_ids(held)
+    if held["version"] < 2:
+        # What is held in blobs since then cannot be made of a record: it comes with the next check.
+        parts = [{**part, "soundings": None} for part in held["parts"]]
+        held = {**held, "version": 2, "measured": None, "parts": parts}
+    return held
+
+
+def _with_ids(held: dict[str, Any]) -> dict[str, Any]:
+    """Before version 1 a step's kind lay beside its other fields, it had no id, and one that turns the figure said
+    which side shows."""
     steps = [
         {**said, "step": _step({**said["values"], "kind": said["kind"], "on": said["on"], "id": number})}
         for number, said in enumerate(held["steps"], 1)

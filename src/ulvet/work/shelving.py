@@ -131,7 +131,7 @@ def deleted_figures(studio: Studio) -> Sequence[Figure]:
 
 
 def purge_deleted(studio: Studio, now: datetime | None = None) -> int:
-    """Remove figures, and bits, that were deleted too long ago to be put back, with all their rows; how many figures."""
+    """Remove figures and bits deleted too long ago to be put back, with all their rows; how many figures."""
     before = (now or datetime.now(UTC)) - KEPT_FOR
     with studio.sessions.begin() as session:
         numbers = session.scalars(select(Figure.id).where(Figure.deleted < before)).all()
