@@ -23,9 +23,9 @@ test: chromium checks front-checks
 	@echo "· python tests, with the real browser"
 	@$(BIN)/pytest -n $(CORES) -m "not deep"
 
-# Everything that takes too long for every change: walks over whole sets, half an hour of chaos.
+# Everything that takes too long for every change: whole sets where the usual run tries some, half an hour of chaos.
 test-deep: $(STAMPS)/dev $(STAMPS)/front
-	@ULVET_CHAOS=1800 ULVET_KILLS=30 $(BIN)/pytest --timeout 7200 -m "deep or slow"
+	@ULVET_DEEP=1 ULVET_CHAOS=1800 ULVET_KILLS=30 $(BIN)/pytest -n $(CORES) --timeout 7200
 
 # Warm, without the browser and without anything that takes more than a few seconds.
 test-fast: $(STAMPS)/dev $(STAMPS)/front

@@ -8,11 +8,13 @@ import httpx
 import pytest
 import uvicorn
 
+from tests.kept import begin_keeping, end_keeping, hand_back, hand_out
 from tests.shapes import ball, box, cylinder, joined
 from ulvet.api.app import create_app
 from ulvet.api.guard import WRITE_HEADER
 from ulvet.core.io import stl_bytes
 from ulvet.core.mesh import Mesh
+from ulvet.store.folder import DataFolder
 
 
 def dirty_figure() -> Mesh:
@@ -48,14 +50,29 @@ def clean_stl(tmp_path):
     return path
 
 
+def pytest_configure(config):
+    config.keeps = begin_keeping()
+
+
+def pytest_unconfigure(config):
+    if config.keeps:
+        end_keeping()
+
+
 @pytest.fixture
-def served(tmp_path):
-    """Address of a studio served from an empty data folder in this process."""
+def served(tmp_path, request):
+    """Address of a studio served in this process, with nothing on its shelf.
+
+    It has the results that other tests came to, unless the test is ``cold``: then whatever it asks for takes its time.
+    """
+    folder = DataFolder(tmp_path / "data")
+    if not request.node.get_closest_marker("cold"):
+        hand_out(folder)
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
     config = uvicorn.Config(
-        create_app(tmp_path / "data"), host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=2
+        create_app(folder.root), host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=2
     )
     server = uvicorn.Server(config)
     thread = threading.Thread(target=server.run)
@@ -66,3 +83,4 @@ def served(tmp_path):
     server.should_exit = True
     thread.join(15)
     assert not thread.is_alive(), "the server did not stop"
+    hand_back(folder)

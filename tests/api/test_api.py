@@ -158,6 +158,7 @@ def test_thin_places_come_as_a_table_under_the_names_they_were_given(client, dir
     assert client.get(f"/builds/{key}/places.csv", params={"kind": "thick"}).status_code == 422
 
 
+@pytest.mark.cold
 def test_progress_comes_as_events(served, client, clean_stl):
     with httpx.stream("GET", f"{served}/api/events", timeout=60) as stream:
         lines = stream.iter_lines()

@@ -9,6 +9,7 @@ from schemathesis.specs.openapi.checks import response_schema_conformance
 
 from tests.api.conftest import finished
 from tests.conftest import sent
+from tests.depth import of_all
 from ulvet.api.guard import WRITE_HEADER
 
 pytestmark = pytest.mark.slow
@@ -31,7 +32,7 @@ def test_whatever_is_sent_is_answered_by_the_contract(contract):
     for operation in operations:
 
         @given(case=operation.as_strategy())
-        @settings(max_examples=15, deadline=None, suppress_health_check=list(HealthCheck), derandomize=True)
+        @settings(max_examples=of_all(15), deadline=None, suppress_health_check=list(HealthCheck), derandomize=True)
         def answered(case):
             answer = case.call(headers=HEADERS, timeout=60)
             case.validate_response(answer, checks=[not_a_server_error, response_schema_conformance])

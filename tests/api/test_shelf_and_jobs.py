@@ -61,6 +61,7 @@ def test_the_disk_says_what_it_holds_and_may_and_refuses_nonsense(client, clean_
     assert client.get("/disk").json()["budget_gb"] == 3
 
 
+@pytest.mark.cold
 def test_a_trial_that_is_left_ends_and_a_change_ends_what_it_made_useless(client, tmp_path):
     path = tmp_path / "post.stl"
     path.write_bytes(stl_bytes(dirty_figure()))
@@ -90,6 +91,7 @@ def test_a_trial_that_is_left_ends_and_a_change_ends_what_it_made_useless(client
     assert not [job for job in builds if job["state"] in ("queued", "running")]
 
 
+@pytest.mark.cold
 def test_what_a_check_has_seen_is_told_station_by_station_the_one_looked_at_first(client, clean_stl):
     figure = brought(client, clean_stl)
     page = built(client, figure)

@@ -5,10 +5,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.depth import of_all
+from tests.kept import build_kept
 from tests.shapes import ball, box, cylinder, joined, subdivided
 from ulvet.core.bench import Edition
 from ulvet.core.bring_in.steps import BringIn, SourcePiece
-from ulvet.core.build import build_figure
 from ulvet.core.gauge.steps import Thicken
 from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.mesh import Mesh
@@ -30,7 +31,7 @@ def on_ball(way: np.ndarray, radius: float) -> Anchor:
 directions = st.tuples(*[st.floats(-1, 1)] * 3).map(np.array).filter(lambda way: np.linalg.norm(way) > 0.1)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=of_all(60), deadline=None)
 @given(st.lists(directions, min_size=1, max_size=5), st.floats(-0.2, 0.2))
 def test_anchors_land_on_the_nearest_surface(ways, grown):
     new = ball(10 + grown, rounds=4)
@@ -103,13 +104,13 @@ def test_a_lost_anchor_is_a_finding_whose_remedy_puts_it_back():
     on_rod, off_rod = anchor(-5, 0.2, 12, normal=(0, 1, 0)), anchor(-5, 4, 12, normal=(0, 1, 0))
     asked = recipe(figure, thicken(on_rod, off_rod))
     edition = Edition(factor=1.0)
-    build = build_figure(asked, edition, {figure.hash: figure})
+    build = build_kept(asked, edition, {figure.hash: figure})
     (found,) = [finding for finding in build.findings if finding.code == "lost-anchor"]
     assert found.count == 1 and found.measured == pytest.approx(3.8, abs=0.1) and found.limit == pytest.approx(0.9)
     assert build.receipts[1].places == 1
     back, out = found.remedies
     mended, _ = after_change(asked, edition, back.change)
-    again = build_figure(mended, edition, {figure.hash: figure})
+    again = build_kept(mended, edition, {figure.hash: figure})
     assert "lost-anchor" not in {finding.code for finding in again.findings}
     assert again.receipts[1].places == 2
     left, _ = after_change(asked, edition, out.change)
@@ -119,7 +120,7 @@ def test_a_lost_anchor_is_a_finding_whose_remedy_puts_it_back():
 def test_a_step_whose_last_point_is_dropped_is_switched_off():
     figure = plate_with_rod()
     asked = recipe(figure, thicken(anchor(0, 90, 0)))
-    build = build_figure(asked, Edition(factor=1.0), {figure.hash: figure})
+    build = build_kept(asked, Edition(factor=1.0), {figure.hash: figure})
     (found,) = [finding for finding in build.findings if finding.code == "lost-anchor"]
     dropped, _ = after_change(asked, Edition(), found.remedies[1].change)
     assert not dropped.steps[1].on and dropped.steps[1].places
@@ -150,9 +151,9 @@ def test_a_step_whose_part_is_gone_says_so_and_can_be_turned_to_another():
     plate = box(30, 20, 2)
     step = thicken(anchor(0, 0, 2)).model_copy(update={"scope": "lantern"})
     asked, edition = recipe(plate, step), Edition(factor=1.0)
-    build = build_figure(asked, edition, {plate.hash: plate})
+    build = build_kept(asked, edition, {plate.hash: plate})
     (found,) = [finding for finding in build.findings if finding.code == "lost-part"]
     assert step.said(build.receipts[1]) == ("Thicken: there is no part lantern.",)
     there, _ = after_change(asked, edition, found.remedies[0].change)
     assert there.steps[1].scope == "figure"
-    assert not [f for f in build_figure(there, edition, {plate.hash: plate}).findings if f.code == "lost-part"]
+    assert not [f for f in build_kept(there, edition, {plate.hash: plate}).findings if f.code == "lost-part"]

@@ -1,9 +1,9 @@
 import numpy as np
 
+from tests.kept import build_kept
 from tests.shapes import ball, box, cylinder, joined
 from ulvet.core.bench import Edition
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.build import build_figure
 from ulvet.core.lengths import PrintMM
 from ulvet.core.mesh import Mesh
 from ulvet.core.recipe.runner import Recipe
@@ -12,7 +12,7 @@ from ulvet.core.stations import Station
 
 def built(mesh, edition=None):
     recipe = Recipe(steps=(BringIn(source=mesh.hash, name="x.stl"),))
-    return build_figure(recipe, edition or Edition(), {mesh.hash: mesh})
+    return build_kept(recipe, edition or Edition(), {mesh.hash: mesh})
 
 
 def test_walls_of_a_mostly_open_mesh_are_unseen_not_clear():

@@ -20,6 +20,7 @@ import trimesh
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from tests.depth import of_all
 from tests.shapes import ball, box, joined
 from ulvet.core.inspect import bring_in_step
 from ulvet.core.io import (
@@ -338,7 +339,7 @@ def test_components_are_counted_across_the_pieces_a_model_is_read_in(tmp_path, m
 
 
 @given(st.sampled_from(sorted(WRITERS)), st.data())
-@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=of_all(60), deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 def test_damaged_files_of_every_kind_give_a_mesh_or_a_sentence(tmp_path, ending, data):
     content = bytearray(WRITERS[ending]())
     for _ in range(data.draw(st.integers(1, 6))):

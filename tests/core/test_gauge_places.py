@@ -5,10 +5,10 @@ import pytest
 
 from tests.core.test_gauge_remedies import BEAKED, ROD, built, of
 from tests.core.test_handling import BLOCK, united
+from tests.kept import build_kept
 from tests.shapes import ball, box, cylinder, joined, subdivided, turned
 from ulvet.core.bench import Edition
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.build import build_figure
 from ulvet.core.findings import SetStep
 from ulvet.core.gauge.steps import GrowBase, MeantLevel, NamePlace, Thicken
 from ulvet.core.lengths import FigureMM, PrintMM
@@ -92,7 +92,7 @@ def test_a_face_meant_to_be_level_is_told_and_turned(degrees, noise):
             MeantLevel(places=(Anchor.at(top - [10, 8, 0], np.array([0, 0, 1.0]), ""),)),
         )
     )
-    found = of(build_figure(recipe, Edition(), {mesh.hash: mesh}), "not-level")
+    found = of(build_kept(recipe, Edition(), {mesh.hash: mesh}), "not-level")
     if degrees < 0.5:
         assert not found
         return
@@ -101,7 +101,7 @@ def test_a_face_meant_to_be_level_is_told_and_turned(degrees, noise):
     change = finding.remedies[0].change
     assert isinstance(change, SetStep)
     turned_one = with_step_set(recipe, change.kind, change.values, change.step)
-    build = build_figure(turned_one, Edition(), {mesh.hash: mesh})
+    build = build_kept(turned_one, Edition(), {mesh.hash: mesh})
     assert not of(build, "not-level")
     normals = build.parts[0].mesh.cross
     tops = normals[(build.parts[0].mesh.vertices[build.parts[0].mesh.faces][:, :, 2] > 5).all(axis=1)]

@@ -4,10 +4,11 @@ import numpy as np
 import pytest
 
 from tests.core.test_handling import BLOCK, united
+from tests.depth import of_all
+from tests.kept import build_kept
 from tests.shapes import ball, box, cylinder, joined, subdivided, tapered, turned
 from ulvet.core.bench import Edition, Use, setup_for
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.build import build_figure
 from ulvet.core.findings import AddSteps, SetEdition
 from ulvet.core.gauge import thicken_walls
 from ulvet.core.gauge.cutting import limb_near, without_limb
@@ -26,7 +27,7 @@ BEAKED = united(moved(ball(8, rounds=5), [0, 0, 7.5]), moved(turned(tapered(4, 0
 
 def built(mesh, edition=None, *steps):
     recipe = Recipe(steps=(BringIn(source=mesh.hash, name="x.stl"), *steps))
-    return build_figure(recipe, edition or Edition(), {mesh.hash: mesh})
+    return build_kept(recipe, edition or Edition(), {mesh.hash: mesh})
 
 
 def of(build, code):
@@ -172,14 +173,14 @@ def test_measures_that_are_no_findings_are_told():
 
 @pytest.mark.slow
 def test_thickening_at_random_places_reaches_the_wall_and_crosses_nothing():
-    """A plate and a shell, at a hundred places picked at random."""
+    """A plate and a shell, at places picked at random."""
     rng = np.random.default_rng(11)
     plate = box(8, 7, 0.35)
     for _ in range(4):
         plate = subdivided(plate)
     hollow = ball(3, rounds=3), ball(2.7, rounds=3)
     shapes = [plate, joined(hollow[0], Mesh(hollow[1].vertices, hollow[1].faces[:, ::-1]))]
-    for turn in range(100):
+    for turn in range(of_all(100)):
         mesh = shapes[turn % len(shapes)]
         # At rims a wall is that of what lies inward of them.
         inner = mesh.vertices[(np.abs(mesh.vertices - bounds(mesh).mean(axis=0)) < [2.5, 2, 9]).all(axis=1)]

@@ -4,6 +4,7 @@ import trimesh
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from tests.depth import of_all
 from tests.shapes import BAD, TRIANGLE, ball, binary_stl, box, joined
 from ulvet.core.io import UnreadableFile, read_mesh, stl_bytes
 from ulvet.core.mesh import Mesh, volume
@@ -98,7 +99,7 @@ def test_a_missing_file_is_refused(tmp_path):
         read_mesh(tmp_path / "gone.stl")
 
 
-@settings(max_examples=150, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=of_all(150), deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(data=st.data(), ending=st.sampled_from(["stl", "obj"]))
 def test_damaged_files_give_a_mesh_or_a_sentence(tmp_path, data, ending):
     whole = binary_stl([TRIANGLE] * 3) if data.draw(st.booleans()) else b"v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n" * 3
@@ -113,7 +114,7 @@ def test_damaged_files_give_a_mesh_or_a_sentence(tmp_path, data, ending):
         assert str(refusal)
 
 
-@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=of_all(60), deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(points=st.lists(st.tuples(*[st.sampled_from([0.0, -0.0, 1.5, 1.5000001, -2.25, 1e-30])] * 9), min_size=1))
 def test_welding_joins_what_is_equal_and_nothing_else(tmp_path, points):
     corners = np.array(points, np.float32).reshape(-1, 3)

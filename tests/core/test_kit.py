@@ -6,11 +6,11 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from tests.kept import build_kept
 from tests.shapes import box, tube
 from ulvet.core.bench import Edition
 from ulvet.core.bits.seat import Seat
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.build import build_figure
 from ulvet.core.first_forms import AddForm, UnusableForm, form_mesh
 from ulvet.core.join.steps import JoinParts
 from ulvet.core.mesh import bounds, volume
@@ -42,7 +42,7 @@ def made(*steps, **edition):
 
 
 def checked(*steps, **edition):
-    return build_figure(Recipe(steps=(FIRST, *steps)), Edition(**edition), SOURCES)
+    return build_kept(Recipe(steps=(FIRST, *steps)), Edition(**edition), SOURCES)
 
 
 def told(build, code):
@@ -145,7 +145,7 @@ def test_a_seat_that_is_lost_is_told_and_put_back():
     back, out = (after_change(build.recipe, Edition(), remedy.change)[0] for remedy in lost.remedies)
     low, high = bounds(run_recipe(back, SOURCES, Edition()).parts[1].mesh)
     assert (low[0], high[0]) == pytest.approx((10, 16))
-    assert not told(build_figure(out, Edition(), SOURCES), "lost-anchor")
+    assert not told(build_kept(out, Edition(), SOURCES), "lost-anchor")
 
 
 def test_parts_join_into_the_host_and_the_round_stays_in_print_millimetres():
@@ -175,7 +175,7 @@ def test_what_touches_nothing_is_told_and_moved_into_the_nearest():
     (finding,) = told(floating, "floats-free")
     assert finding.measured == pytest.approx(1.5)
     recipe, _ = after_change(floating.recipe, floating.edition, finding.remedies[0].change)
-    held = build_figure(recipe, Edition(), SOURCES)
+    held = build_kept(recipe, Edition(), SOURCES)
     assert not told(held, "floats-free")
     assert not told(held, "overlap-shallow")
 
@@ -187,7 +187,7 @@ def test_a_thin_neck_is_told_and_a_round_mends_it():
     assert finding.limit == pytest.approx(0.70)
     recipe, _ = after_change(thin.recipe, thin.edition, finding.remedies[0].change)
     assert recipe.steps[2].blend > 0
-    assert not told(build_figure(recipe, Edition(), SOURCES), "neck-thin")
+    assert not told(build_kept(recipe, Edition(), SOURCES), "neck-thin")
     # Before it is joined the same is told of the bit.
     assert told(checked(peg(wide=0.5)), "neck-thin")[0].part == "peg"
 
@@ -207,7 +207,7 @@ def test_a_shallow_overlap_is_told_and_the_bit_sunk_deeper():
     (finding,) = told(shallow, "overlap-shallow")
     assert finding.measured == pytest.approx(0.1, abs=0.01)
     recipe, _ = after_change(shallow.recipe, shallow.edition, finding.remedies[0].change)
-    assert not told(build_figure(recipe, Edition(), SOURCES), "overlap-shallow")
+    assert not told(build_kept(recipe, Edition(), SOURCES), "overlap-shallow")
 
 
 def lidded_pipe():
@@ -220,7 +220,7 @@ def lidded_pipe():
 
 def test_a_lid_that_seals_a_cavity_is_told_in_print_volume():
     recipe, sources = lidded_pipe()
-    build = build_figure(recipe, Edition(), sources)
+    build = build_kept(recipe, Edition(), sources)
     (finding,) = told(build, "seals-cavity")
     assert finding.measured == pytest.approx(np.pi * 36 * 8, rel=0.02)
 
@@ -247,7 +247,7 @@ def test_strokes_too_fine_and_stamps_beside_the_figure_are_told_with_a_way_out()
     (finding,) = told(fine, "stamp-too-fine")
     assert finding.measured == pytest.approx(0.3 * 16 / 64, rel=0.15)
     recipe, _ = after_change(fine.recipe, fine.edition, finding.remedies[0].change)
-    assert not told(build_figure(recipe, Edition(), SOURCES), "stamp-too-fine")
+    assert not told(build_kept(recipe, Edition(), SOURCES), "stamp-too-fine")
     (beside,) = told(checked(stamp(width=60)), "stamp-beside")
     assert beside.measured < 60
     huge = checked(stamp(width=400))
@@ -255,7 +255,7 @@ def test_strokes_too_fine_and_stamps_beside_the_figure_are_told_with_a_way_out()
     assert beside.title == "mark was not pressed"
     assert volume(huge.parts[0].mesh) == volume(BLOCK)
     recipe, _ = after_change(huge.recipe, huge.edition, beside.remedies[0].change)
-    assert not told(build_figure(recipe, Edition(), SOURCES), "stamp-beside")
+    assert not told(build_kept(recipe, Edition(), SOURCES), "stamp-beside")
     (through,) = told(checked(stamp(depth=12, sunk=True)), "stamp-beside")
     assert "too thin" in through.why
 
@@ -293,7 +293,7 @@ def test_a_thin_neck_is_made_as_thick_as_the_material_wants_by_a_ball_in_it():
     (thin,) = told(checked(*stem), "neck-thin")
     thicken = next(remedy for remedy in thin.remedies if "Thicken" in remedy.label)
     recipe, edition = after_change(Recipe(steps=(FIRST, *stem)), Edition(), thicken.change)
-    assert not told(build_figure(recipe, edition, SOURCES), "neck-thin")
+    assert not told(build_kept(recipe, edition, SOURCES), "neck-thin")
     run = run_recipe(recipe, SOURCES, edition)
     (part,) = run.parts
     wanted = recipe.steps[-1].neck / run.factor
@@ -305,9 +305,9 @@ def test_a_thin_neck_is_made_as_thick_as_the_material_wants_by_a_ball_in_it():
 
 def test_a_sealed_cavity_is_filled_by_its_remedy():
     recipe, sources = lidded_pipe()
-    (sealed,) = told(build_figure(recipe, Edition(), sources), "seals-cavity")
+    (sealed,) = told(build_kept(recipe, Edition(), sources), "seals-cavity")
     filled, edition = after_change(recipe, Edition(), sealed.remedies[0].change)
-    build = build_figure(filled, edition, sources)
+    build = build_kept(filled, edition, sources)
     assert not told(build, "seals-cavity")
     assert volume(run_recipe(filled, sources, edition).parts[0].mesh) == pytest.approx(np.pi * 64 * 12, rel=0.02)
 

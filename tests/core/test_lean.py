@@ -3,11 +3,11 @@
 import numpy as np
 import pytest
 
+from tests.kept import build_kept
 from tests.shapes import ball, box, cylinder, joined
 from ulvet.core.bench import Edition
 from ulvet.core.bring_in.leaning import check_lean, rest_of
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.build import build_figure
 from ulvet.core.mesh import Mesh
 from ulvet.core.recipe.remedies import after_change
 from ulvet.core.recipe.runner import Recipe
@@ -53,9 +53,9 @@ def test_three_feet_of_which_one_is_short_lean_and_the_remedy_sets_them_level():
     legs = [cylinder(1.5, 10 - short, 24, at=(x, y, short)) for x, y, short in ((2, 2, 0), (18, 2, 0), (10, 16, 1))]
     stool = joined(box(20, 18, 3, at=(0, 0, 9.5)), *legs)
     recipe = Recipe(steps=(BringIn(source=stool.hash, name="stool.stl", unit="mm", up="z"),))
-    build = build_figure(recipe, Edition(), {stool.hash: stool})
+    build = build_kept(recipe, Edition(), {stool.hash: stool})
     (lean,) = [finding for finding in build.findings if finding.code == "leans"]
     assert lean.measured == pytest.approx(np.degrees(np.arctan(1 / 14)), rel=0.15)
     mended, edition = after_change(recipe, Edition(), lean.remedies[0].change)
-    again = build_figure(mended, edition, {stool.hash: stool})
+    again = build_kept(mended, edition, {stool.hash: stool})
     assert not [finding for finding in again.findings if finding.code == "leans"]

@@ -4,9 +4,10 @@ import pytest
 from pydantic import ValidationError
 
 from tests.core.test_recipe import Remembering
+from tests.kept import build_kept
 from tests.shapes import ball, box, cylinder, subdivided
 from ulvet.core.bench import Edition
-from ulvet.core.build import build_figure, whole_size
+from ulvet.core.build import whole_size
 from ulvet.core.findings import AddSteps
 from ulvet.core.gauge.steps import Thicken
 from ulvet.core.inspect import bring_in_step
@@ -52,7 +53,7 @@ def test_parts_keep_their_names_and_how_they_lie_to_each_other(two):
     assert [part.name for part in run.parts] == ["heron", "otter"]
     heron, otter = (part.mesh.vertices for part in run.parts)
     assert otter[:, 0].min() - heron[:, 0].min() == pytest.approx(20)
-    build = build_figure(recipe, Edition(height=PrintMM(40)), sources)
+    build = build_kept(recipe, Edition(height=PrintMM(40)), sources)
     assert whole_size(build.facts) == pytest.approx((50, 12, 40))
     assert build.facts[1].size_mm[2] == pytest.approx(12)  # parts are scaled as one
 
@@ -83,7 +84,7 @@ def test_remedies_of_one_part_touch_no_other(tmp_path):
     path = tmp_path / "thin.3mf"
     path.write_bytes(threemf_bytes([("block", HERON), ("pole", thin)]))
     read = read_file(path)
-    build = build_figure(Recipe(steps=(bring_in_step(read, path.name),)), Edition(), read.meshes)
+    build = build_kept(Recipe(steps=(bring_in_step(read, path.name),)), Edition(), read.meshes)
     steps = [
         (finding.part, step.scope)
         for finding in build.findings
@@ -96,7 +97,7 @@ def test_remedies_of_one_part_touch_no_other(tmp_path):
 
 def test_a_release_of_two_parts_names_both_and_holds_each_as_it_is_held(two):
     recipe, sources = two
-    build = build_figure(with_steps_added(recipe, (Support(scope="otter", lift=PrintMM(5)),)), Edition(), sources)
+    build = build_kept(with_steps_added(recipe, (Support(scope="otter", lift=PrintMM(5)),)), Edition(), sources)
     files = [file.name for file in release_files(Checked.of("Pair", build))]
     assert {"pair_20.0mm_heron.stl", "pair_20.0mm_otter.stl", "pair_20.0mm_otter_supported.stl"} <= set(files)
     assert "pair_20.0mm_heron_supported.stl" not in files

@@ -6,6 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.test_build import built
+from tests.depth import of_all
 from tests.shapes import ball, box, cylinder, joined, subdivided, tube
 from ulvet.core.bench import PRINTERS, Edition
 from ulvet.core.findings import AddSteps
@@ -61,7 +62,7 @@ def mended(mesh, rounds=12):
 
 
 @given(shapes, seeds)
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=of_all(40), deadline=None)
 def test_order_means_nothing_to_measures_and_topology(mesh, seed):
     other = shuffled(mesh, seed)
     assert np.isclose(area(other), area(mesh), rtol=1e-12)
@@ -72,7 +73,7 @@ def test_order_means_nothing_to_measures_and_topology(mesh, seed):
 
 
 @given(shapes, seeds)
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=of_all(40), deadline=None)
 def test_any_damage_of_the_simple_kinds_is_mended_by_the_remedies_offered(mesh, seed):
     after = mended(damaged(mesh, seed))
     assert is_watertight(edges_of(after))
@@ -82,7 +83,7 @@ def test_any_damage_of_the_simple_kinds_is_mended_by_the_remedies_offered(mesh, 
 
 
 @given(shapes, seeds)
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=of_all(20), deadline=None)
 def test_what_is_taken_apart_and_welded_is_the_same_surface(mesh, seed):
     rounded = Mesh(mesh.vertices.astype(np.float32).astype(float), mesh.faces)
     loose = rounded.vertices[rounded.faces].reshape(-1, 9).astype(np.float32)
@@ -94,7 +95,7 @@ def test_what_is_taken_apart_and_welded_is_the_same_surface(mesh, seed):
 
 @pytest.mark.slow
 @given(st.floats(0.2, 2))
-@settings(max_examples=8, deadline=None)
+@settings(max_examples=of_all(8), deadline=None)
 def test_size_scales_lengths_surfaces_and_volumes_and_nothing_else(factor):
     mesh = joined(box(20, 20, 6), cylinder(3, 20, 32, at=(10, 10, 0)))
     (one,), (other,) = built(mesh).facts, built(mesh, Edition(factor=factor)).facts

@@ -8,11 +8,11 @@ import pdfplumber
 import pytest
 from pydantic import ValidationError
 
+from tests.kept import build_kept
 from tests.shapes import box
 from ulvet.core.bench import Edition
 from ulvet.core.bits.steps import AddBit
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.build import build_figure
 from ulvet.core.mend.steps import CloseHoles
 from ulvet.core.provenance import TERMS, Answer, Terms, check_provenance, inherited_terms
 from ulvet.core.provenance.inherited import Ingredient, conflicts_between
@@ -143,7 +143,7 @@ def test_a_release_says_where_everything_in_it_comes_from():
     said = credit(first, terms="cc-by-4.0", maker="Withy <Marlow>")
     asked = with_steps_added(asked, (said, Offer(sold=True), Depict(what="original", subject="a jug", terms="mit")))
     mesh = box(10, 10, 10)
-    build = build_figure(asked, Edition(), {mesh.hash: mesh}, provenance=True)
+    build = build_kept(asked, Edition(), {mesh.hash: mesh}, provenance=True)
     files = {file.name.split("_")[-1]: file.data for file in release_files(Checked.of("Heron", build))}
     sources = json.loads(files["manifest.json"])["sources"]
     assert sources[0] == "heron.stl is by Withy <Marlow>: CC BY 4.0; no proof kept."

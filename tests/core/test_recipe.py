@@ -4,11 +4,11 @@ import numpy as np
 import pytest
 from pydantic import ValidationError
 
+from tests.kept import build_kept
 from tests.shapes import box, cylinder, subdivided
 from ulvet.core.bench import Edition
 from ulvet.core.bits import AddBit
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.build import build_figure
 from ulvet.core.gauge.steps import Thicken
 from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.mend.steps import CloseHoles, DropFaces, MendWholeReceipt
@@ -117,7 +117,7 @@ def test_walls_stay_in_print_mm_whatever_the_size():
         wall=PrintMM(0.8), places=(Anchor(point=(FigureMM(0), FigureMM(0), FigureMM(0))),), reach=FigureMM(30)
     )
     for factor in (0.5, 1.0):
-        build = build_figure(recipe_for(plate, thicken), Edition(factor=factor), {plate.hash: plate})
+        build = build_kept(recipe_for(plate, thicken), Edition(factor=factor), {plate.hash: plate})
         assert build.facts[0].size_mm[2] == pytest.approx(0.8, rel=0.02)
 
 
@@ -148,7 +148,7 @@ def test_a_step_of_an_unknown_kind_is_kept_as_it_was_and_idle_and_told():
     recipe = read_recipe(held)
     assert read_recipe(recipe.model_dump(mode="json")).model_dump(mode="json") == recipe.model_dump(mode="json")
     assert recipe.model_dump(mode="json")["steps"][2] == strange
-    build = build_figure(recipe, Edition(), {mesh.hash: mesh})
+    build = build_kept(recipe, Edition(), {mesh.hash: mesh})
     assert build.receipts[2].idle and "does not know" in "".join(recipe.steps[2].said(build.receipts[2]))
     (told,) = [finding for finding in build.findings if finding.code == "unknown-step"]
     left, _ = after_change(recipe, Edition(), told.remedies[0].change)

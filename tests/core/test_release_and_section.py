@@ -9,10 +9,10 @@ import pdfplumber
 import pytest
 import trimesh
 
+from tests.kept import build_kept
 from tests.shapes import box, cylinder, joined
 from ulvet.core.bench import Edition
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.build import build_figure
 from ulvet.core.gauge import measure_thickness
 from ulvet.core.lengths import PrintMM
 from ulvet.core.mesh import Mesh
@@ -24,7 +24,7 @@ from ulvet.core.section import cut_section, plane_through
 
 
 def checked(mesh, edition, name="Reed imp"):
-    build = build_figure(Recipe(steps=(BringIn(source=mesh.hash, name="x.stl"),)), edition, {mesh.hash: mesh})
+    build = build_kept(Recipe(steps=(BringIn(source=mesh.hash, name="x.stl"),)), edition, {mesh.hash: mesh})
     return Checked.of(name, build)
 
 

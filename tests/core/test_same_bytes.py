@@ -8,6 +8,7 @@ import numpy as np
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from tests.depth import of_all
 from tests.shapes import ball, box, cylinder, joined
 from ulvet.core.bench import Edition
 from ulvet.core.bring_in.steps import BringIn, SourcePiece
@@ -71,7 +72,7 @@ def said(run: Run) -> list[object]:
     ]
 
 
-@settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=of_all(40), deadline=None, suppress_health_check=[HealthCheck.too_slow])
 @given(st.lists(st.tuples(recipes, editions), min_size=2, max_size=3), st.randoms(use_true_random=False))
 def test_neither_order_nor_threads_nor_what_is_remembered_change_a_byte(jobs, rng):
     alone = [said(run_recipe(recipe, SOURCES, edition)) for recipe, edition in jobs]

@@ -5,6 +5,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.depth import of_all
 from tests.shapes import ball, box, cylinder, joined, subdivided, tube
 from ulvet.core.bench import Edition, printer_named, setup_for
 from ulvet.core.bring_in.steps import BringIn
@@ -72,7 +73,7 @@ def test_a_figure_that_stands_on_a_point_fills_no_base():
         way_adapter.validate_python({"way": "base", "diameter": 30}).work(spike.model_copy(update={"footprint": 0}))
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=of_all(25), deadline=None)
 @given(st.tuples(*[st.floats(2, 200) for _ in range(3)]), st.sampled_from(["lantern-6", "lantern-10", "long-reed-300"]))
 def test_turned_to_fit_it_does_fit_and_is_no_smaller_than_standing(size, printer):
     mesh = box(*size)

@@ -5,6 +5,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.depth import of_all
 from tests.shapes import ball, box, cylinder, joined, tube
 from ulvet.core.bench import holding_for, setup_for
 from ulvet.core.layers import find_islands, raster_layers
@@ -276,7 +277,7 @@ def test_feet_on_one_raft_hang_together():
     assert middle.sum() == 1  # one run of pixels along the line of feet
 
 
-@settings(max_examples=12, deadline=None)
+@settings(max_examples=of_all(12), deadline=None)
 @given(st.integers(0, 2**31))
 def test_any_heap_of_balls_is_held_whichever_way_it_lies(seed):
     rng = np.random.default_rng(seed)

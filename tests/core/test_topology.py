@@ -6,6 +6,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.depth import of_all
 from tests.shapes import ball, box, cylinder, joined, tube
 from ulvet.core.mesh import Mesh
 from ulvet.core.topology import edges_of, face_shells, is_watertight, joined_groups, paired_faces, without_repeats
@@ -22,7 +23,7 @@ def half_edges(faces):
 
 
 @given(FACES)
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=of_all(150), deadline=None)
 def test_uses_and_balance_of_every_edge_are_those_counted_by_hand(faces):
     uses = Counter(tuple(sorted(edge)) for edge in half_edges(faces))
     balance = Counter()
@@ -36,7 +37,7 @@ def test_uses_and_balance_of_every_edge_are_those_counted_by_hand(faces):
 
 
 @given(FACES)
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=of_all(150), deadline=None)
 def test_shells_are_the_faces_that_can_be_reached_over_edges_of_two(faces):
     by_edge = defaultdict(list)
     for k, face in enumerate(faces):

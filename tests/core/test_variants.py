@@ -5,11 +5,11 @@ import json
 import pytest
 from pydantic import ValidationError
 
+from tests.kept import build_kept
 from tests.shapes import box
 from ulvet.core.bench import Edition
 from ulvet.core.bits import AddBit
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.build import build_figure
 from ulvet.core.lengths import FigureMM
 from ulvet.core.mend.steps import CloseHoles, DropFaces, OrientFaces
 from ulvet.core.recipe.changing import (
@@ -88,7 +88,7 @@ def test_variant_of_another_source_is_built_from_it() -> None:
     other = after(HOODED, lambda r: with_source(r, hood))
     sources = {mesh.hash: mesh for mesh in (BODY, HEAD, HOOD)}
     tall = [
-        build_figure(with_variant_shown(other, name), Edition(), sources).parts[0].mesh.vertices[:, 2].max()
+        build_kept(with_variant_shown(other, name), Edition(), sources).parts[0].mesh.vertices[:, 2].max()
         for name in ("", "hooded")
     ]
     assert tall == [30, 14]
@@ -122,8 +122,8 @@ def test_group_moves_and_what_rests_in_it_goes_along() -> None:
         )
     )
     sources = {mesh.hash: mesh for mesh in (BODY, HEAD, HOOD)}
-    before = build_figure(recipe, Edition(), sources).parts
-    moved = build_figure(with_group_moved(recipe, "top", (2, -1, 4)), Edition(), sources).parts
+    before = build_kept(recipe, Edition(), sources).parts
+    moved = build_kept(with_group_moved(recipe, "top", (2, -1, 4)), Edition(), sources).parts
     for old, new, by in zip(before, moved, ([0, 0, 0], [2, -1, 4], [2, -1, 4]), strict=True):
         assert new.mesh.vertices == pytest.approx(old.mesh.vertices + by)
     with pytest.raises(IllegalOrder):

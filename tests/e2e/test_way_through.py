@@ -120,6 +120,7 @@ def test_every_station_can_be_reached_and_says_honestly_what_it_is(page, clean_s
     expect(page.locator(".calipers")).to_contain_text("tough grey resin")
 
 
+@pytest.mark.cold
 def test_a_check_can_be_stopped_and_started_again(page, served):
     sent(served, "moon.stl", stl_bytes(ball(30, rounds=7)))
     page.goto(f"{served}/figures/1")

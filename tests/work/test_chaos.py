@@ -1,4 +1,4 @@
-"""Thirty small figures under random edits, trials left, deletions and kills: nothing stalls, nothing is lost."""
+"""Small figures under random edits, trials left, deletions and kills: nothing stalls, nothing is lost."""
 
 import os
 import random
@@ -9,6 +9,7 @@ import httpx
 import pytest
 
 from tests.conftest import dirty_figure, sent
+from tests.depth import of_all
 from tests.served import Served
 from tests.shapes import ball, box
 from ulvet.api.guard import WRITE_HEADER
@@ -16,9 +17,9 @@ from ulvet.core.io import stl_bytes
 from ulvet.store.folder import DataFolder
 from ulvet.work.checking import check_folder
 
-FIGURES = 30
-ACTS = int(os.environ.get("ULVET_CHAOS", "100"))
-"""Some two minutes of them; half an hour in the deep run."""
+FIGURES = of_all(30)
+ACTS = int(os.environ.get("ULVET_CHAOS", of_all(200)))
+"""A minute of them; half an hour in the deep run."""
 
 
 class Studio:
@@ -97,7 +98,7 @@ class Studio:
 
 
 @pytest.mark.slow
-def test_whatever_is_done_to_thirty_figures_the_queue_drains_and_every_head_is_built(tmp_path):
+def test_whatever_is_done_to_figures_the_queue_drains_and_every_head_is_built(tmp_path):
     studio = Studio(tmp_path, 11)
     acts = [
         studio.size,

@@ -125,6 +125,22 @@ def test_a_folder_written_before_steps_had_ids_opens_with_nothing_lost(tmp_path)
     assert check_folder(folder).whole
 
 
+def test_a_figure_whose_record_is_of_an_earlier_version_is_checked_anew(studio):
+    number = shelved(studio)
+    studio.want_build(number)
+    key = studio.figure(number)[2].key
+    with studio.sessions.begin() as session:
+        row = session.get(BuildRow, key)
+        parts = [{**part, "soundings": []} for part in row.record["parts"]]
+        row.record = {**row.record, "version": 1, "measured": {"size": [1, 1, 1]}, "parts": parts}
+    again = Studio(studio.folder, OnTheSpot(studio.folder))
+    # What was frozen is read as it was written; what is worked on lacks what the page now asks for.
+    assert again.build(key).parts[0].soundings is None
+    assert again.figure(number)[2] is None and again.shelf()[0].glance is None
+    again.want_build(number)
+    assert again.figure(number)[2].measured is not None and again.shelf()[0].glance is not None
+
+
 @pytest.mark.parametrize("held", [{}, {"steps": None}, {"steps": [{}], "findings": []}, {"version": 9}])
 def test_a_record_that_is_no_record_counts_as_absent(held):
     assert read_record(BuildRow(key="k", record=held)) is None

@@ -18,8 +18,8 @@ import { ledgesOf, longestOf, type Looked } from './ledges';
 import { useFileDrop } from './useFileDrop';
 import { useShelf, type ShelfActs } from './useShelf';
 
-/** Pixels of the longest side on a ledge, where few figures stand on the shelf, and where many do. */
-const [LARGE, SMALL] = [400, 190];
+/** Share of the window's height that the longest side on a ledge takes, where few figures stand, and where many do. */
+const [LARGE, SMALL] = [0.5, 0.24];
 const FEW = 6;
 /** A shelf with more figures is looked through by names. */
 const AT_A_GLANCE = 6;
@@ -184,7 +184,7 @@ function Ledges({ figures, shelf }: { figures: ShelfFigure[]; shelf: ShelfActs }
           {...{ ledge, collections, shelf, here, turnTo }}
           shared={oneRuler ? longestOf(figures) : null}
           alone={ledges.length === 1}
-          pixels={figures.length <= FEW ? LARGE : SMALL}
+          pixels={Math.round(window.innerHeight * (figures.length <= FEW ? LARGE : SMALL))}
         />
       ))}
       {dragging && <NewLedge begin={beginWith} />}

@@ -11,6 +11,7 @@ import { ForeignThings } from './size/Foreign';
 import { Measured, Measures } from './size/Measures';
 import { Captured } from './bring_in/Captured';
 import { Even, Rims, TrueSize, Upright } from './bring_in/Scan';
+import { ThinOut } from './bring_in/Sources';
 import { Trimming } from './bring_in/Trimming';
 import { SizeScale } from './size/SizeScale';
 import { measuredLengths } from './size/Ways';
@@ -216,6 +217,24 @@ describe('the mesh of a scan', () => {
       { kind: 'smooth-rims' },
       { kind: 'smooth-rims', places: [kept(1)] },
       { kind: 'even' },
+    ]);
+  });
+});
+
+describe('thinning out', () => {
+  it('is by how far the surface may move, or by how many triangles are left', () => {
+    show(<ThinOut acts={acts} />);
+    const button = screen.getByRole('button', { name: 'Thin it out' });
+    fireEvent.change(screen.getByLabelText('Nothing moves more than, mm'), { target: { value: '0,05' } });
+    fireEvent.click(button);
+    choose('Thin out until', 'so many triangles are left');
+    fireEvent.change(screen.getByLabelText('Triangles left, about'), { target: { value: '3' } });
+    expect(button).toHaveProperty('disabled', true);
+    fireEvent.change(screen.getByLabelText('Triangles left, about'), { target: { value: '900.4' } });
+    fireEvent.click(button);
+    expect(addStep.mock.calls.map(([, said]) => said as object)).toEqual([
+      { kind: 'simplify', deviation: 0.05 },
+      { kind: 'simplify', triangles: 900 },
     ]);
   });
 });

@@ -118,7 +118,7 @@ class Studio:
         key = build_key(*self.asked(head))
         known = self._glances.get(key)
         if known is None or (known.picture and not self.blobs.holds(known.picture)):
-            record = self.built(session, key)
+            record = self.record(session, head)
             if record is None:
                 return None
             known = self._glances[key] = Glance.of(record)
@@ -308,7 +308,9 @@ class Studio:
         """The finished build of a revision, if there is one."""
         if revision is None:
             return None
-        return self.built(session, build_key(*self.asked(revision)))
+        record = self.built(session, build_key(*self.asked(revision)))
+        # A version is read as far as it was written; a figure that is worked on is checked anew.
+        return record if record and record.measured is not None else None
 
     def built(self, session: Session, key: str) -> BuildRecord | None:
         """The finished build with a key; one that another version wrote, or of which a blob is missing, is none."""

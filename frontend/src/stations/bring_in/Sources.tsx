@@ -1,3 +1,5 @@
+import MenuItem from '@mui/material/MenuItem';
+import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
 import type { BuildRecord, FigurePage, PartRecord } from '../../app/client';
@@ -83,29 +85,40 @@ export function NewSculpt({ page, acts }: { page: FigurePage; acts: FigureActs }
 
 /** Fewer triangles, by how far the surface may move or by how many are left. */
 export function ThinOut({ acts }: { acts: FigureActs }) {
+  const [by, setBy] = useState<'deviation' | 'triangles'>('deviation');
   const [deviation, setDeviation] = useState('0.02');
   const [triangles, setTriangles] = useState('100000');
   const far = numberIn(deviation);
   const wanted = numberIn(triangles);
-  const says = 'thinned out';
+  const fields =
+    by === 'deviation'
+      ? far !== null && { deviation: far }
+      : wanted !== null && wanted >= LEAST_TRIANGLES && { triangles: Math.round(wanted) };
   return (
     <div className="fields">
-      <NumberField label="Nothing moves more than, mm" text={deviation} change={setDeviation} />
+      <TextField
+        select
+        size="small"
+        label="Thin out until"
+        value={by}
+        onChange={(event) => setBy(event.target.value as typeof by)}
+      >
+        <MenuItem value="deviation">the surface would move too far</MenuItem>
+        <MenuItem value="triangles">so many triangles are left</MenuItem>
+      </TextField>
+      {by === 'deviation' ? (
+        <NumberField label="Nothing moves more than, mm" text={deviation} change={setDeviation} />
+      ) : (
+        <NumberField label="Triangles left, about" text={triangles} change={setTriangles} />
+      )}
       <DoIt
         acts={acts}
-        label="Thin out to that"
-        change={far === null ? null : { does: 'add', says, step: { kind: 'simplify', deviation: far } }}
-      />
-      <NumberField label="Triangles, about" text={triangles} change={setTriangles} />
-      <DoIt
-        acts={acts}
-        label="Thin out to these"
-        change={
-          wanted === null || wanted < 4
-            ? null
-            : { does: 'add', says, step: { kind: 'simplify', triangles: Math.round(wanted) } }
-        }
+        label="Thin it out"
+        change={fields ? { does: 'add', says: 'thinned out', step: { kind: 'simplify', ...fields } } : null}
       />
     </div>
   );
 }
+
+/** Fewer enclose nothing. */
+const LEAST_TRIANGLES = 4;
