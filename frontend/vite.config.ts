@@ -6,5 +6,10 @@ export default defineConfig({
   resolve: { dedupe: ['three', 'react', 'react-dom'] },
   build: { chunkSizeWarningLimit: 1200 },
   server: { proxy: { '/api': { target: 'http://127.0.0.1:8321', ws: true } } },
-  test: { environment: 'node', css: true },
+  test: {
+    // On a busy machine a test takes some seconds.
+    testTimeout: 60_000,
+    environment: 'node',
+    css: true,
+  },
 });
