@@ -113,7 +113,7 @@ def test_every_station_can_be_reached_and_says_honestly_what_it_is(page, clean_s
     expect(page.get_by_text("layer 2 of 300")).to_be_visible()
     station(page, "Size").click()
     act(page, "Make it on another printer")
-    page.get_by_label("Material").click()
+    page.get_by_label("Material", exact=True).click()
     page.get_by_role("option", name="Plain ivory resin").click()
     expect(page.locator(".calipers")).to_contain_text("plain ivory resin")
     page.keyboard.press("Control+z")

@@ -72,6 +72,32 @@ const NO_REFERENCES: Reference[] = [];
 const NO_LINES: Finding['lines'] = [];
 const unheard = () => undefined;
 
+/** How long a mesh that is not drawn is kept. */
+const KEPT_MS = 60_000;
+
+/** A display mesh by the name of its blob; none while it comes, or for no name. */
+function useDisplay(name: string | null): DisplayMesh | null {
+  const { data } = useQuery({
+    queryKey: ['display', name],
+    queryFn: () => fetchDisplayMesh(name ?? ''),
+    enabled: name !== null,
+    staleTime: Infinity,
+    gcTime: KEPT_MS,
+  });
+  return (name !== null && data) || null;
+}
+
+/** Display meshes by the names of their blobs; none while one of them comes. */
+function useDisplays(names: string[]): DisplayMesh[] {
+  const { data } = useQuery({
+    queryKey: ['displays', names],
+    queryFn: () => Promise.all(names.map((name) => fetchDisplayMesh(name))),
+    staleTime: Infinity,
+    gcTime: KEPT_MS,
+  });
+  return data ?? NO_MESHES;
+}
+
 /** The chart: the figure with tints and soundings, and the station's findings as notes in its margins. */
 export function Chart({
   part,
@@ -103,64 +129,31 @@ export function Chart({
     queryFn: () => fetchDisplayMesh(part.display),
     placeholderData: keepPreviousData,
     staleTime: Infinity,
-    gcTime: 60_000,
+    gcTime: KEPT_MS,
   });
   const drawnSupports = printer ? part.supports_display : null;
-  const supports = useQuery({
-    queryKey: ['display', drawnSupports],
-    queryFn: () => fetchDisplayMesh(drawnSupports ?? ''),
-    enabled: drawnSupports !== null,
-    staleTime: Infinity,
-    gcTime: 60_000,
-  });
-  const beside = useQuery({
-    queryKey: ['ghosts', ghosts],
-    queryFn: () => Promise.all(ghosts.map((name) => fetchDisplayMesh(name))),
-    staleTime: Infinity,
-    gcTime: 60_000,
-  });
-  const apart = useQuery({
-    queryKey: ['others', others],
-    queryFn: () => Promise.all(others.map((name) => fetchDisplayMesh(name))),
-    staleTime: Infinity,
-    gcTime: 60_000,
-  });
-  const handled = useQuery({
-    queryKey: ['display', handles?.display],
-    queryFn: () => fetchDisplayMesh(handles?.display ?? ''),
-    enabled: handles !== null,
-    staleTime: Infinity,
-    gcTime: 60_000,
-  });
+  const supports = useDisplay(drawnSupports);
+  const handled = useDisplay(handles?.display ?? null);
+  const was = useDisplay(before);
+  const beside = useDisplays(ghosts);
+  const apart = useDisplays(others);
+  const brought = useDisplays(proposed);
   const sounded = useQuery({
     queryKey: ['soundings', part.soundings],
     queryFn: () => fetchSoundings(part.soundings ?? ''),
     enabled: part.soundings !== null,
     staleTime: Infinity,
-    gcTime: 60_000,
+    gcTime: KEPT_MS,
   });
   const soundings = (part.soundings !== null && sounded.data) || NO_SOUNDINGS;
-  const was = useQuery({
-    queryKey: ['display', before],
-    queryFn: () => fetchDisplayMesh(before ?? ''),
-    enabled: before !== null,
-    staleTime: Infinity,
-    gcTime: 60_000,
-  });
-  const brought = useQuery({
-    queryKey: ['others', proposed],
-    queryFn: () => Promise.all(proposed.map((name) => fetchDisplayMesh(name))),
-    staleTime: Infinity,
-    gcTime: 60_000,
-  });
   const standing = useMemo<Standing | undefined>(
     () =>
       printer && {
         up: part.facts.stance.up,
-        supports: (drawnSupports !== null && supports.data) || null,
+        supports,
         plate: plateUnder(part, printer),
       },
-    [printer, part, drawnSupports, supports.data],
+    [printer, part, supports],
   );
   const frame = useRef<HTMLDivElement>(null);
   const view = useRef<View | null>(null);
@@ -244,10 +237,10 @@ export function Chart({
               {...(standing && { standing })}
               {...(picked && { picked })}
               aimed={setAim}
-              ghosts={beside.data ?? NO_MESHES}
-              others={apart.data ?? NO_MESHES}
-              proposed={brought.data ?? NO_MESHES}
-              before={(before !== null && was.data) || null}
+              ghosts={beside}
+              others={apart}
+              proposed={brought}
+              before={was}
               references={references}
               face={turns ? (noted?.where ?? null) : null}
               trouble={noted?.lines ?? NO_LINES}
@@ -266,10 +259,10 @@ export function Chart({
           {outlined && (
             <DrawnOutline drawn={(line) => view.current && outlined(view.current.outline(line))} />
           )}
-          {handles && handled.data && overlay.view && (
+          {handles && handled && overlay.view && (
             <Handles
               asked={handles}
-              box={boxOf(handled.data.geometry)}
+              box={boxOf(handled.geometry)}
               project={overlay.view.project}
               pick={overlay.view.pick}
             />

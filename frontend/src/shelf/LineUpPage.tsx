@@ -1,5 +1,3 @@
-import MenuItem from '@mui/material/MenuItem';
-import TextField from '@mui/material/TextField';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useSearchParams } from 'react-router';
@@ -8,7 +6,7 @@ import { api, told, type ShelfFigure } from '../app/client';
 import { turnLight } from '../app/light';
 import { mm } from '../app/units';
 import { useKeys } from '../app/useKeys';
-import { numberIn, NumberField } from '../stations/Fields';
+import { ChoiceField, numberIn, NumberField } from '../stations/Fields';
 import { SheetHead } from './SheetHead';
 
 /** The line-up: figures of the shelf side by side at true size, on screen and on paper; and flat labels. */
@@ -60,17 +58,12 @@ export default function LineUpPage() {
               </li>
             </ul>
             <div className="fields two">
-              <TextField
-                select
-                size="small"
+              <ChoiceField
                 label="Paper"
                 value={paper}
-                onChange={(event) => setPaper(event.target.value)}
-              >
-                <MenuItem value="a4">A4</MenuItem>
-                <MenuItem value="a3">A3</MenuItem>
-                <MenuItem value="letter">Letter</MenuItem>
-              </TextField>
+                options={{ a4: 'A4', a3: 'A3', letter: 'Letter' }}
+                change={setPaper}
+              />
               <a className="ruled" href={`/api/line-up.pdf?${query}&paper=${paper}`} download>
                 On paper, true size
               </a>

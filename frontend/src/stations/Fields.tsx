@@ -1,3 +1,4 @@
+import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
@@ -49,6 +50,39 @@ export function NumberField({
       }
       onChange={(event) => change(event.target.value)}
     />
+  );
+}
+
+/** One of a few things, each by its name. */
+export function ChoiceField<T extends string>({
+  label,
+  value,
+  options,
+  change,
+  disabled = false,
+}: {
+  label: string;
+  /** Empty while nothing is chosen. */
+  value: T | '';
+  options: Record<T, string>;
+  change: (to: T) => void;
+  disabled?: boolean;
+}) {
+  return (
+    <TextField
+      select
+      size="small"
+      label={label}
+      value={value}
+      disabled={disabled}
+      onChange={(event) => change(event.target.value as T)}
+    >
+      {Object.entries<string>(options).map(([key, name]) => (
+        <MenuItem key={key} value={key}>
+          {name}
+        </MenuItem>
+      ))}
+    </TextField>
   );
 }
 

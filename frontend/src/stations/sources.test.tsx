@@ -10,6 +10,7 @@ import { numberIn } from './Fields';
 import { Credit } from './bring_in/Credit';
 import { broughtIn, Terms } from './bring_in/Terms';
 import { Ways } from './size/Ways';
+import { unasked } from '../testing/unasked';
 
 const LIST = {
   terms: [
@@ -83,15 +84,7 @@ beforeEach(() => {
   sent = [];
   vi.clearAllMocks();
 });
-const picking = {
-  asked: null,
-  picks: [],
-  ask: vi.fn(),
-  leave: vi.fn(),
-  picked: undefined,
-  outlined: undefined,
-  brush: undefined,
-};
+const picking = unasked();
 afterEach(cleanup);
 
 describe('a number that was typed', () => {

@@ -15,6 +15,7 @@ import { ThinOut } from './bring_in/Sources';
 import { Trimming } from './bring_in/Trimming';
 import { SizeScale } from './size/SizeScale';
 import { measuredLengths } from './size/Ways';
+import { unasked } from '../testing/unasked';
 
 const facts = { part: 'figure', factor: 0.5, size_mm: [12, 9, 30], low_mm: [-5, -4.5, 0] };
 const part = {
@@ -49,17 +50,9 @@ const removeStep = vi.fn();
 const showBox = vi.fn();
 const acts = { addStep, removeStep, busy: false, stale: false } as unknown as FigureActs;
 let asked: Asked | null;
-const picking = {
-  asked: null,
-  picks: [],
-  ask: (next: Asked) => {
-    asked = next;
-  },
-  leave: vi.fn(),
-  picked: undefined,
-  outlined: undefined,
-  brush: undefined,
-};
+const picking = unasked((next: Asked) => {
+  asked = next;
+});
 const pickAll = (...picks: Pick[]) => asked && 'then' in asked && asked.then(picks);
 const at = (x: number): Pick => ({ point: [x, 0, 0], normal: [0, 0, 1], view: [0, -1, 0] });
 const kept = (x: number) => ({ point: [x, 0, 0], normal: [0, 0, 1], source: 's' });

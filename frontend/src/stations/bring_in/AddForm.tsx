@@ -7,7 +7,7 @@ import { FORMS, type Form } from '../../app/forms';
 import { DoIt } from '../../figure/DoIt';
 import { seat, type Pick, type Picking } from '../../figure/picking';
 import type { FigureActs } from '../../figure/useFigure';
-import { NumberField, numberIn } from '../Fields';
+import { ChoiceField, NumberField, numberIn } from '../Fields';
 import { drawnCurve } from './drawnCurve';
 
 interface Props {
@@ -113,17 +113,16 @@ export function AddForm({ acts, picking, part }: Props) {
           ) : (
             <NumberField label="Times round the upright" text={texts.copies} change={set('copies')} />
           )}
-          <TextField
-            select
-            size="small"
+          <ChoiceField
             label="How many of it"
             value={pair}
-            onChange={(event) => setPair(event.target.value as typeof pair)}
-          >
-            <MenuItem value="one">one</MenuItem>
-            <MenuItem value="pair">one and its mirror image</MenuItem>
-            <MenuItem value="handed">one and another, the right way round</MenuItem>
-          </TextField>
+            options={{
+              one: 'one',
+              pair: 'one and its mirror image',
+              handed: 'one and another, the right way round',
+            }}
+            change={setPair}
+          />
         </div>
         <button
           className="ruled"

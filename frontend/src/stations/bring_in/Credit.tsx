@@ -14,6 +14,7 @@ import {
   type Answer,
   type Held,
 } from './TermsFields';
+import { ChoiceField } from '../Fields';
 
 /** Whose something is that was brought in, and under which terms. */
 export function Credit({
@@ -103,17 +104,13 @@ export function Offer({ build, acts }: { build: BuildRecord; acts: FigureActs })
   if (!list) return null;
   return (
     <div className="fields">
-      <TextField
-        select
-        size="small"
+      <ChoiceField
         label="For money?"
         value={said ? (sold ? 'sold' : 'free') : ''}
+        options={{ free: 'free of charge', sold: 'for money' }}
+        change={(to) => set(to === 'sold', terms)}
         disabled={acts.busy}
-        onChange={(event) => set(event.target.value === 'sold', terms)}
-      >
-        <MenuItem value="free">free of charge</MenuItem>
-        <MenuItem value="sold">for money</MenuItem>
-      </TextField>
+      />
       <TextField
         select
         size="small"

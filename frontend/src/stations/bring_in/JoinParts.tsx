@@ -6,7 +6,7 @@ import type { BuildRecord, Material, MeetingRecord } from '../../app/client';
 import { mm } from '../../app/units';
 import { DoIt } from '../../figure/DoIt';
 import type { FigureActs } from '../../figure/useFigure';
-import { NumberField, numberIn } from '../Fields';
+import { ChoiceField, NumberField, numberIn } from '../Fields';
 
 interface Props {
   build: BuildRecord;
@@ -69,16 +69,12 @@ export function JoinParts({ build, acts, material }: Props) {
         <div className="fields two">
           {choose('Part to join', bit, setBit)}
           {choose('Joined to, whose name stays', host, setHost)}
-          <TextField
-            select
-            size="small"
+          <ChoiceField
             label="Joined into"
             value={how}
-            onChange={(event) => setHow(event.target.value as typeof how)}
-          >
-            <MenuItem value="solid">one clean solid</MenuItem>
-            <MenuItem value="overlapping">one part, left overlapping</MenuItem>
-          </TextField>
+            options={{ solid: 'one clean solid', overlapping: 'one part, left overlapping' }}
+            change={setHow}
+          />
           {how === 'solid' && (
             <NumberField zero label="Round in the corner, mm" text={blend} change={setBlend} />
           )}

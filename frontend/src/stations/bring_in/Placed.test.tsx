@@ -8,21 +8,14 @@ import { NOTHING } from '../../chart/handles';
 import type { Asked, Pick } from '../../figure/picking';
 import type { FigureActs } from '../../figure/useFigure';
 import { Groups, Placed } from './Placed';
+import { unasked } from '../../testing/unasked';
 
 const setFields = vi.fn();
 const switchGroup = vi.fn();
 const drawPart = vi.fn();
 let asked: Asked | null = null;
 let handles: HandlesAsked | null = null;
-const picking = {
-  asked: null,
-  picks: [],
-  ask: (next: Asked) => (asked = next),
-  leave: vi.fn(),
-  picked: undefined,
-  outlined: undefined,
-  brush: undefined,
-};
+const picking = unasked((next: Asked) => (asked = next));
 const FRAME = [
   [0, 0, 0],
   [1, 0, 0],

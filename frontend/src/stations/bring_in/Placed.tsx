@@ -8,7 +8,7 @@ import { DoIt } from '../../figure/DoIt';
 import { seat, type Picking } from '../../figure/picking';
 import { fieldsChange } from '../../figure/sheet';
 import type { FigureActs } from '../../figure/useFigure';
-import { anyNumberIn, NumberField } from '../Fields';
+import { ChoiceField, anyNumberIn, NumberField } from '../Fields';
 
 interface Props {
   build: BuildRecord;
@@ -237,36 +237,24 @@ function Numbers({ chosen, factor, acts }: { chosen: Standing; factor: number; a
         {ANGLES.map(([key, label]) => field(key, label))}
         {field('grow', 'Grown, times')}
         {field('copies', 'Times round the upright')}
-        <TextField
-          select
-          size="small"
+        <ChoiceField
           label="How many of it"
           value={pair}
-          onChange={(event) => setPair(event.target.value)}
-        >
-          <MenuItem value="one">one</MenuItem>
-          <MenuItem value="pair">one and its mirror image</MenuItem>
-        </TextField>
-        <TextField
-          select
-          size="small"
+          options={{ one: 'one', pair: 'one and its mirror image' }}
+          change={setPair}
+        />
+        <ChoiceField
           label="Way round"
           value={way}
-          onChange={(event) => setWay(event.target.value)}
-        >
-          <MenuItem value="as it is">as it is</MenuItem>
-          <MenuItem value="mirrored">mirrored</MenuItem>
-        </TextField>
-        <TextField
-          select
-          size="small"
+          options={{ 'as it is': 'as it is', mirrored: 'mirrored' }}
+          change={setWay}
+        />
+        <ChoiceField
           label="Has a hand, a mark or text"
           value={handed}
-          onChange={(event) => setHanded(event.target.value)}
-        >
-          <MenuItem value="free">no, may be mirrored</MenuItem>
-          <MenuItem value="handed">yes, stays the right way round</MenuItem>
-        </TextField>
+          options={{ free: 'no, may be mirrored', handed: 'yes, stays the right way round' }}
+          change={setHanded}
+        />
         <TextField
           size="small"
           label="Group"

@@ -6,18 +6,11 @@ import type { BuildRecord } from '../../app/client';
 import type { Asked } from '../../figure/picking';
 import type { FigureActs } from '../../figure/useFigure';
 import { References } from './References';
+import { unasked } from '../../testing/unasked';
 
 const acts = { addStep: vi.fn(), setFields: vi.fn(), removeStep: vi.fn(), busy: false, stale: false };
 let asked: Asked | null = null;
-const picking = {
-  asked: null,
-  picks: [],
-  ask: (next: Asked) => (asked = next),
-  leave: vi.fn(),
-  picked: undefined,
-  outlined: undefined,
-  brush: undefined,
-};
+const picking = unasked((next: Asked) => (asked = next));
 
 function show(...kept: object[]) {
   const build = {

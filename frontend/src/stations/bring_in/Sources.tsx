@@ -1,5 +1,3 @@
-import MenuItem from '@mui/material/MenuItem';
-import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
 import type { BuildRecord, FigurePage, PartRecord } from '../../app/client';
@@ -7,7 +5,7 @@ import { Coming, FilePicker, useBringIn } from '../../app/bringIn';
 import { bytes, count } from '../../app/units';
 import { DoIt } from '../../figure/DoIt';
 import type { FigureActs } from '../../figure/useFigure';
-import { NumberField, numberIn } from '../Fields';
+import { ChoiceField, NumberField, numberIn } from '../Fields';
 
 /** What the figure is made from. */
 export function Sources({
@@ -96,16 +94,12 @@ export function ThinOut({ acts }: { acts: FigureActs }) {
       : wanted !== null && wanted >= LEAST_TRIANGLES && { triangles: Math.round(wanted) };
   return (
     <div className="fields">
-      <TextField
-        select
-        size="small"
+      <ChoiceField
         label="Thin out until"
         value={by}
-        onChange={(event) => setBy(event.target.value as typeof by)}
-      >
-        <MenuItem value="deviation">the surface would move too far</MenuItem>
-        <MenuItem value="triangles">so many triangles are left</MenuItem>
-      </TextField>
+        options={{ deviation: 'the surface would move too far', triangles: 'so many triangles are left' }}
+        change={setBy}
+      />
       {by === 'deviation' ? (
         <NumberField label="Nothing moves more than, mm" text={deviation} change={setDeviation} />
       ) : (

@@ -16,7 +16,7 @@ import { sourceOf } from '../../app/steps';
 import { FilePicker } from '../../app/bringIn';
 import { anchor, type Picking } from '../../figure/picking';
 import type { FigureActs } from '../../figure/useFigure';
-import { NumberField, numberIn } from '../Fields';
+import { ChoiceField, NumberField, numberIn } from '../Fields';
 
 const FONTS = ['bold', 'plain', 'italic', 'bold italic'] as const;
 
@@ -128,43 +128,31 @@ export function StampTools({ number, build, acts, picking, part }: Props) {
         <div className="fields two">
           <NumberField label="Stamp across, mm" text={numbers.width} change={set('width')} />
           <NumberField label="Strokes high or deep, mm" text={numbers.depth} change={set('depth')} />
-          <TextField
-            select
-            size="small"
+          <ChoiceField
             label="Strokes raised or sunk"
             value={as}
-            onChange={(e) => setAs(e.target.value as typeof as)}
-          >
-            <MenuItem value="raised">raised</MenuItem>
-            <MenuItem value="sunk">sunk</MenuItem>
-          </TextField>
+            options={{ raised: 'raised', sunk: 'sunk' }}
+            change={setAs}
+          />
           <TextField
             size="small"
             label="Turned, ° anticlockwise"
             value={numbers.turn}
             onChange={(event) => set('turn')(event.target.value)}
           />
-          <TextField
-            select
-            size="small"
+          <ChoiceField
             label="Pressed in the direction"
             value={straight ? 'view' : 'skin'}
-            onChange={(event) => setStraight(event.target.value === 'view')}
-          >
-            <MenuItem value="skin">square to the skin</MenuItem>
-            <MenuItem value="view">as it is looked at</MenuItem>
-          </TextField>
+            options={{ skin: 'square to the skin', view: 'as it is looked at' }}
+            change={(to) => setStraight(to === 'view')}
+          />
           {picture && (
-            <TextField
-              select
-              size="small"
+            <ChoiceField
               label="Strokes of the picture"
               value={inverted ? 'light' : 'dark'}
-              onChange={(event) => setInverted(event.target.value === 'light')}
-            >
-              <MenuItem value="dark">what is dark</MenuItem>
-              <MenuItem value="light">what is light</MenuItem>
-            </TextField>
+              options={{ dark: 'what is dark', light: 'what is light' }}
+              change={(to) => setInverted(to === 'light')}
+            />
           )}
         </div>
         {picture && width !== null && (

@@ -6,7 +6,7 @@ import type { BuildRecord, PartRecord } from '../../app/client';
 import { sourceOf } from '../../app/steps';
 import { anchor, type Pick, type Picking } from '../../figure/picking';
 import type { FigureActs } from '../../figure/useFigure';
-import { NumberField, numberIn } from '../Fields';
+import { ChoiceField, NumberField, numberIn } from '../Fields';
 
 const TOOLS = {
   raise: ['raise', 'By, mm at a time', '0.1'],
@@ -92,16 +92,12 @@ export function StrokeTools({ number, build, acts, picking, part }: Props) {
           </TextField>
           <NumberField label="Radius of the brush, mm" text={radius} change={setRadius} />
           <NumberField label={TOOLS[tool][1]} text={amount} change={setAmount} />
-          <TextField
-            select
-            size="small"
+          <ChoiceField
             label="Sides it works on"
             value={mirrored ? 'both' : 'one'}
-            onChange={(event) => setMirrored(event.target.value === 'both')}
-          >
-            <MenuItem value="one">this side</MenuItem>
-            <MenuItem value="both">both sides of the middle</MenuItem>
-          </TextField>
+            options={{ one: 'this side', both: 'both sides of the middle' }}
+            change={(to) => setMirrored(to === 'both')}
+          />
         </div>
         <button
           className="ruled"

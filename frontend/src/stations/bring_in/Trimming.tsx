@@ -1,5 +1,3 @@
-import MenuItem from '@mui/material/MenuItem';
-import TextField from '@mui/material/TextField';
 import { useEffect, useState } from 'react';
 
 import type { PartRecord, StepOf } from '../../app/client';
@@ -8,7 +6,7 @@ import type { Box } from '../../chart/overlay';
 import { DoIt } from '../../figure/DoIt';
 import type { Pick, Picking } from '../../figure/picking';
 import type { FigureActs } from '../../figure/useFigure';
-import { NumberField, numberIn } from '../Fields';
+import { ChoiceField, NumberField, numberIn } from '../Fields';
 
 const HOWS = {
   ground: 'all below a height',
@@ -73,30 +71,14 @@ export function Trimming({ part, acts, picking, showBox }: Props) {
   return (
     <>
       <div className="fields">
-        <TextField
-          select
-          size="small"
-          label="Cut away with"
-          value={how}
-          onChange={(e) => setHow(e.target.value as How)}
-        >
-          {Object.entries(HOWS).map(([key, says]) => (
-            <MenuItem key={key} value={key}>
-              {says}
-            </MenuItem>
-          ))}
-        </TextField>
+        <ChoiceField label="Cut away with" value={how} options={HOWS} change={setHow} />
         {(how === 'box' || how === 'lasso') && (
-          <TextField
-            select
-            size="small"
+          <ChoiceField
             label="What is cut away"
             value={inside ? 'inside' : 'outside'}
-            onChange={(event) => setInside(event.target.value === 'inside')}
-          >
-            <MenuItem value="inside">what is inside</MenuItem>
-            <MenuItem value="outside">what is outside</MenuItem>
-          </TextField>
+            options={{ inside: 'what is inside', outside: 'what is outside' }}
+            change={(to) => setInside(to === 'inside')}
+          />
         )}
         {how === 'ground' && <NumberField label="Cut away below, mm up" text={height} change={setHeight} />}
         {how === 'ground' && (

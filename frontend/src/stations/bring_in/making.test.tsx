@@ -10,23 +10,16 @@ import { AddForm } from './AddForm';
 import { JoinParts } from './JoinParts';
 import { StampTools } from './StampTools';
 import { StrokeTools } from './StrokeTools';
+import { unasked } from '../../testing/unasked';
 
 const addStep = vi.fn();
 const RESIN = { name: 'Grey resin', walls: { pin: { caution: 0.7 } } } as never;
 const sent: { path: string; body: unknown }[] = [];
 let shelf: object[] = [];
 let asked: Asked | null = null;
-const picking = {
-  asked: null,
-  picks: [],
-  ask: (next: Asked) => {
-    asked = next;
-  },
-  leave: vi.fn(),
-  picked: undefined,
-  outlined: undefined,
-  brush: undefined,
-};
+const picking = unasked((next: Asked) => {
+  asked = next;
+});
 vi.mock('../../app/client', async (original) => ({
   ...(await original<object>()),
   api: {

@@ -1,4 +1,3 @@
-import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
@@ -9,6 +8,7 @@ import type { Sheet } from '../../figure/sheet';
 import type { FigureActs } from '../../figure/useFigure';
 import { ThinPlaces } from './ThinPlaces';
 import { WallLimits, WallShares } from './Walls';
+import { ChoiceField } from '../Fields';
 
 const USES: Record<Use, string> = {
   tabletop: 'moved about on a table, bears 1 N',
@@ -49,18 +49,12 @@ export function UseOf({ page, acts }: { page: FigurePage; acts: FigureActs }) {
   const { edition } = page;
   return (
     <div className="fields">
-      <TextField
-        select
+      <ChoiceField
         label="What it goes through"
         value={edition.use}
-        onChange={(event) => acts.setEdition({ ...edition, use: event.target.value as Use })}
-      >
-        {Object.entries(USES).map(([use, says]) => (
-          <MenuItem key={use} value={use}>
-            {says}
-          </MenuItem>
-        ))}
-      </TextField>
+        options={USES}
+        change={(to) => acts.setEdition({ ...edition, use: to })}
+      />
     </div>
   );
 }

@@ -1,9 +1,8 @@
-import MenuItem from '@mui/material/MenuItem';
-import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
 import type { Gauge } from '../../app/client';
 import { count, mm } from '../../app/units';
+import { ChoiceField } from '../Fields';
 
 type Place = Gauge['places'][number];
 
@@ -49,18 +48,7 @@ export function ThinPlaces({
   return (
     <>
       <div className="fields two">
-        <TextField
-          select
-          label="Places shown"
-          value={which}
-          onChange={(event) => setWhich(event.target.value as Which)}
-        >
-          {Object.entries(WHICH).map(([key, says]) => (
-            <MenuItem key={key} value={key}>
-              {says}
-            </MenuItem>
-          ))}
-        </TextField>
+        <ChoiceField label="Places shown" value={which} options={WHICH} change={setWhich} />
         <a href={`/api/builds/${build}/places.csv?${query(which)}`} download="places.csv">
           {count(kept.length, 'place')} as CSV
         </a>

@@ -16,7 +16,7 @@ import {
 import { count, duration, mm } from '../../app/units';
 import type { Picking } from '../../figure/picking';
 import type { FigureActs } from '../../figure/useFigure';
-import { NumberField, numberIn } from '../Fields';
+import { ChoiceField, NumberField, numberIn } from '../Fields';
 
 const WAYS = {
   height: 'overall height',
@@ -72,19 +72,7 @@ export function Ways({ page, build, acts, printers, picking }: Props) {
   return (
     <>
       <div className="fields">
-        <TextField
-          select
-          size="small"
-          label="Size it by"
-          value={name}
-          onChange={(e) => setName(e.target.value as Name)}
-        >
-          {Object.entries(WAYS).map(([key, says]) => (
-            <MenuItem key={key} value={key}>
-              {says}
-            </MenuItem>
-          ))}
-        </TextField>
+        <ChoiceField label="Size it by" value={name} options={WAYS} change={setName} />
         {name === 'height' && field('height', 'From the ground to the top, mm')}
         {name === 'eye' && field('eye', 'From the ground to the eyes, mm')}
         {name === 'eye' && (
@@ -167,16 +155,12 @@ export function Ways({ page, build, acts, printers, picking }: Props) {
                 </MenuItem>
               ))}
             </TextField>
-            <TextField
-              select
-              size="small"
+            <ChoiceField
               label="How it lies there"
               value={texts.turned ?? 'standing'}
-              onChange={(event) => set('turned')(event.target.value)}
-            >
-              <MenuItem value="standing">standing as it does</MenuItem>
-              <MenuItem value="turned">turned any way</MenuItem>
-            </TextField>
+              options={{ standing: 'standing as it does', turned: 'turned any way' }}
+              change={(to) => set('turned')(to)}
+            />
           </>
         )}
       </div>

@@ -7,6 +7,7 @@ import type { Sheet } from '../../figure/sheet';
 import { WholeStation } from '../../testing/wholeStation';
 import { station } from './station';
 import { pointedAt } from './Stands';
+import { unasked } from '../../testing/unasked';
 
 const contact = (tip: number, load: number) => ({ point: [0, 0, 5], tip_mm: tip, load_N: load });
 const part = (stance: object) =>
@@ -17,15 +18,7 @@ const part = (stance: object) =>
 
 afterEach(cleanup);
 
-const none = {
-  asked: null,
-  picks: [],
-  ask: vi.fn(),
-  leave: vi.fn(),
-  picked: undefined,
-  outlined: undefined,
-  brush: undefined,
-};
+const none = unasked();
 
 function shown(stance: object, steps: object[] = [], stale = false) {
   const setSteps = vi.fn();
