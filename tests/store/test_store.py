@@ -32,6 +32,8 @@ def test_a_blob_is_its_hash_and_is_written_once(folder):
     assert blobs.put(b"otter") == name
     assert blobs.path(name).stat().st_ino == before
     assert bytes(blobs.read(name)) == b"otter"
+    # A figure that has no walls has no soundings.
+    assert bytes(blobs.read(blobs.put(b""))) == b""
 
 
 def test_a_mesh_blob_has_the_hash_of_its_mesh_and_is_read_without_copying(folder):

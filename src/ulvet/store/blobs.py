@@ -122,6 +122,8 @@ class Blobs:
         Raises MissingBlob.
         """
         with self.path(name).open("rb") as file:
+            if os.fstat(file.fileno()).st_size == 0:
+                return memoryview(b"")  # nothing can be mapped of it
             return memoryview(mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ))
 
     def mesh(self, name: str) -> Mesh:
