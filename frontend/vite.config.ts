@@ -10,6 +10,7 @@ export default defineConfig({
     // On a busy machine a test takes some seconds.
     testTimeout: 60_000,
     environment: 'node',
+    setupFiles: ['src/testing/patience.ts'],
     css: true,
   },
 });
