@@ -30,4 +30,15 @@ describe('keys of the sheet', () => {
     fireEvent.keyDown(document.body, { key: 'a', altKey: true });
     expect(action).not.toHaveBeenCalled();
   });
+
+  it('leave from a field what was begun, but not what lies under an open list', () => {
+    const leave = vi.fn();
+    const { getByLabelText } = render(<Sheet actions={{ Escape: leave }} />);
+    const field = getByLabelText('field');
+    fireEvent.keyDown(field, { key: 'Escape' });
+    expect(leave).toHaveBeenCalledOnce();
+    field.setAttribute('aria-expanded', 'true');
+    fireEvent.keyDown(field, { key: 'Escape' });
+    expect(leave).toHaveBeenCalledOnce();
+  });
 });

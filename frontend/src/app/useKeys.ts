@@ -4,6 +4,8 @@ const WRITING = 'input:not([type="range"]), textarea';
 /** Letters find entries in lists. */
 const CHOOSING = 'select, [role="listbox"], [role="combobox"], [role="dialog"]';
 
+const ON_TOP = '[role="listbox"], [role="dialog"], [aria-expanded="true"]';
+
 /** Runs the action of a pressed key, unless something is being written; keys as "a", "U" (with shift) or "ctrl+z". */
 export function useKeys(actions: Record<string, () => void>): void {
   const latest = useRef(actions);
@@ -14,7 +16,9 @@ export function useKeys(actions: Record<string, () => void>): void {
     const press = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement;
       const held = event.ctrlKey || event.metaKey ? 'ctrl+' : '';
-      if (target.closest(WRITING) || (!held && target.closest(CHOOSING))) return;
+      // What was begun is left from its fields, too, but a list or a sheet that lies on top closes first.
+      const leaves = event.key === 'Escape' && !target.closest(ON_TOP);
+      if (!leaves && (target.closest(WRITING) || (!held && target.closest(CHOOSING)))) return;
       if (event.altKey) return;
       const action = latest.current[held + event.key];
       if (!action) return;
