@@ -174,15 +174,17 @@ def main() -> None:
         thread.start()
         while not server.started:
             time.sleep(0.1)
-        send_demo(f"http://127.0.0.1:{PORT}", print)
-        with sync_playwright() as playwright:
-            browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
-            page = browser.new_page(viewport={"width": 1280, "height": 800})
-            page.set_default_timeout(60_000)
-            take(page, f"http://127.0.0.1:{PORT}")
-            browser.close()
-        server.should_exit = True
-        thread.join()
+        try:
+            send_demo(f"http://127.0.0.1:{PORT}", print)
+            with sync_playwright() as playwright:
+                browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+                page = browser.new_page(viewport={"width": 1280, "height": 800})
+                page.set_default_timeout(60_000)
+                take(page, f"http://127.0.0.1:{PORT}")
+                browser.close()
+        finally:
+            server.should_exit = True
+            thread.join()
 
 
 if __name__ == "__main__":

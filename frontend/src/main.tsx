@@ -2,6 +2,8 @@ import '@fontsource-variable/atkinson-hyperlegible-next/wght.css';
 import '@fontsource-variable/newsreader/wght-italic.css';
 import '@fontsource-variable/newsreader/wght.css';
 import './app/sheet.css';
+import './chart/chart.css';
+import './figure/acts.css';
 import './figure/figure.css';
 import './figure/note.css';
 import './stations/stations.css';

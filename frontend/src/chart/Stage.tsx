@@ -38,6 +38,8 @@ export interface View {
 }
 
 const MARGINS = 350;
+/** Of the slope and the least step of depth that what was is moved back; a surface is by one of each. */
+const BEHIND = 6;
 
 interface Props {
   mesh: DisplayMesh;
@@ -213,7 +215,16 @@ export function Stage({
       <mesh geometry={mesh.geometry} material={surface} />
       {before && (
         <mesh geometry={before.geometry}>
-          <meshBasicMaterial color={colours.mark} transparent opacity={0.18} depthWrite={false} />
+          {/* Farther than a surface in the same place, so that only what differs is seen. */}
+          <meshBasicMaterial
+            color={colours.mark}
+            transparent
+            opacity={0.18}
+            depthWrite={false}
+            polygonOffset
+            polygonOffsetFactor={BEHIND}
+            polygonOffsetUnits={BEHIND}
+          />
         </mesh>
       )}
       {trouble.length > 0 && <Trouble lines={trouble} colour={colours.mark} />}

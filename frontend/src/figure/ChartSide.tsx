@@ -1,6 +1,6 @@
 import { useMemo, useState } from 'react';
 
-import type { BuildRecord, Finding, PartRecord, Station } from '../app/client';
+import type { BuildRecord, Finding, PartRecord, Station, TriedChange } from '../app/client';
 import { Bounded } from '../app/Bounded';
 import { stepsOf } from '../app/steps';
 import type { Value } from '../app/value';
@@ -17,7 +17,6 @@ import { Calipers } from './Head';
 import { PartLine } from './PartLine';
 import type { Picking } from './picking';
 import type { Sheet } from './sheet';
-import type { Trial } from './trial';
 
 const SURVEYED_BY_NONE: StationChart = { walls: true };
 
@@ -38,12 +37,13 @@ interface Props {
   picking: Picking;
   box: Box | null;
   handles: HandlesAsked | null;
-  trial: Trial;
+  /** What a change would make that is looked at before it is made. */
+  tried: TriedChange | null;
 }
 
 /** The right of the sheet: the chart, what is picked on it, the figure's parts, and their measures. */
 export function ChartSide(props: Props) {
-  const { here, sheet, first, picking, trial, findings } = props;
+  const { here, sheet, first, picking, findings } = props;
   const [brushSays, setBrushSays] = useState<BrushSays | null>(null);
   const shows = stationOf(here)?.chart ?? SURVEYED_BY_NONE;
   const build = sheet?.build ?? null;
@@ -68,7 +68,7 @@ export function ChartSide(props: Props) {
     [build, part],
   );
   const instead = sheet && !props.focused ? shows.instead?.(sheet) : undefined;
-  const tried = useMemo(() => triedBeside(trial, build, part), [trial, build, part]);
+  const tried = useMemo(() => triedBeside(props.tried, build, part), [props.tried, build, part]);
   const drawn =
     part &&
     (tried?.part ??
@@ -81,7 +81,7 @@ export function ChartSide(props: Props) {
           <Chart
             part={drawn}
             tints={tried ? undefined : tinted}
-            findings={tried ? NONE : findings}
+            findings={findings}
             chosen={props.chosen}
             choose={props.choose}
             pointed={props.pointed.set}
@@ -142,12 +142,10 @@ export function ChartSide(props: Props) {
   );
 }
 
-const NONE: Props['findings'] = [];
-
 const NOTHING: string[] = [];
 
 /** How the chart shows a trial: the part that is drawn, if it would be another, and what else would be new. */
-function triedBeside({ tried }: Trial, build: BuildRecord | null, part: PartRecord | undefined) {
+function triedBeside(tried: TriedChange | null, build: BuildRecord | null, part: PartRecord | undefined) {
   if (!tried || !build || !part) return null;
   const stance = (facts: PartRecord['facts']) => JSON.stringify([facts.stance.up, facts.stance.lift]);
   const isNew = (one: (typeof tried.parts)[number]) =>

@@ -1,3 +1,4 @@
+import { useQuery } from '@tanstack/react-query';
 import { useCallback, useMemo, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 
@@ -22,6 +23,7 @@ import { Notes } from './Notes';
 import { useSpot } from './Places';
 import { Record } from './Record';
 import { usePicking } from './picking';
+import { canBeDrawn, proposal } from './propose';
 import type { Change, Sheet, Tinting } from './sheet';
 import { triable } from './SideBySide';
 import { useChecking } from './SoFar';
@@ -131,6 +133,18 @@ export default function FigurePage() {
     closeAct();
     void navigate(`/figures/${number}/${station}`, { replace: true });
   };
+  // The note asks for the same, and draws its section.
+  const remedied = useQuery({
+    ...proposal({
+      figure: number,
+      build: build?.key ?? '',
+      finding: current?.number ?? 0,
+      part: current?.finding.part ?? '',
+      spot,
+      remedy,
+    }),
+    enabled: previewing && canBeDrawn(current?.finding.remedies[remedy]),
+  });
   const canApply = !!current?.finding.remedies[remedy] && !acts.stale && !acts.busy;
   const apply = () => {
     if (!canApply || !current) return;
@@ -281,7 +295,8 @@ export default function FigurePage() {
               closeAct();
               look(findings.findIndex((other) => other.number === to));
             }}
-            {...{ choosePart, pointed, picking, box, handles, trial }}
+            {...{ choosePart, pointed, picking, box, handles }}
+            tried={(previewing && remedied.data?.tried) || trial.tried}
           />
         </div>
         <Record

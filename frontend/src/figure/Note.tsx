@@ -8,7 +8,7 @@ import { acceptable, Accepting } from './Accepting';
 import { KeyRow, type RowKey } from './KeyRow';
 import { Naming } from './Naming';
 import { Places } from './Places';
-import { proposal } from './propose';
+import { canBeDrawn, proposal } from './propose';
 import { Remedies } from './Remedies';
 import { Scale } from './Scale';
 import { Section } from './Section';
@@ -65,7 +65,7 @@ export function Note(props: Props) {
   });
   const tried = useQuery({
     ...asked(remedy),
-    enabled: previewing && (chosen?.change.does === 'add-steps' || chosen?.change.does === 'set-step'),
+    enabled: previewing && canBeDrawn(chosen),
   });
   return (
     <>

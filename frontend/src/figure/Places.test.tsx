@@ -55,13 +55,20 @@ describe('the places of a finding', () => {
 describe('all ways beside each other', () => {
   it('tries what changes the surface, and tells what came of each or why not', async () => {
     const client = new QueryClient({ defaultOptions: { queries: { retry: false } } });
+    const tried: Proposal['tried'] = {
+      parts: [],
+      size_mm: [1, 1, 1],
+      ml: 0,
+      triangles: 0,
+      said: 'Mended exactly.',
+    };
     const asked = (remedy: number) => ({
       queryKey: ['tried', remedy],
       staleTime: Infinity,
       queryFn: (): Promise<Proposal> =>
         remedy
           ? Promise.reject(new Error('The trial was stopped.'))
-          : Promise.resolve({ drawing, said: 'Mended exactly.' }),
+          : Promise.resolve({ tried, drawing, said: tried.said }),
     });
     const finding = overlap([]);
     expect(triable(finding)).toEqual([0, 2]);

@@ -1,9 +1,10 @@
-import { api, told, type JobView, type SectionDrawing } from '../app/client';
+import { api, told, type JobView, type Remedy, type SectionDrawing, type TriedChange } from '../app/client';
 import { ended } from '../app/jobs';
 import { triedAs } from './trial';
 
-/** What a remedy would make: the section where the finding is, and what the record would say of it. */
+/** What a remedy would make: its parts, the section where the finding is, and what the record would say of it. */
 export interface Proposal {
+  tried: TriedChange;
   drawing: SectionDrawing;
   said: string;
 }
@@ -15,6 +16,11 @@ interface Asked {
   part: string;
   spot: number;
   remedy: number;
+}
+
+/** Whether a remedy changes what can be drawn before it is made. */
+export function canBeDrawn(remedy: Remedy | undefined): boolean {
+  return remedy?.change.does === 'add-steps' || remedy?.change.does === 'set-step';
 }
 
 /** A remedy tried without changing anything, ready to be asked and kept. */
@@ -39,13 +45,13 @@ async function propose(
   );
   const done = await ended(job, signal);
   if (done.state !== 'done') throw new Error(done.error || 'The trial was stopped.');
-  const { parts, said } = await triedAs(done);
-  const mesh = parts.find(({ facts }) => facts.part === part)?.mesh;
+  const tried = await triedAs(done);
+  const mesh = tried.parts.find(({ facts }) => facts.part === part)?.mesh;
   if (!mesh) throw new Error(`After it there is no part ${part}; apply it to see what there is.`);
   const drawing = await told<SectionDrawing>(
     api.GET('/api/builds/{key}/sections/{finding}', {
       params: { path: { key: build, finding }, query: { mesh, place: spot } },
     }),
   );
-  return { drawing, said };
+  return { tried, drawing, said: tried.said };
 }

@@ -20,9 +20,8 @@ import { useShelf, type ShelfActs } from './useShelf';
 
 /** Share of the window's height that the longest side on a ledge takes, where few figures stand, and where many do. */
 const [LARGE, SMALL] = [0.5, 0.24];
+/** So many figures are seen at a glance: more stand smaller, and are looked through by names. */
 const FEW = 6;
-/** A shelf with more figures is looked through by names. */
-const AT_A_GLANCE = 6;
 
 /** The studio's figures, on ledges by collection, drawn to true relative scale beside rulers. */
 export function Shelf() {
@@ -107,7 +106,7 @@ function Ledges({ figures, shelf }: { figures: ShelfFigure[]; shelf: ShelfActs }
     u: shelf.undo,
     'ctrl+z': shelf.undo,
   });
-  const many = figures.length > AT_A_GLANCE;
+  const many = figures.length > FEW;
   return (
     <div onDragStart={() => setDragging(true)} onDragEnd={() => setDragging(false)}>
       <div className="look-for" role="search">

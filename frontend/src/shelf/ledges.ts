@@ -29,7 +29,10 @@ export function ledgesOf(figures: ShelfFigure[], { words, next }: Looked): Ledge
   return [...ledges].map(([collection, on]) => ({ collection, figures: on }));
 }
 
+/** Print mm that the ruler of a ledge stands for at least. */
+const LEAST_RULER = 20;
+
 /** The longest side of what stands on a ledge, mm; something to begin with where nothing is measured. */
 export function longestOf(figures: ShelfFigure[]): number {
-  return Math.max(20, ...figures.flatMap(({ size_mm }) => size_mm ?? []));
+  return Math.max(LEAST_RULER, ...figures.flatMap(({ size_mm }) => size_mm ?? []));
 }

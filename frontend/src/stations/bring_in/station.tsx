@@ -112,7 +112,7 @@ function making({ build, page, open }: Sheet): StationAct[] {
     },
     {
       group,
-      name: 'Another pose, head or hand',
+      name: 'Make or show another pose, head or hand',
       costs: 'a variant of the same record',
       fields: (sheet) => <Variants {...sheet} />,
       stays: true,
@@ -178,19 +178,19 @@ function saying({ build }: Sheet): StationAct[] {
   return [
     ...broughtIn(build).map(({ source, file }) => ({
       group,
-      name: `Whose ${file} is`,
+      name: `Say whose ${file} is`,
       costs: credits.some((credit) => credit.source === source) ? 'said, can be changed' : 'not said yet',
       fields: (sheet: Sheet) => <Credit {...sheet} source={source} file={file} />,
     })),
     {
       group,
-      name: 'What it depicts',
+      name: 'Say what it depicts',
       costs: 'others may have a say',
       fields: (sheet) => <Depict {...sheet} />,
     },
     {
       group,
-      name: 'How it is to go out',
+      name: 'Say how it is to go out',
       costs: stepsOf(build, 'offer').length ? 'said, can be changed' : 'not said yet',
       fields: (sheet) => <Offer {...sheet} />,
       stays: true,
