@@ -112,8 +112,8 @@ function making({ build, page, open }: Sheet): StationAct[] {
     },
     {
       group,
-      name: 'Make or show another pose, head or hand',
-      costs: 'a variant of the same record',
+      name: 'Make another pose, head or hand',
+      costs: 'a variant',
       fields: (sheet) => <Variants {...sheet} />,
       stays: true,
     },
