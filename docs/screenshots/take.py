@@ -102,7 +102,7 @@ def _sources(page: Page, address: str, shot: Callable[[str], None]) -> None:
         shot(name)
     page.goto(f"{address}/figures/3/bring-in")
     settled(page)
-    page.keyboard.press("t")
+    act(page, "Say whose")
     shot("terms")
     page.goto(f"{address}/figures/4/bring-in")
     settled(page)
