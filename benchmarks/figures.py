@@ -5,9 +5,10 @@ from pathlib import Path
 
 import numpy as np
 
-from ulvet.core.io import read_mesh, stl_bytes
-from ulvet.core.mesh import Mesh, joined, scaled
-from ulvet.core.splitting import split_longer
+from ulvet.core.formats.read import read_mesh
+from ulvet.core.formats.stl import stl_bytes
+from ulvet.core.geometry.mesh import Mesh, joined, scaled
+from ulvet.core.geometry.splitting import split_longer
 from ulvet.demo.ferrywoman import ferrywoman
 from ulvet.standins.objects import driftwood
 

@@ -10,44 +10,49 @@ import trimesh
 from PIL import Image, ImageDraw
 
 from benchmarks.measured import clock
-from ulvet.core.bench import Edition, holding_for, setup_for
+from ulvet.core.bench.edition import Edition
+from ulvet.core.bench.setup import setup_for
+from ulvet.core.bench.support_limits import holding_for
 from ulvet.core.bring_in.simplify import simplify_to_count, simplify_within
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.gauge import measure_thickness
-from ulvet.core.gauge.balance import balance_of
-from ulvet.core.gauge.handling import weakest_first
+from ulvet.core.formats.read import read_mesh
+from ulvet.core.gauge.balance.balance import balance_of
+from ulvet.core.gauge.limbs.handling import weakest_first
 from ulvet.core.gauge.steps import Accept, Thicken
-from ulvet.core.gauge.thickness import measure_near
-from ulvet.core.io import read_mesh
-from ulvet.core.join import join
-from ulvet.core.layers import find_islands, raster_layers
+from ulvet.core.gauge.walls.thickness import measure_near, measure_thickness
+from ulvet.core.geometry.crossing import crossing_faces
+from ulvet.core.geometry.face_orientation import orient_faces
+from ulvet.core.geometry.holes import close_holes
+from ulvet.core.geometry.mesh import Mesh, bounds, moved, scaled, vertex_normals
+from ulvet.core.join.joining import join
+from ulvet.core.layers.islands import find_islands
+from ulvet.core.layers.raster import raster_layers
 from ulvet.core.lengths import FigureMM, PrintMM
-from ulvet.core.mend import close_holes, orient_faces
-from ulvet.core.mend.crossing import crossing_faces
 from ulvet.core.mend.diagnosis import diagnose
-from ulvet.core.mend.mending import mend
-from ulvet.core.mend.remake import remake, remake_open
+from ulvet.core.mend.mend_mesh import mend
 from ulvet.core.mend.steps import CloseHoles, DropFaces, OrientFaces
-from ulvet.core.mesh import Mesh, bounds, moved, scaled, vertex_normals
+from ulvet.core.mend.voxel_remesh import remake, remake_open
 from ulvet.core.recipe.anchors import Anchor
-from ulvet.core.recipe.changing import with_steps_added
+from ulvet.core.recipe.changes import with_steps_added
 from ulvet.core.recipe.runner import Recipe, run_recipe
 from ulvet.core.recipe.step import Context, Part, Step
-from ulvet.core.scan import Pass, Scan
-from ulvet.core.scan.fusing import fuse_points, pitch_for, without_outliers
-from ulvet.core.scan.registering import register_passes
-from ulvet.core.size import SizeScale
-from ulvet.core.stamp import Stamping, picture_of, press, softened
-from ulvet.core.stand import hold_figure, orient_figure
+from ulvet.core.scan.fusion import fuse_points, pitch_for, without_outliers
+from ulvet.core.scan.registration import register_passes
+from ulvet.core.size.scales import SizeScale
+from ulvet.core.sources.picture import picture_of, softened
+from ulvet.core.sources.scan import Pass, Scan
+from ulvet.core.stamp.pressing import Stamping, press
+from ulvet.core.stand.orientation import orient_figure
 from ulvet.core.stand.screening import directions_for, screen_directions
-from ulvet.core.strokes import Brush, Worked
+from ulvet.core.stand.supports import hold_figure
+from ulvet.core.strokes.brush import Brush, Worked
 from ulvet.core.strokes.steps import Stroke
 from ulvet.standins.scanner import scan_object
 from ulvet.store.blobs import Blobs
 from ulvet.store.folder import DataFolder
 from ulvet.store.results import DiskMemory
+from ulvet.work.job_progress import Telling
 from ulvet.work.jobs import JOBS
-from ulvet.work.telling import Telling
 
 __all__ = [
     "choose_ours",

@@ -12,8 +12,8 @@ from tests.kept import begin_keeping, end_keeping, hand_back, hand_out
 from tests.shapes import ball, box, cylinder, joined
 from ulvet.api.app import create_app
 from ulvet.api.guard import WRITE_HEADER
-from ulvet.core.io import stl_bytes
-from ulvet.core.mesh import Mesh
+from ulvet.core.formats.stl import stl_bytes
+from ulvet.core.geometry.mesh import Mesh
 from ulvet.store.folder import DataFolder
 
 

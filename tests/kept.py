@@ -9,7 +9,7 @@ import tempfile
 from contextlib import suppress
 from pathlib import Path
 
-from ulvet.core.build import Build, build_figure
+from ulvet.core.build.figure_build import Build, build_figure
 from ulvet.store.folder import DataFolder
 from ulvet.store.results import DiskMemory
 

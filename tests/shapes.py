@@ -4,7 +4,7 @@ import struct
 
 import numpy as np
 
-from ulvet.core.mesh import Mesh, joined
+from ulvet.core.geometry.mesh import Mesh, joined
 
 __all__ = ["ball", "box", "cylinder", "joined", "subdivided", "tapered", "tube", "turned"]
 

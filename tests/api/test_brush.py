@@ -11,7 +11,7 @@ from websockets.sync.client import connect
 
 from tests.api.conftest import brought, built
 from tests.shapes import ball
-from ulvet.core.io import stl_bytes
+from ulvet.core.formats.stl import stl_bytes
 
 pytestmark = pytest.mark.slow
 

@@ -7,7 +7,7 @@ from PIL import Image
 
 from tests.api.conftest import FORM, brought, built, change, finished, steps
 from ulvet.store.folder import DataFolder
-from ulvet.work.checking import check_folder
+from ulvet.work.folder_check import check_folder
 
 pytestmark = pytest.mark.slow
 

@@ -4,7 +4,7 @@ import pytest
 
 from tests.api.conftest import brought, built, change, finished
 from tests.conftest import dirty_figure
-from ulvet.core.io import stl_bytes
+from ulvet.core.formats.stl import stl_bytes
 
 pytestmark = pytest.mark.slow
 

@@ -10,10 +10,12 @@ from lxml import etree
 
 from tests.api.conftest import brought, built, finished, own
 from tests.shapes import ball, box, cylinder, joined
-from ulvet.core.io import read_mesh, stl_bytes, threemf_bytes
-from ulvet.core.mesh import volume
+from ulvet.core.formats.read import read_mesh
+from ulvet.core.formats.stl import stl_bytes
+from ulvet.core.formats.threemf import threemf_bytes
+from ulvet.core.geometry.mesh import volume
 from ulvet.store.folder import DataFolder
-from ulvet.work.checking import check_folder
+from ulvet.work.folder_check import check_folder
 
 pytestmark = pytest.mark.slow
 

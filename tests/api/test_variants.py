@@ -4,9 +4,9 @@ import pytest
 
 from tests.api.conftest import FORM, brought, built, change, finished, steps
 from tests.shapes import box
-from ulvet.core.io import stl_bytes
+from ulvet.core.formats.stl import stl_bytes
 from ulvet.store.folder import DataFolder
-from ulvet.work.checking import check_folder
+from ulvet.work.folder_check import check_folder
 
 pytestmark = pytest.mark.slow
 

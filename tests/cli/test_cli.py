@@ -9,16 +9,19 @@ from typer.testing import CliRunner
 from tests.cli.conftest import asked
 from tests.shapes import BAD, ball, box, cylinder, joined, tube
 from ulvet.cli import app
-from ulvet.core.bench import Edition
-from ulvet.core.build import build_figure
-from ulvet.core.inspect import bring_in_step
-from ulvet.core.io import read_file, read_mesh, stl_bytes
+from ulvet.core.bench.edition import Edition
+from ulvet.core.build.figure_build import build_figure
+from ulvet.core.files.inspection import bring_in_step
+from ulvet.core.formats.read import read_file, read_mesh
+from ulvet.core.formats.stl import stl_bytes
+from ulvet.core.geometry.mesh import Mesh
+from ulvet.core.geometry.topology import edges_of, is_watertight
 from ulvet.core.lengths import PrintMM
 from ulvet.core.mend.steps import CloseHoles, OrientFaces
-from ulvet.core.mesh import Mesh
 from ulvet.core.recipe.runner import Recipe
-from ulvet.core.release import Checked, RecipeFile, release_files
-from ulvet.core.topology import edges_of, is_watertight
+from ulvet.core.release.checked_figure import Checked
+from ulvet.core.release.package import release_files
+from ulvet.core.release.recipe_file import RecipeFile
 
 DOCS = Path(__file__).parents[2] / "docs"
 

@@ -7,8 +7,8 @@ import pytest
 
 from tests.cli.conftest import asked
 from tests.shapes import ball, box, cylinder, joined
-from ulvet.core.io import stl_bytes
-from ulvet.core.mesh import Mesh
+from ulvet.core.formats.stl import stl_bytes
+from ulvet.core.geometry.mesh import Mesh
 
 
 @pytest.fixture

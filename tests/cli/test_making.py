@@ -9,9 +9,10 @@ from PIL import Image
 
 from tests.cli.conftest import asked
 from tests.shapes import ball, box, cylinder, joined
-from ulvet.core.io import read_mesh, stl_bytes
-from ulvet.core.mesh import Mesh, volume
-from ulvet.core.topology import edges_of, is_watertight
+from ulvet.core.formats.read import read_mesh
+from ulvet.core.formats.stl import stl_bytes
+from ulvet.core.geometry.mesh import Mesh, volume
+from ulvet.core.geometry.topology import edges_of, is_watertight
 
 
 @pytest.fixture

@@ -8,14 +8,14 @@ from hypothesis import strategies as st
 from tests.depth import of_all
 from tests.kept import build_kept
 from tests.shapes import ball, box, cylinder, joined, subdivided
-from ulvet.core.bench import Edition
+from ulvet.core.bench.edition import Edition
 from ulvet.core.bring_in.steps import BringIn, SourcePiece
+from ulvet.core.findings.changes import after_change
 from ulvet.core.gauge.steps import Thicken
+from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.lengths import FigureMM, PrintMM
-from ulvet.core.mesh import Mesh
 from ulvet.core.recipe.anchors import STRAYS, Anchor, project_anchors
-from ulvet.core.recipe.changing import IllegalOrder, with_step_set
-from ulvet.core.recipe.remedies import after_change
+from ulvet.core.recipe.changes import IllegalOrder, with_step_set
 from ulvet.core.recipe.runner import Recipe, run_recipe
 
 

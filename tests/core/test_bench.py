@@ -3,7 +3,10 @@ from pydantic import ValidationError
 
 from tests.core.test_build import built
 from tests.shapes import box, cylinder, joined
-from ulvet.core.bench import MATERIALS, PRINTERS, Edition, UnknownOnBench, factor_for, setup_for
+from ulvet.core.bench.edition import Edition, factor_for
+from ulvet.core.bench.materials import MATERIALS
+from ulvet.core.bench.printers import PRINTERS
+from ulvet.core.bench.setup import UnknownOnBench, setup_for
 from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.release.cautions import cautions_for
 

@@ -2,12 +2,14 @@ import numpy as np
 import pytest
 
 from tests.shapes import ball, box, cylinder
-from ulvet.core.bench import Edition, UnknownOnBench, factor_for, setup_for
-from ulvet.core.bring_in import guess_unit, guess_up, placement_of
+from ulvet.core.bench.edition import Edition, factor_for
+from ulvet.core.bench.setup import UnknownOnBench, setup_for
+from ulvet.core.bring_in.guess import guess_unit, guess_up
+from ulvet.core.geometry.mesh import bounds
+from ulvet.core.geometry.placement import placement_of
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
-from ulvet.core.mesh import bounds
 from ulvet.core.recipe.step import Part
-from ulvet.core.size import check_fit, largest_height
+from ulvet.core.size.check import check_fit, largest_height
 from ulvet.core.units import UNITS
 
 

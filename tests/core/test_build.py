@@ -2,10 +2,10 @@ import numpy as np
 
 from tests.kept import build_kept
 from tests.shapes import ball, box, cylinder, joined
-from ulvet.core.bench import Edition
+from ulvet.core.bench.edition import Edition
 from ulvet.core.bring_in.steps import BringIn
+from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.lengths import PrintMM
-from ulvet.core.mesh import Mesh
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.stations import Station
 

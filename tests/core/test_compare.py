@@ -6,10 +6,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.shapes import ball, box, subdivided
-from ulvet.core.compare import Verdict, match_findings
-from ulvet.core.deviation import distance_to
-from ulvet.core.findings import Finding, Severity, Unseen, Where
-from ulvet.core.mesh import Mesh
+from ulvet.core.compare.findings import Verdict, match_findings
+from ulvet.core.findings.finding import Finding, Severity, Unseen, Where
+from ulvet.core.geometry.deviation import distance_to
+from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.stations import Station
 
 

@@ -7,9 +7,9 @@ import pytest
 import shapely
 
 from tests.shapes import ball, box
-from ulvet.core.mend.crossing import crossing_faces
-from ulvet.core.mesh import Mesh, joined, moved
-from ulvet.core.predicates import side_of_line, side_of_plane
+from ulvet.core.geometry.crossing import crossing_faces
+from ulvet.core.geometry.mesh import Mesh, joined, moved
+from ulvet.core.geometry.predicates import side_of_line, side_of_plane
 
 
 def cross(u, w):

@@ -4,10 +4,10 @@ import numpy as np
 import pytest
 
 from tests.shapes import ball, box, cylinder
-from ulvet.core.bench import printer_named
-from ulvet.core.gauge.detail import detail_of, shown_by
-from ulvet.core.mesh import Mesh, scaled
-from ulvet.core.solids import mesh_of, solids_of
+from ulvet.core.bench.printers import printer_named
+from ulvet.core.gauge.detail.detail import detail_of, shown_by
+from ulvet.core.geometry.mesh import Mesh, scaled
+from ulvet.core.geometry.solids import mesh_of, solids_of
 
 SHOWN = shown_by(printer_named("lantern-6"))
 

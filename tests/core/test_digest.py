@@ -12,7 +12,9 @@ from ulvet.core.recipe.union import step_kinds
 
 def test_a_step_depends_on_the_modules_and_libraries_that_do_it_and_on_no_other_station():
     mends, says_whose = (step_kinds()[kind].__module__ for kind in ("mend-whole", "credit"))
-    assert {"ulvet.core.solids", "ulvet.core.mend.fairing", "ulvet.core.mesh"} <= modules_of(mends)
+    assert {"ulvet.core.geometry.solids", "ulvet.core.geometry.fairing", "ulvet.core.geometry.mesh"} <= modules_of(
+        mends
+    )
     assert "manifold3d" in libraries_of(modules_of(mends)), "the kernel that unites shells"
     assert {"numpy", "llvmlite"} <= libraries_of(modules_of(mends)), "and what the libraries stand on"
     assert not any(".mend." in module or ".stand." in module for module in modules_of(says_whose))

@@ -4,19 +4,20 @@ import numpy as np
 import pytest
 
 from tests.shapes import ball, box, cylinder
-from ulvet.core.bench import Edition, setup_for
-from ulvet.core.bring_in import check_facets
+from ulvet.core.bench.edition import Edition
+from ulvet.core.bench.setup import setup_for
+from ulvet.core.bring_in.check import check_facets
 from ulvet.core.bring_in.facets import bulge_of, refine_facets
 from ulvet.core.bring_in.steps import BringIn, Refine, Simplify
-from ulvet.core.first_forms import form_mesh
-from ulvet.core.join import join
+from ulvet.core.findings.changes import after_change
+from ulvet.core.first_forms.shapes import form_mesh
+from ulvet.core.geometry.mesh import Mesh, volume
+from ulvet.core.geometry.splitting import split_edges
+from ulvet.core.geometry.topology import edges_of, is_watertight
+from ulvet.core.join.joining import join
 from ulvet.core.lengths import PrintMM
-from ulvet.core.mesh import Mesh, volume
-from ulvet.core.recipe.remedies import after_change
 from ulvet.core.recipe.runner import Recipe, run_recipe
 from ulvet.core.recipe.step import Part
-from ulvet.core.splitting import split_edges
-from ulvet.core.topology import edges_of, is_watertight
 
 
 @pytest.mark.parametrize("sides", [16, 24, 48])

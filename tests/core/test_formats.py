@@ -22,19 +22,15 @@ from hypothesis import strategies as st
 
 from tests.depth import of_all
 from tests.shapes import ball, box, joined
-from ulvet.core.inspect import bring_in_step
-from ulvet.core.io import (
-    MOST_BYTES,
-    UnreadableFile,
-    glb_bytes,
-    ply_bytes,
-    read_file,
-    read_mesh,
-    stl_bytes,
-    threemf_bytes,
-)
-from ulvet.core.mesh import Mesh, bounds, volume
-from ulvet.core.topology import edges_of, face_shells, is_watertight
+from ulvet.core.files.inspection import bring_in_step
+from ulvet.core.formats.errors import UnreadableFile
+from ulvet.core.formats.glb import glb_bytes
+from ulvet.core.formats.ply import ply_bytes
+from ulvet.core.formats.read import MOST_BYTES, read_file, read_mesh
+from ulvet.core.formats.stl import stl_bytes
+from ulvet.core.formats.threemf import threemf_bytes
+from ulvet.core.geometry.mesh import Mesh, bounds, volume
+from ulvet.core.geometry.topology import edges_of, face_shells, is_watertight
 
 FRONT_END = Path(__file__).parents[2] / "frontend"
 PARTS = [("heron", ball(6, rounds=3)), ('punt & "otter" <2>', box(8, 3, 2, at=(10, 0, 0)))]
@@ -313,7 +309,7 @@ def test_what_is_not_to_be_trusted_is_refused_with_a_sentence(tmp_path, name):
 
 
 def test_a_bomb_is_counted_and_never_unpacked(tmp_path, monkeypatch):
-    monkeypatch.setattr("ulvet.core.io.archive.MOST_UNPACKED", 5_000_000)
+    monkeypatch.setattr("ulvet.core.formats.archive.MOST_UNPACKED", 5_000_000)
     bomb = kept(tmp_path, "bomb.zip", _zip([("figure.stl", b"\0" * 20_000_000)]))
     assert bomb.stat().st_size < 100_000
     with pytest.raises(UnreadableFile, match="was not unpacked"):
@@ -325,14 +321,14 @@ def test_a_bomb_is_counted_and_never_unpacked(tmp_path, monkeypatch):
     with pytest.raises(UnreadableFile):
         read_mesh(liar)
     # XML takes several times its bytes to read, so less of it is taken on.
-    monkeypatch.setattr("ulvet.core.io.threemf.MOST_UNPACKED_XML", 1_000_000)
+    monkeypatch.setattr("ulvet.core.formats.threemf.MOST_UNPACKED_XML", 1_000_000)
     model = b"<model>" + b'<vertex x="1" y="2" z="3"/>' * 50_000
     with pytest.raises(UnreadableFile, match="was not unpacked"):
         read_mesh(kept(tmp_path, "bomb.3mf", _zip([("3D/3dmodel.model", model)])))
 
 
 def test_components_are_counted_across_the_pieces_a_model_is_read_in(tmp_path, monkeypatch):
-    monkeypatch.setattr("ulvet.core.io.archive._CHUNK", 64)
+    monkeypatch.setattr("ulvet.core.formats.archive._CHUNK", 64)
     name, (content, said) = next(item for item in HOSTILE.items() if item[0].endswith(".3mf") and "often" in item[1][1])
     with pytest.raises(UnreadableFile, match=said):
         read_mesh(kept(tmp_path, name, content))
@@ -391,8 +387,8 @@ def test_a_heap_of_dust_is_refused_and_a_thousand_bits_are_not(tmp_path, monkeyp
     bits = stl_bytes(joined(*[box(1, 1, 1, at=(2 * k, 0, 0)) for k in range(1000)]))
     path = kept(tmp_path, "dust.stl", bits)
     assert len(read_mesh(path).faces) == 12_000
-    monkeypatch.setattr("ulvet.core.io.read.MOST_SHELLS", 999)
+    monkeypatch.setattr("ulvet.core.formats.read.MOST_SHELLS", 999)
     with pytest.raises(UnreadableFile, match="1,000 separate shells"):
         read_mesh(path)
-    monkeypatch.setattr("ulvet.core.io.read.MOST_SHELLS", 1000)
+    monkeypatch.setattr("ulvet.core.formats.read.MOST_SHELLS", 1000)
     assert len(read_mesh(path).faces) == 12_000

@@ -2,14 +2,17 @@ import numpy as np
 import pytest
 
 from tests.shapes import ball, box, cylinder, joined, subdivided, tube
-from ulvet.core.bench import Edition, setup_for
-from ulvet.core.findings import AddSteps, SetEdition, Severity
-from ulvet.core.gauge import check_walls, measure_thickness, thicken_walls, thin_places
-from ulvet.core.gauge.naming import kinded_places
-from ulvet.core.gauge.thickness import measure_near
-from ulvet.core.mesh import Mesh, moved, volume
+from ulvet.core.bench.edition import Edition
+from ulvet.core.bench.setup import setup_for
+from ulvet.core.findings.finding import AddSteps, SetEdition, Severity
+from ulvet.core.gauge.thickening.thicken import thicken_walls
+from ulvet.core.gauge.walls.check_walls import check_walls
+from ulvet.core.gauge.walls.place_names import kinded_places
+from ulvet.core.gauge.walls.thickness import measure_near, measure_thickness
+from ulvet.core.gauge.walls.thin_places import thin_places
+from ulvet.core.geometry.mesh import Mesh, moved, volume
+from ulvet.core.geometry.topology import edges_of, is_watertight
 from ulvet.core.recipe.step import Part
-from ulvet.core.topology import edges_of, is_watertight
 
 
 def shell(outer, inner):

@@ -6,11 +6,11 @@ import pytest
 from tests.core.test_gauge_remedies import built, of, remedied
 from tests.core.test_handling import BLOCK, united
 from tests.shapes import box, cylinder, subdivided
-from ulvet.core.gauge import thicken_walls
-from ulvet.core.gauge.filling import filled
-from ulvet.core.gauge.thickness import measure_thickness
+from ulvet.core.gauge.thickening.fill_spheres import filled
+from ulvet.core.gauge.thickening.thicken import thicken_walls
+from ulvet.core.gauge.walls.thickness import measure_thickness
+from ulvet.core.geometry.mesh import Mesh, face_normals, moved, volume
 from ulvet.core.mend.diagnosis import diagnose
-from ulvet.core.mesh import Mesh, face_normals, moved, volume
 
 FIN = united(BLOCK, box(16, 0.4, 14, at=(-8, -0.2, 5)))
 """A fin of 0.4 mm on a block, with two faces a side."""

@@ -7,14 +7,14 @@ from tests.core.test_gauge_remedies import BEAKED, ROD, built, of
 from tests.core.test_handling import BLOCK, united
 from tests.kept import build_kept
 from tests.shapes import ball, box, cylinder, joined, subdivided, turned
-from ulvet.core.bench import Edition
+from ulvet.core.bench.edition import Edition
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.findings import SetStep
+from ulvet.core.findings.finding import SetStep
 from ulvet.core.gauge.steps import GrowBase, MeantLevel, NamePlace, Thicken
+from ulvet.core.geometry.mesh import Mesh, bounds, moved
 from ulvet.core.lengths import FigureMM, PrintMM
-from ulvet.core.mesh import Mesh, bounds, moved
 from ulvet.core.recipe.anchors import Anchor
-from ulvet.core.recipe.changing import with_step_set
+from ulvet.core.recipe.changes import with_step_set
 from ulvet.core.recipe.runner import Recipe
 
 HOLLOW = joined(ball(8, rounds=5), Mesh(ball(7.35, rounds=5).vertices, ball(7.35, rounds=5).faces[:, ::-1]))

@@ -7,18 +7,19 @@ from tests.core.test_handling import BLOCK, united
 from tests.depth import of_all
 from tests.kept import build_kept
 from tests.shapes import ball, box, cylinder, joined, subdivided, tapered, turned
-from ulvet.core.bench import Edition, Use, setup_for
+from ulvet.core.bench.edition import Edition, Use
+from ulvet.core.bench.setup import setup_for
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.findings import AddSteps, SetEdition
-from ulvet.core.gauge import thicken_walls
-from ulvet.core.gauge.cutting import limb_near, without_limb
+from ulvet.core.findings.finding import AddSteps, SetEdition
+from ulvet.core.gauge.limbs.cutting import limb_near, without_limb
 from ulvet.core.gauge.steps import Accept
-from ulvet.core.gauge.thickness import measure_near
+from ulvet.core.gauge.thickening.thicken import thicken_walls
+from ulvet.core.gauge.walls.thickness import measure_near
+from ulvet.core.geometry.mesh import Mesh, bounds, moved, scaled, volume
+from ulvet.core.geometry.topology import hangs_together
 from ulvet.core.lengths import PrintMM
 from ulvet.core.mend.diagnosis import diagnose
-from ulvet.core.mesh import Mesh, bounds, moved, scaled, volume
 from ulvet.core.recipe.runner import Recipe
-from ulvet.core.topology import hangs_together
 
 ROD = united(BLOCK, moved(cylinder(0.4, 12.5, 32), [4, 2, 5.5]))
 """A pin of 0.8 mm, 12 mm long, on a block: thick enough to print, and it snaps."""

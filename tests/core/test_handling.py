@@ -6,12 +6,14 @@ import numpy as np
 import pytest
 
 from tests.shapes import ball, box, cylinder, joined, tapered, turned
-from ulvet.core.bench import Edition, Use, material_named, setup_for
-from ulvet.core.gauge.check_handling import check_handling
-from ulvet.core.gauge.handling import FOLLOWS, WeakLimb, weakest_first
-from ulvet.core.mesh import Mesh, moved
+from ulvet.core.bench.edition import Edition, Use
+from ulvet.core.bench.materials import material_named
+from ulvet.core.bench.setup import setup_for
+from ulvet.core.gauge.limbs.check_handling import check_handling
+from ulvet.core.gauge.limbs.handling import FOLLOWS, WeakLimb, weakest_first
+from ulvet.core.geometry.mesh import Mesh, moved
+from ulvet.core.geometry.solids import mesh_of, solids_of
 from ulvet.core.recipe.step import Part
-from ulvet.core.solids import mesh_of, solids_of
 
 TOUGH = material_named("tough-grey")
 BLOCK = box(20, 20, 6, at=(-10, -10, 0))

@@ -6,9 +6,11 @@ from hypothesis import strategies as st
 
 from tests.depth import of_all
 from tests.shapes import BAD, TRIANGLE, ball, binary_stl, box, joined
-from ulvet.core.io import UnreadableFile, read_mesh, stl_bytes
-from ulvet.core.mesh import Mesh, volume
-from ulvet.core.topology import edges_of, is_watertight
+from ulvet.core.formats.errors import UnreadableFile
+from ulvet.core.formats.read import read_mesh
+from ulvet.core.formats.stl import stl_bytes
+from ulvet.core.geometry.mesh import Mesh, volume
+from ulvet.core.geometry.topology import edges_of, is_watertight
 
 
 @pytest.mark.parametrize("ending", ["stl", "obj", "ascii"])

@@ -7,13 +7,13 @@ from scipy.spatial import cKDTree
 from scipy.spatial.transform import Rotation
 
 from tests.shapes import ball, box, cylinder, joined, tube
-from ulvet.core.first_forms import form_mesh
-from ulvet.core.join import CannotJoin, join
+from ulvet.core.first_forms.shapes import form_mesh
+from ulvet.core.geometry.mesh import Mesh, face_normals, moved, volume
+from ulvet.core.geometry.rays import Rays
+from ulvet.core.geometry.solids import CannotJoin, mesh_of, solids_of
+from ulvet.core.geometry.topology import edges_of, face_shells, is_watertight
+from ulvet.core.join.joining import join
 from ulvet.core.mend.diagnosis import diagnose
-from ulvet.core.mesh import Mesh, face_normals, moved, volume
-from ulvet.core.rays import Rays
-from ulvet.core.solids import mesh_of, solids_of
-from ulvet.core.topology import edges_of, face_shells, is_watertight
 
 BLOCK = box(20, 20, 10)
 

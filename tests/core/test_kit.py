@@ -8,19 +8,20 @@ from PIL import Image
 
 from tests.kept import build_kept
 from tests.shapes import box, tube
-from ulvet.core.bench import Edition
+from ulvet.core.bench.edition import Edition
 from ulvet.core.bits.seat import Seat
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.first_forms import AddForm, UnusableForm, form_mesh
+from ulvet.core.findings.changes import after_change
+from ulvet.core.first_forms.shapes import UnusableForm, form_mesh
+from ulvet.core.first_forms.steps import AddForm
+from ulvet.core.geometry.mesh import bounds, volume
+from ulvet.core.geometry.topology import edges_of, is_watertight
 from ulvet.core.join.steps import JoinParts
-from ulvet.core.mesh import bounds, volume
 from ulvet.core.recipe.anchors import Anchor
-from ulvet.core.recipe.changing import IllegalOrder, with_group_switched
-from ulvet.core.recipe.remedies import after_change
+from ulvet.core.recipe.changes import IllegalOrder, with_group_switched
 from ulvet.core.recipe.runner import Recipe, run_recipe
-from ulvet.core.stamp import picture_of
+from ulvet.core.sources.picture import picture_of
 from ulvet.core.stamp.steps import Stamp
-from ulvet.core.topology import edges_of, is_watertight
 
 BLOCK = box(20, 20, 10)
 FIRST = BringIn(source=BLOCK.hash, name="block.stl", unit="mm", up="z")

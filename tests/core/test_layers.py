@@ -2,10 +2,13 @@ import numpy as np
 import pytest
 
 from tests.shapes import ball, box, cylinder, joined, tube
-from ulvet.core.bench import setup_for
-from ulvet.core.layers import TooManyLayers, check_layers, estimate_print, find_islands, raster_layers
-from ulvet.core.layers.limits import island_dilation
-from ulvet.core.mesh import Mesh
+from ulvet.core.bench.setup import setup_for
+from ulvet.core.geometry.mesh import Mesh
+from ulvet.core.layers.check import check_layers
+from ulvet.core.layers.estimate import estimate_print
+from ulvet.core.layers.island_limits import island_dilation
+from ulvet.core.layers.islands import find_islands
+from ulvet.core.layers.raster import TooManyLayers, raster_layers
 from ulvet.core.recipe.step import Part
 
 PIXEL, LAYER, LEAST = 0.034, 0.05, 0.02

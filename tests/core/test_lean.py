@@ -5,11 +5,11 @@ import pytest
 
 from tests.kept import build_kept
 from tests.shapes import ball, box, cylinder, joined
-from ulvet.core.bench import Edition
-from ulvet.core.bring_in.leaning import check_lean, rest_of
+from ulvet.core.bench.edition import Edition
+from ulvet.core.bring_in.lean import check_lean, rest_of
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.mesh import Mesh
-from ulvet.core.recipe.remedies import after_change
+from ulvet.core.findings.changes import after_change
+from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.step import Part
 

@@ -6,15 +6,15 @@ from typing import ClassVar
 import pytest
 
 from tests.shapes import box, cylinder, joined
-from ulvet.core.bench import Edition
+from ulvet.core.bench.edition import Edition
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.build import build_figure
+from ulvet.core.build.figure_build import build_figure
+from ulvet.core.findings.check import PartCheck, check_kinds
+from ulvet.core.findings.finding import check_run as looking
 from ulvet.core.gauge.checks import HandlingCheck, WallsCheck
 from ulvet.core.gauge.steps import Accept
 from ulvet.core.lengths import PrintMM
 from ulvet.core.mend.checks import MeshCheck
-from ulvet.core.recipe import looking
-from ulvet.core.recipe.checking import PartCheck, check_kinds
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.size.checks import SizesCheck
 from ulvet.core.stations import Station

@@ -2,14 +2,17 @@ import numpy as np
 import pytest
 
 from tests.shapes import ball, box, joined, subdivided
-from ulvet.core.bench import PRINTERS
-from ulvet.core.findings import AddSteps
-from ulvet.core.mend import check_mesh, close_holes, drop_faces, holes_of, orient_faces, zero_area_faces
+from ulvet.core.bench.printers import PRINTERS
+from ulvet.core.findings.finding import AddSteps
+from ulvet.core.geometry.degenerate_faces import drop_faces, zero_area_faces
+from ulvet.core.geometry.face_orientation import orient_faces
+from ulvet.core.geometry.holes import close_holes, holes_of
+from ulvet.core.geometry.mesh import Mesh, area, volume
+from ulvet.core.geometry.topology import edges_of, is_watertight
+from ulvet.core.mend.check import check_mesh
 from ulvet.core.mend.steps import CloseHoles, DropFaces, OrientFaces, Weld
-from ulvet.core.mesh import Mesh, area, volume
 from ulvet.core.recipe.step import Context, Part
 from ulvet.core.tolerances import BENCH_TOLERANCES
-from ulvet.core.topology import edges_of, is_watertight
 
 
 def check(mesh):

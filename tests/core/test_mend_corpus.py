@@ -5,13 +5,13 @@ import pytest
 
 from tests.core.test_mending import counts, judged_sound
 from tests.shapes import ball, box, cylinder, joined, subdivided
-from ulvet.core.first_forms import form_mesh
-from ulvet.core.mend.crossing import crossing_faces
-from ulvet.core.mend.holes import close_holes
-from ulvet.core.mend.mending import CannotMend, mend
-from ulvet.core.mend.remake import remake, remake_open
-from ulvet.core.mesh import Mesh, moved, scaled, volume
-from ulvet.core.topology import edges_of, is_watertight
+from ulvet.core.first_forms.shapes import form_mesh
+from ulvet.core.geometry.crossing import crossing_faces
+from ulvet.core.geometry.holes import close_holes
+from ulvet.core.geometry.mesh import Mesh, moved, scaled, volume
+from ulvet.core.geometry.topology import edges_of, is_watertight
+from ulvet.core.mend.mend_mesh import CannotMend, mend
+from ulvet.core.mend.voxel_remesh import remake, remake_open
 
 
 def inward(mesh: Mesh) -> Mesh:

@@ -6,15 +6,15 @@ import pytest
 from tests.core.test_mend import check, run
 from tests.core.test_mending import crossing_itself
 from tests.shapes import ball, box, cylinder, joined
-from ulvet.core.bench import PRINTERS
-from ulvet.core.mend import check_mesh
+from ulvet.core.bench.printers import PRINTERS
+from ulvet.core.geometry.mesh import Mesh, moved, scaled, volume
+from ulvet.core.geometry.topology import edges_of, is_watertight
+from ulvet.core.mend.check import check_mesh
 from ulvet.core.mend.diagnosis import diagnose
 from ulvet.core.mend.steps import CloseHoles, LeaveOverlaps, MendPlace, MendWhole, TakeApart
-from ulvet.core.mesh import Mesh, moved, scaled, volume
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.step import Context, Part
 from ulvet.core.tolerances import BENCH_TOLERANCES
-from ulvet.core.topology import edges_of, is_watertight
 
 NOTHING = Context({}, ())
 FINE, COARSE = PRINTERS[0], next(p for p in PRINTERS if p.process == "filament")

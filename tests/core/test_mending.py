@@ -7,14 +7,14 @@ import trimesh
 
 from tests.core.test_crossing import truly_cross
 from tests.shapes import ball, box, cylinder, subdivided, tube
-from ulvet.core.deviation import distance_to
-from ulvet.core.mend.crossing import crossing_faces
+from ulvet.core.geometry.crossing import crossing_faces
+from ulvet.core.geometry.deviation import distance_to
+from ulvet.core.geometry.mesh import Mesh, joined, moved, volume
+from ulvet.core.geometry.solids import shells_of
+from ulvet.core.geometry.welding import weld_within
 from ulvet.core.mend.diagnosis import diagnose
-from ulvet.core.mend.mending import CannotMend, mend
-from ulvet.core.mend.remake import remake, remake_open
-from ulvet.core.mesh import Mesh, joined, moved, volume
-from ulvet.core.solids import shells_of
-from ulvet.core.welding import weld_within
+from ulvet.core.mend.mend_mesh import CannotMend, mend
+from ulvet.core.mend.voxel_remesh import remake, remake_open
 
 
 def counts(mesh):
@@ -190,7 +190,7 @@ def test_shell_that_crosses_itself_is_remade_there_and_nowhere_else() -> None:
 
 
 def test_a_method_that_takes_too_long_gives_way_to_the_next_and_the_receipt_says_so(monkeypatch):
-    monkeypatch.setattr("ulvet.core.mend.mending._SECONDS", {"exact": 0.0, "local": 0.0, "volume": 240.0})
+    monkeypatch.setattr("ulvet.core.mend.mend_mesh._SECONDS", {"exact": 0.0, "local": 0.0, "volume": 240.0})
     done = mend(joined(crossing_itself(), ball(3, rounds=3)), pitch=0.3)
     assert [(one.method, one.came_of_it) for one in done.methods] == [
         ("exact", "it had not ended after 0 s"),
@@ -198,7 +198,7 @@ def test_a_method_that_takes_too_long_gives_way_to_the_next_and_the_receipt_says
         ("volume", "sound"),
     ]
     judged_sound(done.mesh)
-    monkeypatch.setattr("ulvet.core.mend.mending._SECONDS", dict.fromkeys(("exact", "local", "volume"), 0.0))
+    monkeypatch.setattr("ulvet.core.mend.mend_mesh._SECONDS", dict.fromkeys(("exact", "local", "volume"), 0.0))
     with pytest.raises(CannotMend, match=r"volume: it had not ended after 0 s.*nothing was changed"):
         mend(joined(crossing_itself(), ball(3, rounds=3)), pitch=0.3)
 

@@ -2,8 +2,8 @@ import numpy as np
 import pytest
 
 from tests.shapes import ball, box, cylinder, tube
-from ulvet.core.mesh import Mesh, area, bounds, vertex_normals, volume
-from ulvet.core.topology import edges_of, face_shells, is_watertight
+from ulvet.core.geometry.mesh import Mesh, area, bounds, vertex_normals, volume
+from ulvet.core.geometry.topology import edges_of, face_shells, is_watertight
 
 
 @pytest.mark.parametrize(

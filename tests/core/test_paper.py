@@ -9,7 +9,8 @@ from lxml import etree
 
 from tests.shapes import box, cylinder, joined
 from ulvet.core.lengths import PrintMM
-from ulvet.core.paper import Drawing, Outline, Words, drawing_pdf, sheets_for, svg_text
+from ulvet.core.paper.drawing import Drawing, Outline, Words, svg_text
+from ulvet.core.paper.sheets import drawing_pdf, sheets_for
 from ulvet.core.size.labels import Band, band_drawing, band_grown
 from ulvet.core.size.lineup import line_up, silhouette
 

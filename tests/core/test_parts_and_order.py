@@ -6,17 +6,19 @@ from pydantic import ValidationError
 from tests.core.test_recipe import Remembering
 from tests.kept import build_kept
 from tests.shapes import ball, box, cylinder, subdivided
-from ulvet.core.bench import Edition
-from ulvet.core.build import whole_size
-from ulvet.core.findings import AddSteps
+from ulvet.core.bench.edition import Edition
+from ulvet.core.build.figure_build import whole_size
+from ulvet.core.files.inspection import bring_in_step
+from ulvet.core.findings.finding import AddSteps
+from ulvet.core.formats.glb import glb_bytes
+from ulvet.core.formats.read import read_file
+from ulvet.core.formats.reading import MOST_PIECES, named_pieces
+from ulvet.core.formats.threemf import threemf_bytes
 from ulvet.core.gauge.steps import Thicken
-from ulvet.core.inspect import bring_in_step
-from ulvet.core.io import glb_bytes, read_file, threemf_bytes
-from ulvet.core.io.reading import MOST_PIECES, named_pieces
 from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.mend.steps import CloseHoles, DropFaces, OrientFaces, Weld
 from ulvet.core.recipe.anchors import Anchor
-from ulvet.core.recipe.changing import (
+from ulvet.core.recipe.changes import (
     IllegalOrder,
     with_fields,
     with_step_moved,
@@ -25,7 +27,8 @@ from ulvet.core.recipe.changing import (
     with_steps_added,
 )
 from ulvet.core.recipe.runner import Recipe, run_recipe
-from ulvet.core.release import Checked, release_files
+from ulvet.core.release.checked_figure import Checked
+from ulvet.core.release.package import release_files
 from ulvet.core.stand.steps import Orient, Support
 
 HERON, OTTER = subdivided(box(8, 6, 20)), box(5, 5, 6, at=(20, 0, 0))

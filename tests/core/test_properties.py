@@ -8,14 +8,15 @@ from hypothesis import strategies as st
 from tests.core.test_build import built
 from tests.depth import of_all
 from tests.shapes import ball, box, cylinder, joined, subdivided, tube
-from ulvet.core.bench import PRINTERS, Edition
-from ulvet.core.findings import AddSteps
-from ulvet.core.mend import check_mesh
-from ulvet.core.mesh import Mesh, area, volume
+from ulvet.core.bench.edition import Edition
+from ulvet.core.bench.printers import PRINTERS
+from ulvet.core.findings.finding import AddSteps
+from ulvet.core.geometry.mesh import Mesh, area, volume
+from ulvet.core.geometry.topology import edges_of, face_shells, is_watertight
+from ulvet.core.geometry.welding import weld_corners
+from ulvet.core.mend.check import check_mesh
 from ulvet.core.recipe.step import Part
 from ulvet.core.tolerances import BENCH_TOLERANCES
-from ulvet.core.topology import edges_of, face_shells, is_watertight
-from ulvet.core.welding import weld_corners
 
 SHAPES = {
     "ball": ball(6, rounds=3),

@@ -10,17 +10,19 @@ from pydantic import ValidationError
 
 from tests.kept import build_kept
 from tests.shapes import box
-from ulvet.core.bench import Edition
+from ulvet.core.bench.edition import Edition
 from ulvet.core.bits.steps import AddBit
 from ulvet.core.bring_in.steps import BringIn
+from ulvet.core.findings.changes import after_change
 from ulvet.core.mend.steps import CloseHoles
-from ulvet.core.provenance import TERMS, Answer, Terms, check_provenance, inherited_terms
-from ulvet.core.provenance.inherited import Ingredient, conflicts_between
+from ulvet.core.provenance.check import check_provenance
+from ulvet.core.provenance.inherited import Ingredient, conflicts_between, inherited_terms
 from ulvet.core.provenance.steps import Credit, Depict, Offer
-from ulvet.core.recipe.changing import with_steps_added
-from ulvet.core.recipe.remedies import after_change
+from ulvet.core.provenance.terms import TERMS, Answer, Terms
+from ulvet.core.recipe.changes import with_steps_added
 from ulvet.core.recipe.runner import Recipe
-from ulvet.core.release import Checked, release_files
+from ulvet.core.release.checked_figure import Checked
+from ulvet.core.release.package import release_files
 
 QUESTIONS = ("share", "sell", "alter", "name_maker")
 STRICT = {"share": Answer.NO, "sell": Answer.NO, "alter": Answer.NO, "name_maker": Answer.YES}

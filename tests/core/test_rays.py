@@ -2,8 +2,8 @@ import numpy as np
 import pytest
 
 from tests.shapes import ball, box, joined
-from ulvet.core.mesh import Mesh
-from ulvet.core.rays import Rays
+from ulvet.core.geometry.mesh import Mesh
+from ulvet.core.geometry.rays import Rays
 
 UP = np.array([[0.0, 0, 1]])
 

@@ -6,16 +6,16 @@ from pydantic import ValidationError
 
 from tests.kept import build_kept
 from tests.shapes import box, cylinder, subdivided
-from ulvet.core.bench import Edition
-from ulvet.core.bits import AddBit
+from ulvet.core.bench.edition import Edition
+from ulvet.core.bits.steps import AddBit
 from ulvet.core.bring_in.steps import BringIn
+from ulvet.core.findings.changes import after_change
 from ulvet.core.gauge.steps import Thicken
 from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.mend.steps import CloseHoles, DropFaces, MendWholeReceipt
 from ulvet.core.recipe.anchors import Anchor
-from ulvet.core.recipe.changing import with_steps_added
+from ulvet.core.recipe.changes import with_steps_added
 from ulvet.core.recipe.reading import UnreadableRecipe, read_recipe
-from ulvet.core.recipe.remedies import after_change
 from ulvet.core.recipe.runner import RECIPE_VERSION, Recipe, recipe_hash, run_recipe, step_key
 from ulvet.core.recipe.step import Context, Part, Step, StepResult
 from ulvet.core.recipe.union import step_adapter, step_kinds

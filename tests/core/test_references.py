@@ -6,11 +6,12 @@ import pytest
 from PIL import Image
 
 from tests.core.test_kit import FIRST, SOURCES, made
-from ulvet.core.bench import Edition
-from ulvet.core.recipe.changing import with_steps_added
+from ulvet.core.bench.edition import Edition
+from ulvet.core.recipe.changes import with_steps_added
 from ulvet.core.recipe.runner import Recipe, run_recipe
-from ulvet.core.references import ReferTo, shown_picture
-from ulvet.core.stamp import UnusablePicture
+from ulvet.core.references.picture import shown_picture
+from ulvet.core.references.steps import ReferTo
+from ulvet.core.sources.picture import UnusablePicture
 
 HASH = "a" * 64
 

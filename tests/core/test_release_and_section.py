@@ -11,16 +11,18 @@ import trimesh
 
 from tests.kept import build_kept
 from tests.shapes import box, cylinder, joined
-from ulvet.core.bench import Edition
+from ulvet.core.bench.edition import Edition
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.gauge import measure_thickness
+from ulvet.core.build.picture import draw_figure
+from ulvet.core.findings.location import where_said
+from ulvet.core.gauge.walls.thickness import measure_thickness
+from ulvet.core.geometry.clustering import gathered
+from ulvet.core.geometry.mesh import Mesh
+from ulvet.core.geometry.section import cut_section, plane_through
 from ulvet.core.lengths import PrintMM
-from ulvet.core.mesh import Mesh
-from ulvet.core.picture import draw_figure
-from ulvet.core.places import gathered, where_said
 from ulvet.core.recipe.runner import Recipe
-from ulvet.core.release import Checked, release_files, safe_name, zip_bytes
-from ulvet.core.section import cut_section, plane_through
+from ulvet.core.release.checked_figure import Checked
+from ulvet.core.release.package import release_files, safe_name, zip_bytes
 
 
 def checked(mesh, edition, name="Reed imp"):

@@ -10,14 +10,14 @@ from hypothesis import strategies as st
 
 from tests.depth import of_all
 from tests.shapes import ball, box, cylinder, joined
-from ulvet.core.bench import Edition
+from ulvet.core.bench.edition import Edition
 from ulvet.core.bring_in.steps import BringIn, SourcePiece
 from ulvet.core.gauge.steps import Thicken
+from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.mend.steps import CloseHoles, DropFaces, OrientFaces, Weld
-from ulvet.core.mesh import Mesh
 from ulvet.core.recipe.anchors import Anchor
-from ulvet.core.recipe.changing import with_steps_added
+from ulvet.core.recipe.changes import with_steps_added
 from ulvet.core.recipe.runner import Recipe, Run, run_recipe
 from ulvet.core.stand.steps import Orient, Support
 from ulvet.store.folder import DataFolder

@@ -5,23 +5,26 @@ import pytest
 from scipy.spatial import cKDTree
 
 from tests.shapes import ball, box, cylinder, joined
-from ulvet.core.bench import Edition
+from ulvet.core.bench.edition import Edition
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.deviation import distance_to
-from ulvet.core.io import UnreadableFile, read_scan, scan_files
-from ulvet.core.io.archive import archive_bytes
+from ulvet.core.files.clean_scan import clean_scan
+from ulvet.core.formats.archive import archive_bytes
+from ulvet.core.formats.errors import UnreadableFile
+from ulvet.core.formats.read import read_scan
+from ulvet.core.formats.scans import scan_files
+from ulvet.core.geometry.deviation import distance_to
+from ulvet.core.geometry.mesh import Mesh, area, bounds, vertex_normals, volume
+from ulvet.core.geometry.topology import edges_of, is_watertight
 from ulvet.core.lengths import FigureMM, PrintMM
-from ulvet.core.mesh import Mesh, area, bounds, vertex_normals, volume
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.runner import Recipe, run_recipe
-from ulvet.core.scan import Pass, Scan, check_scan
 from ulvet.core.scan.captured import compare_captured
-from ulvet.core.scan.clean import clean_scan
-from ulvet.core.scan.evening import CannotEven, even_triangles, smooth_rims
-from ulvet.core.scan.registering import register_passes
+from ulvet.core.scan.check import check_scan
+from ulvet.core.scan.registration import register_passes
+from ulvet.core.scan.remeshing import CannotEven, even_triangles, smooth_rims
 from ulvet.core.scan.steps import CaliperLength, DropSpecks, RightAxis, SetLengths, TakeOffMount, Trim
 from ulvet.core.scan.trimming import BoxVolume, HalfSpace, LassoVolume, cut_by_plane, find_stem, trimmed, without_specks
-from ulvet.core.topology import edges_of, is_watertight
+from ulvet.core.sources.scan import Pass, Scan
 from ulvet.standins.scanner import CannotScan, ScanSettings, scan_object
 
 NOISE = 0.05
@@ -302,7 +305,7 @@ def test_caliper_lengths_set_the_size_and_disagreement_is_a_finding():
 
 @pytest.mark.slow
 def test_a_scan_is_told_of_its_mount_and_specks_and_a_remedy_settles_each(known, scanned):
-    from ulvet.core.recipe.remedies import after_change
+    from ulvet.core.findings.changes import after_change
     from ulvet.core.scan.steps import scan_steps
 
     scan, fused = scanned

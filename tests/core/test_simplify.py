@@ -9,11 +9,13 @@ from typer.testing import CliRunner
 from tests.shapes import ball, box, joined, subdivided
 from ulvet.cli import app
 from ulvet.core.bring_in.simplify import simplify_to_count, simplify_within
-from ulvet.core.deviation import deviation_between, distance_to
-from ulvet.core.io import glb_bytes, read_mesh, stl_bytes
-from ulvet.core.mesh import Mesh, bounds, volume
-from ulvet.core.nearest import nearest_on_triangles
-from ulvet.core.topology import edges_of, is_watertight, without_loose
+from ulvet.core.formats.glb import glb_bytes
+from ulvet.core.formats.read import read_mesh
+from ulvet.core.formats.stl import stl_bytes
+from ulvet.core.geometry.deviation import deviation_between, distance_to
+from ulvet.core.geometry.mesh import Mesh, bounds, volume
+from ulvet.core.geometry.nearest import nearest_on_triangles
+from ulvet.core.geometry.topology import edges_of, is_watertight, without_loose
 
 
 def far_off(mesh, points):

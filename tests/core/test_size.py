@@ -7,23 +7,27 @@ from hypothesis import strategies as st
 
 from tests.depth import of_all
 from tests.shapes import ball, box, cylinder, joined, subdivided, tube
-from ulvet.core.bench import Edition, printer_named, setup_for
+from ulvet.core.bench.edition import Edition
+from ulvet.core.bench.printers import printer_named
+from ulvet.core.bench.setup import setup_for
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.foreign import Foreign, foreign_mesh, yardsticks
-from ulvet.core.foreign.steps import Block, Round, ScrewBoss
-from ulvet.core.gauge import measure_thickness
-from ulvet.core.gauge.kinds import limit_for
-from ulvet.core.gauge.naming import kinded_places
-from ulvet.core.layers import Estimate
+from ulvet.core.foreign.shapes import foreign_mesh, yardsticks
+from ulvet.core.foreign.steps import Block, Foreign, Round, ScrewBoss
+from ulvet.core.gauge.walls.kinds import limit_for
+from ulvet.core.gauge.walls.place_names import kinded_places
+from ulvet.core.gauge.walls.thickness import measure_thickness
+from ulvet.core.geometry.mesh import bounds, volume
+from ulvet.core.geometry.topology import edges_of, is_watertight
+from ulvet.core.layers.estimate import Estimate
 from ulvet.core.lengths import FigureMM, PrintMM
-from ulvet.core.mesh import bounds, volume
 from ulvet.core.recipe.anchors import Anchor
-from ulvet.core.recipe.changing import with_steps_added
+from ulvet.core.recipe.changes import with_steps_added
 from ulvet.core.recipe.runner import Recipe, run_recipe
-from ulvet.core.size import SizeScale, UnusableSize, estimate_at, measured, survey_sizes, way_adapter
-from ulvet.core.size.measuring import measure_between
+from ulvet.core.size.consequences import estimate_at
+from ulvet.core.size.measure import measure_between
+from ulvet.core.size.scales import SizeScale, survey_sizes
 from ulvet.core.size.steps import MeasureFigure
-from ulvet.core.topology import edges_of, is_watertight
+from ulvet.core.size.ways import UnusableSize, measured, way_adapter
 
 # A figure 20 wide, 10 deep, 40 tall, standing on a disc 16 across.
 FIGURE = measured(cylinder(8, 1, 64), box(20, 10, 39, at=(-10, -5, 1)))
@@ -82,7 +86,7 @@ def test_turned_to_fit_it_does_fit_and_is_no_smaller_than_standing(size, printer
     turned = way_adapter.validate_python({"way": "fit", "printer": printer, "turned": True}).work(figure)
     # Heights are rounded down to a hundredth of a millimetre, corners to a ten-thousandth of the figure.
     assert turned.factor >= standing.factor * (1 - 3e-4) - 0.011 / size[2]
-    from ulvet.core.stance import turn_to
+    from ulvet.core.recipe.stance import turn_to
 
     points = mesh.vertices @ turn_to(np.array(turned.turned.up), turned.turned.spin).T * turned.factor
     wide, deep, tall = printer_named(printer).volume

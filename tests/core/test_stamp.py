@@ -8,20 +8,19 @@ import pytest
 from PIL import Image, ImageDraw
 
 from tests.shapes import ball, box, joined
-from ulvet.core.mesh import volume
-from ulvet.core.stamp import (
-    CannotPress,
+from ulvet.core.geometry.mesh import volume
+from ulvet.core.geometry.topology import edges_of, is_watertight
+from ulvet.core.sources.picture import (
+    Font,
     Picture,
-    Stamping,
     UnusablePicture,
     narrowest_stroke,
     picture_of,
     picture_of_text,
-    press,
+    shipped_font,
     softened,
 )
-from ulvet.core.stamp.picture import Font, shipped_font
-from ulvet.core.topology import edges_of, is_watertight
+from ulvet.core.stamp.pressing import CannotPress, Stamping, press
 
 BLOCK = box(20, 20, 10)
 UP = np.array([0.0, 0, 1])

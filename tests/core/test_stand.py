@@ -7,19 +7,21 @@ from hypothesis import strategies as st
 
 from tests.depth import of_all
 from tests.shapes import ball, box, cylinder, joined, tube
-from ulvet.core.bench import holding_for, setup_for
-from ulvet.core.layers import find_islands, raster_layers
-from ulvet.core.layers.limits import ISLAND_LEAST_AREA, island_dilation
-from ulvet.core.mesh import Mesh, bounds, moved, volume
-from ulvet.core.rays import Rays
-from ulvet.core.stance import Stance, turn_to
+from ulvet.core.bench.setup import setup_for
+from ulvet.core.bench.support_limits import holding_for
+from ulvet.core.geometry.mesh import Mesh, bounds, moved, volume
+from ulvet.core.geometry.rays import Rays
+from ulvet.core.geometry.topology import edges_of, face_shells, is_watertight
+from ulvet.core.layers.island_limits import ISLAND_LEAST_AREA, island_dilation
+from ulvet.core.layers.islands import find_islands
+from ulvet.core.layers.raster import raster_layers
+from ulvet.core.recipe.stance import Stance, turn_to
 from ulvet.core.stand.columns import Column, column_mesh, supports_mesh
 from ulvet.core.stand.contacts import loads_of, tip_for
-from ulvet.core.stand.orienting import EXACT, fitting_spin, orient_figure
+from ulvet.core.stand.orientation import EXACT, fitting_spin, orient_figure
 from ulvet.core.stand.screening import directions_for, screen_directions
-from ulvet.core.stand.supporting import Held, hold_figure
+from ulvet.core.stand.supports import Held, hold_figure
 from ulvet.core.stand.undersides import undersides_of
-from ulvet.core.topology import edges_of, face_shells, is_watertight
 
 RESIN, FILAMENT = setup_for("lantern-6"), setup_for("long-reed-300")
 UP = np.array([[0.0, 0, 1]])

@@ -10,21 +10,29 @@ from typer.testing import CliRunner
 from tests.core.test_stand import RESIN, hook, on_plate, unheld
 from tests.shapes import ball, box, cylinder, joined
 from ulvet.cli import app
-from ulvet.core.as_it_lies import layers_of_file, stand_file
-from ulvet.core.bench import AskedSize, Edition, holding_for, setup_for
+from ulvet.core.bench.edition import AskedSize, Edition
+from ulvet.core.bench.setup import setup_for
+from ulvet.core.bench.support_limits import holding_for
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.build import build_figure
-from ulvet.core.findings import SetStep, Severity
-from ulvet.core.io import UnreadableFile, bytes_for, obj_bytes, read_file, read_mesh, stl_bytes
-from ulvet.core.layers import raster_layers
+from ulvet.core.build.figure_build import build_figure
+from ulvet.core.files.as_it_lies import layers_of_file, stand_file
+from ulvet.core.findings.finding import SetStep, Severity
+from ulvet.core.formats.errors import UnreadableFile
+from ulvet.core.formats.obj import obj_bytes
+from ulvet.core.formats.read import read_file, read_mesh
+from ulvet.core.formats.stl import stl_bytes
+from ulvet.core.formats.write import bytes_for
+from ulvet.core.geometry.mesh import Mesh, bounds, moved, scaled, volume
+from ulvet.core.layers.raster import raster_layers
 from ulvet.core.lengths import PrintMM
-from ulvet.core.mesh import Mesh, bounds, moved, scaled, volume
 from ulvet.core.recipe.runner import Recipe, run_recipe
+from ulvet.core.recipe.stance import Contact, Stance
 from ulvet.core.recipe.step import Part
-from ulvet.core.release import Checked, release_files
-from ulvet.core.stance import Contact, Stance
-from ulvet.core.stand import check_stand, steps
-from ulvet.core.stand.room import make_room
+from ulvet.core.release.checked_figure import Checked
+from ulvet.core.release.package import release_files
+from ulvet.core.stand import steps
+from ulvet.core.stand.check import check_stand
+from ulvet.core.stand.clearance_grid import make_room
 from ulvet.core.stand.steps import Orient, OrientReceipt, ShowSide, Support, WayTaken
 
 STANDING = (Orient(up=(0.3, 0.1, 1.0)), Support())

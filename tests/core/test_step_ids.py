@@ -8,11 +8,11 @@ from pydantic import ValidationError
 
 from tests.core.test_recipe import Remembering, recipe_for
 from tests.shapes import box, joined
-from ulvet.core.bench import Edition
+from ulvet.core.bench.edition import Edition
+from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.lengths import FigureMM
 from ulvet.core.mend.steps import CloseHoles, DropFaces, OrientFaces
-from ulvet.core.mesh import Mesh
-from ulvet.core.recipe.changing import (
+from ulvet.core.recipe.changes import (
     with_fields,
     with_step_moved,
     with_step_removed,

@@ -5,10 +5,10 @@ import numpy as np
 import pytest
 
 from tests.shapes import ball, box, joined, subdivided
-from ulvet.core.mesh import scaled, vertex_normals
+from ulvet.core.geometry.mesh import scaled, vertex_normals
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.step import Context, Part
-from ulvet.core.strokes import TOOLS, Brush, Worked
+from ulvet.core.strokes.brush import TOOLS, Brush, Worked
 from ulvet.core.strokes.landing import Landing
 from ulvet.core.strokes.steps import Stroke
 from ulvet.core.strokes.working import Working

@@ -8,12 +8,14 @@ import pytest
 import trimesh
 
 from tests.shapes import ball, box
-from ulvet.core.bench import Edition, setup_for
-from ulvet.core.gauge.tints import STONE, TINTS, tint_levels
-from ulvet.core.inspect import inspect_file, inspection_walls
-from ulvet.core.io import read_mesh, stl_bytes
-from ulvet.core.io.tinted import tinted_zip_bytes
-from ulvet.core.mesh import bounds
+from ulvet.core.bench.edition import Edition
+from ulvet.core.bench.setup import setup_for
+from ulvet.core.files.inspection import inspect_file, inspection_walls
+from ulvet.core.formats.read import read_mesh
+from ulvet.core.formats.stl import stl_bytes
+from ulvet.core.formats.tinted import tinted_zip_bytes
+from ulvet.core.gauge.walls.tints import STONE, TINTS, tint_levels
+from ulvet.core.geometry.mesh import bounds
 
 LEVELS = [0.4, 0.8, 1.2, 2.0]
 COLOURS = [*TINTS, STONE]

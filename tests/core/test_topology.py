@@ -8,8 +8,15 @@ from hypothesis import strategies as st
 
 from tests.depth import of_all
 from tests.shapes import ball, box, cylinder, joined, tube
-from ulvet.core.mesh import Mesh
-from ulvet.core.topology import edges_of, face_shells, is_watertight, joined_groups, paired_faces, without_repeats
+from ulvet.core.geometry.mesh import Mesh
+from ulvet.core.geometry.topology import (
+    edges_of,
+    face_shells,
+    is_watertight,
+    joined_groups,
+    paired_faces,
+    without_repeats,
+)
 
 FACES = st.lists(st.lists(st.integers(0, 6), min_size=3, max_size=3, unique=True), min_size=1, max_size=14)
 

@@ -7,12 +7,12 @@ from pydantic import ValidationError
 
 from tests.kept import build_kept
 from tests.shapes import box
-from ulvet.core.bench import Edition
-from ulvet.core.bits import AddBit
+from ulvet.core.bench.edition import Edition
+from ulvet.core.bits.steps import AddBit
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.lengths import FigureMM
 from ulvet.core.mend.steps import CloseHoles, DropFaces, OrientFaces
-from ulvet.core.recipe.changing import (
+from ulvet.core.recipe.changes import (
     IllegalOrder,
     with_fields,
     with_group_moved,

@@ -6,13 +6,12 @@ import trimesh
 
 from tests.core.test_gauge import shell, turned
 from tests.shapes import box
-from ulvet.core.gauge import measure_thickness
-from ulvet.core.gauge.balance import balance_of, tip_angle_on_base, with_inserts
-from ulvet.core.gauge.kinds import Kind, kinds_of
-from ulvet.core.gauge.thickness import straight_walls
-from ulvet.core.mesh import Mesh, volume
-from ulvet.core.solids import mesh_of, solids_of
-from ulvet.core.topology import edges_of
+from ulvet.core.gauge.balance.balance import balance_of, tip_angle_on_base, with_inserts
+from ulvet.core.gauge.walls.kinds import Kind, kinds_of
+from ulvet.core.gauge.walls.thickness import measure_thickness, straight_walls
+from ulvet.core.geometry.mesh import Mesh, volume
+from ulvet.core.geometry.solids import mesh_of, solids_of
+from ulvet.core.geometry.topology import edges_of
 
 
 def fine(mesh, edge):

@@ -5,12 +5,12 @@ import pytest
 
 from tests.api.conftest import built
 from ulvet.api.guard import WRITE_HEADER
-from ulvet.core.build import build_figure
-from ulvet.core.inspect import bring_in_step
-from ulvet.core.io import Reading
-from ulvet.core.mesh import bounds
+from ulvet.core.build.figure_build import build_figure
+from ulvet.core.files.inspection import bring_in_step
+from ulvet.core.formats.reading import Reading
+from ulvet.core.geometry.mesh import bounds
+from ulvet.core.geometry.topology import edges_of, face_shells, is_watertight, without_repeats
 from ulvet.core.recipe.runner import Recipe
-from ulvet.core.topology import edges_of, face_shells, is_watertight, without_repeats
 from ulvet.demo.ferrywoman import ferrywoman
 from ulvet.demo.reed_imp import reed_imp
 from ulvet.demo.shelf import DEMO_FIGURES, send_demo

@@ -8,7 +8,7 @@ from playwright.sync_api import expect
 from tests.conftest import dirty_figure, sent
 from tests.e2e.conftest import act, settled, station
 from ulvet.api.app import front_end_folder
-from ulvet.core.io import stl_bytes
+from ulvet.core.formats.stl import stl_bytes
 
 pytestmark = [pytest.mark.browser, pytest.mark.slow]
 

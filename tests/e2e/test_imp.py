@@ -14,8 +14,8 @@ from tests.conftest import sent
 from tests.e2e.conftest import act, choose, drag, middle_of, pick_in_the_middle, record, settled, station
 from tests.shapes import ball, cylinder
 from ulvet.api.guard import WRITE_HEADER
-from ulvet.core.io import threemf_bytes
-from ulvet.core.mesh import Mesh
+from ulvet.core.formats.threemf import threemf_bytes
+from ulvet.core.geometry.mesh import Mesh
 
 pytestmark = [pytest.mark.browser, pytest.mark.slow]
 

@@ -5,7 +5,7 @@ from playwright.sync_api import expect
 
 from tests.served import Served
 from tests.shapes import ball
-from ulvet.core.io import stl_bytes
+from ulvet.core.formats.stl import stl_bytes
 
 pytestmark = [pytest.mark.browser, pytest.mark.slow]
 

@@ -8,7 +8,7 @@ from playwright.sync_api import expect
 
 from tests.e2e.conftest import act, drag, drop, middle_of, pick_in_the_middle, record, settled
 from tests.shapes import ball, box
-from ulvet.core.io import stl_bytes
+from ulvet.core.formats.stl import stl_bytes
 
 pytestmark = [pytest.mark.browser, pytest.mark.slow]
 

@@ -3,7 +3,7 @@ from playwright.sync_api import expect
 
 from tests.conftest import sent
 from tests.e2e.conftest import settled
-from ulvet.core.io import stl_bytes
+from ulvet.core.formats.stl import stl_bytes
 from ulvet.demo.ferrywoman import ferrywoman
 
 pytestmark = [pytest.mark.browser, pytest.mark.slow]

@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 from tests.conftest import sent
 from tests.e2e.conftest import act, choose, drop, record, settled, station
 from tests.shapes import ball, box
-from ulvet.core.io import stl_bytes
+from ulvet.core.formats.stl import stl_bytes
 
 pytestmark = [pytest.mark.browser, pytest.mark.slow]
 

@@ -8,9 +8,10 @@ from playwright.sync_api import expect
 from tests.conftest import dirty_figure, sent
 from tests.e2e.conftest import act, drop, settled, station
 from tests.shapes import ball, box, cylinder, joined
-from ulvet.core.io import read_mesh, stl_bytes
-from ulvet.core.mesh import bounds
-from ulvet.core.topology import edges_of, is_watertight
+from ulvet.core.formats.read import read_mesh
+from ulvet.core.formats.stl import stl_bytes
+from ulvet.core.geometry.mesh import bounds
+from ulvet.core.geometry.topology import edges_of, is_watertight
 
 pytestmark = [pytest.mark.browser, pytest.mark.slow]
 

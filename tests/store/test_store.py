@@ -17,7 +17,7 @@ from ulvet.store.database import migrate, open_database
 from ulvet.store.folder import DataFolder
 from ulvet.store.models import Base, Figure, Revision, Source
 from ulvet.store.results import DiskMemory
-from ulvet.work.checking import check_folder
+from ulvet.work.folder_check import check_folder
 
 
 @pytest.fixture

@@ -13,9 +13,9 @@ from tests.depth import of_all
 from tests.served import Served
 from tests.shapes import ball, box
 from ulvet.api.guard import WRITE_HEADER
-from ulvet.core.io import stl_bytes
+from ulvet.core.formats.stl import stl_bytes
 from ulvet.store.folder import DataFolder
-from ulvet.work.checking import check_folder
+from ulvet.work.folder_check import check_folder
 
 FIGURES = of_all(30)
 ACTS = int(os.environ.get("ULVET_CHAOS", of_all(200)))

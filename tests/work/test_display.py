@@ -4,9 +4,9 @@ import numpy as np
 import pytest
 
 from tests.shapes import ball, box, joined
-from ulvet.core.gauge import measure_thickness
-from ulvet.core.layers import raster_layers
-from ulvet.core.mesh import Mesh, bounds, turned_over
+from ulvet.core.gauge.walls.thickness import measure_thickness
+from ulvet.core.geometry.mesh import Mesh, bounds, turned_over
+from ulvet.core.layers.raster import raster_layers
 from ulvet.work.display import MOST_TRIANGLES, display_bytes, first_look_bytes, soundings_bytes
 from ulvet.work.layer_store import layer_png, layers_bytes, layers_from
 

@@ -13,10 +13,10 @@ import pytest
 from tests.conftest import sent
 from tests.served import Served
 from tests.shapes import ball
-from ulvet.core.io import stl_bytes
+from ulvet.core.formats.stl import stl_bytes
 from ulvet.store.folder import DataFolder
-from ulvet.work.bringing import add_figure, resume_uploads
-from ulvet.work.checking import check_folder
+from ulvet.work.folder_check import check_folder
+from ulvet.work.importing import add_figure, resume_uploads
 from ulvet.work.studio import Studio
 from ulvet.work.supervisor import Supervisor
 

@@ -9,19 +9,20 @@ from sqlalchemy import select
 
 from tests.shapes import box
 from tests.work.test_studio import OnTheSpot, shelved
-from ulvet.core.bench import Edition
+from ulvet.core.bench.edition import Edition
 from ulvet.core.blob_hash import blobs_named
 from ulvet.core.lengths import PrintMM
 from ulvet.core.recipe.reading import UnreadableRecipe
 from ulvet.store.blobs import Blobs
 from ulvet.store.folder import DataFolder
 from ulvet.store.models import BuildRow, Figure, Revision, Source
-from ulvet.work import editing, keeping
-from ulvet.work.bringing import resume_uploads
-from ulvet.work.checking import check_folder
-from ulvet.work.keeping import SPARED_SECONDS, disk_use, keep_within_budget, set_budget
+from ulvet.work import disk_budget as keeping
+from ulvet.work import edits as editing
+from ulvet.work.disk_budget import SPARED_SECONDS, disk_use, keep_within_budget, set_budget
+from ulvet.work.folder_check import check_folder
+from ulvet.work.importing import resume_uploads
 from ulvet.work.releasing import resume_releases
-from ulvet.work.shelving import KEPT_FOR, delete_figure, deleted_figures, purge_deleted, put_back
+from ulvet.work.shelf import KEPT_FOR, delete_figure, deleted_figures, purge_deleted, put_back
 from ulvet.work.studio import NotThere, Refused, Studio
 from ulvet.work.versions import freeze
 

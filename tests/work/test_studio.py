@@ -8,24 +8,27 @@ import pytest
 
 from tests.core.test_mending import crossing_itself
 from tests.shapes import ball, box, cylinder, joined
-from ulvet.core.bench import Edition, UnknownOnBench
-from ulvet.core.compare import Verdict
-from ulvet.core.findings import AddSteps, ReadSourceAs, Remedy, SetEdition
+from ulvet.core.bench.edition import Edition
+from ulvet.core.bench.setup import UnknownOnBench
+from ulvet.core.compare.findings import Verdict
+from ulvet.core.files.inspection import bring_in_step
+from ulvet.core.findings.finding import AddSteps, ReadSourceAs, Remedy, SetEdition
+from ulvet.core.formats.reading import Reading
+from ulvet.core.formats.stl import stl_bytes
 from ulvet.core.gauge.steps import Thicken
-from ulvet.core.inspect import bring_in_step
-from ulvet.core.io import Reading, stl_bytes
 from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.mend.steps import CloseHoles, OrientFaces
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.store.folder import DataFolder
-from ulvet.work import editing, releasing, versions
-from ulvet.work.bringing import add_figure, bring_in
+from ulvet.work import edits as editing
+from ulvet.work import releasing, versions
+from ulvet.work.importing import add_figure, bring_in
+from ulvet.work.job_progress import Telling
 from ulvet.work.jobs import JOBS
 from ulvet.work.remedies import apply, preview, remedy_of
 from ulvet.work.studio import Conflict, NotThere, Refused, Studio
 from ulvet.work.supervisor import Job, JobState
-from ulvet.work.telling import Telling
-from ulvet.work.trying import tried_change
+from ulvet.work.trials import tried_change
 
 THICKEN = Thicken(wall=PrintMM(0.8), places=(Anchor(point=(FigureMM(0), FigureMM(0), FigureMM(5))),), reach=FigureMM(4))
 

@@ -12,12 +12,12 @@ import pytest
 
 from tests.shapes import ball
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.io import stl_bytes
+from ulvet.core.formats.stl import stl_bytes
 from ulvet.store.blobs import Blobs
 from ulvet.store.folder import DataFolder
 from ulvet.work.job import Job, JobState
+from ulvet.work.job_process import run_one_job
 from ulvet.work.jobs import JOBS
-from ulvet.work.process import run_one_job
 from ulvet.work.supervisor import Supervisor
 
 pytestmark = pytest.mark.slow

@@ -10,17 +10,16 @@ from tests.conftest import dirty_figure
 from tests.core.test_mend_corpus import CORPUS
 from tests.shapes import ball, box, cylinder, joined, tapered, tube
 from tests.work.test_studio import OnTheSpot
-from ulvet.core.bench import Edition
-from ulvet.core.findings import AddSteps
-from ulvet.core.inspect import bring_in_step
-from ulvet.core.io import Reading
-from ulvet.core.io.reading import named_pieces
+from ulvet.core.bench.edition import Edition
+from ulvet.core.files.inspection import bring_in_step
+from ulvet.core.findings.finding import AddSteps
+from ulvet.core.formats.reading import Reading, named_pieces
+from ulvet.core.geometry.mesh import Mesh, moved, scaled
 from ulvet.core.lengths import PrintMM
-from ulvet.core.mesh import Mesh, moved, scaled
 from ulvet.store.folder import DataFolder
-from ulvet.work import editing
-from ulvet.work.bringing import add_figure
-from ulvet.work.checking import check_folder
+from ulvet.work import edits as editing
+from ulvet.work.folder_check import check_folder
+from ulvet.work.importing import add_figure
 from ulvet.work.releasing import make_release, releases_of
 from ulvet.work.remedies import apply, preview, remedy_of
 from ulvet.work.studio import Refused, Studio

@@ -8,15 +8,16 @@ import pytest
 from tests.core.test_stand import hook
 from tests.shapes import cylinder, joined
 from tests.work.test_studio import OnTheSpot, renew, shelved
-from ulvet.core.bench import Edition
-from ulvet.core.findings import AddSteps, Remedy
+from ulvet.core.bench.edition import Edition
+from ulvet.core.findings.finding import AddSteps, Remedy
 from ulvet.core.lengths import PrintMM
 from ulvet.core.stand import steps
 from ulvet.core.stand.steps import Orient
 from ulvet.store.folder import DataFolder
 from ulvet.store.models import BuildRow
-from ulvet.work import editing, versions
-from ulvet.work.checking import check_folder
+from ulvet.work import edits as editing
+from ulvet.work import versions
+from ulvet.work.folder_check import check_folder
 from ulvet.work.record import build_key, read_record
 from ulvet.work.remedies import apply
 from ulvet.work.studio import Studio

@@ -17,9 +17,9 @@ from ulvet.api.guard import Guard
 from ulvet.api.jobs import Newsroom
 from ulvet.api.problems import install_problems
 from ulvet.store.folder import DataFolder
-from ulvet.work.bringing import resume_uploads
+from ulvet.work.disk_budget import Keeper
+from ulvet.work.importing import resume_uploads
 from ulvet.work.job import ENDED, Job
-from ulvet.work.keeping import Keeper
 from ulvet.work.releasing import resume_releases
 from ulvet.work.studio import Studio
 from ulvet.work.supervisor import Supervisor

@@ -2,7 +2,8 @@
 
 from fastapi import APIRouter
 
-from ulvet.core.bench import MATERIALS, PRINTERS, Material, Printer
+from ulvet.core.bench.materials import MATERIALS, Material
+from ulvet.core.bench.printers import PRINTERS, Printer
 
 __all__ = ["router"]
 

@@ -9,8 +9,8 @@ from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel
 
 from ulvet.api.views import AtStudio, RowNumber
-from ulvet.core.gauge.naming import PlaceKind
-from ulvet.core.section import cut_section, plane_through
+from ulvet.core.gauge.walls.place_names import PlaceKind
+from ulvet.core.geometry.section import cut_section, plane_through
 from ulvet.work.layer_store import layer_png, layers_from
 from ulvet.work.record import BuildRecord, PartRecord
 from ulvet.work.studio import NotThere

@@ -6,13 +6,16 @@ from fastapi import APIRouter, Depends, Response
 from pydantic import BaseModel, Field, JsonValue
 
 from ulvet.api.views import AtStudio, FigurePage, IfMatch, RowNumber, figure_page, look_at
-from ulvet.core.bench import Edition, setup_for
-from ulvet.core.bring_in import placement_of
+from ulvet.core.bench.edition import Edition
+from ulvet.core.bench.setup import setup_for
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.gauge.tints import walls_zip_bytes
+from ulvet.core.gauge.walls.tints import walls_zip_bytes
+from ulvet.core.geometry.placement import placement_of
 from ulvet.core.lengths import FigureMM
-from ulvet.core.release import RecipeFile, safe_name
-from ulvet.work import editing, remedies
+from ulvet.core.release.package import safe_name
+from ulvet.core.release.recipe_file import RecipeFile
+from ulvet.work import edits as editing
+from ulvet.work import remedies
 from ulvet.work.bits import terms_of_stamp
 from ulvet.work.display import display_from
 from ulvet.work.studio import NotThere, Refused, Studio

@@ -11,7 +11,7 @@ from fastapi import APIRouter, Header, Request
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from ulvet.api.views import AtStudio, JobView, RowNumber, job_view
-from ulvet.core.recipe.looking import StationSeen
+from ulvet.core.findings.check_run import StationSeen
 from ulvet.work.studio import NotThere
 from ulvet.work.supervisor import Job
 

@@ -6,10 +6,10 @@ from fastapi.responses import JSONResponse
 from sqlalchemy.exc import OperationalError
 from starlette.exceptions import HTTPException
 
-from ulvet.core.bench import UnknownOnBench
-from ulvet.core.io import UnreadableFile
+from ulvet.core.bench.setup import UnknownOnBench
+from ulvet.core.formats.errors import UnreadableFile
 from ulvet.core.recipe.reading import UnreadableRecipe
-from ulvet.core.size import UnusableSize
+from ulvet.core.size.ways import UnusableSize
 from ulvet.store.blobs import DISK_FULL, DISK_FULL_SAYS, MissingBlob
 from ulvet.work.studio import Conflict, NotThere, Refused
 

@@ -9,11 +9,11 @@ from pydantic import BaseModel, Field
 
 from ulvet.api.uploads import A_FILE, FileName, received, when_read
 from ulvet.api.views import AtStudio, IfMatch, JobView, RowNumber, ShelfFigure, shelf_figure
-from ulvet.core.first_forms import Form, UnusableForm
-from ulvet.work.bringing import begin_with_form
-from ulvet.work.bringing import bring_in as bring_in_file
-from ulvet.work.keeping import disk_use, set_budget
-from ulvet.work.shelving import (
+from ulvet.core.first_forms.shapes import Form, UnusableForm
+from ulvet.work.disk_budget import disk_use, set_budget
+from ulvet.work.importing import begin_with_form
+from ulvet.work.importing import bring_in as bring_in_file
+from ulvet.work.shelf import (
     KEPT_FOR,
     copy_figure,
     delete_figure,

@@ -7,14 +7,17 @@ from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
 
 from ulvet.api.views import AtStudio, RowNumber
-from ulvet.core.bench import setup_for
-from ulvet.core.layers import Estimate
+from ulvet.core.bench.setup import setup_for
+from ulvet.core.layers.estimate import Estimate
 from ulvet.core.lengths import PrintMM
-from ulvet.core.paper import PAPERS, Drawing, drawing_pdf, svg_text
-from ulvet.core.size import AnyWay, AtSize, Measured, Worked, estimate_at
+from ulvet.core.paper.drawing import Drawing, svg_text
+from ulvet.core.paper.sheets import PAPERS, drawing_pdf
+from ulvet.core.size.build_volume import fits_standing
+from ulvet.core.size.consequences import estimate_at
 from ulvet.core.size.labels import Band, band_drawing
 from ulvet.core.size.lineup import Silhouette, line_up
-from ulvet.core.size.room import fits_standing
+from ulvet.core.size.scales import AtSize
+from ulvet.core.size.ways import AnyWay, Measured, Worked
 from ulvet.work.studio import NotThere, Refused, Studio
 
 __all__ = ["router"]

@@ -11,10 +11,10 @@ from starlette.concurrency import run_in_threadpool
 from ulvet.api.figure import changed_page
 from ulvet.api.uploads import A_FILE, FileName
 from ulvet.api.views import AtStudio, FigurePage, IfMatch, JobView, RowNumber, job_view
-from ulvet.core.provenance import NO_ADVICE, TERMS, Terms
 from ulvet.core.provenance.steps import DEPICTED, Credit
-from ulvet.core.references import shown_picture
-from ulvet.core.stamp import UnusablePicture, narrowest_stroke, picture_of
+from ulvet.core.provenance.terms import NO_ADVICE, TERMS, Terms
+from ulvet.core.references.picture import shown_picture
+from ulvet.core.sources.picture import UnusablePicture, narrowest_stroke, picture_of
 from ulvet.standins.objects import OBJECTS
 from ulvet.standins.scanner import DEVICE, LARGEST_MM, SMALLEST_MM, ScanSettings
 from ulvet.store.models import Bit

@@ -7,7 +7,9 @@ from pydantic import BaseModel, Field, JsonValue
 
 from ulvet.api.figure import ApplyRemedy, StepFields, added
 from ulvet.api.views import AtStudio, JobView, RowNumber, job_view
-from ulvet.work import editing, remedies, trying
+from ulvet.work import edits as editing
+from ulvet.work import remedies
+from ulvet.work import trials as trying
 from ulvet.work.record import TriedChange
 
 __all__ = ["router"]

@@ -8,7 +8,7 @@ from anyio import open_file, to_thread
 from fastapi import Query, Request
 
 from ulvet.api.views import JobView, job_view
-from ulvet.core.io import FORMATS, MOST_BYTES, PACKED
+from ulvet.core.formats.read import FORMATS, MOST_BYTES, PACKED
 from ulvet.work.studio import Refused, Studio
 from ulvet.work.supervisor import Job, JobState
 

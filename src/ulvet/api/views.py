@@ -6,12 +6,13 @@ from typing import Annotated
 from fastapi import Depends, Header, Path, Request
 from pydantic import BaseModel, Field
 
-from ulvet.core.bench import Edition, setup_for
-from ulvet.core.findings import Finding
-from ulvet.core.recipe.checking import check_kinds
+from ulvet.core.bench.edition import Edition
+from ulvet.core.bench.setup import setup_for
+from ulvet.core.findings.check import check_kinds
+from ulvet.core.findings.finding import Finding
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.variants import differing
-from ulvet.core.release import cautions_for
+from ulvet.core.release.cautions import cautions_for
 from ulvet.core.stations import SURVEYED, Station
 from ulvet.store.models import Figure, Revision, Source
 from ulvet.work.record import BuildRecord, Glance

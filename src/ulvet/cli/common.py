@@ -7,9 +7,10 @@ from typing import Annotated, NoReturn
 
 import typer
 
-from ulvet.core.bench import Edition, UnknownOnBench
-from ulvet.core.build import Build
-from ulvet.core.findings import Severity
+from ulvet.core.bench.edition import Edition
+from ulvet.core.bench.setup import UnknownOnBench
+from ulvet.core.build.figure_build import Build
+from ulvet.core.findings.finding import Severity
 from ulvet.core.lengths import PrintMM
 
 __all__ = ["CLEAN", "STOPS", "UNUSABLE", "AsJson", "app", "bench_app", "edition_of", "exit_code", "refuse", "write"]

@@ -8,17 +8,20 @@ from typing import Annotated
 import typer
 
 from ulvet.cli.common import CLEAN, STOPS, AsJson, app, edition_of, exit_code, refuse, write
-from ulvet.core.as_it_lies import layers_of_file, stand_file
-from ulvet.core.bench import UnknownOnBench, setup_for
-from ulvet.core.bits import AddBit
-from ulvet.core.build import Build, build_figure
-from ulvet.core.inspect import inspect_file, inspection_json, inspection_walls
-from ulvet.core.io import UnreadableFile, read_file
-from ulvet.core.layers import TooManyLayers
+from ulvet.core.bench.setup import UnknownOnBench, setup_for
+from ulvet.core.bits.steps import AddBit
+from ulvet.core.build.figure_build import Build, build_figure
+from ulvet.core.files.as_it_lies import layers_of_file, stand_file
+from ulvet.core.files.inspection import inspect_file, inspection_json, inspection_walls
+from ulvet.core.formats.errors import UnreadableFile
+from ulvet.core.formats.read import read_file
+from ulvet.core.layers.raster import TooManyLayers
 from ulvet.core.lengths import spoken
 from ulvet.core.recipe.runner import Source
-from ulvet.core.release import Checked, RecipeFile, UnusableRecipe, release_files
-from ulvet.core.stamp import UnusablePicture, picture_of
+from ulvet.core.release.checked_figure import Checked
+from ulvet.core.release.package import release_files
+from ulvet.core.release.recipe_file import RecipeFile, UnusableRecipe
+from ulvet.core.sources.picture import UnusablePicture, picture_of
 from ulvet.core.stamp.steps import Stamp
 from ulvet.core.units import UNITS
 

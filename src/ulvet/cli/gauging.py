@@ -7,8 +7,9 @@ from typing import Annotated, Any
 import typer
 
 from ulvet.cli.common import CLEAN, STOPS, AsJson, app, edition_of, refuse, write
-from ulvet.core.bench import UnknownOnBench, Use, setup_for
-from ulvet.core.io import UnreadableFile
+from ulvet.core.bench.edition import Use
+from ulvet.core.bench.setup import UnknownOnBench, setup_for
+from ulvet.core.formats.errors import UnreadableFile
 
 _FIRST = 5
 """How many limbs are told in words."""
@@ -27,7 +28,7 @@ def gauge_command(
     as_json: AsJson = False,
 ) -> None:
     """Measure walls, what breaks first, balance, detail. Exit code 0: no wall stops it; 1: one does; 2: not usable."""
-    from ulvet.core.gauge.of_file import gauge_file  # pulls in libraries that other commands do not need
+    from ulvet.core.files.gauge import gauge_file  # pulls in libraries that other commands do not need
 
     try:
         setup = setup_for(None, material)

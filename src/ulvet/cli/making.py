@@ -7,8 +7,8 @@ from typing import Annotated
 import typer
 
 from ulvet.cli.common import CLEAN, AsJson, app, refuse, write
-from ulvet.core.io import UnreadableFile
-from ulvet.core.stance import Vector
+from ulvet.core.formats.errors import UnreadableFile
+from ulvet.core.recipe.stance import Vector
 
 
 @app.command("join")
@@ -20,8 +20,8 @@ def join_command(
     as_json: AsJson = False,
 ) -> None:
     """Join two closed meshes and say how they hold. Exit code 0: done; 2: not usable."""
-    from ulvet.core.join import CannotJoin  # pulls in libraries that other commands do not need
-    from ulvet.core.join.of_files import join_files
+    from ulvet.core.files.join import join_files
+    from ulvet.core.geometry.solids import CannotJoin  # pulls in libraries that other commands do not need
 
     if not 0 <= blend <= 1_000:
         refuse("The blend is a radius from 0 to 1,000 mm.", as_json)
@@ -59,8 +59,9 @@ def stamp(
 ) -> None:
     """Press a picture into a figure. Exit code 0: done; 2: not usable."""
     # These pull in libraries that other commands do not need.
-    from ulvet.core.stamp import LANDED, CannotPress, UnusablePicture
-    from ulvet.core.stamp.of_file import stamp_file
+    from ulvet.core.files.stamp import stamp_file
+    from ulvet.core.sources.picture import UnusablePicture
+    from ulvet.core.stamp.pressing import LANDED, CannotPress
 
     if soften < 0:
         refuse("The softening is a length from 0 on, in mm.", as_json)

@@ -7,9 +7,9 @@ from typing import Annotated, Any
 import typer
 
 from ulvet.cli.common import CLEAN, AsJson, app, refuse, write
-from ulvet.core.io import UnreadableFile
+from ulvet.core.formats.errors import UnreadableFile
 from ulvet.core.lengths import spoken
-from ulvet.core.mend.mending import CannotMend, Method
+from ulvet.core.mend.mend_mesh import CannotMend, Method
 
 
 @app.command("mend")
@@ -26,7 +26,7 @@ def mend_command(
     as_json: AsJson = False,
 ) -> None:
     """Close, turn, part and unite a mesh until it is sound. Exit code 0: done; 2: not usable, or nothing helped."""
-    from ulvet.core.mend.of_file import mend_file  # pulls in libraries that other commands do not need
+    from ulvet.core.files.mend import mend_file  # pulls in libraries that other commands do not need
 
     if pitch is not None and not 0 < pitch <= 100:
         refuse("The pitch is a length above 0, up to 100 mm.", as_json)

@@ -7,15 +7,16 @@ from typing import Annotated, Any
 import typer
 
 from ulvet.cli.common import CLEAN, STOPS, AsJson, app, refuse, write
-from ulvet.core.as_it_lies import simplify_file, size_of_file
-from ulvet.core.bench import UnknownOnBench, setup_for
-from ulvet.core.io import UnreadableFile, read_file, scan_files
+from ulvet.core.bench.setup import UnknownOnBench, setup_for
+from ulvet.core.files.as_it_lies import simplify_file, size_of_file
+from ulvet.core.files.paper import label_bytes, line_up_of_files
+from ulvet.core.files.scan import clean_scan_folder
+from ulvet.core.formats.errors import UnreadableFile
+from ulvet.core.formats.read import read_file
+from ulvet.core.formats.scans import scan_files
 from ulvet.core.lengths import spoken
 from ulvet.core.recipe.step import says
-from ulvet.core.scan.of_folder import clean_scan_folder
-from ulvet.core.size import AnyWay, UnusableSize, way_adapter
-from ulvet.core.size.on_paper import label_bytes, line_up_of_files
-from ulvet.core.size.ways import PERSON_MM
+from ulvet.core.size.ways import PERSON_MM, AnyWay, UnusableSize, way_adapter
 from ulvet.core.units import UNITS
 
 

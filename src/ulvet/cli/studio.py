@@ -7,7 +7,8 @@ from typing import Annotated, Any
 import typer
 
 from ulvet.cli.common import CLEAN, STOPS, AsJson, app, bench_app, refuse
-from ulvet.core.bench import MATERIALS, PRINTERS
+from ulvet.core.bench.materials import MATERIALS
+from ulvet.core.bench.printers import PRINTERS
 
 
 @bench_app.command()
@@ -59,7 +60,7 @@ def check(
 ) -> None:
     """Verify that every figure's data is there and unaltered. Exit code 0: whole; 1: not; 2: not usable."""
     from ulvet.store.folder import DataFolder, FolderInUse, default_data_folder
-    from ulvet.work.checking import check_folder
+    from ulvet.work.folder_check import check_folder
 
     folder = DataFolder(data or default_data_folder())
     try:

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ulvet.core.mesh import Mesh, Points
+from ulvet.core.geometry.mesh import Mesh, Points
 
 __all__ = ["combined", "turned_inside_out", "with_flat_faces", "with_hole", "with_turned_patch"]
 

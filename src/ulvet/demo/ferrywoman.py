@@ -2,8 +2,7 @@
 
 import numpy as np
 
-from ulvet.core.forms import Form, ball, egg, limb, meshed, sheet
-from ulvet.core.mesh import Mesh, Points
+from ulvet.core.geometry.mesh import Mesh, Points
 from ulvet.demo.faults import (
     combined,
     turned_inside_out,
@@ -11,6 +10,7 @@ from ulvet.demo.faults import (
     with_hole,
     with_turned_patch,
 )
+from ulvet.standins.forms import Form, ball, egg, limb, meshed, sheet
 
 __all__ = ["ferrywoman"]
 

@@ -1,7 +1,7 @@
 """A reed imp: a small hunched sprite under a reed, clean as a mesh, with a pod that begins in the air."""
 
-from ulvet.core.forms import ball, egg, limb, meshed
-from ulvet.core.mesh import Mesh
+from ulvet.core.geometry.mesh import Mesh
+from ulvet.standins.forms import ball, egg, limb, meshed
 
 __all__ = ["reed_imp"]
 

@@ -7,10 +7,10 @@ from collections.abc import Callable
 from typing import Any
 from urllib.parse import quote
 
-from ulvet.core.bench import Edition
-from ulvet.core.io import stl_bytes
+from ulvet.core.bench.edition import Edition
+from ulvet.core.formats.stl import stl_bytes
+from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.lengths import PrintMM
-from ulvet.core.mesh import Mesh
 from ulvet.demo.ferrywoman import ferrywoman
 from ulvet.demo.reed_imp import reed_imp
 from ulvet.standins.objects import clay_otter

@@ -2,8 +2,8 @@
 
 from collections.abc import Callable
 
-from ulvet.core.forms import ball, egg, limb, meshed
-from ulvet.core.mesh import Mesh
+from ulvet.core.geometry.mesh import Mesh
+from ulvet.standins.forms import ball, egg, limb, meshed
 
 __all__ = ["OBJECTS", "clay_otter", "driftwood"]
 

@@ -6,12 +6,12 @@ from dataclasses import dataclass
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
-from ulvet.core.mesh import Mesh, Points, bounds
-from ulvet.core.rays import Rays
-from ulvet.core.scan.fusing import fuse_points, pitch_for, without_outliers
-from ulvet.core.scan.passes import NothingToFuse, Pass, Scan, turned_about
-from ulvet.core.scan.registering import register_passes
-from ulvet.core.told import Told, unheard
+from ulvet.core.geometry.mesh import Mesh, Points, bounds
+from ulvet.core.geometry.rays import Rays
+from ulvet.core.progress import Told, unheard
+from ulvet.core.scan.fusion import fuse_points, pitch_for, without_outliers
+from ulvet.core.scan.registration import register_passes
+from ulvet.core.sources.scan import NothingToFuse, Pass, Scan, turned_about
 
 __all__ = ["DEVICE", "LARGEST_MM", "SMALLEST_MM", "CannotScan", "ScanSettings", "scan_object"]
 

@@ -9,7 +9,7 @@ from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
 
-from ulvet.core.mesh import Mesh
+from ulvet.core.geometry.mesh import Mesh
 
 __all__ = ["DISK_FULL", "DISK_FULL_SAYS", "Blobs", "MissingBlob", "file_hash", "write_whole"]
 

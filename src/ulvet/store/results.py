@@ -4,10 +4,10 @@ import hashlib
 import json
 from pathlib import Path
 
-from ulvet.core.mesh import Mesh
+from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.recipe.anchors import frame_of
+from ulvet.core.recipe.stance import Stance
 from ulvet.core.recipe.step import Part, Receipt, StepResult
-from ulvet.core.stance import Stance
 from ulvet.store.blobs import Blobs, MissingBlob, write_whole
 from ulvet.store.folder import DataFolder
 

@@ -9,13 +9,13 @@ import numpy as np
 from PIL import Image
 from sqlalchemy import select
 
-from ulvet.core.bits import AddBit
+from ulvet.core.bits.steps import AddBit
 from ulvet.core.blob_hash import BlobHash
 from ulvet.core.lengths import FigureMM
 from ulvet.core.provenance.steps import Credit
-from ulvet.core.recipe.changing import with_steps_added
+from ulvet.core.recipe.changes import with_steps_added
 from ulvet.core.recipe.step import Step
-from ulvet.core.stamp import Picture, narrowest_stroke, picture_of
+from ulvet.core.sources.picture import Picture, narrowest_stroke, picture_of
 from ulvet.store.models import Bit, StampSaid
 from ulvet.work.studio import NotThere, Refused, Studio
 

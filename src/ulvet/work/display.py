@@ -8,11 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from ulvet.core.gauge import Thickness
-from ulvet.core.gauge.detail import Detail
-from ulvet.core.gauge.thickness import sounded
-from ulvet.core.mesh import Floats, Mesh, bounds, turned_over, volume
-from ulvet.core.topology import without_repeats
+from ulvet.core.gauge.detail.detail import Detail
+from ulvet.core.gauge.walls.thickness import Thickness, sounded
+from ulvet.core.geometry.mesh import Floats, Mesh, bounds, turned_over, volume
+from ulvet.core.geometry.topology import without_repeats
 
 __all__ = [
     "MOST_TRIANGLES",

@@ -6,42 +6,46 @@ from typing import Any
 
 import numpy as np
 
-from ulvet.core.bench import Edition
-from ulvet.core.bits import AddBit
+from ulvet.core.bench.edition import Edition
+from ulvet.core.bits.steps import AddBit
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.build import Build, build_figure, whole_size
-from ulvet.core.compare import match_findings
-from ulvet.core.deviation import distance_to
-from ulvet.core.facts import FactsMeasured
-from ulvet.core.foreign import Foreign, foreign_mesh, yardsticks
-from ulvet.core.foreign.steps import FromMesh
-from ulvet.core.gauge import Thickness
+from ulvet.core.build.figure_build import Build, build_figure, whole_size
+from ulvet.core.build.picture import picture_png
+from ulvet.core.compare.findings import match_findings
+from ulvet.core.findings.facts import FactsMeasured
+from ulvet.core.foreign.shapes import foreign_mesh, yardsticks
+from ulvet.core.foreign.steps import Foreign, FromMesh
 from ulvet.core.gauge.checks import DetailCheck, WallsCheck
+from ulvet.core.gauge.walls.thickness import Thickness
+from ulvet.core.geometry.deviation import distance_to
+from ulvet.core.geometry.mesh import Mesh, joined, scaled
 from ulvet.core.join.check import Meeting
-from ulvet.core.layers import LayerStack, printed_together
 from ulvet.core.layers.checks import StackCheck
-from ulvet.core.mesh import Mesh, joined, scaled
-from ulvet.core.picture import picture_png
-from ulvet.core.provenance import inherited_terms
+from ulvet.core.layers.estimate import printed_together
+from ulvet.core.layers.raster import LayerStack
+from ulvet.core.progress import Told, within
 from ulvet.core.provenance.check import ingredients_of
+from ulvet.core.provenance.inherited import inherited_terms
 from ulvet.core.recipe.runner import Recipe, Source, run_recipe
 from ulvet.core.recipe.step import Context, Part, Receipt
-from ulvet.core.release import Checked, release_files, safe_name, zip_bytes
-from ulvet.core.scan import Scan
+from ulvet.core.release.checked_figure import Checked
+from ulvet.core.release.package import release_files, safe_name, zip_bytes
 from ulvet.core.scan.captured import compare_captured
 from ulvet.core.scan.steps import FusePasses
-from ulvet.core.size import measured
 from ulvet.core.size.checks import SizesCheck
 from ulvet.core.size.lineup import Silhouette, silhouette
-from ulvet.core.stamp import picture_of
+from ulvet.core.size.ways import measured
+from ulvet.core.sources.picture import picture_of
+from ulvet.core.sources.scan import Scan
 from ulvet.core.stamp.steps import Stamp
 from ulvet.core.stations import Station
-from ulvet.core.told import Told, within
 from ulvet.store.blobs import Blobs
 from ulvet.store.folder import DataFolder
 from ulvet.store.results import DiskMemory
 from ulvet.work.display import detail_display_bytes, display_bytes, soundings_bytes
-from ulvet.work.drawn import Drawn
+from ulvet.work.drawing_cache import Drawn
+from ulvet.work.import_jobs import bring_in, scan
+from ulvet.work.job_progress import Telling
 from ulvet.work.layer_store import layers_bytes
 from ulvet.work.record import (
     BuildRecord,
@@ -57,8 +61,6 @@ from ulvet.work.record import (
     TriedPart,
     build_key,
 )
-from ulvet.work.sourcing import bring_in, scan
-from ulvet.work.telling import Telling
 
 __all__ = ["JOBS"]
 

@@ -7,7 +7,7 @@ import struct
 import numpy as np
 from PIL import Image, ImageDraw
 
-from ulvet.core.layers import LayerStack
+from ulvet.core.layers.raster import LayerStack
 
 __all__ = ["layer_png", "layers_bytes", "layers_from"]
 

@@ -8,21 +8,21 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, JsonValue, ValidationError
 
-from ulvet.core.bench import Edition
+from ulvet.core.bench.edition import Edition
 from ulvet.core.blob_hash import BlobHash
-from ulvet.core.build import Facts
-from ulvet.core.compare import Matched
+from ulvet.core.build.figure_build import Facts
+from ulvet.core.compare.findings import Matched
 from ulvet.core.digest import core_digest
-from ulvet.core.findings import Finding, Severity, Unseen
-from ulvet.core.gauge import Gauge
-from ulvet.core.layers import Estimate
-from ulvet.core.provenance import Inherited
+from ulvet.core.findings.finding import Finding, Severity, Unseen
+from ulvet.core.gauge.figure_measures import Gauge
+from ulvet.core.layers.estimate import Estimate
+from ulvet.core.provenance.inherited import Inherited
 from ulvet.core.recipe.reading import brought_forward
 from ulvet.core.recipe.runner import Recipe, recipe_hash
 from ulvet.core.recipe.step import Number
 from ulvet.core.recipe.union import AnyStep
 from ulvet.core.scan.captured import Captured
-from ulvet.core.size import SizeSurvey
+from ulvet.core.size.scales import SizeSurvey
 from ulvet.store.models import BuildRow
 
 __all__ = [

@@ -6,7 +6,7 @@ from typing import Any
 
 from sqlalchemy import select
 
-from ulvet.core.provenance import BLOCKING
+from ulvet.core.provenance.check import BLOCKING
 from ulvet.core.recipe.reading import UnreadableRecipe
 from ulvet.core.recipe.runner import Recipe
 from ulvet.store.blobs import write_whole

@@ -1,11 +1,11 @@
 """Remedies of findings: made, or tried first."""
 
-from ulvet.core.findings import AddSteps, Remedy
-from ulvet.core.recipe.remedies import after_change
+from ulvet.core.findings.changes import after_change
+from ulvet.core.findings.finding import AddSteps, Remedy
 from ulvet.work.record import BuildRecord
 from ulvet.work.studio import NotThere, Studio
 from ulvet.work.supervisor import Job
-from ulvet.work.trying import record_at, try_change
+from ulvet.work.trials import record_at, try_change
 
 __all__ = ["apply", "preview", "remedy_of"]
 

@@ -6,7 +6,7 @@ from typing import Any
 
 from ulvet.standins.objects import OBJECTS
 from ulvet.standins.scanner import ScanSettings
-from ulvet.work.bringing import add_figure
+from ulvet.work.importing import add_figure
 from ulvet.work.studio import NotThere, Studio
 from ulvet.work.supervisor import Job
 

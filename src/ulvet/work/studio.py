@@ -11,11 +11,12 @@ from pydantic import ValidationError
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, selectinload
 
-from ulvet.core.bench import Edition, UnknownOnBench, setup_for
+from ulvet.core.bench.edition import Edition
+from ulvet.core.bench.setup import UnknownOnBench, setup_for
 from ulvet.core.blob_hash import blobs_named
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.build import check_seconds
-from ulvet.core.recipe.changing import IllegalOrder
+from ulvet.core.build.figure_build import check_seconds
+from ulvet.core.recipe.changes import IllegalOrder
 from ulvet.core.recipe.reading import UnreadableRecipe, read_recipe
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.variants import with_change

@@ -12,10 +12,10 @@ from typing import Any
 
 import structlog
 
-from ulvet.work.attempts import Processes
 from ulvet.work.job import ENDED, Job, JobState
+from ulvet.work.job_process import LOOKED_ON
+from ulvet.work.job_processes import Processes
 from ulvet.work.memory import memory_for_jobs
-from ulvet.work.process import LOOKED_ON
 
 __all__ = ["Job", "JobState", "Supervisor"]
 

@@ -1,6 +1,6 @@
 """Variants of a figure: added, shown and taken out, each as a new revision."""
 
-from ulvet.core.bench import Edition
+from ulvet.core.bench.edition import Edition
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.variants import with_variant, with_variant_shown, without_variant
 from ulvet.work.studio import Studio

@@ -5,10 +5,10 @@ from dataclasses import dataclass
 import numpy as np
 from pydantic import Field, field_validator
 
-from ulvet.core.mesh import Points
+from ulvet.core.geometry.mesh import Points
 from ulvet.core.recipe.anchors import Anchor, Frame, LostAnchor, project_anchors
+from ulvet.core.recipe.stance import turn_to
 from ulvet.core.recipe.step import Part
-from ulvet.core.stance import turn_to
 
 __all__ = ["Landing", "Seat", "land"]
 

@@ -2,9 +2,9 @@
 
 from typing import ClassVar, Literal
 
-from ulvet.core.bits.placing import PlacedReceipt, PlacedStep
+from ulvet.core.bits.placement import PlacedReceipt, PlacedStep
 from ulvet.core.blob_hash import BlobHash
-from ulvet.core.bring_in.placement import placement_of
+from ulvet.core.geometry.placement import placement_of
 from ulvet.core.recipe.step import Context, Number, Part, Sentence, StepResult, says
 
 __all__ = ["AddBit"]

@@ -2,16 +2,17 @@
 
 import numpy as np
 
-from ulvet.core.bench import Edition, Printer
+from ulvet.core.bench.edition import Edition
+from ulvet.core.bench.printers import Printer
 from ulvet.core.bring_in.facets import Bulge, bulge_of
 from ulvet.core.bring_in.steps import BringIn, Refine
-from ulvet.core.findings import Cost, Finding, ReadSourceAs, Remedy, Severity, Where, offered
+from ulvet.core.findings.finding import Cost, Finding, ReadSourceAs, Remedy, Severity, Where, offered
+from ulvet.core.findings.location import where_said
+from ulvet.core.geometry.mesh import Mesh, bounds
+from ulvet.core.geometry.topology import without_repeats
 from ulvet.core.lengths import PrintMM, spoken
-from ulvet.core.mesh import Mesh, bounds
-from ulvet.core.places import where_said
 from ulvet.core.recipe.step import Part, says
 from ulvet.core.stations import Station
-from ulvet.core.topology import without_repeats
 from ulvet.core.units import UNIT_NAMES, UNITS
 
 __all__ = ["check_facets", "check_unit"]

@@ -4,17 +4,18 @@ from collections.abc import Mapping, Sequence
 from typing import Any, ClassVar
 
 from ulvet.core.bring_in.check import check_facets, check_unit
+from ulvet.core.bring_in.check_recipe import check_recipe
 from ulvet.core.bring_in.facets import Bulge, bulge_of
-from ulvet.core.bring_in.leaning import check_lean
+from ulvet.core.bring_in.lean import check_lean
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.findings import Finding, Unseen
-from ulvet.core.mesh import joined
-from ulvet.core.recipe.checking import Check, FigureCheck, PartCheck, Seen
+from ulvet.core.findings.check import Check, FigureCheck, PartCheck, Seen
+from ulvet.core.findings.finding import Finding, Unseen
+from ulvet.core.geometry.mesh import joined
+from ulvet.core.geometry.topology import without_repeats
 from ulvet.core.recipe.step import Context, Part
 from ulvet.core.stations import Station
-from ulvet.core.topology import without_repeats
 
-__all__ = ["BulgeCheck", "FacetsCheck", "LeanCheck", "UnitCheck"]
+__all__ = ["BulgeCheck", "FacetsCheck", "LeanCheck", "RecipeCheck", "UnitCheck"]
 
 
 class UnitCheck(FigureCheck):
@@ -75,3 +76,14 @@ class FacetsCheck(PartCheck):
 
     def judge(self, part: Part, measured: list[Finding], seen: Seen) -> list[Finding | Unseen]:
         return list(measured)
+
+
+class RecipeCheck(FigureCheck):
+    """Steps whose points or parts are lost, or that are not known."""
+
+    station: ClassVar[Station] = Station.BRING_IN
+    says: ClassVar[str] = "bring in: what the record names"
+    kept: ClassVar[bool] = False
+
+    def judge(self, parts: Sequence[Part], measured: None, seen: Seen) -> list[Finding | Unseen]:
+        return list(check_recipe(seen.recipe, seen.receipts, seen.parts, seen.factor))

@@ -5,9 +5,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ulvet.core.mesh import Floats, Mesh, Points, face_normals
-from ulvet.core.splitting import split_edges
-from ulvet.core.topology import Edges, edges_of, joined_groups, paired_halves, without_repeats
+from ulvet.core.geometry.mesh import Floats, Mesh, Points, face_normals
+from ulvet.core.geometry.splitting import split_edges
+from ulvet.core.geometry.topology import Edges, edges_of, joined_groups, paired_halves, without_repeats
 
 __all__ = ["Bulge", "bulge_of", "refine_facets"]
 

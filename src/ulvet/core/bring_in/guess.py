@@ -5,7 +5,7 @@ from typing import Generic, TypeVar
 
 import numpy as np
 
-from ulvet.core.mesh import Mesh, bounds, face_cross
+from ulvet.core.geometry.mesh import Mesh, bounds, face_cross
 from ulvet.core.units import UNIT_NAMES, UNITS, Axis, Unit
 
 __all__ = ["Guess", "guess_unit", "guess_up"]

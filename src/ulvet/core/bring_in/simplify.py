@@ -5,11 +5,11 @@ from dataclasses import dataclass
 import fast_simplification
 import numpy as np
 
-from ulvet.core.bring_in.collapsing import collapsed_within
-from ulvet.core.deviation import Deviation, deviation_between
-from ulvet.core.mesh import Mesh, bounds, neighbours_together
-from ulvet.core.told import Told, unheard, within
-from ulvet.core.topology import edges_of, is_watertight, without_repeats
+from ulvet.core.bring_in.edge_collapse import collapsed_within
+from ulvet.core.geometry.deviation import Deviation, deviation_between
+from ulvet.core.geometry.mesh import Mesh, bounds, neighbours_together
+from ulvet.core.geometry.topology import edges_of, is_watertight, without_repeats
+from ulvet.core.progress import Told, unheard, within
 
 __all__ = ["Simplified", "simplify_to_count", "simplify_within"]
 

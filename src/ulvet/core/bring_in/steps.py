@@ -7,10 +7,10 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from ulvet.core.blob_hash import BlobHash
 from ulvet.core.bring_in.facets import refine_facets
-from ulvet.core.bring_in.placement import placement_of
 from ulvet.core.bring_in.simplify import Simplified, simplify_to_count, simplify_within
+from ulvet.core.geometry.mesh import Mesh, volume
+from ulvet.core.geometry.placement import placement_of
 from ulvet.core.lengths import PrintMM
-from ulvet.core.mesh import Mesh, volume
 from ulvet.core.recipe.step import (
     Context,
     Count,

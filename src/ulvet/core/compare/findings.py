@@ -8,8 +8,8 @@ from pydantic import BaseModel, ConfigDict
 from scipy.optimize import linear_sum_assignment
 from scipy.spatial.distance import cdist
 
-from ulvet.core.findings import Finding, Unseen
-from ulvet.core.mesh import Floats, Points
+from ulvet.core.findings.finding import Finding, Unseen
+from ulvet.core.geometry.mesh import Floats, Points
 
 __all__ = ["Matched", "Verdict", "match_findings"]
 

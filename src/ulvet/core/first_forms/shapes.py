@@ -7,7 +7,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ulvet.core.mesh import Mesh, Points
+from ulvet.core.geometry.mesh import Mesh, Points
 
 __all__ = ["Form", "UnusableForm", "form_mesh"]
 

@@ -4,7 +4,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from ulvet.core.bits.placing import PlacedReceipt, PlacedStep
+from ulvet.core.bits.placement import PlacedReceipt, PlacedStep
 from ulvet.core.first_forms.shapes import Form, UnusableForm, form_mesh
 from ulvet.core.lengths import FigureMM
 from ulvet.core.recipe.step import Context, Number, Part, Receipt, Sentence, StepResult

@@ -4,11 +4,11 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from ulvet.core.bring_in.placement import placement_of
 from ulvet.core.foreign.steps import Block, Disc, Foreign, FromMesh, Rod, Round, ScrewBoss
+from ulvet.core.geometry.mesh import Mesh, Points, bounds
+from ulvet.core.geometry.placement import placement_of
 from ulvet.core.lengths import PrintMM
-from ulvet.core.mesh import Mesh, Points, bounds
-from ulvet.core.stance import turn_to
+from ulvet.core.recipe.stance import turn_to
 
 __all__ = ["foreign_mesh", "yardsticks"]
 

@@ -6,29 +6,29 @@ from typing import Any, ClassVar
 
 import numpy as np
 
-from ulvet.core.findings import Finding, Unseen
-from ulvet.core.gauge.balance import Balance, weighed
-from ulvet.core.gauge.check import check_walls
-from ulvet.core.gauge.check_balance import balance_of_parts, check_balance
-from ulvet.core.gauge.check_handling import check_handling, weak_limbs
-from ulvet.core.gauge.check_level import check_level
-from ulvet.core.gauge.detail import Detail, detail_of, shown_by
-from ulvet.core.gauge.given_names import renamed
-from ulvet.core.gauge.handling import limbs_in
-from ulvet.core.gauge.kinds import Kind
-from ulvet.core.gauge.limbs import Limb
-from ulvet.core.gauge.naming import kinded_places
-from ulvet.core.gauge.places import ThinPlace
-from ulvet.core.gauge.sanding import sanded
-from ulvet.core.gauge.shares import WallShares, wall_shares
-from ulvet.core.gauge.thickness import Thickness, measure_thickness
-from ulvet.core.gauge.whole import accepted
-from ulvet.core.mend import orient_faces
-from ulvet.core.mesh import Mesh, scaled
-from ulvet.core.recipe.checking import Check, FigureCheck, PartCheck, Seen
+from ulvet.core.findings.check import Check, FigureCheck, PartCheck, Seen
+from ulvet.core.findings.finding import Finding, Unseen
+from ulvet.core.gauge.balance.balance import Balance, weighed
+from ulvet.core.gauge.balance.check_balance import balance_of_parts, check_balance
+from ulvet.core.gauge.balance.check_level import check_level
+from ulvet.core.gauge.detail.detail import Detail, detail_of, shown_by
+from ulvet.core.gauge.figure_measures import accepted
+from ulvet.core.gauge.limbs.check_handling import check_handling, weak_limbs
+from ulvet.core.gauge.limbs.handling import limbs_in
+from ulvet.core.gauge.limbs.limbs import Limb
+from ulvet.core.gauge.walls.check_walls import check_walls
+from ulvet.core.gauge.walls.given_names import renamed
+from ulvet.core.gauge.walls.kinds import Kind
+from ulvet.core.gauge.walls.place_names import kinded_places
+from ulvet.core.gauge.walls.sanding import sanded
+from ulvet.core.gauge.walls.shares import WallShares, wall_shares
+from ulvet.core.gauge.walls.thickness import Thickness, measure_thickness
+from ulvet.core.gauge.walls.thin_places import ThinPlace
+from ulvet.core.geometry.face_orientation import orient_faces
+from ulvet.core.geometry.mesh import Mesh, scaled
+from ulvet.core.geometry.topology import edges_of, without_repeats
 from ulvet.core.recipe.step import Context, Part
 from ulvet.core.stations import Station
-from ulvet.core.topology import edges_of, without_repeats
 
 __all__ = [
     "AcceptedCheck",

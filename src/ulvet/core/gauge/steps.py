@@ -7,15 +7,17 @@ import numpy as np
 from pydantic import Field, StringConstraints
 from scipy.spatial import cKDTree
 
-from ulvet.core.gauge.balance import STEEL, balance_of, weighed
-from ulvet.core.gauge.cutting import CannotCut, Cut, blunted, drilled, limb_near, on_base, without_limb
-from ulvet.core.gauge.level import face_way
-from ulvet.core.gauge.measured_again import REACHED, thinnest_near
-from ulvet.core.gauge.thicken import thicken_walls
+from ulvet.core.gauge.balance.balance import STEEL, balance_of, weighed
+from ulvet.core.gauge.balance.level import face_way
+from ulvet.core.gauge.limbs.cutting import CannotCut, Cut, blunted, drilled, limb_near, on_base, without_limb
+from ulvet.core.gauge.thickening.thicken import thicken_walls
+from ulvet.core.gauge.walls.remeasure import REACHED, thinnest_near
+from ulvet.core.geometry.mesh import Mesh, Points, area, scaled, volume
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
-from ulvet.core.mesh import Mesh, Points, area, scaled, volume
 from ulvet.core.recipe.anchors import Anchor, project_anchors
 from ulvet.core.recipe.at_places import StepAtPlaces
+from ulvet.core.recipe.set_down import set_down
+from ulvet.core.recipe.stance import turn_to
 from ulvet.core.recipe.step import (
     AnchoredStep,
     Context,
@@ -33,8 +35,6 @@ from ulvet.core.recipe.step import (
     StepResult,
     says,
 )
-from ulvet.core.scan.steps import set_down
-from ulvet.core.stance import turn_to
 from ulvet.core.stations import Station
 
 __all__ = [

@@ -7,14 +7,15 @@ from typing import Any
 
 import numpy as np
 
-from ulvet.core.bench import Setup
-from ulvet.core.bits.placing import PlacedStep
-from ulvet.core.deviation import nearest_between
-from ulvet.core.findings import Cost, Finding, Remedy, SetStep, Severity, Where, offered
-from ulvet.core.join import CannotJoin, TooFarApart, measure_hold
+from ulvet.core.bench.setup import Setup
+from ulvet.core.bits.placement import PlacedStep
+from ulvet.core.findings.finding import Cost, Finding, Remedy, SetStep, Severity, Where, offered
+from ulvet.core.geometry.deviation import nearest_between
+from ulvet.core.geometry.mesh import Mesh, bounds
+from ulvet.core.geometry.solids import CannotJoin, TooFarApart
+from ulvet.core.join.joining import measure_hold
 from ulvet.core.join.steps import JoinParts, JoinReceipt
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
-from ulvet.core.mesh import Mesh, bounds
 from ulvet.core.recipe.runner import Memory, Recipe, measured_key
 from ulvet.core.recipe.step import Part, Receipt
 from ulvet.core.stations import Station

@@ -3,9 +3,9 @@
 from collections.abc import Mapping, Sequence
 from typing import Any, ClassVar
 
-from ulvet.core.findings import Finding, Unseen
+from ulvet.core.findings.check import Check, FigureCheck, Seen
+from ulvet.core.findings.finding import Finding, Unseen
 from ulvet.core.join.check import Meeting, check_kit, meetings_of
-from ulvet.core.recipe.checking import Check, FigureCheck, Seen
 from ulvet.core.recipe.step import Context, Part
 from ulvet.core.stations import Station
 

@@ -5,12 +5,12 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
-from ulvet.core.join import join, measure_hold
+from ulvet.core.geometry.mesh import joined, volume
+from ulvet.core.geometry.solids import CannotJoin
+from ulvet.core.join.joining import join, measure_hold
 from ulvet.core.lengths import PrintMM
-from ulvet.core.mesh import joined, volume
+from ulvet.core.recipe.stance import Vector
 from ulvet.core.recipe.step import Context, Count, Greatest, Number, Part, Receipt, Sentence, Step, StepResult
-from ulvet.core.solids import CannotJoin
-from ulvet.core.stance import Vector
 
 __all__ = ["JoinParts", "JoinReceipt"]
 

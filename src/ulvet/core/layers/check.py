@@ -4,15 +4,16 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ulvet.core.bench import Setup
-from ulvet.core.findings import AddSteps, Cost, Finding, Remedy, Severity, Where
+from ulvet.core.bench.setup import Setup
+from ulvet.core.findings.finding import AddSteps, Cost, Finding, Remedy, Severity, Where
+from ulvet.core.findings.location import where_said
+from ulvet.core.geometry.clustering import gathered
+from ulvet.core.geometry.mesh import Points, bounds
 from ulvet.core.layers.estimate import Estimate, estimate_print
+from ulvet.core.layers.island_limits import ISLAND_LEAST_AREA, island_dilation
 from ulvet.core.layers.islands import Island, find_islands
-from ulvet.core.layers.limits import ISLAND_LEAST_AREA, island_dilation
 from ulvet.core.layers.raster import LayerStack, raster_layers
 from ulvet.core.lengths import PrintMM, spoken
-from ulvet.core.mesh import Points, bounds
-from ulvet.core.places import gathered, where_said
 from ulvet.core.recipe.step import Part, says
 from ulvet.core.stations import Station
 

@@ -4,13 +4,13 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from ulvet.core.bench import Setup
-from ulvet.core.findings import Finding, Unseen
+from ulvet.core.bench.setup import Setup
+from ulvet.core.findings.check import Check, PartCheck, Seen
+from ulvet.core.findings.finding import Finding, Unseen
 from ulvet.core.layers.check import find_trouble
 from ulvet.core.layers.estimate import Estimate, estimate_print
 from ulvet.core.layers.islands import Island
 from ulvet.core.layers.raster import LayerStack, TooManyLayers, raster_layers
-from ulvet.core.recipe.checking import Check, PartCheck, Seen
 from ulvet.core.recipe.step import Context, Part
 from ulvet.core.stations import Station
 

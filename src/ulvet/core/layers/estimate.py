@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from pydantic import BaseModel, ConfigDict
 
-from ulvet.core.bench import Setup
+from ulvet.core.bench.setup import Setup
 from ulvet.core.layers.raster import LayerStack
 
 __all__ = ["Estimate", "estimate_print", "printed_together"]

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ulvet.core.geometry.mesh import Floats, Mesh, bounds, face_cross
 from ulvet.core.kernels import kernel, typed
-from ulvet.core.mesh import Floats, Mesh, bounds, face_cross
 
 __all__ = ["LayerStack", "TooManyLayers", "raster_layers"]
 

@@ -5,15 +5,15 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from ulvet.core.bench.printers import Printer
-from ulvet.core.findings import Finding, Remedy, Severity
+from ulvet.core.findings.finding import Finding, Remedy, Severity
+from ulvet.core.geometry.face_orientation import orient_faces
+from ulvet.core.geometry.holes import Hole, close_holes
+from ulvet.core.geometry.mesh import Points, bounds
 from ulvet.core.lengths import spoken
 from ulvet.core.mend.check_shells import check_shells
 from ulvet.core.mend.diagnosis import Diagnosis, diagnose
-from ulvet.core.mend.holes import Hole, close_holes
-from ulvet.core.mend.looking import Looked, remedy
+from ulvet.core.mend.examination import Looked, remedy
 from ulvet.core.mend.steps import CloseHoles, DropFaces, MendWhole, OrientFaces, TakeApart, Weld
-from ulvet.core.mend.winding import orient_faces
-from ulvet.core.mesh import Points, bounds
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.step import Part, says
 from ulvet.core.tolerances import Tolerances

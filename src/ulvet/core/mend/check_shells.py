@@ -4,14 +4,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulvet.core.bench.printers import Printer
-from ulvet.core.findings import Finding, Remedy, Severity
+from ulvet.core.findings.finding import Finding, Remedy, Severity
+from ulvet.core.geometry.mesh import Mesh, Points
 from ulvet.core.lengths import spoken
+from ulvet.core.mend.examination import Looked, remedy
 from ulvet.core.mend.gaps import gaps_in, least_gap
-from ulvet.core.mend.looking import Looked, remedy
+from ulvet.core.mend.mend_place import crossing_places
 from ulvet.core.mend.shells import Loose
-from ulvet.core.mend.spots import crossing_places
 from ulvet.core.mend.steps import DropShells, LeaveOverlaps, MendPlace, MendWhole
-from ulvet.core.mesh import Mesh, Points
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.step import says
 

@@ -3,10 +3,10 @@
 from collections.abc import Mapping
 from typing import Any, ClassVar
 
-from ulvet.core.findings import Finding, Unseen
+from ulvet.core.findings.check import Check, PartCheck, Seen
+from ulvet.core.findings.finding import Finding, Unseen
 from ulvet.core.mend.check import check_mesh
 from ulvet.core.mend.diagnosis import Diagnosis, diagnose
-from ulvet.core.recipe.checking import Check, PartCheck, Seen
 from ulvet.core.recipe.step import Context, Part
 from ulvet.core.stations import Station
 from ulvet.core.tolerances import BENCH_TOLERANCES

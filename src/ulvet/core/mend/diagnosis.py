@@ -5,14 +5,14 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ulvet.core.mend.crossing import Crossings, crossing_faces
-from ulvet.core.mend.faces import doubled_faces, zero_area_faces
-from ulvet.core.mend.holes import Hole, holes_of
-from ulvet.core.mend.parting import fans_of
+from ulvet.core.geometry.crossing import Crossings, crossing_faces
+from ulvet.core.geometry.degenerate_faces import doubled_faces, zero_area_faces
+from ulvet.core.geometry.face_orientation import Winding, winding_of
+from ulvet.core.geometry.fans import fans_of
+from ulvet.core.geometry.holes import Hole, holes_of
+from ulvet.core.geometry.mesh import Mesh, Points
+from ulvet.core.geometry.topology import Edges, edges_of, paired_halves, without_repeats
 from ulvet.core.mend.shells import Shells, shells_in
-from ulvet.core.mend.winding import Winding, winding_of
-from ulvet.core.mesh import Mesh, Points
-from ulvet.core.topology import Edges, edges_of, paired_halves, without_repeats
 
 __all__ = ["HARMLESS", "Diagnosis", "diagnose", "nonmanifold_vertices"]
 

@@ -6,11 +6,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulvet.core.bench.printers import Printer
+from ulvet.core.geometry.mesh import Mesh, Points, face_areas
+from ulvet.core.geometry.rays import Rays
+from ulvet.core.geometry.topology import Edges, joined_groups, paired_faces
 from ulvet.core.lengths import PrintMM
 from ulvet.core.mend.diagnosis import Diagnosis
-from ulvet.core.mesh import Mesh, Points, face_areas
-from ulvet.core.rays import Rays
-from ulvet.core.topology import Edges, joined_groups, paired_faces
 
 __all__ = ["Gap", "gaps_in", "least_gap"]
 

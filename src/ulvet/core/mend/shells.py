@@ -6,10 +6,10 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from ulvet.core.mend.crossing import Crossings
-from ulvet.core.mend.winding import WITHIN, Winding, enclosure_of, open_winding, shell_volumes
-from ulvet.core.mesh import Mesh
-from ulvet.core.topology import Edges
+from ulvet.core.geometry.crossing import Crossings
+from ulvet.core.geometry.face_orientation import WITHIN, Winding, enclosure_of, open_winding, shell_volumes
+from ulvet.core.geometry.mesh import Mesh
+from ulvet.core.geometry.topology import Edges
 
 __all__ = ["Loose", "Shells", "shells_in"]
 

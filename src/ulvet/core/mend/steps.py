@@ -7,18 +7,21 @@ import numpy as np
 from pydantic import Field
 from scipy.spatial import cKDTree
 
+from ulvet.core.geometry.degenerate_faces import drop_faces
+from ulvet.core.geometry.face_orientation import orient_faces
+from ulvet.core.geometry.fans import parted
+from ulvet.core.geometry.holes import close_holes
+from ulvet.core.geometry.mesh import Mesh, area, volume
+from ulvet.core.geometry.solids import CannotJoin
+from ulvet.core.geometry.topology import without_loose
+from ulvet.core.geometry.untangling import TooWide
+from ulvet.core.geometry.welding import weld_within
 from ulvet.core.lengths import FigureMM
 from ulvet.core.mend.diagnosis import diagnose
-from ulvet.core.mend.faces import drop_faces
-from ulvet.core.mend.holes import close_holes
-from ulvet.core.mend.mending import CannotMend, Method, grid_of, mend
-from ulvet.core.mend.methods import TANGLE
-from ulvet.core.mend.parting import parted
+from ulvet.core.mend.mend_mesh import CannotMend, Method, grid_of, mend
+from ulvet.core.mend.mend_methods import TANGLE
+from ulvet.core.mend.mend_place import mend_spot
 from ulvet.core.mend.shells import Loose
-from ulvet.core.mend.spots import mend_spot
-from ulvet.core.mend.untangling import TooWide
-from ulvet.core.mend.winding import orient_faces
-from ulvet.core.mesh import Mesh, area, volume
 from ulvet.core.recipe.anchors import Anchor, project_anchors
 from ulvet.core.recipe.at_places import StepAtPlaces
 from ulvet.core.recipe.step import (
@@ -32,10 +35,7 @@ from ulvet.core.recipe.step import (
     Step,
     says,
 )
-from ulvet.core.solids import CannotJoin
 from ulvet.core.tolerances import BENCH_TOLERANCES
-from ulvet.core.topology import without_loose
-from ulvet.core.welding import weld_within
 
 __all__ = [
     "CloseHoles",

@@ -2,20 +2,3 @@
 
 It explains and records. It is no legal advice.
 """
-
-from ulvet.core.provenance.check import BLOCKING, check_provenance
-from ulvet.core.provenance.inherited import Because, Inherited, inherited_terms
-from ulvet.core.provenance.terms import NO_ADVICE, TERMS, Answer, Terms, terms_named
-
-__all__ = [
-    "BLOCKING",
-    "NO_ADVICE",
-    "TERMS",
-    "Answer",
-    "Because",
-    "Inherited",
-    "Terms",
-    "check_provenance",
-    "inherited_terms",
-    "terms_named",
-]

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from ulvet.core.bits.steps import AddBit
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.findings import AddSteps, Cost, Finding, Remedy, Severity
+from ulvet.core.findings.finding import AddSteps, Cost, Finding, Remedy, Severity
 from ulvet.core.provenance.inherited import Ingredient, conflicts_between, inherited_terms
 from ulvet.core.provenance.steps import DEPICTED, Credit, Depict, Offer
 from ulvet.core.provenance.terms import NO_ADVICE, Answer, Terms

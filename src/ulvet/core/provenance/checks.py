@@ -3,9 +3,9 @@
 from collections.abc import Sequence
 from typing import ClassVar
 
-from ulvet.core.findings import Finding, Unseen
+from ulvet.core.findings.check import FigureCheck, Seen
+from ulvet.core.findings.finding import Finding, Unseen
 from ulvet.core.provenance.check import check_provenance
-from ulvet.core.recipe.checking import FigureCheck, Seen
 from ulvet.core.recipe.step import Part
 from ulvet.core.stations import Station
 

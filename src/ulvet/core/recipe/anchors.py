@@ -5,10 +5,10 @@ from collections.abc import Sequence
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
+from ulvet.core.geometry.mesh import Mesh, Points, bounds, face_normals
+from ulvet.core.geometry.nearest import nearest_on_triangles
 from ulvet.core.lengths import FigureMM
-from ulvet.core.mesh import Mesh, Points, bounds, face_normals
-from ulvet.core.nearest import nearest_on_triangles
-from ulvet.core.stance import Vector, unit_vector
+from ulvet.core.recipe.stance import Vector, unit_vector
 
 __all__ = ["STRAYS", "Anchor", "Frame", "LostAnchor", "frame_of", "project_anchors"]
 

@@ -10,17 +10,18 @@ from typing import Annotated, Any, Final, Literal, Protocol, TypeAlias
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints, ValidationInfo, field_validator, model_validator
 
-from ulvet.core.bench import AskedSize, Edition, factor_for, setup_for
+from ulvet.core.bench.edition import AskedSize, Edition, factor_for
+from ulvet.core.bench.setup import setup_for
 from ulvet.core.blob_hash import blobs_named
 from ulvet.core.digest import core_digest, module_digest
+from ulvet.core.geometry.mesh import Mesh, bounds
 from ulvet.core.lengths import FigureMM
-from ulvet.core.mesh import Mesh, bounds
+from ulvet.core.progress import Told, unheard, within
 from ulvet.core.recipe.step import Context, Part, Phase, Receipt, Step, StepResult
 from ulvet.core.recipe.union import AnyStep, step_in
 from ulvet.core.recipe.unknown import UnknownStep
-from ulvet.core.scan.passes import Scan
-from ulvet.core.stamp.picture import Picture
-from ulvet.core.told import Told, unheard, within
+from ulvet.core.sources.picture import Picture
+from ulvet.core.sources.scan import Scan
 
 __all__ = [
     "RECIPE_VERSION",

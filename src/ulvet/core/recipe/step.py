@@ -9,11 +9,11 @@ from typing import Annotated, Any, ClassVar, Self, get_args
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from ulvet.core.mesh import Mesh, joined
+from ulvet.core.geometry.mesh import Mesh, joined
+from ulvet.core.progress import Told, unheard
 from ulvet.core.recipe.anchors import Anchor, Frame, LostAnchor
-from ulvet.core.stance import AS_IT_STANDS, Stance
+from ulvet.core.recipe.stance import AS_IT_STANDS, Stance
 from ulvet.core.stations import Station
-from ulvet.core.told import Told, unheard
 
 __all__ = [
     "AnchoredStep",

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from ulvet.core.recipe.changing import IllegalOrder
+from ulvet.core.recipe.changes import IllegalOrder
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.step import Step
 from ulvet.core.recipe.union import step_in

@@ -4,7 +4,7 @@ from io import BytesIO
 
 from PIL import Image, ImageOps, UnidentifiedImageError
 
-from ulvet.core.stamp.picture import UnusablePicture
+from ulvet.core.sources.picture import UnusablePicture
 
 __all__ = ["shown_picture"]
 

@@ -8,20 +8,20 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ulvet import __version__
-from ulvet.core.bench import setup_for
-from ulvet.core.findings import Finding
-from ulvet.core.io import stl_bytes, threemf_bytes
-from ulvet.core.io.archive import archive_bytes
-from ulvet.core.io.stl import read_back
+from ulvet.core.bench.setup import setup_for
+from ulvet.core.findings.finding import Finding
+from ulvet.core.formats.archive import archive_bytes
+from ulvet.core.formats.stl import read_back, stl_bytes
+from ulvet.core.formats.threemf import threemf_bytes
+from ulvet.core.geometry.mesh import scaled
+from ulvet.core.geometry.topology import edges_of, is_watertight, without_repeats
 from ulvet.core.lengths import spoken
-from ulvet.core.mesh import scaled
 from ulvet.core.provenance.named import named_in_release
 from ulvet.core.recipe.runner import recipe_hash
 from ulvet.core.release.cautions import cautions_for
-from ulvet.core.release.checked import Checked
+from ulvet.core.release.checked_figure import Checked
 from ulvet.core.release.recipe_file import RecipeFile
 from ulvet.core.release.sheet import sheet_pdf
-from ulvet.core.topology import edges_of, is_watertight, without_repeats
 
 __all__ = ["ReleaseFile", "release_files", "safe_name", "zip_bytes"]
 

@@ -4,7 +4,7 @@ import json
 
 from pydantic import BaseModel, ConfigDict
 
-from ulvet.core.bench import Edition
+from ulvet.core.bench.edition import Edition
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.recipe.reading import UnreadableRecipe, brought_forward
 from ulvet.core.recipe.runner import Recipe, held_hash, recipe_hash

@@ -12,15 +12,15 @@ from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Flowable, Image, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table
 
-from ulvet.core.bench import setup_for
-from ulvet.core.build import Facts
-from ulvet.core.findings import Finding, Severity
-from ulvet.core.layers import Estimate
+from ulvet.core.bench.setup import setup_for
+from ulvet.core.build.figure_build import Facts
+from ulvet.core.findings.finding import Finding, Severity
+from ulvet.core.layers.estimate import Estimate
 from ulvet.core.lengths import spoken
 from ulvet.core.paper.fonts import BOLD, PLAIN, register_fonts
 from ulvet.core.provenance.named import named_in_release
 from ulvet.core.release.cautions import cautions_for
-from ulvet.core.release.checked import Checked
+from ulvet.core.release.checked_figure import Checked
 
 __all__ = ["sheet_pdf"]
 

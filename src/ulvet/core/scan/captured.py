@@ -4,8 +4,8 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict
 from scipy.spatial import cKDTree
 
-from ulvet.core.deviation import distance_to
-from ulvet.core.mesh import Floats, Mesh, Points, bounds, face_areas, vertex_normals
+from ulvet.core.geometry.deviation import distance_to
+from ulvet.core.geometry.mesh import Floats, Mesh, Points, bounds, face_areas, vertex_normals
 
 __all__ = ["Captured", "compare_captured"]
 

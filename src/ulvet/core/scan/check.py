@@ -2,9 +2,9 @@
 
 from collections.abc import Sequence
 
-from ulvet.core.findings import AddSteps, Cost, Finding, Remedy, Severity, Where, offered
+from ulvet.core.findings.finding import AddSteps, Cost, Finding, Remedy, Severity, Where, offered
+from ulvet.core.geometry.mesh import bounds
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
-from ulvet.core.mesh import bounds
 from ulvet.core.recipe.step import Part, Receipt, Step, says
 from ulvet.core.scan.receipts import FuseReceipt, SetLengthsReceipt
 from ulvet.core.scan.steps import DropSpecks, FusePasses, SetLengths, TakeOffMount

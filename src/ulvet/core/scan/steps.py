@@ -12,14 +12,15 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from ulvet.core.blob_hash import BlobHash
-from ulvet.core.bring_in.placement import placement_of
+from ulvet.core.geometry.mesh import Mesh, area, bounds, volume
+from ulvet.core.geometry.placement import placement_of
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
-from ulvet.core.mesh import Mesh, Points, area, bounds, volume
+from ulvet.core.progress import within
 from ulvet.core.recipe.anchors import Anchor, project_anchors
+from ulvet.core.recipe.set_down import set_down
+from ulvet.core.recipe.stance import Vector, turn_to, unit_vector
 from ulvet.core.recipe.step import Context, Number, Part, Phase, Receipt, Sentence, Step, StepResult, says
-from ulvet.core.scan.evening import CannotEven, even_edge, even_triangles, seat_rims, smooth_rims, without_ears
-from ulvet.core.scan.fusing import fuse_points, pitch_for, without_outliers
-from ulvet.core.scan.passes import NothingToFuse, Scan
+from ulvet.core.scan.fusion import fuse_points, pitch_for, without_outliers
 from ulvet.core.scan.receipts import (
     CutReceipt,
     DropSpecksReceipt,
@@ -29,10 +30,10 @@ from ulvet.core.scan.receipts import (
     SetLengthsReceipt,
     SmoothReceipt,
 )
-from ulvet.core.scan.registering import register_passes
+from ulvet.core.scan.registration import register_passes
+from ulvet.core.scan.remeshing import CannotEven, even_edge, even_triangles, seat_rims, smooth_rims, without_ears
 from ulvet.core.scan.trimming import Volume, cut_by_plane, find_stem, trimmed, without_specks
-from ulvet.core.stance import Vector, turn_to, unit_vector
-from ulvet.core.told import within
+from ulvet.core.sources.scan import NothingToFuse, Scan
 
 __all__ = [
     "CaliperLength",
@@ -45,11 +46,9 @@ __all__ = [
     "TakeOffMount",
     "Trim",
     "scan_steps",
-    "set_down",
 ]
 
 _MOST_TRIANGLES = 1e7
-_EYE = np.eye(3)
 _SEATED = 0.12
 """Of the height: a rim that ends no farther above the table is one it sits on (bench default)."""
 
@@ -132,23 +131,6 @@ class _Placed(Step):
     rank: ClassVar[int] = 2
     by_part: ClassVar[bool] = False
     places_figure: ClassVar[bool] = True
-
-
-def set_down(
-    parts: tuple[Part, ...], meshes: list[Mesh], receipt: Receipt, turn: Points = _EYE, factor: float = 1.0
-) -> StepResult:
-    """Parts with new meshes, set down again so that all of them stand on the ground, centred over the origin.
-
-    What was captured of them is turned and grown as they were.
-    """
-    corners = np.array([bounds(mesh) for mesh in meshes if len(mesh.faces)])
-    low, high = corners[:, 0].min(axis=0), corners[:, 1].max(axis=0)
-    drop = np.array([(low[0] + high[0]) / 2, (low[1] + high[1]) / 2, low[2]])
-    placed = []
-    for part, mesh in zip(parts, meshes, strict=True):
-        seen = part.captured and Mesh(part.captured.vertices @ turn.T * factor - drop, part.captured.faces)
-        placed.append(replace(part, mesh=Mesh(mesh.vertices - drop, mesh.faces), captured=seen))
-    return StepResult(tuple(placed), receipt)
 
 
 class RightAxis(_Placed):

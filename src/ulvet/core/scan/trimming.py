@@ -8,10 +8,10 @@ import shapely
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
+from ulvet.core.geometry.mesh import Mesh, Points, bounds
+from ulvet.core.geometry.topology import edges_of, face_shells, without_loose
 from ulvet.core.lengths import FigureMM
-from ulvet.core.mesh import Mesh, Points, bounds
-from ulvet.core.stance import Vector, unit_vector
-from ulvet.core.topology import edges_of, face_shells, without_loose
+from ulvet.core.recipe.stance import Vector, unit_vector
 
 __all__ = ["BoxVolume", "HalfSpace", "LassoVolume", "Stem", "cut_by_plane", "find_stem", "trimmed", "without_specks"]
 

@@ -2,13 +2,15 @@
 
 import numpy as np
 
-from ulvet.core.bench import PRINTERS, Edition, Printer, Setup, setup_for
-from ulvet.core.findings import AddSteps, Cost, Finding, Remedy, SetEdition, Severity, Where
+from ulvet.core.bench.edition import Edition
+from ulvet.core.bench.printers import PRINTERS, Printer
+from ulvet.core.bench.setup import Setup, setup_for
+from ulvet.core.findings.finding import AddSteps, Cost, Finding, Remedy, SetEdition, Severity, Where
+from ulvet.core.geometry.mesh import Mesh, Points, bounds, scaled
 from ulvet.core.lengths import PrintMM, spoken
-from ulvet.core.mesh import Mesh, Points, bounds, scaled
 from ulvet.core.recipe.step import Part
-from ulvet.core.size.room import fits_standing, room_for
-from ulvet.core.stand.orienting import fits_some_way
+from ulvet.core.size.build_volume import fits_standing, room_for
+from ulvet.core.stand.orientation import fits_some_way
 from ulvet.core.stand.steps import Orient, Support
 from ulvet.core.stations import Station
 

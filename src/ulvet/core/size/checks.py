@@ -3,12 +3,12 @@
 from collections.abc import Mapping, Sequence
 from typing import Any, ClassVar
 
-from ulvet.core.bench import Setup
-from ulvet.core.findings import Finding, Unseen
+from ulvet.core.bench.setup import Setup
+from ulvet.core.findings.check import Check, FigureCheck, PartCheck, Seen
+from ulvet.core.findings.finding import Finding, Unseen
 from ulvet.core.gauge.checks import Walled, WallsCheck
+from ulvet.core.geometry.mesh import bounds
 from ulvet.core.lengths import FigureMM, PrintMM
-from ulvet.core.mesh import bounds
-from ulvet.core.recipe.checking import Check, FigureCheck, PartCheck, Seen
 from ulvet.core.recipe.step import Context, Part
 from ulvet.core.size.check import check_fit
 from ulvet.core.size.scales import SizeSurvey, survey_sizes

@@ -2,8 +2,8 @@
 
 from math import ceil
 
-from ulvet.core.bench import Setup
-from ulvet.core.layers import Estimate
+from ulvet.core.bench.setup import Setup
+from ulvet.core.layers.estimate import Estimate
 
 __all__ = ["estimate_at"]
 

@@ -4,7 +4,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from ulvet.core.lengths import PrintMM, spoken
-from ulvet.core.paper import Drawing, Line, Outline, Words
+from ulvet.core.paper.drawing import Drawing, Line, Outline, Words
 
 __all__ = ["Band", "band_drawing", "band_grown"]
 

@@ -7,10 +7,10 @@ import shapely
 from pydantic import BaseModel, ConfigDict
 from skimage.measure import find_contours
 
+from ulvet.core.geometry.mesh import Mesh, bounds
+from ulvet.core.geometry.rays import Rays
 from ulvet.core.lengths import spoken
-from ulvet.core.mesh import Mesh, bounds
-from ulvet.core.paper import Drawing, Line, Outline, Words
-from ulvet.core.rays import Rays
+from ulvet.core.paper.drawing import Drawing, Line, Outline, Words
 
 __all__ = ["HAND_MM", "Silhouette", "line_up", "silhouette"]
 

@@ -6,13 +6,13 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
 
-from ulvet.core.bench import Setup
-from ulvet.core.gauge.kinds import Kind, few_of, kind_among, kinds_of, limit_for
-from ulvet.core.gauge.places import ThinGroups, WallGraph
-from ulvet.core.gauge.thickness import Thickness
+from ulvet.core.bench.setup import Setup
+from ulvet.core.gauge.walls.kinds import Kind, few_of, kind_among, kinds_of, limit_for
+from ulvet.core.gauge.walls.thickness import Thickness
+from ulvet.core.gauge.walls.thin_places import ThinGroups, WallGraph
+from ulvet.core.geometry.mesh import Mesh
+from ulvet.core.geometry.rays import Rays
 from ulvet.core.lengths import FigureMM, PrintMM
-from ulvet.core.mesh import Mesh
-from ulvet.core.rays import Rays
 
 __all__ = ["AtSize", "SizeScale", "SizeSurvey", "sizes_about", "survey_sizes"]
 

@@ -5,8 +5,8 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
 from scipy.optimize import minimize
 
-from ulvet.core.size.room import room_for
-from ulvet.core.stance import Vector, turn_to
+from ulvet.core.recipe.stance import Vector, turn_to
+from ulvet.core.size.build_volume import room_for
 from ulvet.core.stand.screening import even_directions
 
 __all__ = ["Turned", "largest_turned"]

@@ -7,9 +7,9 @@ import shapely
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 from scipy.spatial import ConvexHull, QhullError
 
-from ulvet.core.bench import setup_for
+from ulvet.core.bench.setup import setup_for
+from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
-from ulvet.core.mesh import Mesh
 from ulvet.core.size.check import largest_height
 from ulvet.core.size.turning import Turned, largest_turned
 

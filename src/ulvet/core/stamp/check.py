@@ -4,10 +4,10 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ulvet.core.bench import Setup
-from ulvet.core.findings import Cost, Finding, Remedy, SetStep, Severity, Where
+from ulvet.core.bench.setup import Setup
+from ulvet.core.findings.finding import Cost, Finding, Remedy, SetStep, Severity, Where
+from ulvet.core.geometry.mesh import bounds
 from ulvet.core.lengths import PrintMM
-from ulvet.core.mesh import bounds
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.step import Part, Receipt
 from ulvet.core.stamp.pressing import LANDED

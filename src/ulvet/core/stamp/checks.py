@@ -3,8 +3,8 @@
 from collections.abc import Sequence
 from typing import ClassVar
 
-from ulvet.core.findings import Finding, Unseen
-from ulvet.core.recipe.checking import FigureCheck, Seen
+from ulvet.core.findings.check import FigureCheck, Seen
+from ulvet.core.findings.finding import Finding, Unseen
 from ulvet.core.recipe.step import Part
 from ulvet.core.stamp.check import check_stamps
 from ulvet.core.stations import Station

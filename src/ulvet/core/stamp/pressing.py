@@ -6,12 +6,12 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import map_coordinates, maximum_filter
 
-from ulvet.core.deviation import distance_to
-from ulvet.core.mesh import Floats, Mesh, Points, face_normals, vertex_normals
-from ulvet.core.rays import Rays
-from ulvet.core.splitting import split_edges
-from ulvet.core.stamp.picture import Picture
-from ulvet.core.topology import edges_of, joined_groups, paired_faces, without_loose
+from ulvet.core.geometry.deviation import distance_to
+from ulvet.core.geometry.mesh import Floats, Mesh, Points, face_normals, vertex_normals
+from ulvet.core.geometry.rays import Rays
+from ulvet.core.geometry.splitting import split_edges
+from ulvet.core.geometry.topology import edges_of, joined_groups, paired_faces, without_loose
+from ulvet.core.sources.picture import Picture
 
 __all__ = ["LANDED", "CannotPress", "Pressed", "Stamping", "press"]
 

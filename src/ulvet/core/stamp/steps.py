@@ -7,9 +7,10 @@ import numpy as np
 from pydantic import Field, field_validator, model_validator
 
 from ulvet.core.blob_hash import BlobHash
+from ulvet.core.geometry.mesh import area, volume
 from ulvet.core.lengths import PrintMM
-from ulvet.core.mesh import area, volume
 from ulvet.core.recipe.anchors import project_anchors
+from ulvet.core.recipe.stance import Vector, unit_vector
 from ulvet.core.recipe.step import (
     AnchoredStep,
     Context,
@@ -22,7 +23,7 @@ from ulvet.core.recipe.step import (
     Sentence,
     says,
 )
-from ulvet.core.stamp.picture import (
+from ulvet.core.sources.picture import (
     Font,
     Picture,
     UnusablePicture,
@@ -32,7 +33,6 @@ from ulvet.core.stamp.picture import (
     softened,
 )
 from ulvet.core.stamp.pressing import CannotPress, Stamping, press
-from ulvet.core.stance import Vector, unit_vector
 from ulvet.core.stations import Station
 
 __all__ = ["Stamp", "StampReceipt"]

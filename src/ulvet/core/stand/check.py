@@ -2,11 +2,12 @@
 
 import numpy as np
 
-from ulvet.core.bench import Setup, holding_for
-from ulvet.core.findings import Cost, Finding, Remedy, SetStep, Severity, Where
+from ulvet.core.bench.setup import Setup
+from ulvet.core.bench.support_limits import holding_for
+from ulvet.core.findings.finding import Cost, Finding, Remedy, SetStep, Severity, Where
 from ulvet.core.lengths import PrintMM, spoken
+from ulvet.core.recipe.stance import Contact
 from ulvet.core.recipe.step import Part, says
-from ulvet.core.stance import Contact
 from ulvet.core.stand.contacts import strongest_load
 from ulvet.core.stations import Station
 

@@ -3,9 +3,9 @@
 from collections.abc import Mapping
 from typing import Any, ClassVar
 
-from ulvet.core.findings import AddSteps, Finding, Remedy, Unseen
+from ulvet.core.findings.check import Check, FigureCheck, PartCheck, Seen
+from ulvet.core.findings.finding import AddSteps, Finding, Remedy, Unseen
 from ulvet.core.layers.checks import LayersCheck
-from ulvet.core.recipe.checking import Check, FigureCheck, PartCheck, Seen
 from ulvet.core.recipe.step import Context, Part
 from ulvet.core.stand.check import check_stand
 from ulvet.core.stand.steps import Orient, ShowSide

@@ -8,7 +8,7 @@ from scipy.sparse.csgraph import minimum_spanning_tree
 from scipy.spatial import cKDTree
 from scipy.spatial.distance import cdist
 
-from ulvet.core.mesh import Floats, Mesh, Points, joined
+from ulvet.core.geometry.mesh import Floats, Mesh, Points, joined
 
 __all__ = ["Column", "column_mesh", "supports_mesh"]
 

@@ -6,10 +6,10 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from ulvet.core.bench import Holding
-from ulvet.core.mesh import Floats, Points
-from ulvet.core.rays import Rays
-from ulvet.core.stand.room import Room
+from ulvet.core.bench.support_limits import Holding
+from ulvet.core.geometry.mesh import Floats, Points
+from ulvet.core.geometry.rays import Rays
+from ulvet.core.stand.clearance_grid import Room
 
 __all__ = ["Tips", "find_tips", "loads_of", "spread_contacts", "strongest_load", "tip_for"]
 

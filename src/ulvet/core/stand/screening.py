@@ -6,9 +6,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ulvet.core.geometry.mesh import Floats, Mesh, Points, bounds, face_cross, vertex_normals
+from ulvet.core.geometry.topology import edges_of, without_repeats
 from ulvet.core.kernels import kernel, typed
-from ulvet.core.mesh import Floats, Mesh, Points, bounds, face_cross, vertex_normals
-from ulvet.core.topology import edges_of, without_repeats
 
 __all__ = ["DIRECTIONS", "SHOWN", "Screened", "directions_for", "even_directions", "screen_directions"]
 

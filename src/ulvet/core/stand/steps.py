@@ -7,10 +7,13 @@ from typing import Annotated, Any, ClassVar, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
-from ulvet.core.bench import AskedSize, Setup, holding_for
+from ulvet.core.bench.edition import AskedSize
+from ulvet.core.bench.setup import Setup
+from ulvet.core.bench.support_limits import holding_for
+from ulvet.core.geometry.mesh import Mesh, scaled
 from ulvet.core.layers.raster import TooManyLayers
 from ulvet.core.lengths import PrintMM
-from ulvet.core.mesh import Mesh, scaled
+from ulvet.core.recipe.stance import Stance, Vector, side_named, unit_vector
 from ulvet.core.recipe.step import (
     Context,
     Count,
@@ -28,9 +31,8 @@ from ulvet.core.recipe.step import (
     Total,
     says,
 )
-from ulvet.core.stance import Stance, Vector, side_named, unit_vector
-from ulvet.core.stand.orienting import corners_of, fitting_spin, orient_figure
-from ulvet.core.stand.supporting import hold_figure
+from ulvet.core.stand.orientation import corners_of, fitting_spin, orient_figure
+from ulvet.core.stand.supports import hold_figure
 
 __all__ = ["Orient", "ShowSide", "Support", "WayTaken"]
 

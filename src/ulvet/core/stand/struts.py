@@ -2,9 +2,9 @@
 
 import numpy as np
 
-from ulvet.core.bench import Holding
-from ulvet.core.mesh import Points
-from ulvet.core.rays import Rays
+from ulvet.core.bench.support_limits import Holding
+from ulvet.core.geometry.mesh import Points
+from ulvet.core.geometry.rays import Rays
 from ulvet.core.stand.columns import Column
 
 __all__ = ["pin_below", "strut_below"]

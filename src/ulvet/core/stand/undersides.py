@@ -6,10 +6,10 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from ulvet.core.bench import Holding
-from ulvet.core.mesh import Floats, Mesh, Points, bounds
-from ulvet.core.rays import Rays
-from ulvet.core.topology import joined_groups
+from ulvet.core.bench.support_limits import Holding
+from ulvet.core.geometry.mesh import Floats, Mesh, Points, bounds
+from ulvet.core.geometry.rays import Rays
+from ulvet.core.geometry.topology import joined_groups
 
 __all__ = ["Undersides", "skin_above", "undersides_of"]
 

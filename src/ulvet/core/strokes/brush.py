@@ -8,10 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
+from ulvet.core.geometry.mesh import Floats, Mesh, Points
+from ulvet.core.geometry.rays import Rays
+from ulvet.core.geometry.topology import edges_of
 from ulvet.core.kernels import kernel, typed
-from ulvet.core.mesh import Floats, Mesh, Points
-from ulvet.core.rays import Rays
-from ulvet.core.topology import edges_of
 
 __all__ = ["TOOLS", "Brush", "Tool", "Touched", "Worked"]
 

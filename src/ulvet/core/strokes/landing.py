@@ -4,8 +4,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ulvet.core.mesh import Points, bounds, face_normals
-from ulvet.core.nearest import nearest_on_triangles
+from ulvet.core.geometry.mesh import Points, bounds, face_normals
+from ulvet.core.geometry.nearest import nearest_on_triangles
 from ulvet.core.recipe.anchors import STRAYS, Anchor, LostAnchor, project_anchors
 from ulvet.core.recipe.step import Part
 from ulvet.core.strokes.brush import Worked

@@ -7,8 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
+from ulvet.core.geometry.mesh import Points, volume
 from ulvet.core.lengths import PrintMM
-from ulvet.core.mesh import Points, volume
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.step import AnchoredStep, Context, Count, Number, Part, Receipt, Sentence, says
 from ulvet.core.stations import Station

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from ulvet.core.mesh import Floats, Mesh, Points
+from ulvet.core.geometry.mesh import Floats, Mesh, Points
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.step import Part
 from ulvet.core.strokes.brush import Worked

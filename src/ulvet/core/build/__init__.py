@@ -1,0 +1,1 @@
+"""A recipe run in an edition and looked at by every check."""

@@ -1,0 +1,205 @@
+"""A build: a recipe in an edition, run and looked at by every check there is."""
+
+import time
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from functools import cached_property
+
+from ulvet.core.bench.edition import Edition
+from ulvet.core.bench.setup import setup_for
+from ulvet.core.bits.placement import PlacedStep
+from ulvet.core.build.picture import picture_png
+from ulvet.core.findings.check import Seen, check_kinds
+from ulvet.core.findings.check_run import Looking, StationSeen
+from ulvet.core.findings.facts import Facts, FactsMeasured, whole_size
+from ulvet.core.findings.finding import Finding, Severity, Unseen
+from ulvet.core.gauge.balance.balance import weighed
+from ulvet.core.gauge.checks import BalanceCheck, DetailCheck, HandlingCheck, SharesCheck, ThinCheck, WallsCheck
+from ulvet.core.gauge.detail.detail import Detail
+from ulvet.core.gauge.figure_measures import Gauge, gauge_of
+from ulvet.core.gauge.limbs.check_handling import weak_limbs
+from ulvet.core.gauge.walls.given_names import with_names
+from ulvet.core.gauge.walls.place_names import places_said
+from ulvet.core.gauge.walls.thickness import Thickness
+from ulvet.core.geometry.mesh import Mesh
+from ulvet.core.join.check import Meeting
+from ulvet.core.join.checks import KitCheck
+from ulvet.core.layers.check import LayersReport
+from ulvet.core.layers.checks import LayersCheck, LayersSeen, StackCheck
+from ulvet.core.layers.estimate import Estimate
+from ulvet.core.progress import Told, unheard, within
+from ulvet.core.recipe.runner import Memory, NoMemory, Recipe, Source, run_recipe
+from ulvet.core.recipe.step import Part, Receipt
+from ulvet.core.stations import Station
+
+__all__ = ["Build", "Facts", "build_figure", "build_pictures", "check_seconds", "in_order", "whole_size"]
+
+_ORDER = {Severity.STOP: 0, Severity.CAUTION: 1, Severity.NOTE: 2}
+_AFTERWARDS = ("snap-risk", "tips-over", "not-level")
+"""What happens to a print comes after what happens to it on the plate."""
+
+
+@dataclass(frozen=True)
+class Build:
+    """What came of a recipe in an edition. What checks measured is read when it is first asked for; ``thickness``, the
+    ``walled`` meshes it is of, which agree with themselves, ``details`` and ``layers`` hold one entry a part, in
+    order."""
+
+    recipe: Recipe
+    edition: Edition
+    parts: tuple[Part, ...]
+    receipts: tuple[Receipt, ...]
+    factor: float
+    findings: tuple[Finding, ...]
+    unseen: tuple[Unseen, ...]
+    looking: Looking
+    seconds: dict[str, float] = field(default_factory=dict)
+
+    @cached_property
+    def facts(self) -> tuple[Facts, ...]:
+        """The plain measures of every part."""
+        return tuple(self.looking.of(FactsMeasured, at).value for at in range(len(self.parts)))
+
+    @cached_property
+    def thickness(self) -> tuple[Thickness, ...]:
+        """The walls of every part, unknown where they were not measured."""
+        walled = [self.looking.known(WallsCheck, at) for at in range(len(self.parts))]
+        pairs = zip(walled, self.parts, strict=True)
+        return tuple(one.thickness if one else Thickness.unknown(part.mesh) for one, part in pairs)
+
+    @cached_property
+    def walled(self) -> tuple[Mesh, ...]:
+        """The meshes whose walls were measured."""
+        walled = [self.looking.known(WallsCheck, at) for at in range(len(self.parts))]
+        return tuple(one.mesh if one else part.mesh for one, part in zip(walled, self.parts, strict=True))
+
+    @cached_property
+    def layers(self) -> tuple[LayersReport | None, ...]:
+        """The layers of every part; None where they could not be seen."""
+        return tuple(
+            LayersReport(self.looking.of(StackCheck, at).value, seen.estimate, seen.islands, seen.findings)
+            if seen
+            else None
+            for at, seen in enumerate(self._layers_seen)
+        )
+
+    @property
+    def estimates(self) -> tuple[Estimate | None, ...]:
+        """The estimate of every part; None where its layers could not be seen."""
+        return tuple(seen.estimate if seen else None for seen in self._layers_seen)
+
+    @cached_property
+    def _layers_seen(self) -> tuple[LayersSeen | None, ...]:
+        known = [self.looking.known(LayersCheck, at) for at in range(len(self.parts))]
+        return tuple(seen if isinstance(seen, LayersSeen) else None for seen in known)
+
+    @cached_property
+    def details(self) -> tuple[Detail | None, ...]:
+        """The detail of every part; None where it was not measured."""
+        return tuple(self.looking.known(DetailCheck, at) for at in range(len(self.parts)))
+
+    @cached_property
+    def meetings(self) -> tuple[Meeting, ...]:
+        """Where bits that are parts of their own meet others."""
+        met = self.looking.known(KitCheck) or {}
+        return tuple(one for some in met.values() for one in some or ())
+
+    @cached_property
+    def gauge(self) -> Gauge:
+        """The measures of the figure that are no findings."""
+        material = self.looking.seen.setup.material
+        of_parts = []
+        for at, part in enumerate(self.parts):
+            thin = self.looking.known(ThinCheck, at) or []
+            said = places_said(part.name, part.mesh, thin, self.factor, material)
+            weak = weak_limbs(part, self.looking.known(HandlingCheck, at) or [], material)
+            of_parts.append((part, weak, self.looking.known(DetailCheck, at), said))
+        inserts, walls = self.looking.seen.inserts, self.looking.known(SharesCheck)
+        balance = weighed(self.looking.known(BalanceCheck), material.density, inserts, self.factor)
+        told = gauge_of(of_parts, balance, inserts, walls, self.factor, material.density)
+        return with_names(told, self.recipe.steps)
+
+
+def check_seconds(triangles: int) -> float:
+    """What all checks together take on so many triangles, roughly, to say beforehand how long a build will be."""
+    return triangles * sum(kind.seconds_a_triangle for kind in check_kinds())
+
+
+def build_figure(
+    recipe: Recipe,
+    edition: Edition,
+    sources: Mapping[str, Source],
+    memory: Memory | None = None,
+    told: Told = unheard,
+    provenance: bool = False,
+    first: Station | None = None,
+    seen: Callable[[StationSeen], None] = lambda one: None,
+) -> Build:
+    """Run the recipe, then every check at print size. ``told`` hears the share done (0 to 1) and what is being done.
+
+    ``provenance`` asks whose its sources are as well, which concerns what is to be released and no file looked at.
+    ``seen`` hears what each station says as soon as its checks are done, those of the station ``first`` before others.
+
+    Raises UnknownOnBench for a printer or material that does not exist.
+    """
+    recipe = recipe.made
+    setup = setup_for(edition.printer, edition.material)
+    memory = memory or NoMemory()
+    ahead = recipe.seconds(1)
+    begin = ahead / (ahead + check_seconds(1))
+    began = time.perf_counter()
+    run = run_recipe(recipe, sources, edition, memory, within(told, 0.0, begin))
+    seconds = {"recipe": time.perf_counter() - began}
+    figure = Seen(recipe, run.receipts, run.parts, run.factor, setup, edition, provenance)
+    context = {
+        "factor": run.factor,
+        "printer": setup.printer,
+        "material": setup.material,
+        "edition": edition,
+        "sanding": edition.sanding,
+        "placed": tuple(step.name for step in recipe.steps if isinstance(step, PlacedStep) and step.on),
+        "memory": memory,
+    }
+    looking = Looking(figure, context, memory)
+    findings, unseen = looking.findings(
+        within(told, begin, 1 - begin),
+        seconds,
+        first,
+        lambda one: seen(one.model_copy(update={"findings": in_order(list(one.findings))})),
+    )
+    return Build(
+        recipe=recipe,
+        edition=edition,
+        parts=run.parts,
+        receipts=run.receipts,
+        factor=run.factor,
+        findings=in_order(findings),
+        unseen=tuple(unseen),
+        looking=looking,
+        seconds=seconds,
+    )
+
+
+def build_pictures(build: Build) -> tuple[bytes, ...]:
+    """A PNG of every part of a build from its front, thin walls tinted."""
+    stop = build.looking.seen.setup.material.walls.free_standing.stop
+    return tuple(
+        picture_png(part.mesh, walls, stop.in_figure(build.factor))
+        for part, walls in zip(build.parts, build.thickness, strict=True)
+    )
+
+
+def in_order(findings: list[Finding]) -> tuple[Finding, ...]:
+    """Findings as a careful person would take them: station by station, the grave ones first."""
+    stations = list(Station)
+    return tuple(
+        sorted(
+            findings,
+            key=lambda f: (stations.index(f.station), _ORDER[f.severity], f.code in _AFTERWARDS, f.code, _gravity(f)),
+        )
+    )
+
+
+def _gravity(finding: Finding) -> float:
+    # A wall is graver the thinner it is; everything else the larger it is.
+    return finding.measured if finding.measured < finding.limit else -finding.measured

@@ -1,0 +1,203 @@
+"""One file as it lies, without a recipe: thinned out, seen as the printer sees it, stood and held."""
+
+import time
+from pathlib import Path
+from typing import Any, Literal
+
+import numpy as np
+
+from ulvet.core.bench.edition import AskedSize, Edition
+from ulvet.core.bench.setup import Setup
+from ulvet.core.bring_in.simplify import simplify_to_count, simplify_within
+from ulvet.core.files.inspection import bring_in_step
+from ulvet.core.formats.read import read_file
+from ulvet.core.formats.write import bytes_for
+from ulvet.core.gauge.walls.thickness import measure_thickness
+from ulvet.core.geometry.mesh import Mesh
+from ulvet.core.geometry.placement import Placement, placement_of
+from ulvet.core.layers.check import check_layers
+from ulvet.core.layers.raster import TooManyLayers
+from ulvet.core.lengths import PrintMM
+from ulvet.core.recipe.runner import Recipe, run_recipe
+from ulvet.core.recipe.stance import Vector, unit_vector
+from ulvet.core.recipe.step import Context, Part
+from ulvet.core.size.check import fits_printer
+from ulvet.core.size.scales import survey_sizes
+from ulvet.core.size.ways import AnyWay, measured
+from ulvet.core.stand.steps import Orient, Support
+from ulvet.core.units import Axis, Unit
+
+__all__ = ["layers_of_file", "simplify_file", "size_of_file", "stand_file"]
+
+_AS_IT_IS = AskedSize(height=None, factor=1.0)
+"""A file on its own is looked at in the size it has."""
+
+
+def _as_it_lies(path: Path) -> tuple[Mesh, Placement, Unit]:
+    """The mesh of a file in mm, z up and resting on the plate, and how it came there.
+
+    Raises UnreadableFile.
+    """
+    source = read_file(path)
+    step = bring_in_step(source, path.name, up="z")
+    placement = placement_of(source.mesh, step.unit, "z")
+    return placement.placed(source.mesh), placement, step.unit
+
+
+def simplify_file(
+    path: Path, out: Path, deviation: float | None, triangles: int | None
+) -> tuple[bytes, dict[str, Any]]:
+    """A file thinned out, to a ``deviation`` in mm or about so many ``triangles``, of which one is given: the bytes of
+    ``out``, in mm where the file lies, and what was done as plain values.
+
+    Raises UnreadableFile and ValueError, both with a text for the user.
+    """
+    source = read_file(path)
+    step = bring_in_step(source, path.name, up=source.up or "z")
+    placement = placement_of(source.mesh, step.unit, step.up)
+    mesh = Mesh(source.mesh.vertices @ placement.turn.T * placement.unit_mm, source.mesh.faces)
+    thinned = simplify_within(mesh, deviation or 0.0) if triangles is None else simplify_to_count(mesh, triangles)
+    data = bytes_for(out, [("figure", thinned.mesh)])
+    return data, {
+        "file": str(path),
+        "out": str(out),
+        "unit": step.unit,
+        "triangles_before": len(mesh.faces),
+        "triangles": len(thinned.mesh.faces),
+        "deviation_max_mm": thinned.deviation.greatest,
+        "deviation_mean_mm": thinned.deviation.mean,
+        "bytes": len(data),
+        "why": thinned.why,
+    }
+
+
+def size_of_file(
+    path: Path, way: AnyWay | None, setup: Setup, unit: Unit | None = None, up: Axis | None = None
+) -> dict[str, Any]:
+    """A file at the size a way gives, as it is without one: the factor with its working, what is too thin then, and the
+    same for sizes from a quarter to four times that, as plain values.
+
+    Raises UnreadableFile and UnusableSize, both with a text for the user.
+    """
+    source = read_file(path)
+    step = bring_in_step(source, path.name, unit, up)
+    parts = [part.mesh for part in run_recipe(Recipe(steps=(step,)), source.meshes, Edition()).parts]
+    figure = measured(*parts)
+    worked = way.work(figure) if way else None
+    factor = worked.factor if worked else 1.0
+    height = PrintMM(figure.height * factor)
+    walls = [(mesh, measure_thickness(mesh)) for mesh in parts]
+    survey = survey_sizes(walls, figure.height, height, setup)
+    here = survey.near(height) if survey else None  # its own size is among those surveyed
+    return {
+        "file": str(path),
+        "unit": step.unit,
+        "unit_guessed": step.doubt or None,
+        "up": step.up,
+        "factor": factor,
+        "working": list(worked.working) if worked else [],
+        "turned": worked.turned.model_dump(mode="json") if worked and worked.turned else None,
+        "size_mm": [side * factor for side in figure.size],
+        "footprint_mm": figure.footprint * factor,
+        "printer": setup.printer.id,
+        "material": setup.material.id,
+        "thin_places": here.thin if here else 0,
+        "stopping_places": here.stops if here else 0,
+        "too_fine_places": here.too_fine if here else 0,
+        "least_wall_mm": here.least if here else None,
+        "smallest_height_mm": survey.smallest if survey else None,
+        "scale": [
+            {"height_mm": at.height, "factor": at.factor, "thin_places": at.thin, "stopping_places": at.stops}
+            for at in (survey.sizes if survey else ())
+        ],
+    }
+
+
+def layers_of_file(path: Path, setup: Setup) -> dict[str, Any]:
+    """The layers of a file as it lies, z up and resting on the plate, as plain values.
+
+    Points are print mm in the file's own axes, from its own origin.
+
+    Raises UnreadableFile and TooManyLayers, both with a text for the user.
+    """
+    mesh, placement, unit = _as_it_lies(path)
+    report = check_layers(Part("figure", mesh), 1.0, setup)
+    stack, estimate = report.stack, report.estimate
+    return {
+        "file": str(path),
+        "unit": unit,
+        "printer": setup.printer.id,
+        "material": setup.material.id,
+        "layers": estimate.layers,
+        "layer_mm": stack.layer,
+        "pixel_mm": stack.pixel,
+        "seconds": estimate.seconds,
+        "resin_ml": estimate.material_ml,
+        "money": estimate.money,
+        "peak_area_mm2": estimate.peak_area_mm2,
+        "open_layers": int((stack.unbalanced > 0).sum()),
+        "islands": [
+            {
+                "point": placement.in_file(np.array([island.x, island.y, island.layer * stack.layer])).tolist(),
+                "layer": island.layer,
+                "area_mm2": island.area,
+            }
+            for island in report.islands
+        ],
+    }
+
+
+def stand_file(
+    path: Path, out: Path, setup: Setup, show_side: Vector | None, orient: Literal["auto", "keep"]
+) -> tuple[bytes, dict[str, Any]]:
+    """A file turned for a printer and held: the bytes of ``out``, and what was done as plain values.
+
+    Points are mm in the axes of ``out``: z up, the plate at 0. ``up`` is the direction of the file that points up.
+
+    Raises UnreadableFile, TooManyLayers and ValueError for a direction without length, each with a text for the user.
+    """
+    mesh, _, unit = _as_it_lies(path)
+    part = Part("figure", mesh)
+    given = {
+        "factor": 1.0,
+        "printer": setup.printer,
+        "material": setup.material,
+        "show_side": unit_vector(show_side),
+        "size": _AS_IT_IS,
+    }
+    context = Context(given, Orient.needs)
+    began = time.perf_counter()
+    turn = Orient(up=None if orient == "auto" else (0, 0, 1))
+    turned, oriented = turn.change(part, context)
+    between = time.perf_counter()
+    stood, held = Support().change(turned, Context(given, Support.needs))
+    ended = time.perf_counter()
+    if refusal := oriented.not_done or held.not_done:
+        raise TooManyLayers(refusal)
+    report = check_layers(stood, 1.0, setup)
+    stance, figure = stood.stance, stood.stance.in_print(mesh, 1.0)
+    pieces = [("figure", figure), *([] if stood.supports is None else [("supports", stood.supports)])]
+    tall = float(np.concatenate([piece.vertices[:, 2] for _, piece in pieces]).max())
+    return bytes_for(out, pieces), {
+        "file": str(path),
+        "out": str(out),
+        "unit": unit,
+        "printer": setup.printer.id,
+        "material": setup.material.id,
+        "up": list(stance.up),
+        "turn": stance.turn.tolist(),
+        "lean_degrees": stance.lean,
+        "directions": oriented.screened,
+        "lift_mm": stance.lift,
+        "height_mm": tall,
+        "layers": report.estimate.layers,
+        "seconds": report.estimate.seconds,
+        "resin_ml": report.estimate.material_ml,
+        "support_volume_ml": stance.support_ml,
+        "contacts": [contact.model_dump(mode="json") for contact in stance.contacts],
+        "islands_before": held.islands,
+        "unheld_islands": len(report.islands),
+        "open_layers": int((report.stack.unbalanced > 0).sum()),
+        "fits": fits_printer(stood.whole(1.0), setup.printer),
+        "took": {"orient": round(between - began, 3), "support": round(ended - between, 3)},
+    }

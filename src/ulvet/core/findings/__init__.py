@@ -1,0 +1,1 @@
+"""What checks find, how they run, and the changes their remedies make."""

@@ -1,0 +1,1 @@
+"""Whether a figure stands, and whether its faces are level."""

@@ -1,0 +1,1 @@
+"""Detail that will not show on the print."""

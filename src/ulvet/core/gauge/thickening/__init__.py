@@ -1,0 +1,1 @@
+"""Walls made thicker, and nothing else."""

@@ -1,0 +1,21 @@
+"""Where single precision, in which files are written, is too coarse for a figure."""
+
+import numpy as np
+
+from ulvet.core.geometry.mesh import Points
+
+__all__ = ["whole_mm_off"]
+
+_FINE = 4e-6
+"""Step of single precision, as a share of the longest side, from which on a shape is blurred (bench default)."""
+
+
+def whole_mm_off(points: Points) -> Points:
+    """By how many whole mm (3,) points (n, 3) lie off the origin, where their shape would be blurred there; else 0."""
+    if not len(points):
+        return np.zeros(3)
+    low, high = points.min(axis=0), points.max(axis=0)
+    farthest = np.float32(np.abs([low, high]).max())
+    if not np.isfinite(farthest) or np.spacing(farthest) <= _FINE * (high - low).max():
+        return np.zeros(3)
+    return np.asarray(np.round((low + high) / 2))

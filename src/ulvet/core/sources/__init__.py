@@ -1,0 +1,1 @@
+"""What a recipe reads from outside besides meshes: scans and pictures."""
