@@ -7,7 +7,7 @@ import numpy as np
 
 from ulvet.core.formats.read import read_mesh
 from ulvet.core.formats.stl import stl_bytes
-from ulvet.core.geometry.mesh import Mesh, joined, scaled
+from ulvet.core.geometry.mesh import Mesh, concatenated, scaled
 from ulvet.core.geometry.splitting import split_longer
 from ulvet.demo.ferrywoman import ferrywoman
 from ulvet.standins.objects import driftwood
@@ -70,7 +70,7 @@ def _rough_scan(figures: Figures) -> Mesh:
 def _shell(figures: Figures) -> Mesh:
     """A ball with a wall of 0.8 mm."""
     outer, inner = _wavy_ball(474, 15.0), _wavy_ball(474, 14.2)
-    return joined(outer, Mesh(inner.vertices, inner.faces[:, ::-1]))
+    return concatenated(outer, Mesh(inner.vertices, inner.faces[:, ::-1]))
 
 
 def _ferrywoman(figures: Figures) -> Mesh:

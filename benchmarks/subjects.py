@@ -12,7 +12,7 @@ from PIL import Image, ImageDraw
 from benchmarks.measured import clock
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.setup import setup_for
-from ulvet.core.bench.support_limits import holding_for
+from ulvet.core.bench.support_limits import support_limits_for
 from ulvet.core.bring_in.simplify import simplify_to_count, simplify_within
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.formats.read import read_mesh
@@ -23,15 +23,15 @@ from ulvet.core.gauge.walls.thickness import measure_near, measure_thickness
 from ulvet.core.geometry.crossing import crossing_faces
 from ulvet.core.geometry.face_orientation import orient_faces
 from ulvet.core.geometry.holes import close_holes
-from ulvet.core.geometry.mesh import Mesh, bounds, moved, scaled, vertex_normals
-from ulvet.core.join.joining import join
+from ulvet.core.geometry.mesh import Mesh, bounds, scaled, translated, vertex_normals
+from ulvet.core.join.joining import join_meshes
 from ulvet.core.layers.islands import find_islands
 from ulvet.core.layers.raster import raster_layers
 from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.mend.diagnosis import diagnose
-from ulvet.core.mend.mend_mesh import mend
+from ulvet.core.mend.mend_mesh import mend_mesh
 from ulvet.core.mend.steps import CloseHoles, DropFaces, OrientFaces
-from ulvet.core.mend.voxel_remesh import remake, remake_open
+from ulvet.core.mend.voxel_remesh import voxel_remesh, voxel_remesh_open
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.changes import with_steps_added
 from ulvet.core.recipe.runner import Recipe, run_recipe
@@ -41,17 +41,17 @@ from ulvet.core.scan.registration import register_passes
 from ulvet.core.size.scales import SizeScale
 from ulvet.core.sources.picture import picture_of, softened
 from ulvet.core.sources.scan import Pass, Scan
-from ulvet.core.stamp.pressing import Stamping, press
+from ulvet.core.stamp.pressing import StampPlacement, press_picture
 from ulvet.core.stand.orientation import orient_figure
 from ulvet.core.stand.screening import directions_for, screen_directions
-from ulvet.core.stand.supports import hold_figure
-from ulvet.core.strokes.brush import Brush, Worked
+from ulvet.core.stand.supports import support_figure
+from ulvet.core.strokes.brush import Brush, StrokedMesh
 from ulvet.core.strokes.steps import Stroke
 from ulvet.standins.scanner import scan_object
 from ulvet.store.blobs import Blobs
 from ulvet.store.folder import DataFolder
 from ulvet.store.results import DiskMemory
-from ulvet.work.job_progress import Telling
+from ulvet.work.job_progress import JobProgress
 from ulvet.work.jobs import JOBS
 
 __all__ = [
@@ -97,7 +97,7 @@ def mend_ours(path: str) -> int:
     """Some two hundred holes, 1.2 mm across."""
     broken = _torn(read_mesh(path), 200, _HOLE)
     with clock():
-        return mend(broken, "exact").holes_closed
+        return mend_mesh(broken, "exact").holes_closed
 
 
 def _torn(mesh: Mesh, holes: int, reach: float) -> Mesh:
@@ -112,14 +112,14 @@ def _torn(mesh: Mesh, holes: int, reach: float) -> Mesh:
 def remake_ours(path: str) -> int:
     mesh, _ = close_holes(orient_faces(read_mesh(path))[0])
     with clock():
-        return len(remake(mesh, 0.1).faces)
+        return len(voxel_remesh(mesh, 0.1).faces)
 
 
 def remake_open_ours(path: str) -> int:
     """With five holes torn into it, some 2.4 mm across."""
     torn = _torn(orient_faces(read_mesh(path))[0], 5, 2 * _HOLE)
     with clock():
-        return len(remake_open(torn, 0.1).faces)
+        return len(voxel_remesh_open(torn, 0.1).faces)
 
 
 def read_ours(path: str) -> int:
@@ -150,7 +150,7 @@ def screen_ours(path: str) -> int:
     mesh = read_mesh(path)
     ways = directions_for(mesh)
     with clock():
-        screen_directions(mesh, ways, holding_for("resin").flattest, None, 0.05)
+        screen_directions(mesh, ways, support_limits_for("resin").flattest, None, 0.05)
     return len(ways)
 
 
@@ -163,9 +163,9 @@ def choose_ours(path: str) -> int:
 
 def hold_ours(path: str) -> int:
     mesh = read_mesh(path)
-    resting = moved(mesh, -bounds(mesh)[0] * [0, 0, 1])
+    resting = translated(mesh, -bounds(mesh)[0] * [0, 0, 1])
     with clock():
-        held = hold_figure(resting, setup_for("lantern-6"))
+        held = support_figure(resting, setup_for("lantern-6"))
     return len(held.contacts)
 
 
@@ -230,7 +230,7 @@ def changes_ours(path: str) -> dict[str, float]:
         folder = DataFolder(Path(root))
         Blobs(folder.blobs).put_mesh(mesh)
 
-        silent = Telling(lambda said: None)
+        silent = JobProgress(lambda said: None)
 
         def seconds(edition: Edition, *steps: Step) -> float:
             recipe = Recipe(steps=(BringIn(source=mesh.hash, name="figure.stl"), *steps))
@@ -274,9 +274,9 @@ def sizes_ours(path: str) -> int:
 def join_ours(path: str) -> int:
     """Two bits of 300,000 triangles joined with a round of 1 mm; counts triangles."""
     mesh = read_mesh(path)
-    bit = moved(scaled(mesh, 0.7), np.array([12.0, 1, 2]))
+    bit = translated(scaled(mesh, 0.7), np.array([12.0, 1, 2]))
     with clock():
-        done = join(mesh, bit, 1.0)
+        done = join_meshes(mesh, bit, 1.0)
     return len(done.mesh.faces)
 
 
@@ -293,14 +293,14 @@ def stamp_ours(path: str) -> int:
     top = mesh.vertices[mesh.vertices[:, 2].argmax()]
     with clock():
         picture, _ = softened(picture_of(data.getvalue()), 2.0)
-        done = press(mesh, picture, Stamping(top, np.array([0.0, 0, 1]), 12.0, 0.5))
+        done = press_picture(mesh, picture, StampPlacement(top, np.array([0.0, 0, 1]), 12.0, 0.5))
     return len(done.mesh.faces)
 
 
 def stroke_ours(path: str) -> int:
     """A hundred samples of a brush on a figure, its tree made; the vertices of one, as a rule."""
     mesh = read_mesh(path)
-    normals, worked = vertex_normals(mesh), Worked(mesh)
+    normals, worked = vertex_normals(mesh), StrokedMesh(mesh)
     size = float(np.ptp(bounds(mesh), axis=0).max())
     brush = Brush("raise", size * 0.105, size * 1e-4)
     dice = np.random.default_rng(0)

@@ -4,9 +4,9 @@ import struct
 
 import numpy as np
 
-from ulvet.core.geometry.mesh import Mesh, joined
+from ulvet.core.geometry.mesh import Mesh, concatenated
 
-__all__ = ["ball", "box", "cylinder", "joined", "subdivided", "tapered", "tube", "turned"]
+__all__ = ["ball", "box", "concatenated", "cylinder", "subdivided", "tapered", "tube", "turned"]
 
 
 def box(x: float, y: float, z: float, at: tuple[float, float, float] = (0, 0, 0)) -> Mesh:

@@ -19,7 +19,7 @@ from ulvet.core.geometry.topology import edges_of, is_watertight
 from ulvet.core.lengths import PrintMM
 from ulvet.core.mend.steps import CloseHoles, OrientFaces
 from ulvet.core.recipe.runner import Recipe
-from ulvet.core.release.checked_figure import Checked
+from ulvet.core.release.checked_figure import CheckedFigure
 from ulvet.core.release.package import release_files
 from ulvet.core.release.recipe_file import RecipeFile
 
@@ -162,7 +162,7 @@ def released(tmp_path, mesh):
     file = tmp_path / "post_recipe.json"
     file.write_bytes(RecipeFile.of("Post", recipe, edition).to_bytes())
     done = build_figure(recipe, edition, {read.mesh.hash: read.mesh})
-    return file, {file.name: file.data for file in release_files(Checked.of("Post", done))}
+    return file, {file.name: file.data for file in release_files(CheckedFigure.of("Post", done))}
 
 
 def test_a_release_is_made_again_from_its_recipe_byte_for_byte(tmp_path):

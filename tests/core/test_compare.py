@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from tests.shapes import ball, box, subdivided
 from ulvet.core.compare.findings import Verdict, match_findings
-from ulvet.core.findings.finding import Finding, Severity, Unseen, Where
+from ulvet.core.findings.finding import Finding, Place, Severity, Unseen
 from ulvet.core.geometry.deviation import distance_to
 from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.stations import Station
@@ -16,7 +16,7 @@ from ulvet.core.stations import Station
 def finding(code="thin-wall", at=(0.0, 0, 0), part="figure", station=Station.GAUGE, places=()):
     return Finding(
         code=code, station=station, severity=Severity.STOP, part=part, title="t", measured=0.3, limit=0.5, unit="mm",
-        where=Where(point=at), places=tuple(Where(point=p) for p in places), why="w",
+        where=Place(point=at), places=tuple(Place(point=p) for p in places), why="w",
     )  # fmt: skip
 
 

@@ -8,7 +8,7 @@ import shapely
 
 from tests.shapes import ball, box
 from ulvet.core.geometry.crossing import crossing_faces
-from ulvet.core.geometry.mesh import Mesh, joined, moved
+from ulvet.core.geometry.mesh import Mesh, concatenated, translated
 from ulvet.core.geometry.predicates import side_of_line, side_of_plane
 
 
@@ -88,22 +88,22 @@ def test_sides_are_right_where_floats_are_not() -> None:
 
 
 def test_clean_figures_have_none_wherever_they_stand() -> None:
-    for mesh in (ball(10), box(3, 4, 5), moved(ball(3, rounds=5), np.array([1e6, -1e6, 3e5]))):
+    for mesh in (ball(10), box(3, 4, 5), translated(ball(3, rounds=5), np.array([1e6, -1e6, 3e5]))):
         found = crossing_faces(mesh)
         assert found.whole and not len(found.pairs)
 
 
 def test_what_crosses_is_found_and_nothing_else() -> None:
     a, b = ball(5), ball(5, at=(6, 0, 0))
-    both = joined(a, b)
+    both = concatenated(a, b)
     found = crossing_faces(both)
     n = len(a.faces)
     assert len(found.pairs) and ((found.pairs[:, 0] < n) & (found.pairs[:, 1] >= n)).all()
     radius = np.linalg.norm(both.vertices[both.faces[found.faces]].mean(axis=1) - [3, 0, 0], axis=1)
     assert np.abs(radius - 4).max() < 0.8
-    assert not len(crossing_faces(joined(a, moved(a, np.array([10.0, 0, 0])))).pairs)  # touching in a point
+    assert not len(crossing_faces(concatenated(a, translated(a, np.array([10.0, 0, 0])))).pairs)  # touching in a point
     # A box on a box meets it in a plane, whose faces overlap.
-    assert len(crossing_faces(joined(box(4, 4, 4), box(2, 2, 2, at=(0, 0, 4)))).pairs)
+    assert len(crossing_faces(concatenated(box(4, 4, 4), box(2, 2, 2, at=(0, 0, 4)))).pairs)
 
 
 def test_search_is_given_up_and_says_so() -> None:

@@ -5,11 +5,11 @@ import pytest
 
 from tests.shapes import ball, box, cylinder
 from ulvet.core.bench.printers import printer_named
-from ulvet.core.gauge.detail.detail import detail_of, shown_by
+from ulvet.core.gauge.detail.detail import detail_of, least_shown_by
 from ulvet.core.geometry.mesh import Mesh, scaled
 from ulvet.core.geometry.solids import mesh_of, solids_of
 
-SHOWN = shown_by(printer_named("lantern-6"))
+SHOWN = least_shown_by(printer_named("lantern-6"))
 
 
 def grooved(width, depth):
@@ -33,13 +33,13 @@ def test_grooves_too_narrow_are_lost_as_far_as_they_go():
 
 def test_shallow_relief_shows_from_the_size_that_is_told():
     shallow = grooved(1, 0.03)
-    told = detail_of(shallow, SHOWN)
-    assert told.lost > 0.1 and told.size == pytest.approx(SHOWN.deep / 0.03, rel=0.02)
-    assert detail_of(scaled(shallow, told.size * 1.05), SHOWN).lost == 0
+    progress = detail_of(shallow, SHOWN)
+    assert progress.lost > 0.1 and progress.size == pytest.approx(SHOWN.deep / 0.03, rel=0.02)
+    assert detail_of(scaled(shallow, progress.size * 1.05), SHOWN).lost == 0
 
 
 def test_a_filament_printer_shows_less_and_a_flat_sheet_nothing():
-    coarse = shown_by(printer_named("long-reed-300"))
+    coarse = least_shown_by(printer_named("long-reed-300"))
     assert detail_of(grooved(0.35, 0.5), coarse).lost > 0.1
     assert detail_of(grooved(0.35, 0.5), SHOWN).lost == 0
     waves = ball(12, rounds=6)

@@ -14,7 +14,7 @@ from ulvet.core.first_forms.shapes import form_mesh
 from ulvet.core.geometry.mesh import Mesh, volume
 from ulvet.core.geometry.splitting import split_edges
 from ulvet.core.geometry.topology import edges_of, is_watertight
-from ulvet.core.join.joining import join
+from ulvet.core.join.joining import join_meshes
 from ulvet.core.lengths import PrintMM
 from ulvet.core.recipe.runner import Recipe, run_recipe
 from ulvet.core.recipe.step import Part
@@ -96,10 +96,10 @@ def test_thinning_is_to_a_deviation_at_print_size_and_says_what_it_came_to():
     for factor in (1.0, 3.0):
         recipe = Recipe(steps=(first, Simplify(deviation=PrintMM(0.05))))
         run = run_recipe(recipe, {mesh.hash: mesh}, Edition(factor=factor))
-        told = run.receipts[1]
-        assert told.deviation_mm <= 0.05
-        assert told.after == len(run.parts[0].mesh.faces) < told.before
-        assert "MB as STL" in "".join(str(word) for word in recipe.steps[1].said(told))
+        progress = run.receipts[1]
+        assert progress.deviation_mm <= 0.05
+        assert progress.after == len(run.parts[0].mesh.faces) < progress.before
+        assert "MB as STL" in "".join(str(word) for word in recipe.steps[1].said(progress))
     for wrong in ({}, {"deviation": 0.1, "triangles": 100}, {"deviation": 0}, {"triangles": 2}):
         with pytest.raises(ValueError):
             Simplify(**wrong)
@@ -115,7 +115,7 @@ def test_a_tip_is_no_facet():
 
 
 def test_a_plane_that_runs_into_a_round_is_none():
-    plinth = join(box(16, 16, 4), ball(4, rounds=4, at=(8, 8, 5)), 1.0).mesh
+    plinth = join_meshes(box(16, 16, 4), ball(4, rounds=4, at=(8, 8, 5)), 1.0).mesh
     assert bulge_of(plinth).errors.max() < 0.02
     refined, _, _ = refine_facets(plinth, 0.005)
     top = refined.vertices[np.hypot(*(refined.vertices[:, :2] - 8).T) > 7]

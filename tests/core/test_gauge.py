@@ -7,10 +7,10 @@ from ulvet.core.bench.setup import setup_for
 from ulvet.core.findings.finding import AddSteps, SetEdition, Severity
 from ulvet.core.gauge.thickening.thicken import thicken_walls
 from ulvet.core.gauge.walls.check_walls import check_walls
-from ulvet.core.gauge.walls.place_names import kinded_places
+from ulvet.core.gauge.walls.place_names import places_with_kinds
 from ulvet.core.gauge.walls.thickness import measure_near, measure_thickness
 from ulvet.core.gauge.walls.thin_places import thin_places
-from ulvet.core.geometry.mesh import Mesh, moved, volume
+from ulvet.core.geometry.mesh import Mesh, translated, volume
 from ulvet.core.geometry.topology import edges_of, is_watertight
 from ulvet.core.recipe.step import Part
 
@@ -23,7 +23,7 @@ def shell(outer, inner):
 def findings(mesh, factor=1.0, material="tough-grey"):
     setup = setup_for(None, material)
     edition = Edition(factor=factor, printer=setup.printer.id, material=material)
-    places = kinded_places(mesh, measure_thickness(mesh), setup.material, factor)
+    places = places_with_kinds(mesh, measure_thickness(mesh), setup.material, factor)
     return check_walls(Part("figure", mesh), places, factor, setup, edition)
 
 
@@ -111,9 +111,9 @@ def test_thickening_reaches_the_wall_and_moves_nothing_far_away():
     for _ in range(4):
         plate = subdivided(plate)
     mesh = joined(plate, post)
-    after, count, moved = thicken_walls(mesh, 0.6, 2.0, np.array([[10.0, 10, 0.15]]), 15.0)
+    after, count, translated = thicken_walls(mesh, 0.6, 2.0, np.array([[10.0, 10, 0.15]]), 15.0)
     assert count > 0
-    assert moved < 0.31
+    assert translated < 0.31
     (place,) = thin_places(after, measure_thickness(after), 0.7)
     assert place.wall == pytest.approx(0.6, rel=0.02)
     assert np.array_equal(after.vertices[len(plate.vertices) : len(mesh.vertices)], post.vertices)
@@ -146,7 +146,7 @@ def test_remedies_cure_what_they_are_offered_for():
 
 @pytest.mark.parametrize("k", range(4))
 def test_near_a_place_walls_are_those_of_the_whole(k):
-    mesh = joined(shell(8, 7.5), moved(cylinder(0.4, 20, 16), [9, 0, 0]), box(3, 30, 0.6, at=(12, -8, 3)))
+    mesh = joined(shell(8, 7.5), translated(cylinder(0.4, 20, 16), [9, 0, 0]), box(3, 30, 0.6, at=(12, -8, 3)))
     whole = measure_thickness(mesh)
     place = mesh.vertices[np.random.default_rng(k).integers(len(mesh.vertices))]
     near = np.linalg.norm(mesh.vertices - place, axis=1) < 2.5

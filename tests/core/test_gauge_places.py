@@ -11,7 +11,7 @@ from ulvet.core.bench.edition import Edition
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.findings.finding import SetStep
 from ulvet.core.gauge.steps import GrowBase, MeantLevel, NamePlace, Thicken
-from ulvet.core.geometry.mesh import Mesh, bounds, moved
+from ulvet.core.geometry.mesh import Mesh, bounds, translated
 from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.changes import with_step_set
@@ -32,7 +32,7 @@ def test_places_tell_their_kind_and_where_and_how_long_they_are():
 def test_a_name_is_that_of_every_finding_there_and_stays_over_another_source():
     place = of(built(ROD), "snap-risk")[0].where.point
     name = NamePlace(name=" the mast ", places=(Anchor(point=place),), within=FigureMM(2))
-    again = united(BLOCK, moved(cylinder(0.41, 12.4, 40), [4.05, 2, 5.5]))
+    again = united(BLOCK, translated(cylinder(0.41, 12.4, 40), [4.05, 2, 5.5]))
     for mesh in (ROD, again):
         build = built(mesh, None, name)
         (finding,) = of(build, "snap-risk")
@@ -47,8 +47,8 @@ def test_a_name_is_that_of_every_finding_there_and_stays_over_another_source():
 def test_shares_of_the_surface_add_up_and_lie_where_the_wall_is():
     walls = built(HOLLOW).gauge.walls
     assert sum(walls.shares) + walls.beyond == pytest.approx(1)
-    told = np.array(walls.upto_mm)[np.array(walls.shares) > 0.01]
-    assert told.min() >= 0.6 and told.max() <= 0.8
+    progress = np.array(walls.upto_mm)[np.array(walls.shares) > 0.01]
+    assert progress.min() >= 0.6 and progress.max() <= 0.8
     # All of it is thin at the outer skin and at the inner, up to where facets are a little thicker.
     assert walls.stops == 0 and walls.wants_care > 0.95
     assert built(Mesh(HOLLOW.vertices, HOLLOW.faces[::7])).gauge.walls is None
@@ -137,15 +137,15 @@ def test_a_base_is_measured_with_the_wire_that_was_set_in_before():
 
 
 def test_how_far_it_tips_is_told_each_way():
-    gauge = built(moved(box(10, 20, 30), [0, 0, 0])).gauge
-    told = {tip.way: tip.angle_deg for tip in gauge.tips}
-    assert len(told) == 8 and told["right"] == pytest.approx(np.degrees(np.arctan(5 / 15)))
-    assert told["front"] == pytest.approx(np.degrees(np.arctan(10 / 15)))
-    assert min(told.values()) == pytest.approx(gauge.tip_angle_deg)
+    gauge = built(translated(box(10, 20, 30), [0, 0, 0])).gauge
+    progress = {tip.way: tip.angle_deg for tip in gauge.tips}
+    assert len(progress) == 8 and progress["right"] == pytest.approx(np.degrees(np.arctan(5 / 15)))
+    assert progress["front"] == pytest.approx(np.degrees(np.arctan(10 / 15)))
+    assert min(progress.values()) == pytest.approx(gauge.tip_angle_deg)
 
 
 def test_all_places_of_a_kind_are_thickened_at_once():
-    pins = [moved(cylinder(0.3, 6, 24), [x, 0, 3.5]) for x in (-8, 8)]
+    pins = [translated(cylinder(0.3, 6, 24), [x, 0, 3.5]) for x in (-8, 8)]
     block = box(24, 10, 4, at=(-12, -5, 0))
     for _ in range(5):
         block = subdivided(block)

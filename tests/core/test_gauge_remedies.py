@@ -15,15 +15,15 @@ from ulvet.core.gauge.limbs.cutting import limb_near, without_limb
 from ulvet.core.gauge.steps import Accept
 from ulvet.core.gauge.thickening.thicken import thicken_walls
 from ulvet.core.gauge.walls.thickness import measure_near
-from ulvet.core.geometry.mesh import Mesh, bounds, moved, scaled, volume
-from ulvet.core.geometry.topology import hangs_together
+from ulvet.core.geometry.mesh import Mesh, bounds, scaled, translated, volume
+from ulvet.core.geometry.topology import is_connected
 from ulvet.core.lengths import PrintMM
 from ulvet.core.mend.diagnosis import diagnose
 from ulvet.core.recipe.runner import Recipe
 
-ROD = united(BLOCK, moved(cylinder(0.4, 12.5, 32), [4, 2, 5.5]))
+ROD = united(BLOCK, translated(cylinder(0.4, 12.5, 32), [4, 2, 5.5]))
 """A pin of 0.8 mm, 12 mm long, on a block: thick enough to print, and it snaps."""
-BEAKED = united(moved(ball(8, rounds=5), [0, 0, 7.5]), moved(turned(tapered(4, 0.2, 14), "y", 90), [3, 0, 8]))
+BEAKED = united(translated(ball(8, rounds=5), [0, 0, 7.5]), translated(turned(tapered(4, 0.2, 14), "y", 90), [3, 0, 8]))
 
 
 def built(mesh, edition=None, *steps):
@@ -53,7 +53,7 @@ def test_a_pin_snaps_below_what_its_use_asks_for_and_not_above():
     assert finding.measured == pytest.approx(55 * np.pi * 0.8**3 / 32 / 12, rel=0.08)
     assert finding.limit == pytest.approx(1.2) and finding.unit == "N"
     assert np.linalg.norm(np.array(finding.where.point) - [4, 2, 6]) < 0.5
-    stout = united(BLOCK, moved(cylinder(1.0, 8.5, 32), [4, 2, 5.5]))
+    stout = united(BLOCK, translated(cylinder(1.0, 8.5, 32), [4, 2, 5.5]))
     assert not of(built(stout), "snap-risk")
     assert of(built(stout, Edition(use=Use.PLAY)), "snap-risk")
 
@@ -70,7 +70,7 @@ def test_thickening_along_a_limb_makes_it_bear_and_leaves_the_rest():
 
 def test_thickening_bears_at_the_root_what_it_bears_at_the_weakest_place():
     """A limb that tapers less than its push wants is weakest high up, and too weak below as well."""
-    horn = united(BLOCK, moved(tapered(0.62, 0.3, 9), [4, 2, 5.5]))
+    horn = united(BLOCK, translated(tapered(0.62, 0.3, 9), [4, 2, 5.5]))
     (finding,) = of(built(horn), "snap-risk")
     assert not of(remedied(horn, finding, "Thicken it"), "snap-risk")
 
@@ -100,11 +100,11 @@ def test_wire_takes_the_limb_off_and_leaves_a_hole_that_fits_it():
 @pytest.mark.parametrize("tilt", [0, 17])
 def test_nothing_is_left_standing_of_a_limb_whose_vertices_were_rounded_to_a_file(tilt):
     """Its sides are flat no more; what is taken off and what it is taken from must not round them differently."""
-    exact = united(BLOCK, moved(turned(cylinder(0.4, 13, 32), "x", tilt), [4, 2, 5]))
+    exact = united(BLOCK, translated(turned(cylinder(0.4, 13, 32), "x", tilt), [4, 2, 5]))
     mesh = Mesh(exact.vertices.astype(np.float32).astype(float), exact.faces)
     limb = limb_near(mesh, mesh.vertices[np.argmax(mesh.vertices[:, 2])])
     cut = without_limb(mesh, limb)
-    assert sound(cut.mesh) and hangs_together(cut.mesh)
+    assert sound(cut.mesh) and is_connected(cut.mesh)
     assert bounds(cut.mesh)[1, 2] < 6.4
     # The cut took nothing off the block, and made no seam in it.
     kept = mesh.vertices[mesh.vertices[:, 2] <= 6]
@@ -122,7 +122,7 @@ def test_a_limb_that_is_hollow_is_taken_off_with_its_hollow_and_the_stump_is_a_r
 
 
 def test_a_hole_is_refused_where_there_is_no_room_and_nothing_is_changed():
-    thin = united(box(20, 20, 1.2, at=(-10, -10, 0)), moved(cylinder(0.4, 12.5, 32), [4, 2, 0.7]))
+    thin = united(box(20, 20, 1.2, at=(-10, -10, 0)), translated(cylinder(0.4, 12.5, 32), [4, 2, 0.7]))
     (finding,) = of(built(thin), "snap-risk")
     after = remedied(thin, finding, "Replace it by wire")
     assert after.parts[0].mesh.hash == thin.hash
@@ -153,7 +153,9 @@ def test_what_tips_over_stands_on_a_base():
 
 
 def test_a_finding_is_accepted_with_its_reason_at_its_place_only():
-    two = united(BLOCK, moved(cylinder(0.4, 12.5, 32), [6, 2, 5.5]), moved(cylinder(0.4, 12.5, 32), [-6, 2, 5.5]))
+    two = united(
+        BLOCK, translated(cylinder(0.4, 12.5, 32), [6, 2, 5.5]), translated(cylinder(0.4, 12.5, 32), [-6, 2, 5.5])
+    )
     before = of(built(two), "snap-risk")
     assert len(before) == 2
     accept = Accept(finding="snap-risk", reason="it goes under glass", place=before[0].where.point)
@@ -202,7 +204,7 @@ def test_leaves_closer_than_what_they_miss_grow_into_each_other_without_crossing
     leaf = box(6, 0.3, 8)
     for _ in range(3):
         leaf = subdivided(leaf)
-    two = united(box(8, 4, 3, at=(-1, -2, -2.5)), leaf, moved(leaf, [0, 0.3 + gap, 0]))
+    two = united(box(8, 4, 3, at=(-1, -2, -2.5)), leaf, translated(leaf, [0, 0.3 + gap, 0]))
     place = np.array([3, 0, 5.0])
     made, count, most = thicken_walls(two, 0.8, 2.0, place[None], 1.5)
     # All of it on one side where the other has no room.

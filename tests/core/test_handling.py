@@ -11,7 +11,7 @@ from ulvet.core.bench.materials import material_named
 from ulvet.core.bench.setup import setup_for
 from ulvet.core.gauge.limbs.check_handling import check_handling
 from ulvet.core.gauge.limbs.handling import FOLLOWS, WeakLimb, weakest_first
-from ulvet.core.geometry.mesh import Mesh, moved
+from ulvet.core.geometry.mesh import Mesh, translated
 from ulvet.core.geometry.solids import mesh_of, solids_of
 from ulvet.core.recipe.step import Part
 
@@ -40,9 +40,9 @@ def test_a_round_beam_breaks_as_the_textbook_says(root, tip, length, way):
     grown = 1 + 0.5 / length
     beam = tapered(tip + (root - tip) * grown, tip, length + 0.5)
     if way == "along":
-        figure = united(box(8, 8, 24, at=(-4, -4, 0)), moved(turned(beam, "y", 90), [3.5, 1, 15]))
+        figure = united(box(8, 8, 24, at=(-4, -4, 0)), translated(turned(beam, "y", 90), [3.5, 1, 15]))
     else:
-        figure = united(BLOCK, moved(beam, [0, 0, 5.5] if way == "up" else [5, -4, 5.5]))
+        figure = united(BLOCK, translated(beam, [0, 0, 5.5] if way == "up" else [5, -4, 5.5]))
     weak = weakest_first(figure, TOUGH)[0]
     assert weak.force == pytest.approx(textbook(root, tip, length), rel=0.08)
     if root == tip:
@@ -61,14 +61,14 @@ def test_what_is_held_at_both_ends_is_no_limb_and_what_stands_beyond_it_is():
         box(30, 10, 4), box(3, 3, 20, at=(2, 3, 3)), box(3, 3, 20, at=(25, 3, 3)), box(26, 3, 3, at=(2, 3, 20))
     )
     assert not [limb for limb in weakest_first(gate, TOUGH) if limb.lever > 5]
-    spike = weakest_first(united(gate, moved(cylinder(0.5, 8.5, 32), [15, 4.5, 22.5])), TOUGH)
+    spike = weakest_first(united(gate, translated(cylinder(0.5, 8.5, 32), [15, 4.5, 22.5])), TOUGH)
     assert spike[0].section == pytest.approx(1, rel=0.02) and spike[0].lever == pytest.approx(8, rel=0.06)
 
 
 def test_limbs_part_and_each_has_its_own_root():
-    y = united(BLOCK, moved(cylinder(1, 10.5, 32), [0, 0, 5.5]),
-               moved(turned(cylinder(0.4, 8, 32), "y", 45), [0, 0, 15.5]),
-               moved(turned(cylinder(0.6, 8, 32), "y", -45), [0, 0, 15.5]))  # fmt: skip
+    y = united(BLOCK, translated(cylinder(1, 10.5, 32), [0, 0, 5.5]),
+               translated(turned(cylinder(0.4, 8, 32), "y", 45), [0, 0, 15.5]),
+               translated(turned(cylinder(0.6, 8, 32), "y", -45), [0, 0, 15.5]))  # fmt: skip
     weak = weakest_first(y, TOUGH)
     assert [round(limb.section, 1) for limb in weak[:2]] == [0.8, 1.2]
     stem = next(limb for limb in weak if limb.section == pytest.approx(2, rel=0.03))
@@ -78,7 +78,7 @@ def test_limbs_part_and_each_has_its_own_root():
 
 
 def test_shells_that_overlap_hang_together_and_scale_and_place_change_nothing_else():
-    loose = joined(BLOCK, moved(cylinder(0.5, 10.5, 32), [0, 0, 5.5]))
+    loose = joined(BLOCK, translated(cylinder(0.5, 10.5, 32), [0, 0, 5.5]))
     (weak,) = weakest_first(loose, TOUGH)
     assert weak.lever == pytest.approx(10, rel=0.03)
     (far,) = weakest_first(Mesh(loose.vertices * 3 + [4000, -900, 77], loose.faces), TOUGH)
@@ -86,7 +86,7 @@ def test_shells_that_overlap_hang_together_and_scale_and_place_change_nothing_el
 
 
 def test_layers_across_a_limb_and_a_long_reach_are_told():
-    rod = united(BLOCK, moved(cylinder(0.5, 30.5, 32), [0, 0, 5.5]))
+    rod = united(BLOCK, translated(cylinder(0.5, 30.5, 32), [0, 0, 5.5]))
     filament = material_named("matt-filament")
     along, across = weakest_first(rod, filament)[0], weakest_first(rod, filament, np.array([0.0, 0, 1]))[0]
     assert across.force == pytest.approx(filament.across_layers * along.force, rel=0.02)
@@ -101,7 +101,7 @@ def test_what_does_not_stick_out_does_not_break(mesh):
 
 
 def test_without_strength_nothing_is_told():
-    rod = joined(BLOCK, moved(cylinder(0.5, 10.5, 32), [0, 0, 5.5]))
+    rod = joined(BLOCK, translated(cylinder(0.5, 10.5, 32), [0, 0, 5.5]))
     assert weakest_first(rod, TOUGH.model_copy(update={"strength": None})) == []
 
 
@@ -114,8 +114,10 @@ def test_a_remedy_that_its_step_refuses_is_left_out_and_the_finding_stays():
     )  # fmt: skip
     part = Part("figure", box(40, 40, 75))
     edition = Edition(use=Use.PLAY)
-    (told,) = check_handling(part, [limb], 1.0, setup_for(), edition)
-    assert not [remedy for remedy in told.remedies if remedy.label.startswith("Thicken")], "over 20 mm it makes none"
+    (progress,) = check_handling(part, [limb], 1.0, setup_for(), edition)
+    assert not [remedy for remedy in progress.remedies if remedy.label.startswith("Thicken")], (
+        "over 20 mm it makes none"
+    )
     thinner = replace(limb, thick=limb.thick / 3)
-    (told,) = check_handling(part, [thinner], 1.0, setup_for(), edition)
-    assert [remedy for remedy in told.remedies if remedy.label.startswith("Thicken")]
+    (progress,) = check_handling(part, [thinner], 1.0, setup_for(), edition)
+    assert [remedy for remedy in progress.remedies if remedy.label.startswith("Thicken")]

@@ -46,7 +46,7 @@ def checked(*steps, **edition):
     return build_kept(Recipe(steps=(FIRST, *steps)), Edition(**edition), SOURCES)
 
 
-def told(build, code):
+def progress(build, code):
     return [finding for finding in build.findings if finding.code == code]
 
 
@@ -141,12 +141,12 @@ def test_a_seat_that_is_lost_is_told_and_put_back():
     knob = AddForm(name="knob", form="cylinder", wide=4, tall=6, rests_on=Seat(point=(40, 0, 5), normal=(1, 0, 0)))
     build = checked(knob)
     assert [part.name for part in build.parts] == ["figure"]
-    (lost,) = told(build, "lost-anchor")
+    (lost,) = progress(build, "lost-anchor")
     assert lost.title == "knob has lost its seat, by 30.0 mm"
     back, out = (after_change(build.recipe, Edition(), remedy.change)[0] for remedy in lost.remedies)
     low, high = bounds(run_recipe(back, SOURCES, Edition()).parts[1].mesh)
     assert (low[0], high[0]) == pytest.approx((10, 16))
-    assert not told(build_kept(out, Edition(), SOURCES), "lost-anchor")
+    assert not progress(build_kept(out, Edition(), SOURCES), "lost-anchor")
 
 
 def test_parts_join_into_the_host_and_the_round_stays_in_print_millimetres():
@@ -173,24 +173,24 @@ def test_what_meets_is_measured_before_it_is_joined():
 
 def test_what_touches_nothing_is_told_and_moved_into_the_nearest():
     floating = checked(peg(z=11.5))
-    (finding,) = told(floating, "floats-free")
+    (finding,) = progress(floating, "floats-free")
     assert finding.measured == pytest.approx(1.5)
     recipe, _ = after_change(floating.recipe, floating.edition, finding.remedies[0].change)
     held = build_kept(recipe, Edition(), SOURCES)
-    assert not told(held, "floats-free")
-    assert not told(held, "overlap-shallow")
+    assert not progress(held, "floats-free")
+    assert not progress(held, "overlap-shallow")
 
 
 def test_a_thin_neck_is_told_and_a_round_mends_it():
     thin = checked(peg(wide=0.5), JoinParts(host="figure", bit="peg"))
-    (finding,) = told(thin, "neck-thin")
+    (finding,) = progress(thin, "neck-thin")
     assert finding.measured == pytest.approx(0.5, rel=0.03)
     assert finding.limit == pytest.approx(0.70)
     recipe, _ = after_change(thin.recipe, thin.edition, finding.remedies[0].change)
     assert recipe.steps[2].blend > 0
-    assert not told(build_kept(recipe, Edition(), SOURCES), "neck-thin")
+    assert not progress(build_kept(recipe, Edition(), SOURCES), "neck-thin")
     # Before it is joined the same is told of the bit.
-    assert told(checked(peg(wide=0.5)), "neck-thin")[0].part == "peg"
+    assert progress(checked(peg(wide=0.5)), "neck-thin")[0].part == "peg"
 
 
 def test_what_is_told_of_a_join_lies_on_the_part_that_is_left():
@@ -198,17 +198,17 @@ def test_what_is_told_of_a_join_lies_on_the_part_that_is_left():
     steps = (peg(), knob, JoinParts(host="peg", bit="knob"), JoinParts(host="figure", bit="peg"))
     build = checked(*steps)
     assert [part.name for part in build.parts] == ["figure"]
-    (thin,) = told(build, "neck-thin")
+    (thin,) = progress(build, "neck-thin")
     assert thin.title.startswith("knob hangs by")
     assert thin.part == "figure"
 
 
 def test_a_shallow_overlap_is_told_and_the_bit_sunk_deeper():
     shallow = checked(peg(z=9.9))
-    (finding,) = told(shallow, "overlap-shallow")
+    (finding,) = progress(shallow, "overlap-shallow")
     assert finding.measured == pytest.approx(0.1, abs=0.01)
     recipe, _ = after_change(shallow.recipe, shallow.edition, finding.remedies[0].change)
-    assert not told(build_kept(recipe, Edition(), SOURCES), "overlap-shallow")
+    assert not progress(build_kept(recipe, Edition(), SOURCES), "overlap-shallow")
 
 
 def lidded_pipe():
@@ -222,7 +222,7 @@ def lidded_pipe():
 def test_a_lid_that_seals_a_cavity_is_told_in_print_volume():
     recipe, sources = lidded_pipe()
     build = build_kept(recipe, Edition(), sources)
-    (finding,) = told(build, "seals-cavity")
+    (finding,) = progress(build, "seals-cavity")
     assert finding.measured == pytest.approx(np.pi * 36 * 8, rel=0.02)
 
 
@@ -245,19 +245,19 @@ def test_a_stamp_keeps_its_print_depth_at_every_size():
 
 def test_strokes_too_fine_and_stamps_beside_the_figure_are_told_with_a_way_out():
     fine = checked(stamp(width=0.3, depth=0.1))
-    (finding,) = told(fine, "stamp-too-fine")
+    (finding,) = progress(fine, "stamp-too-fine")
     assert finding.measured == pytest.approx(0.3 * 16 / 64, rel=0.15)
     recipe, _ = after_change(fine.recipe, fine.edition, finding.remedies[0].change)
-    assert not told(build_kept(recipe, Edition(), SOURCES), "stamp-too-fine")
-    (beside,) = told(checked(stamp(width=60)), "stamp-beside")
+    assert not progress(build_kept(recipe, Edition(), SOURCES), "stamp-too-fine")
+    (beside,) = progress(checked(stamp(width=60)), "stamp-beside")
     assert beside.measured < 60
     huge = checked(stamp(width=400))
-    (beside,) = told(huge, "stamp-beside")
+    (beside,) = progress(huge, "stamp-beside")
     assert beside.title == "mark was not pressed"
     assert volume(huge.parts[0].mesh) == volume(BLOCK)
     recipe, _ = after_change(huge.recipe, huge.edition, beside.remedies[0].change)
-    assert not told(build_kept(recipe, Edition(), SOURCES), "stamp-beside")
-    (through,) = told(checked(stamp(depth=12, sunk=True)), "stamp-beside")
+    assert not progress(build_kept(recipe, Edition(), SOURCES), "stamp-beside")
+    (through,) = progress(checked(stamp(depth=12, sunk=True)), "stamp-beside")
     assert "too thin" in through.why
 
 
@@ -291,10 +291,10 @@ def test_a_group_is_switched_as_one():
 
 def test_a_thin_neck_is_made_as_thick_as_the_material_wants_by_a_ball_in_it():
     stem = (peg(name="stem", wide=0.4, tall=6, z=9.5), JoinParts(host="figure", bit="stem"))
-    (thin,) = told(checked(*stem), "neck-thin")
+    (thin,) = progress(checked(*stem), "neck-thin")
     thicken = next(remedy for remedy in thin.remedies if "Thicken" in remedy.label)
     recipe, edition = after_change(Recipe(steps=(FIRST, *stem)), Edition(), thicken.change)
-    assert not told(build_kept(recipe, edition, SOURCES), "neck-thin")
+    assert not progress(build_kept(recipe, edition, SOURCES), "neck-thin")
     run = run_recipe(recipe, SOURCES, edition)
     (part,) = run.parts
     wanted = recipe.steps[-1].neck / run.factor
@@ -306,10 +306,10 @@ def test_a_thin_neck_is_made_as_thick_as_the_material_wants_by_a_ball_in_it():
 
 def test_a_sealed_cavity_is_filled_by_its_remedy():
     recipe, sources = lidded_pipe()
-    (sealed,) = told(build_kept(recipe, Edition(), sources), "seals-cavity")
+    (sealed,) = progress(build_kept(recipe, Edition(), sources), "seals-cavity")
     filled, edition = after_change(recipe, Edition(), sealed.remedies[0].change)
     build = build_kept(filled, edition, sources)
-    assert not told(build, "seals-cavity")
+    assert not progress(build, "seals-cavity")
     assert volume(run_recipe(filled, sources, edition).parts[0].mesh) == pytest.approx(np.pi * 64 * 12, rel=0.02)
 
 

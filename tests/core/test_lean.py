@@ -6,7 +6,7 @@ import pytest
 from tests.kept import build_kept
 from tests.shapes import ball, box, cylinder, joined
 from ulvet.core.bench.edition import Edition
-from ulvet.core.bring_in.lean import check_lean, rest_of
+from ulvet.core.bring_in.lean import check_lean, resting_plane_of
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.findings.changes import after_change
 from ulvet.core.geometry.mesh import Mesh
@@ -31,10 +31,10 @@ def tipped(mesh, degrees, about=0):
 @pytest.mark.parametrize("size", [0.01, 1.0, 1000.0])
 def test_the_lean_of_a_flat_base_is_measured_whatever_its_size_and_way(degrees, about, size):
     leaning = tipped(POST, degrees, about)
-    rest = rest_of(Mesh(leaning.vertices * size, leaning.faces))
+    rest = resting_plane_of(Mesh(leaning.vertices * size, leaning.faces))
     assert rest.degrees == pytest.approx(degrees, abs=0.01)
-    told = check_lean([Part("post", leaning)], 1.0)
-    assert [finding.code for finding in told] == (["leans"] if degrees else [])
+    progress = check_lean([Part("post", leaning)], 1.0)
+    assert [finding.code for finding in progress] == (["leans"] if degrees else [])
 
 
 def test_nothing_is_told_of_what_has_no_side_to_stand_on():

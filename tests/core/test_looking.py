@@ -10,7 +10,7 @@ from ulvet.core.bench.edition import Edition
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.build.figure_build import build_figure
 from ulvet.core.findings.check import PartCheck, check_kinds
-from ulvet.core.findings.finding import check_run as looking
+from ulvet.core.findings import check_run
 from ulvet.core.gauge.checks import HandlingCheck, WallsCheck
 from ulvet.core.gauge.steps import Accept
 from ulvet.core.lengths import PrintMM
@@ -69,13 +69,13 @@ def test_a_change_without_a_mesh_measures_nothing(memory):
 def test_another_material_or_size_measures_only_what_depends_on_it(memory):
     before = set(memory.measured)
     built(memory, height=PrintMM(25), material="bending-clear")
-    kinds = [kind for kind in check_kinds() if kind.kept]
-    assert 0 < memory.fresh <= sum(bool({"material", "edition"} & {*kind.reads}) for kind in kinds)
+    kinds = [kind for kind in check_kinds() if kind.cached]
+    assert 0 < memory.fresh <= sum(bool({"material", "edition"} & {*kind.context_names}) for kind in kinds)
     memory.fresh = 0
     built(memory, height=PrintMM(50))
-    assert memory.fresh == sum(bool({"factor", "edition"} & {*kind.reads}) for kind in kinds)
+    assert memory.fresh == sum(bool({"factor", "edition"} & {*kind.context_names}) for kind in kinds)
     assert before <= set(memory.measured)
-    assert "factor" not in WallsCheck.reads, "walls are measured once for every size"
+    assert "factor" not in WallsCheck.context_names, "walls are measured once for every size"
 
 
 def test_a_check_that_fails_is_told_as_not_seen_and_costs_no_other(monkeypatch, caplog):
@@ -109,8 +109,8 @@ def test_a_check_gets_nothing_that_it_did_not_declare(monkeypatch):
 
     class Curious(PartCheck):
         station: ClassVar[Station] = Station.SIZE
-        says: ClassVar[str] = "size: curiosity"
-        reads: ClassVar[tuple[str, ...]] = ("printer",)
+        progress_text: ClassVar[str] = "size: curiosity"
+        context_names: ClassVar[tuple[str, ...]] = ("printer",)
 
         def measure(self, part, context, others):
             got.append((part.name, part.source, sorted(context), others))
@@ -119,7 +119,7 @@ def test_a_check_gets_nothing_that_it_did_not_declare(monkeypatch):
         def judge(self, part, measured, seen):
             return []
 
-    monkeypatch.setattr(looking, "check_kinds", lambda: (MeshCheck, Curious))
+    monkeypatch.setattr(check_run, "check_kinds", lambda: (MeshCheck, Curious))
     build = built(height=PrintMM(25))
     assert got == [("", "", ["printer"], {})]
     assert [gap.station for gap in build.unseen] == [Station.SIZE]
@@ -129,7 +129,7 @@ def test_every_check_comes_after_those_it_reads_and_says_what_it_does():
     kinds = check_kinds()
     for place, kind in enumerate(kinds):
         assert set(kind.after) <= set(kinds[:place])
-        assert kind.says.split(":")[0].replace(" ", "-") == kind.station, kind
+        assert kind.progress_text.split(":")[0].replace(" ", "-") == kind.station, kind
     assert {Station.BRING_IN, Station.SIZE, Station.MEND, Station.GAUGE, Station.STAND, Station.LAYERS} == {
         kind.station for kind in kinds
     }
@@ -142,7 +142,7 @@ def test_what_is_only_told_is_told_as_not_seen_too_when_it_fails(monkeypatch):
     monkeypatch.setattr(SizesCheck, "measure", fails)
     build = built(Remembering(), height=PrintMM(25))
     assert [gap.station for gap in build.unseen] == [Station.SIZE]
-    assert build.looking.known(SizesCheck) is None
+    assert build.checks.known(SizesCheck) is None
 
 
 def test_each_station_says_what_it_sees_when_its_checks_are_done_the_one_looked_at_before_others():

@@ -8,10 +8,10 @@ from tests.shapes import ball, box, cylinder, joined, subdivided
 from ulvet.core.first_forms.shapes import form_mesh
 from ulvet.core.geometry.crossing import crossing_faces
 from ulvet.core.geometry.holes import close_holes
-from ulvet.core.geometry.mesh import Mesh, moved, scaled, volume
+from ulvet.core.geometry.mesh import Mesh, scaled, translated, volume
 from ulvet.core.geometry.topology import edges_of, is_watertight
-from ulvet.core.mend.mend_mesh import CannotMend, mend
-from ulvet.core.mend.voxel_remesh import remake, remake_open
+from ulvet.core.mend.mend_mesh import CannotMend, mend_mesh
+from ulvet.core.mend.voxel_remesh import voxel_remesh, voxel_remesh_open
 
 
 def inward(mesh: Mesh) -> Mesh:
@@ -64,18 +64,18 @@ def corner_to_corner() -> Mesh:
 def everything() -> Mesh:
     body = turned(without(ball(10, rounds=5), (0, 0, 10), 1.2), slice(0, 90))
     doubled = Mesh(body.vertices, np.concatenate([body.faces, body.faces[200:260]]))
-    return joined(doubled, moved(inward(box(3, 3, 3)), np.array([14.0, 0, 0])), ball(3, at=(-9, 0, 0)), ball(2))
+    return joined(doubled, translated(inward(box(3, 3, 3)), np.array([14.0, 0, 0])), ball(3, at=(-9, 0, 0)), ball(2))
 
 
 def far_away() -> Mesh:
     """Fine features a kilometre off, as a file of text might hold them."""
-    return moved(without(ball(6), (0, 0, 6), 1.0), np.array([1e6, -1e6, 1e6]))
+    return translated(without(ball(6), (0, 0, 6), 1.0), np.array([1e6, -1e6, 1e6]))
 
 
 CORPUS = {
     "open-edges": (without(ball(10), (0, 0, 10), 1.5), 4188.0),
     "inconsistent-winding": (turned(ball(10), slice(30, 200)), 4188.0),
-    "inverted-shell": (joined(ball(10), moved(inward(ball(4)), np.array([20.0, 0, 0]))), 4188.0 + 268.0),
+    "inverted-shell": (joined(ball(10), translated(inward(ball(4)), np.array([20.0, 0, 0]))), 4188.0 + 268.0),
     "doubled-faces": (Mesh(ball(10).vertices, np.concatenate([ball(10).faces, ball(10).faces[:40]])), 4188.0),
     "zero-area-faces": (with_needle(), 1000.0),
     "nonmanifold-edges": (edge_to_edge(), 250.0),
@@ -83,7 +83,7 @@ CORPUS = {
     "overlapping-shells": (joined(box(10, 10, 10), box(4, 4, 12, at=(3, 3, 2.5))), 1072.0),
     "inner-shells": (joined(ball(10), ball(4)), 4188.0),
     "sealed-void": (joined(turned(ball(10), slice(0, 50)), inward(ball(4))), 4188.0 - 268.0),
-    "specks": (joined(turned(ball(10), slice(30, 60)), moved(ball(0.05), np.array([13.0, 0, 0]))), 4188.0),
+    "specks": (joined(turned(ball(10), slice(30, 60)), translated(ball(0.05), np.array([13.0, 0, 0]))), 4188.0),
     "crossing-faces": (pushed_through(), None),
     "everything": (everything(), None),
     "far away": (far_away(), 904.0),
@@ -102,12 +102,12 @@ def test_every_kind_of_dirt_is_told_and_mended(name) -> None:
         assert set(found) == {"open-edges"}
     else:
         assert name in found
-    done = mend(mesh)
+    done = mend_mesh(mesh)
     assert set(counts(done.mesh)) <= {"sealed-void", "specks"}
     judged_sound(done.mesh)
     if wanted is not None:
         assert volume(done.mesh) == pytest.approx(wanted, rel=0.01)
-    assert mend(done.mesh).mesh.hash == done.mesh.hash
+    assert mend_mesh(done.mesh).mesh.hash == done.mesh.hash
 
 
 def test_dust_of_many_crossing_shells_comes_to_an_end() -> None:
@@ -119,7 +119,7 @@ def test_dust_of_many_crossing_shells_comes_to_an_end() -> None:
     dust = Mesh((crumb * 0.5 + at).reshape(-1, 3), index.astype(np.int32))
     for method, says in (("exact", "shells are too many to unite"), ("local", "too many|too much")):
         with pytest.raises(CannotMend, match=says):
-            mend(dust, method)
+            mend_mesh(dust, method)
 
 
 def test_a_patch_carries_on_the_curvature_round_it_and_keeps_to_edges() -> None:
@@ -156,8 +156,8 @@ def test_a_patch_over_a_rim_that_is_not_open_to_one_side_carries_on_the_curvatur
 def test_an_open_mesh_is_remade_over_its_rims() -> None:
     whole = ball(6)
     torn = without(without(whole, (0, 0, 6), 1.5), (6, 0, 0), 1.0)
-    made = remake_open(torn, 0.1)
+    made = voxel_remesh_open(torn, 0.1)
     assert is_watertight(edges_of(made))
-    assert volume(made) == pytest.approx(volume(remake(whole, 0.1)), rel=0.01)
+    assert volume(made) == pytest.approx(volume(voxel_remesh(whole, 0.1)), rel=0.01)
     thin = box(20, 0.3, 20)
-    assert volume(remake_open(Mesh(thin.vertices, thin.faces[1:]), 0.1)) > 0.5 * volume(thin)
+    assert volume(voxel_remesh_open(Mesh(thin.vertices, thin.faces[1:]), 0.1)) > 0.5 * volume(thin)

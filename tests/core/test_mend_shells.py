@@ -7,7 +7,7 @@ from tests.core.test_mend import check, run
 from tests.core.test_mending import crossing_itself
 from tests.shapes import ball, box, cylinder, joined
 from ulvet.core.bench.printers import PRINTERS
-from ulvet.core.geometry.mesh import Mesh, moved, scaled, volume
+from ulvet.core.geometry.mesh import Mesh, scaled, translated, volume
 from ulvet.core.geometry.topology import edges_of, is_watertight
 from ulvet.core.mend.check import check_mesh
 from ulvet.core.mend.diagnosis import diagnose
@@ -46,7 +46,7 @@ def test_leaving_overlaps_silences_nothing_else() -> None:
     itself = ball(6)
     folded = Mesh(np.where(itself.vertices[:, 2:] > 3, itself.vertices * [1, 1, -1.2], itself.vertices), itself.faces)
     part, receipt = LeaveOverlaps().change(
-        Part("figure", joined(folded, moved(ball(3), np.array([6.0, 0, 0])))), NOTHING
+        Part("figure", joined(folded, translated(ball(3), np.array([6.0, 0, 0])))), NOTHING
     )
     codes = {finding.code for finding in check_mesh(part, 1.0, BENCH_TOLERANCES, FINE)}
     assert "crossing-faces" in codes and "overlapping-shells" not in codes
@@ -66,7 +66,7 @@ def test_faces_that_only_lie_on_each_other_are_not_offered_a_grid() -> None:
 
 
 def test_what_lies_inside_never_shows_and_goes_one_by_one_or_all_at_once() -> None:
-    kernels = [moved(ball(r), np.array([x, 0.0, 0])) for r, x in ((1.0, -4.0), (1.5, 4.0))]
+    kernels = [translated(ball(r), np.array([x, 0.0, 0])) for r, x in ((1.0, -4.0), (1.5, 4.0))]
     for inner, code in ((kernels, "inner-shells"), ([inward(one) for one in kernels], "sealed-void")):
         mesh = joined(ball(10), *inner)
         finding = check(mesh)[code]
@@ -79,7 +79,7 @@ def test_what_lies_inside_never_shows_and_goes_one_by_one_or_all_at_once() -> No
 
 
 def test_specks_are_small_and_touch_nothing() -> None:
-    rivet, crumb = moved(ball(0.05), np.array([10.0, 0, 0])), moved(ball(0.05), np.array([12.0, 0, 0]))
+    rivet, crumb = translated(ball(0.05), np.array([10.0, 0, 0])), translated(ball(0.05), np.array([12.0, 0, 0]))
     assert "specks" not in check(joined(ball(10), rivet))  # half in the surface: it is held
     mesh = joined(ball(10), crumb)
     assert set(check(mesh)) == {"specks"}
@@ -137,9 +137,9 @@ def test_one_hole_of_several_is_closed_alone() -> None:
 
 def test_one_place_that_crosses_is_mended_alone() -> None:
     knot = scaled(crossing_itself(), 0.1)
-    knots = joined(knot, moved(knot, np.array([30.0, 0, 0])))
+    knots = joined(knot, translated(knot, np.array([30.0, 0, 0])))
     bodies = joined(box(4, 4, 4, at=(0, 30, 0)), box(4, 4, 4, at=(2, 31, 1)))
-    more = moved(bodies, np.array([20.0, 0, 0]))
+    more = translated(bodies, np.array([20.0, 0, 0]))
     mesh = joined(knots, bodies, more)
     found = check(mesh)
     for code, says in (("crossing-faces", "cutting a tangle out"), ("overlapping-shells", "making them one")):
@@ -154,7 +154,7 @@ def test_one_place_that_crosses_is_mended_alone() -> None:
         assert gone == {chosen.point}
         other = {"crossing-faces", "overlapping-shells"} - {code}
         assert left[other.pop()].count and is_watertight(edges_of(part.mesh))
-    wide = joined(crossing_itself(), moved(crossing_itself(), np.array([30.0, 0, 0])))
+    wide = joined(crossing_itself(), translated(crossing_itself(), np.array([30.0, 0, 0])))
     part, receipt = MendPlace(places=(Anchor(point=(0, 0, 0)),)).change(Part("figure", wide), NOTHING)
     assert part.mesh is wide and "reaches over" in receipt.not_done
     sound, receipt = MendPlace(places=(Anchor(point=(0, 0, 0)),)).change(Part("figure", box(4, 4, 4)), NOTHING)

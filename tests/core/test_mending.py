@@ -9,12 +9,12 @@ from tests.core.test_crossing import truly_cross
 from tests.shapes import ball, box, cylinder, subdivided, tube
 from ulvet.core.geometry.crossing import crossing_faces
 from ulvet.core.geometry.deviation import distance_to
-from ulvet.core.geometry.mesh import Mesh, joined, moved, volume
+from ulvet.core.geometry.mesh import Mesh, concatenated, translated, volume
 from ulvet.core.geometry.solids import shells_of
 from ulvet.core.geometry.welding import weld_within
 from ulvet.core.mend.diagnosis import diagnose
-from ulvet.core.mend.mend_mesh import CannotMend, mend
-from ulvet.core.mend.voxel_remesh import remake, remake_open
+from ulvet.core.mend.mend_mesh import CannotMend, mend_mesh
+from ulvet.core.mend.voxel_remesh import voxel_remesh, voxel_remesh_open
 
 
 def counts(mesh):
@@ -52,7 +52,7 @@ def damaged(mesh, rng, kinds):
         v = v + rng.normal(size=v.shape) * 0.04 * np.median(sides)
     made = Mesh(v, f)
     if "body inside" in kinds:
-        made = joined(made, moved(ball(1.2, rounds=2), middles.mean(axis=0)))
+        made = concatenated(made, translated(ball(1.2, rounds=2), middles.mean(axis=0)))
     return made
 
 
@@ -70,10 +70,10 @@ def test_damaged_solids_become_what_they_were(shape, seed) -> None:
     if shape == "ring":
         kinds = [kind for kind in kinds if kind != "body inside"]  # its middle is air
     before = SHAPES[shape]
-    done = mend(damaged(before, rng, kinds))
+    done = mend_mesh(damaged(before, rng, kinds))
     judged_sound(done.mesh)
     assert volume(done.mesh) == pytest.approx(volume(before), rel=0.01)
-    again = mend(done.mesh)
+    again = mend_mesh(done.mesh)
     assert again.mesh.hash == done.mesh.hash and not again.holes_closed
 
 
@@ -82,24 +82,24 @@ def test_what_lies_in_a_cavity_stays_when_other_shells_are_made_one(crosses) -> 
     """Exactly, and where another shell that crosses itself has a part of it remade by volume."""
     hollow = Mesh(ball(4).vertices, ball(4).faces[:, ::-1])
     arm = cylinder(3, 12, 48, at=(0, 0, 6))
-    one = joined(ball(10), arm)
-    mesh = joined(one, hollow, ball(2))
+    one = concatenated(ball(10), arm)
+    mesh = concatenated(one, hollow, ball(2))
     if crosses:
-        mesh = joined(mesh, moved(crossing_itself(), [0, 40, 0]))
-    done = mend(mesh)
+        mesh = concatenated(mesh, translated(crossing_itself(), [0, 40, 0]))
+    done = mend_mesh(mesh)
     assert done.method == ("local" if crosses else "exact")
     judged_sound(done.mesh)
     volumes = sorted(volume(shell) for shell in shells_of(done.mesh))
     assert volumes[0] == pytest.approx(-volume(ball(4)), rel=1e-5)
     assert volumes[1] == pytest.approx(volume(ball(2)), rel=1e-5)
-    assert volumes[-1] == pytest.approx(volume(mend(one).mesh), rel=1e-3) and len(volumes) == 3 + crosses
+    assert volumes[-1] == pytest.approx(volume(mend_mesh(one).mesh), rel=1e-3) and len(volumes) == 3 + crosses
 
 
 def test_untouched_surface_keeps_its_coordinates_and_the_receipt_says_what_was_invented() -> None:
     whole = ball(6)
     away = np.linalg.norm(whole.vertices[whole.faces].mean(axis=1) - [0, 0, 6], axis=1)
     exact = Mesh(whole.vertices.astype(np.float32).astype(float), whole.faces[away > 1.0])
-    done = mend(exact)
+    done = mend_mesh(exact)
     assert (done.method, done.holes_closed, done.max_move) == ("exact", 1, 0.0)
     kept = {tuple(row) for row in exact.vertices[exact.faces].reshape(-1, 9)}
     assert kept <= {tuple(row) for row in done.mesh.vertices[done.mesh.faces].reshape(-1, 9)}
@@ -107,14 +107,14 @@ def test_untouched_surface_keeps_its_coordinates_and_the_receipt_says_what_was_i
 
 
 def test_each_trouble_is_counted_as_itself() -> None:
-    touching = weld_within(joined(box(2, 2, 2), box(2, 2, 2, at=(2, 2, 0))), 0.0)[0]
+    touching = weld_within(concatenated(box(2, 2, 2), box(2, 2, 2, at=(2, 2, 0))), 0.0)[0]
     assert counts(touching) == {"nonmanifold-edges": 1}
-    by_a_point = weld_within(joined(box(2, 2, 2), box(2, 2, 2, at=(2, 2, 2))), 0.0)[0]
+    by_a_point = weld_within(concatenated(box(2, 2, 2), box(2, 2, 2, at=(2, 2, 2))), 0.0)[0]
     assert counts(by_a_point) == {"nonmanifold-vertices": 1}
-    assert counts(joined(ball(5), ball(2))) == {"inner-shells": 1}
+    assert counts(concatenated(ball(5), ball(2))) == {"inner-shells": 1}
     hollow = Mesh(ball(2).vertices, ball(2).faces[:, ::-1])
-    assert counts(joined(ball(5), hollow)) == {"sealed-void": 1}
-    crossed = counts(joined(ball(5), ball(5, at=(6, 0, 0))))
+    assert counts(concatenated(ball(5), hollow)) == {"sealed-void": 1}
+    crossed = counts(concatenated(ball(5), ball(5, at=(6, 0, 0))))
     assert crossed.keys() == {"crossing-faces", "overlapping-shells"} and crossed["overlapping-shells"] == 2
 
 
@@ -124,22 +124,24 @@ def test_a_cavity_stays_one_while_what_holds_it_has_a_hole(outer_looks_inward) -
     outer = ball(10)
     outer = Mesh(outer.vertices, outer.faces[4:, :: -1 if outer_looks_inward else 1])
     hollow = Mesh(ball(3).vertices, ball(3).faces[:, ::-1])
-    torn = joined(outer, hollow)
+    torn = concatenated(outer, hollow)
     assert diagnose(torn, 1e-6).counts["inverted-shell"] == outer_looks_inward
-    done = mend(torn)
+    done = mend_mesh(torn)
     judged_sound(done.mesh)
     assert volume(done.mesh) == pytest.approx(volume(ball(10)) - volume(ball(3)), rel=0.002)
 
 
 def test_bodies_that_touch_are_parted_and_those_that_cross_united() -> None:
     for at in ((2, 2, 0), (-2, 0, 2), (2, 2, 2)):
-        done = mend(weld_within(joined(box(2, 2, 2), box(2, 2, 2, at=at)), 0.0)[0])
+        done = mend_mesh(weld_within(concatenated(box(2, 2, 2), box(2, 2, 2, at=at)), 0.0)[0])
         assert done.after.shells.count == 2 and volume(done.mesh) == pytest.approx(16)
-    done = mend(joined(box(4, 4, 4), box(4, 4, 4, at=(1, 2, 1))))
+    done = mend_mesh(concatenated(box(4, 4, 4), box(4, 4, 4, at=(1, 2, 1))))
     assert (done.method, done.after.shells.count) == ("exact", 1)
     assert volume(done.mesh) == pytest.approx(128 - 3 * 2 * 3)
     hollow = Mesh(ball(2).vertices, ball(2).faces[:, ::-1])
-    assert volume(mend(joined(ball(5), hollow)).mesh) == pytest.approx(volume(ball(5)) - volume(ball(2)), rel=1e-6)
+    assert volume(mend_mesh(concatenated(ball(5), hollow)).mesh) == pytest.approx(
+        volume(ball(5)) - volume(ball(2)), rel=1e-6
+    )
 
 
 def crossing_itself():
@@ -168,11 +170,11 @@ def test_shell_that_crosses_itself_is_remade_there_and_nowhere_else() -> None:
     plate = box(20, 20, 3, at=(-10, -10, -30))
     for _ in range(3):
         plate = subdivided(plate)
-    mesh = joined(crossing_itself(), plate)
-    done = mend(mesh, pitch=0.1)
+    mesh = concatenated(crossing_itself(), plate)
+    done = mend_mesh(mesh, pitch=0.1)
     assert [one.method for one in done.methods] == ["exact", "local"] and done.pitch == 0.1
     judged_sound(done.mesh)
-    whole = mend(mesh, "volume", pitch=0.1)
+    whole = mend_mesh(mesh, "volume", pitch=0.1)
     judged_sound(whole.mesh)
     assert volume(done.mesh) == pytest.approx(volume(whole.mesh), rel=0.005)
     assert volume(mesh) - volume(done.mesh) > 10  # what lay in it twice
@@ -191,7 +193,7 @@ def test_shell_that_crosses_itself_is_remade_there_and_nowhere_else() -> None:
 
 def test_a_method_that_takes_too_long_gives_way_to_the_next_and_the_receipt_says_so(monkeypatch):
     monkeypatch.setattr("ulvet.core.mend.mend_mesh._SECONDS", {"exact": 0.0, "local": 0.0, "volume": 240.0})
-    done = mend(joined(crossing_itself(), ball(3, rounds=3)), pitch=0.3)
+    done = mend_mesh(concatenated(crossing_itself(), ball(3, rounds=3)), pitch=0.3)
     assert [(one.method, one.came_of_it) for one in done.methods] == [
         ("exact", "it had not ended after 0 s"),
         ("local", "it had not ended after 0 s"),
@@ -200,10 +202,10 @@ def test_a_method_that_takes_too_long_gives_way_to_the_next_and_the_receipt_says
     judged_sound(done.mesh)
     monkeypatch.setattr("ulvet.core.mend.mend_mesh._SECONDS", dict.fromkeys(("exact", "local", "volume"), 0.0))
     with pytest.raises(CannotMend, match=r"volume: it had not ended after 0 s.*nothing was changed"):
-        mend(joined(crossing_itself(), ball(3, rounds=3)), pitch=0.3)
+        mend_mesh(concatenated(crossing_itself(), ball(3, rounds=3)), pitch=0.3)
 
 
-@pytest.mark.parametrize("drawn", [remake, remake_open])
+@pytest.mark.parametrize("drawn", [voxel_remesh, voxel_remesh_open])
 def test_a_remake_looks_at_the_clock_while_it_is_at_work(drawn):
     looks = []
 
@@ -218,14 +220,14 @@ def test_a_remake_looks_at_the_clock_while_it_is_at_work(drawn):
 
 
 def test_remake_keeps_the_volume_and_says_what_it_costs() -> None:
-    for mesh in (ball(6), joined(box(8, 8, 8), box(8, 8, 8, at=(3, 3, 3)))):
-        done = mend(mesh, "volume", pitch=0.15)
+    for mesh in (ball(6), concatenated(box(8, 8, 8), box(8, 8, 8, at=(3, 3, 3)))):
+        done = mend_mesh(mesh, "volume", pitch=0.15)
         judged_sound(done.mesh)
-        exact = mend(mesh, "exact").mesh
+        exact = mend_mesh(mesh, "exact").mesh
         assert volume(done.mesh) == pytest.approx(volume(exact), rel=0.01)
         assert done.mean_move <= done.max_move < 0.15
     with pytest.raises(CannotMend, match="coarser pitch"):
-        mend(ball(6), "volume", pitch=0.001)
+        mend_mesh(ball(6), "volume", pitch=0.001)
 
 
 def test_what_has_no_inside_is_refused_with_a_reason() -> None:
@@ -241,7 +243,7 @@ def test_what_has_no_inside_is_refused_with_a_reason() -> None:
     one_sided = Mesh(np.array(strip), np.array([t for a, b, c, d in quads for t in ((a, b, c), (a, c, d))], np.int32))
     for mesh in (sheet, one_sided, Mesh(corners, np.empty((0, 3), np.int32))):
         with pytest.raises(CannotMend, match="nothing was changed"):
-            mend(mesh)
+            mend_mesh(mesh)
 
 
 def test_scraps_in_a_torn_hole_are_no_bodies() -> None:
@@ -249,7 +251,7 @@ def test_scraps_in_a_torn_hole_are_no_bodies() -> None:
     middles = whole.vertices[whole.faces].mean(axis=1)
     away = np.linalg.norm(middles - [0, 0, 6], axis=1)
     torn = Mesh(whole.vertices, whole.faces[(away > 1.2) | (away < 0.3)])
-    done = mend(torn)
+    done = mend_mesh(torn)
     assert (done.method, done.holes_closed, done.after.shells.count) == ("exact", 1, 1)
     assert volume(done.mesh) == pytest.approx(volume(whole), rel=0.01)
 
@@ -271,14 +273,14 @@ def star():
 @pytest.mark.parametrize("open_side", [False, True])
 def test_remake_by_volume_keeps_the_edges_of_what_it_is_made_after(open_side) -> None:
     whole = askew(box(10, 8, 6))
-    made = mend(Mesh(whole.vertices, whole.faces[1:]) if open_side else whole, "volume", pitch=0.3).mesh
+    made = mend_mesh(Mesh(whole.vertices, whole.faces[1:]) if open_side else whole, "volume", pitch=0.3).mesh
     assert distance_to(made, whole.vertices).max() < 1e-4
     assert volume(made) == pytest.approx(480, rel=1e-5)
 
 
 def test_tips_too_narrow_for_the_grid_are_left_blunt_and_cross_nothing() -> None:
     whole = askew(star())
-    made = mend(whole, "volume", pitch=0.3)
+    made = mend_mesh(whole, "volume", pitch=0.3)
     assert made.after.sound
     assert volume(made.mesh) == pytest.approx(volume(whole), rel=3e-3)
     off = np.sort(distance_to(made.mesh, whole.vertices))

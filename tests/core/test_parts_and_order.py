@@ -27,7 +27,7 @@ from ulvet.core.recipe.changes import (
     with_steps_added,
 )
 from ulvet.core.recipe.runner import Recipe, run_recipe
-from ulvet.core.release.checked_figure import Checked
+from ulvet.core.release.checked_figure import CheckedFigure
 from ulvet.core.release.package import release_files
 from ulvet.core.stand.steps import Orient, Support
 
@@ -101,7 +101,7 @@ def test_remedies_of_one_part_touch_no_other(tmp_path):
 def test_a_release_of_two_parts_names_both_and_holds_each_as_it_is_held(two):
     recipe, sources = two
     build = build_kept(with_steps_added(recipe, (Support(scope="otter", lift=PrintMM(5)),)), Edition(), sources)
-    files = [file.name for file in release_files(Checked.of("Pair", build))]
+    files = [file.name for file in release_files(CheckedFigure.of("Pair", build))]
     assert {"pair_20.0mm_heron.stl", "pair_20.0mm_otter.stl", "pair_20.0mm_otter_supported.stl"} <= set(files)
     assert "pair_20.0mm_heron_supported.stl" not in files
 

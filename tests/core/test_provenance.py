@@ -21,7 +21,7 @@ from ulvet.core.provenance.steps import Credit, Depict, Offer
 from ulvet.core.provenance.terms import TERMS, Answer, Terms
 from ulvet.core.recipe.changes import with_steps_added
 from ulvet.core.recipe.runner import Recipe
-from ulvet.core.release.checked_figure import Checked
+from ulvet.core.release.checked_figure import CheckedFigure
 from ulvet.core.release.package import release_files
 
 QUESTIONS = ("share", "sell", "alter", "name_maker")
@@ -146,16 +146,16 @@ def test_a_release_says_where_everything_in_it_comes_from():
     asked = with_steps_added(asked, (said, Offer(sold=True), Depict(what="original", subject="a jug", terms="mit")))
     mesh = box(10, 10, 10)
     build = build_kept(asked, Edition(), {mesh.hash: mesh}, provenance=True)
-    files = {file.name.split("_")[-1]: file.data for file in release_files(Checked.of("Heron", build))}
+    files = {file.name.split("_")[-1]: file.data for file in release_files(CheckedFigure.of("Heron", build))}
     sources = json.loads(files["manifest.json"])["sources"]
     assert sources[0] == "heron.stl is by Withy <Marlow>: CC BY 4.0; no proof kept."
     assert len(sources) == 3
     note = files["read-me.txt"].decode()
     with pdfplumber.open(io.BytesIO(files["sheet.pdf"])) as pdf:
         sheet = "".join(page.extract_text() for page in pdf.pages)
-    for told in (note, sheet):
-        assert "Withy <Marlow>" in told
-        assert "To go out for money, with all rights kept" in told
+    for text in (note, sheet):
+        assert "Withy <Marlow>" in text
+        assert "To go out for money, with all rights kept" in text
 
 
 @pytest.mark.parametrize(

@@ -150,8 +150,8 @@ def test_a_step_of_an_unknown_kind_is_kept_as_it_was_and_idle_and_told():
     assert recipe.model_dump(mode="json")["steps"][2] == strange
     build = build_kept(recipe, Edition(), {mesh.hash: mesh})
     assert build.receipts[2].idle and "does not know" in "".join(recipe.steps[2].said(build.receipts[2]))
-    (told,) = [finding for finding in build.findings if finding.code == "unknown-step"]
-    left, _ = after_change(recipe, Edition(), told.remedies[0].change)
+    (progress,) = [finding for finding in build.findings if finding.code == "unknown-step"]
+    left, _ = after_change(recipe, Edition(), progress.remedies[0].change)
     assert not left.steps[2].on
     # What is added goes where it belongs, as if the strange one were of the phase it lies in.
     kinds = [step.kind for step in with_steps_added(recipe, (CloseHoles(),)).steps]

@@ -14,20 +14,20 @@ from tests.shapes import box, cylinder, joined
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.build.picture import draw_figure
-from ulvet.core.findings.location import where_said
+from ulvet.core.findings.location import location_in_words
 from ulvet.core.gauge.walls.thickness import measure_thickness
-from ulvet.core.geometry.clustering import gathered
+from ulvet.core.geometry.clustering import cluster_points
 from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.geometry.section import cut_section, plane_through
 from ulvet.core.lengths import PrintMM
 from ulvet.core.recipe.runner import Recipe
-from ulvet.core.release.checked_figure import Checked
+from ulvet.core.release.checked_figure import CheckedFigure
 from ulvet.core.release.package import release_files, safe_name, zip_bytes
 
 
 def checked(mesh, edition, name="Reed imp"):
     build = build_kept(Recipe(steps=(BringIn(source=mesh.hash, name="x.stl"),)), edition, {mesh.hash: mesh})
-    return Checked.of(name, build)
+    return CheckedFigure.of(name, build)
 
 
 def test_a_release_holds_the_figure_at_size_and_vouches_for_every_byte():
@@ -138,10 +138,10 @@ def test_a_picture_shows_thin_in_blue_and_nothing_beside_the_figure():
 
 def test_places_are_told_in_words_and_gathered_within_reach():
     low, high = np.zeros(3), np.full(3, 10.0)
-    assert where_said(np.array([9.0, 5, 9]), low, high) == "high, right"
-    assert where_said(np.array([5.0, 1, 0.1]), low, high) == "at the foot, front"
+    assert location_in_words(np.array([9.0, 5, 9]), low, high) == "high, right"
+    assert location_in_words(np.array([5.0, 1, 0.1]), low, high) == "at the foot, front"
     line = np.stack([np.arange(10.0), np.zeros(10), np.zeros(10)], axis=1)
-    assert gathered(line, 1.0).tolist() == [0, 0, 1, 1, 2, 2, 3, 3, 4, 4]
+    assert cluster_points(line, 1.0).tolist() == [0, 0, 1, 1, 2, 2, 3, 3, 4, 4]
 
 
 def _signed_area(line):

@@ -21,8 +21,8 @@ from ulvet.core.recipe.runner import Recipe, run_recipe
 from ulvet.core.scan.captured import compare_captured
 from ulvet.core.scan.check import check_scan
 from ulvet.core.scan.registration import register_passes
-from ulvet.core.scan.remeshing import CannotEven, even_triangles, smooth_rims
-from ulvet.core.scan.steps import CaliperLength, DropSpecks, RightAxis, SetLengths, TakeOffMount, Trim
+from ulvet.core.scan.remeshing import CannotRemesh, remesh, smooth_rims
+from ulvet.core.scan.steps import CaliperLength, DropSpecks, SetLengths, SetUpright, TakeOffMount, Trim
 from ulvet.core.scan.trimming import BoxVolume, HalfSpace, LassoVolume, cut_by_plane, find_stem, trimmed, without_specks
 from ulvet.core.sources.scan import Pass, Scan
 from ulvet.standins.scanner import CannotScan, ScanSettings, scan_object
@@ -78,9 +78,9 @@ def test_a_known_shape_is_recovered_within_twice_the_noise_and_half_a_percent(kn
     assert far[on_skin].mean() < 2 * NOISE
     wide, tall = np.ptp(found.vertices[on_skin][:, 0]), np.ptp(shape.vertices[:, 0])
     assert wide == pytest.approx(tall, rel=0.005)
-    told = {step.kind: receipt for step, receipt in zip(recipe.steps, run.receipts, strict=True)}
-    assert told["fuse-passes"].residual_mm < told["fuse-passes"].by_table_mm
-    assert told["take-off-mount"].height_mm == pytest.approx(20.3, abs=1.5)
+    receipts = {step.kind: receipt for step, receipt in zip(recipe.steps, run.receipts, strict=True)}
+    assert receipts["fuse-passes"].residual_mm < receipts["fuse-passes"].by_table_mm
+    assert receipts["take-off-mount"].height_mm == pytest.approx(20.3, abs=1.5)
 
 
 def test_the_device_leaves_shadows_and_strays_and_errs_the_same_way_twice(known, scanned):
@@ -240,7 +240,7 @@ def test_smoothing_a_rim_does_not_shrink_it():
 
 def test_even_triangles_are_even_and_stay_on_the_surface():
     mesh = ball(10, rounds=4)
-    even = even_triangles(mesh, 0.8)
+    even = remesh(mesh, 0.8)
     ends = edges_of(even).ends
     length = np.linalg.norm(even.vertices[ends[:, 0]] - even.vertices[ends[:, 1]], axis=1)
     assert length.mean() == pytest.approx(0.8, rel=0.1)
@@ -249,8 +249,8 @@ def test_even_triangles_are_even_and_stay_on_the_surface():
     assert is_watertight(edges_of(even))
     corners = np.array([[0.0, 0, 0], [1, 0, 0], [0, 1, 0], [0, -1, 0], [0, 0, 1]])
     fin = Mesh(corners, np.array([[0, 1, 2], [1, 0, 3], [0, 1, 4]], np.int32))
-    with pytest.raises(CannotEven):
-        even_triangles(fin, 0.2)
+    with pytest.raises(CannotRemesh):
+        remesh(fin, 0.2)
 
 
 def steps_on(mesh, *steps):
@@ -266,14 +266,14 @@ def test_three_picks_of_a_level_place_set_an_object_upright():
     lying = box(40, 10, 20)
     picks = (at(20, -5, 0), at(20, 5, 0), at(20, 0, 20))
     picks = tuple(pick.model_copy(update={"normal": (1.0, 0.0, 0.0)}) for pick in picks)
-    _, run = steps_on(lying, RightAxis(picks=picks))
+    _, run = steps_on(lying, SetUpright(picks=picks))
     assert np.ptp(bounds(run.parts[0].mesh), axis=0) == pytest.approx([20, 10, 40])
     assert run.receipts[1].turned_degrees == pytest.approx(90)
     assert bounds(run.parts[0].mesh)[0, 2] == pytest.approx(0)
-    _, run = steps_on(lying, RightAxis(picks=(at(0, 0, 0), at(5, 0, 0), at(9, 0, 0))))
+    _, run = steps_on(lying, SetUpright(picks=(at(0, 0, 0), at(5, 0, 0), at(9, 0, 0))))
     assert run.receipts[1].idle
     with pytest.raises(ValueError, match="three picks"):
-        RightAxis(picks=(at(0, 0, 0),))
+        SetUpright(picks=(at(0, 0, 0),))
 
 
 def test_the_size_of_an_edition_is_that_of_what_is_left_of_the_scan():

@@ -15,7 +15,7 @@ from ulvet.core.formats.stl import stl_bytes
 from ulvet.core.geometry.deviation import deviation_between, distance_to
 from ulvet.core.geometry.mesh import Mesh, bounds, volume
 from ulvet.core.geometry.nearest import nearest_on_triangles
-from ulvet.core.geometry.topology import edges_of, is_watertight, without_loose
+from ulvet.core.geometry.topology import edges_of, is_watertight, without_unused_vertices
 
 
 def far_off(mesh, points):
@@ -94,7 +94,7 @@ def test_the_deviation_holds_at_every_vertex_and_middle_both_ways_whatever_the_m
     rng = np.random.default_rng(seed)
     torn = crumpled(rng.uniform(0.02, 0.5), seed, rounds=3)
     kept = rng.random(len(torn.faces)) > 0.01 * seed
-    torn = without_loose(Mesh(torn.vertices * rng.uniform(0.05, 20), torn.faces[kept]))
+    torn = without_unused_vertices(Mesh(torn.vertices * rng.uniform(0.05, 20), torn.faces[kept]))
     size = float(np.ptp(torn.vertices))
     most = size * 10 ** rng.uniform(-4, -2)
     thinned = simplify_within(torn, most)

@@ -14,7 +14,7 @@ from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.foreign.shapes import foreign_mesh, yardsticks
 from ulvet.core.foreign.steps import Block, Foreign, Round, ScrewBoss
 from ulvet.core.gauge.walls.kinds import limit_for
-from ulvet.core.gauge.walls.place_names import kinded_places
+from ulvet.core.gauge.walls.place_names import places_with_kinds
 from ulvet.core.gauge.walls.thickness import measure_thickness
 from ulvet.core.geometry.mesh import bounds, volume
 from ulvet.core.geometry.topology import edges_of, is_watertight
@@ -27,10 +27,10 @@ from ulvet.core.size.consequences import estimate_at
 from ulvet.core.size.measure import measure_between
 from ulvet.core.size.scales import SizeScale, survey_sizes
 from ulvet.core.size.steps import MeasureFigure
-from ulvet.core.size.ways import UnusableSize, measured, way_adapter
+from ulvet.core.size.ways import UnusableSize, figure_size, way_adapter
 
 # A figure 20 wide, 10 deep, 40 tall, standing on a disc 16 across.
-FIGURE = measured(cylinder(8, 1, 64), box(20, 10, 39, at=(-10, -5, 1)))
+FIGURE = figure_size(cylinder(8, 1, 64), box(20, 10, 39, at=(-10, -5, 1)))
 
 
 def worked(**way):
@@ -72,7 +72,7 @@ def test_sizes_that_cannot_be_are_refused_with_a_sentence(way):
 
 
 def test_a_figure_that_stands_on_a_point_fills_no_base():
-    spike = measured(ball(10))
+    spike = figure_size(ball(10))
     with pytest.raises(UnusableSize, match="single point"):
         way_adapter.validate_python({"way": "base", "diameter": 30}).work(spike.model_copy(update={"footprint": 0}))
 
@@ -81,7 +81,7 @@ def test_a_figure_that_stands_on_a_point_fills_no_base():
 @given(st.tuples(*[st.floats(2, 200) for _ in range(3)]), st.sampled_from(["lantern-6", "lantern-10", "long-reed-300"]))
 def test_turned_to_fit_it_does_fit_and_is_no_smaller_than_standing(size, printer):
     mesh = box(*size)
-    figure = measured(mesh)
+    figure = figure_size(mesh)
     standing = way_adapter.validate_python({"way": "fit", "printer": printer}).work(figure)
     turned = way_adapter.validate_python({"way": "fit", "printer": printer, "turned": True}).work(figure)
     # Heights are rounded down to a hundredth of a millimetre, corners to a ten-thousandth of the figure.
@@ -96,7 +96,7 @@ def test_turned_to_fit_it_does_fit_and_is_no_smaller_than_standing(size, printer
 
 
 def test_a_long_rod_fits_larger_along_the_diagonal():
-    rod = measured(box(1, 1, 100))
+    rod = figure_size(box(1, 1, 100))
     turned = way_adapter.validate_python({"way": "fit", "printer": "lantern-6", "turned": True}).work(rod)
     diagonal = float(np.linalg.norm([132, 74, 165]))
     assert 0.95 * diagonal < 100 * turned.factor < diagonal
@@ -111,7 +111,7 @@ def test_thin_places_at_any_size_are_those_of_the_check():
     scale = SizeScale([(figure, walls)], height, setup, PrintMM(5))
     for tall in (5, 12, 23, 40, 90, 200):
         factor = tall / height
-        kinded = kinded_places(figure, walls, setup.material, factor)
+        kinded = places_with_kinds(figure, walls, setup.material, factor)
         found = scale.at(PrintMM(tall))
         assert found.thin == len(kinded)
         assert found.stops == sum(place.wall * factor < limit_for(setup.material, kind).stop for place, kind in kinded)

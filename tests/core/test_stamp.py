@@ -20,7 +20,7 @@ from ulvet.core.sources.picture import (
     shipped_font,
     softened,
 )
-from ulvet.core.stamp.pressing import CannotPress, Stamping, press
+from ulvet.core.stamp.pressing import CannotPress, StampPlacement, press_picture
 
 BLOCK = box(20, 20, 10)
 UP = np.array([0.0, 0, 1])
@@ -50,12 +50,12 @@ def ring():
 
 
 def mark(point, view=UP, width=8.0, depth=0.4, sunk=False, turn=0.0):
-    return Stamping(np.array(point, float), np.array(view, float), width, depth, sunk, turn)
+    return StampPlacement(np.array(point, float), np.array(view, float), width, depth, sunk, turn)
 
 
 @pytest.mark.parametrize("sunk", [False, True])
 def test_on_a_plane_strokes_have_their_depth_and_volume(ring, sunk):
-    done = press(BLOCK, ring, mark((10, 10, 10), sunk=sunk))
+    done = press_picture(BLOCK, ring, mark((10, 10, 10), sunk=sunk))
     assert done.depth_min == pytest.approx(0.4, rel=0.05)
     assert done.depth_max == pytest.approx(0.4, rel=0.01)
     pressed = ring.strength.mean() * 64 * 0.4
@@ -70,7 +70,7 @@ def test_on_a_plane_strokes_have_their_depth_and_volume(ring, sunk):
 @pytest.mark.parametrize("width", [4, 10])
 def test_on_a_ball_strokes_are_as_deep_at_the_edge_as_in_the_middle(ring, width):
     globe = ball(10, rounds=5)
-    done = press(globe, ring, mark((0, -10, 0), (0, -1, 0), width, 0.3))
+    done = press_picture(globe, ring, mark((0, -10, 0), (0, -1, 0), width, 0.3))
     assert done.depth_min == pytest.approx(0.3, rel=0.05)
     assert done.depth_max == pytest.approx(0.3, rel=0.05)
     assert done.back_moved == 0
@@ -83,7 +83,7 @@ def test_it_stays_on_what_is_seen_first_and_hangs_together():
     line = Picture(np.ones((20, 20)))
     # A shelf before half of a wall hides it from the stamp, and the wall behind is not part of the shelf.
     shelf = joined(box(20, 2, 20), box(20, 2, 10, at=(0, -6, 0)))
-    done = press(shelf, line, mark((10, -6, 9), (0, -1, 0), 8, 0.3))
+    done = press_picture(shelf, line, mark((10, -6, 9), (0, -1, 0), 8, 0.3))
     moved = done.mesh.vertices[done.mesh.vertices[:, 1] < -6.01]
     assert moved[:, 2].max() <= 10
     wall = done.mesh.vertices[(done.mesh.vertices[:, 1] > -1) & (done.mesh.vertices[:, 1] < -0.01)]
@@ -92,9 +92,9 @@ def test_it_stays_on_what_is_seen_first_and_hangs_together():
 
 
 def test_triangles_go_where_the_picture_bends_and_nowhere_else(ring):
-    fine = press(BLOCK, ring, mark((10, 10, 10)))
+    fine = press_picture(BLOCK, ring, mark((10, 10, 10)))
     swell = np.sin(np.linspace(0, np.pi, 256)) ** 2
-    hill = press(BLOCK, Picture(np.outer(swell, swell)), mark((10, 10, 10)))
+    hill = press_picture(BLOCK, Picture(np.outer(swell, swell)), mark((10, 10, 10)))
     assert len(hill.mesh.faces) < 0.1 * len(fine.mesh.faces)
     assert volume(hill.mesh) - volume(BLOCK) == pytest.approx(64 * 0.4 / 4, rel=0.03)
     points = fine.mesh.vertices[fine.mesh.vertices[:, 2] > 9.9, :2]
@@ -109,19 +109,19 @@ def test_upright_is_up_and_a_turn_goes_anticlockwise():
     corner = Picture(np.zeros((40, 40)))
     corner.strength[2:12, 2:12] = 1  # upper left
     for turn, (x, z) in {0: (-1, 1), 90: (-1, -1)}.items():
-        done = press(BLOCK, corner, mark((10, 0, 5), (0, -1, 0), 8, 0.3, turn=turn))
+        done = press_picture(BLOCK, corner, mark((10, 0, 5), (0, -1, 0), 8, 0.3, turn=turn))
         out = done.mesh.vertices[done.mesh.vertices[:, 1] < -0.2].mean(axis=0) - [10, 0, 5]
         assert (np.sign(out[0]), np.sign(out[2])) == (x, z)
 
 
 def test_what_cannot_be_pressed_is_told(ring):
     with pytest.raises(CannotPress, match="no surface that is turned"):
-        press(BLOCK, ring, mark((80, 10, 10)))
+        press_picture(BLOCK, ring, mark((80, 10, 10)))
     with pytest.raises(CannotPress, match=r"1\.00 mm, too thin"):
-        press(box(20, 20, 1), ring, mark((10, 10, 1), depth=1.5, sunk=True))
+        press_picture(box(20, 20, 1), ring, mark((10, 10, 1), depth=1.5, sunk=True))
     with pytest.raises(CannotPress, match="larger than the figure"):
-        press(box(4, 4, 10), Picture(np.indices((20, 20)).sum(axis=0) % 2.0), mark((2, 2, 10), width=40))
-    larger = press(box(4, 4, 10), ring, mark((2, 2, 10), width=12))
+        press_picture(box(4, 4, 10), Picture(np.indices((20, 20)).sum(axis=0) % 2.0), mark((2, 2, 10), width=40))
+    larger = press_picture(box(4, 4, 10), ring, mark((2, 2, 10), width=12))
     assert larger.landed < 0.6
     assert is_watertight(edges_of(larger.mesh))
 

@@ -8,8 +8,8 @@ from hypothesis import strategies as st
 from tests.depth import of_all
 from tests.shapes import ball, box, cylinder, joined, tube
 from ulvet.core.bench.setup import setup_for
-from ulvet.core.bench.support_limits import holding_for
-from ulvet.core.geometry.mesh import Mesh, bounds, moved, volume
+from ulvet.core.bench.support_limits import support_limits_for
+from ulvet.core.geometry.mesh import Mesh, bounds, translated, volume
 from ulvet.core.geometry.rays import Rays
 from ulvet.core.geometry.topology import edges_of, face_shells, is_watertight
 from ulvet.core.layers.island_limits import ISLAND_LEAST_AREA, island_dilation
@@ -20,7 +20,7 @@ from ulvet.core.stand.columns import Column, column_mesh, supports_mesh
 from ulvet.core.stand.contacts import loads_of, tip_for
 from ulvet.core.stand.orientation import EXACT, fitting_spin, orient_figure
 from ulvet.core.stand.screening import directions_for, screen_directions
-from ulvet.core.stand.supports import Held, hold_figure
+from ulvet.core.stand.supports import SupportedFigure, support_figure
 from ulvet.core.stand.undersides import undersides_of
 
 RESIN, FILAMENT = setup_for("lantern-6"), setup_for("long-reed-300")
@@ -34,12 +34,12 @@ def hook() -> Mesh:
 
 def on_plate(mesh: Mesh, up: np.ndarray) -> Mesh:
     turned = Mesh(mesh.vertices @ turn_to(up / np.linalg.norm(up)).T, mesh.faces)
-    return moved(turned, -bounds(turned)[0] * [0, 0, 1])
+    return translated(turned, -bounds(turned)[0] * [0, 0, 1])
 
 
-def unheld(figure: Mesh, held: Held, setup) -> int:
+def unheld(figure: Mesh, held: SupportedFigure, setup) -> int:
     """Islands of figure and supports, looked for anew."""
-    lifted = moved(figure, np.array([0, 0, held.lift]))
+    lifted = translated(figure, np.array([0, 0, held.lift]))
     whole = lifted if held.supports is None else joined(lifted, held.supports)
     stack = raster_layers(whole, setup.printer.layer, setup.printer.pixel)
     return len(find_islands(stack, island_dilation(setup), ISLAND_LEAST_AREA))
@@ -154,13 +154,13 @@ def test_what_is_too_tall_to_stand_is_laid_down():
 @pytest.mark.parametrize("up", [(0, 0, 1), (1, -2, 0.5), (0.3, 0.4, -1)])
 def test_nothing_begins_in_the_air_once_it_is_held(figure, setup, up):
     figure = on_plate(figure, np.array(up, float))
-    held = hold_figure(figure, setup)
+    held = support_figure(figure, setup)
     assert held.unheld == ()
     assert unheld(figure, held, setup) == 0
 
 
 def test_an_island_gets_a_contact_where_it_begins():
-    held = hold_figure(hook(), RESIN)
+    held = support_figure(hook(), RESIN)
     assert held.islands_before == 1
     foot = [c for c in held.contacts if c.point[2] == pytest.approx(8 + held.lift, abs=0.06)]
     assert foot and all(17 <= c.point[0] <= 20 for c in foot)
@@ -168,9 +168,9 @@ def test_an_island_gets_a_contact_where_it_begins():
 
 def test_columns_keep_clear_of_the_figure_and_stand_on_the_plate():
     figure = on_plate(hook(), np.array([0.4, 0.2, 1.0]))
-    held = hold_figure(figure, RESIN)
+    held = support_figure(figure, RESIN)
     supports = held.supports
-    lifted = moved(figure, np.array([0, 0, held.lift]))
+    lifted = translated(figure, np.array([0, 0, held.lift]))
     assert bounds(supports)[0, 2] == 0
     near = np.array([c.point for c in held.contacts])
     away = np.linalg.norm(supports.vertices[:, None] - near, axis=2).min(axis=1) > 0.5
@@ -180,7 +180,7 @@ def test_columns_keep_clear_of_the_figure_and_stand_on_the_plate():
 
 
 def test_every_support_is_closed_and_looks_outward():
-    supports = hold_figure(on_plate(ball(9), UP[0]), RESIN).supports
+    supports = support_figure(on_plate(ball(9), UP[0]), RESIN).supports
     edges = edges_of(supports)
     assert is_watertight(edges)
     count, shell = face_shells(supports, edges)
@@ -190,7 +190,7 @@ def test_every_support_is_closed_and_looks_outward():
 def test_a_place_shut_in_is_held_from_the_figure_below_it():
     walls = box(17, 17, 17, (1.5, 1.5, 1.5))
     shut = joined(box(20, 20, 20), Mesh(walls.vertices, walls.faces[:, ::-1]), ball(2, (10, 10, 10)))
-    held = hold_figure(shut, RESIN, lift=0)
+    held = support_figure(shut, RESIN, lift=0)
     assert held.unheld == ()
     assert [c.on_figure for c in held.contacts if 7 < c.point[2] < 9] == [True]
 
@@ -198,26 +198,26 @@ def test_a_place_shut_in_is_held_from_the_figure_below_it():
 def test_the_show_side_is_left_alone_where_no_island_begins():
     figure = on_plate(ball(10), UP[0])
     show = np.array([0.6, 0, -0.8])
-    shown = hold_figure(figure, RESIN, show=show)
+    shown = support_figure(figure, RESIN, show=show)
     normals = np.array([c.point for c in shown.contacts]) - [0, 0, 10 + shown.lift]
     normals /= np.linalg.norm(normals, axis=1)[:, None]
     touching = normals @ show > 0.55
     assert touching.sum() == sum(c.shows for c in shown.contacts) <= 2
-    assert len(shown.contacts) < len(hold_figure(figure, RESIN).contacts)
+    assert len(shown.contacts) < len(support_figure(figure, RESIN).contacts)
 
 
 def test_a_flat_foot_stands_on_the_plate_and_needs_nothing():
-    held = hold_figure(box(20, 20, 10), RESIN)
+    held = support_figure(box(20, 20, 10), RESIN)
     assert (held.lift, held.contacts, held.support_ml) == (0, (), 0)
 
 
 def test_a_lifted_box_is_held_all_over_its_foot():
-    held = hold_figure(box(20, 20, 10), RESIN, lift=5)
+    held = support_figure(box(20, 20, 10), RESIN, lift=5)
     points = np.array([c.point for c in held.contacts])
     assert np.allclose(points[:, 2], 5, atol=0.06)
     corners = np.array([[x, y] for x in (1, 19) for y in (1, 19)])
     gaps = np.linalg.norm(points[None, :, :2] - corners[:, None], axis=2).min(axis=1)
-    assert (gaps <= holding_for("resin").spacing).all()
+    assert (gaps <= support_limits_for("resin").spacing).all()
 
 
 # Loads
@@ -241,14 +241,14 @@ def test_what_the_plate_holds_is_taken_off_the_contacts():
 
 
 def test_tips_grow_with_the_root_of_their_load_between_their_limits():
-    holding = holding_for("resin")
+    holding = support_limits_for("resin")
     small, double = tip_for(np.array([0.15, 0.6]), holding)
     assert double == pytest.approx(2 * small)
     assert tip_for(np.array([0.0, 99.0]), holding).tolist() == [holding.tip_least, holding.tip_most]
 
 
 def test_a_heavier_figure_is_held_by_thicker_tips():
-    light, heavy = (hold_figure(on_plate(ball(r), UP[0]), RESIN) for r in (5, 20))
+    light, heavy = (support_figure(on_plate(ball(r), UP[0]), RESIN) for r in (5, 20))
     assert max(c.tip_mm for c in heavy.contacts) > max(c.tip_mm for c in light.contacts)
 
 
@@ -257,8 +257,8 @@ def test_a_heavier_figure_is_held_by_thicker_tips():
 
 def test_undersides_of_inner_shells_are_not_held():
     nested = joined(box(20, 20, 10), box(6, 6, 4, (7, 7, 5)))  # the inner one buried in the outer
-    lifted = moved(nested, np.array([0.0, 0, 5]))
-    under = undersides_of(lifted, Rays(lifted), holding_for("resin"), 0.0)
+    lifted = translated(nested, np.array([0.0, 0, 5]))
+    under = undersides_of(lifted, Rays(lifted), support_limits_for("resin"), 0.0)
     assert len(under.points) and np.allclose(under.points[:, 2], 5, atol=1e-3)
     assert under.wanting.sum() * under.cell == pytest.approx(400, rel=0.1)
 
@@ -285,14 +285,14 @@ def test_any_heap_of_balls_is_held_whichever_way_it_lies(seed):
     rng = np.random.default_rng(seed)
     balls = [ball(float(rng.uniform(0.5, 4)), tuple(rng.uniform(-8, 8, 3)), 2) for _ in range(rng.integers(1, 12))]
     figure = on_plate(joined(*balls), rng.normal(size=3))
-    held = hold_figure(figure, RESIN)
+    held = support_figure(figure, RESIN)
     assert held.unheld == ()
     assert unheld(figure, held, RESIN) == 0
 
 
 def test_holding_twice_gives_the_same():
     figure = on_plate(hook(), np.array([1.0, -2, 0.5]))
-    first, second = (hold_figure(figure, RESIN) for _ in range(2))
+    first, second = (support_figure(figure, RESIN) for _ in range(2))
     assert first.contacts == second.contacts
     assert first.supports.hash == second.supports.hash
 
@@ -301,5 +301,5 @@ def test_holding_twice_gives_the_same():
 def test_islands_shut_in_by_others_are_held_at_last_by_a_pin(printer, seed):
     rng, setup = np.random.default_rng(seed), setup_for(printer)
     heap = joined(*[ball(0.6, at=tuple(at), rounds=2) for at in rng.uniform(0, [10, 10, 8], (120, 3))])
-    heap = moved(heap, -bounds(heap)[0])
-    assert unheld(heap, hold_figure(heap, setup), setup) == 0
+    heap = translated(heap, -bounds(heap)[0])
+    assert unheld(heap, support_figure(heap, setup), setup) == 0

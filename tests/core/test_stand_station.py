@@ -12,7 +12,7 @@ from tests.shapes import ball, box, cylinder, joined
 from ulvet.cli import app
 from ulvet.core.bench.edition import AskedSize, Edition
 from ulvet.core.bench.setup import setup_for
-from ulvet.core.bench.support_limits import holding_for
+from ulvet.core.bench.support_limits import support_limits_for
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.build.figure_build import build_figure
 from ulvet.core.files.as_it_lies import layers_of_file, stand_file
@@ -22,17 +22,17 @@ from ulvet.core.formats.obj import obj_bytes
 from ulvet.core.formats.read import read_file, read_mesh
 from ulvet.core.formats.stl import stl_bytes
 from ulvet.core.formats.write import bytes_for
-from ulvet.core.geometry.mesh import Mesh, bounds, moved, scaled, volume
+from ulvet.core.geometry.mesh import Mesh, bounds, scaled, translated, volume
 from ulvet.core.layers.raster import raster_layers
 from ulvet.core.lengths import PrintMM
 from ulvet.core.recipe.runner import Recipe, run_recipe
 from ulvet.core.recipe.stance import Contact, Stance
 from ulvet.core.recipe.step import Part
-from ulvet.core.release.checked_figure import Checked
+from ulvet.core.release.checked_figure import CheckedFigure
 from ulvet.core.release.package import release_files
 from ulvet.core.stand import steps
 from ulvet.core.stand.check import check_stand
-from ulvet.core.stand.clearance_grid import make_room
+from ulvet.core.stand.clearance_grid import clearance_grid_of
 from ulvet.core.stand.steps import Orient, OrientReceipt, ShowSide, Support, WayTaken
 
 STANDING = (Orient(up=(0.3, 0.1, 1.0)), Support())
@@ -81,7 +81,7 @@ def test_a_load_that_no_tip_bears_is_told_where_it_is_with_closer_contacts_as_re
     assert found.where.point == pytest.approx((6, 0, 0))  # at half size, three print mm are six of the figure
     change = found.remedies[0].change
     assert isinstance(change, SetStep) and change.kind == "support"
-    assert change.values["spacing"] < holding_for("resin").spacing
+    assert change.values["spacing"] < support_limits_for("resin").spacing
 
 
 def test_a_wide_underside_is_held_by_as_many_as_bear_it():
@@ -89,7 +89,7 @@ def test_a_wide_underside_is_held_by_as_many_as_bear_it():
     build = stood(bolt, Support(spacing=PrintMM(15)))
     assert "weak-hold" not in codes(build)
     loads = [contact.load_N for contact in build.facts[0].stance.contacts]
-    assert sum(loads) >= 0.9 * np.pi * 20**2 * holding_for("resin").pull
+    assert sum(loads) >= 0.9 * np.pi * 20**2 * support_limits_for("resin").pull
 
 
 def test_a_figure_too_long_to_stand_is_turned_so_that_it_fits():
@@ -125,7 +125,7 @@ def test_threads_and_repetition_change_no_byte(threads, monkeypatch):
 
 def test_a_release_holds_the_figure_as_it_lies_in_the_printer():
     build = stood(hook(), *STANDING)
-    files = {file.name: file for file in release_files(Checked.of("Hook", build))}
+    files = {file.name: file for file in release_files(CheckedFigure.of("Hook", build))}
     path = "hook_40.0mm_supported.stl"
     assert path in files and b"supports" not in files["hook_recipe.json"].data[:10]
     manifest = json.loads(files["hook_manifest.json"].data)
@@ -138,7 +138,7 @@ def test_a_release_holds_the_figure_as_it_lies_in_the_printer():
 def test_the_air_about_a_block_is_known_and_a_way_down_keeps_clear_of_it():
     table = joined(box(30, 30, 3, (0, 0, 20)), box(4, 4, 20, (13, 13, 0)))
     stack = raster_layers(table, 0.05, 0.05)
-    room = make_room(stack, 0.0, 0.8)
+    room = clearance_grid_of(stack, 0.0, 0.8)
     beside = np.array([[20.0, 15.0, 10.0]])
     assert room.air_at(beside)[0] == pytest.approx(3.0, abs=0.3)
     assert room.air_at(np.array([[15.0, 15.0, 10.0]]))[0] == 0
@@ -156,7 +156,7 @@ def test_the_air_about_a_block_is_known_and_a_way_down_keeps_clear_of_it():
 def test_a_file_is_stood_and_what_is_written_has_no_island(tmp_path):
     path, out = tmp_path / "hook.stl", tmp_path / "held.stl"
     dumb_bell = joined(ball(6), ball(5, at=(14, 3, 2)), ball(3, at=(7, 1, 1)))
-    path.write_bytes(stl_bytes(moved(dumb_bell, np.array([100.0, -40, 7]))))
+    path.write_bytes(stl_bytes(translated(dumb_bell, np.array([100.0, -40, 7]))))
     data, said = stand_file(path, out, RESIN, (0, -1, 0), "auto")
     out.write_bytes(data)
     assert said["unheld_islands"] == 0 and said["contacts"] and said["fits"]
@@ -211,14 +211,17 @@ class _Held:
     """A stood part in the place of what ``hold_figure`` gives."""
 
     def __init__(self, build):
-        self.lift, self.supports = build.parts[0].stance.lift, moved(build.parts[0].supports, np.array([10.0, 2, 0]))
+        self.lift, self.supports = (
+            build.parts[0].stance.lift,
+            translated(build.parts[0].supports, np.array([10.0, 2, 0])),
+        )
 
 
 def test_long_steps_say_how_far_they_are_and_never_go_back():
     figure = joined(ball(6, at=(0, 0, 20)), cylinder(1, 22, 24))
     recipe = Recipe(steps=(BringIn(source=figure.hash, name="lolly.stl"), Orient(), Support()))
     heard = []
-    run_recipe(recipe, {figure.hash: figure}, Edition(), told=lambda share, says: heard.append((share, says)))
+    run_recipe(recipe, {figure.hash: figure}, Edition(), progress=lambda share, says: heard.append((share, says)))
     shares = [share for share, _ in heard]
     assert shares == sorted(shares) and shares[0] == 0 and shares[-1] < 1
     of_orient = [says for _, says in heard if says.startswith("step 2 of 3: orient, ")]

@@ -8,10 +8,10 @@ from tests.shapes import ball, box, joined, subdivided
 from ulvet.core.geometry.mesh import scaled, vertex_normals
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.step import Context, Part
-from ulvet.core.strokes.brush import TOOLS, Brush, Worked
-from ulvet.core.strokes.landing import Landing
+from ulvet.core.strokes.brush import TOOLS, Brush, StrokedMesh
+from ulvet.core.strokes.landing import StrokeSurface
 from ulvet.core.strokes.steps import Stroke
-from ulvet.core.strokes.working import Working
+from ulvet.core.strokes.working import StrokeSession
 
 GLOBE = ball(10, rounds=5)
 TOP, UP = np.array([0.0, 0, 10]), np.array([0.0, 0, 1])
@@ -27,7 +27,7 @@ def plate(thick, rounds=5):
 @pytest.mark.parametrize("tool", TOOLS)
 def test_only_what_lies_under_the_brush_and_looks_its_way_moves(tool):
     thin = plate(1.0)
-    worked = Worked(thin)
+    worked = StrokedMesh(thin)
     touched = worked.sample(Brush(tool, 3.0, 0.5 if tool != "thicken" else 2.0), np.array([1.0, 1, 1]), UP)
     moved = np.flatnonzero((worked.points != thin.vertices).any(axis=1))
     assert set(moved) <= set(touched.vertices)
@@ -38,7 +38,7 @@ def test_only_what_lies_under_the_brush_and_looks_its_way_moves(tool):
 
 def test_raise_and_lower_move_the_middle_by_the_amount_and_the_edge_hardly():
     for tool, way in (("raise", 1), ("lower", -1)):
-        worked = Worked(GLOBE)
+        worked = StrokedMesh(GLOBE)
         worked.sample(Brush(tool, 3.0, 0.4), TOP, UP)
         moved = worked.points - GLOBE.vertices
         assert moved[GLOBE.vertices[:, 2].argmax()] == pytest.approx([0, 0, way * 0.4], abs=1e-6)
@@ -51,7 +51,7 @@ def test_smooth_and_flatten_take_bumps_down_and_crease_draws_together():
     rough = GLOBE.vertices + vertex_normals(GLOBE) * dice.normal(0, 0.05, len(GLOBE.vertices))[:, None]
     under = np.linalg.norm(GLOBE.vertices - TOP, axis=1) < 1.5
     for tool in ("smooth", "flatten"):
-        worked = Worked(type(GLOBE)(rough, GLOBE.faces))
+        worked = StrokedMesh(type(GLOBE)(rough, GLOBE.faces))
         for _ in range(6):
             worked.sample(Brush(tool, 4.0, 0.8), TOP, UP)
         heights = (
@@ -64,7 +64,7 @@ def test_smooth_and_flatten_take_bumps_down_and_crease_draws_together():
         else:
             before, after = (np.linalg.norm(p[under], axis=1).std() for p in (rough, worked.points))
             assert after < 0.5 * before
-    worked = Worked(GLOBE)
+    worked = StrokedMesh(GLOBE)
     worked.sample(Brush("crease", 3.0, 0.3), TOP, UP)
     sides = (np.linalg.norm(GLOBE.vertices[:, :2], axis=1) > 0.5) & under & (GLOBE.vertices[:, 2] > 0)
     before, after = (np.linalg.norm(p[sides][:, :2], axis=1) for p in (GLOBE.vertices, worked.points))
@@ -74,11 +74,11 @@ def test_smooth_and_flatten_take_bumps_down_and_crease_draws_together():
 
 def test_thicken_brings_a_wall_to_what_is_wanted_and_leaves_thicker_ones():
     thin = plate(0.4)
-    worked = Worked(thin)
+    worked = StrokedMesh(thin)
     worked.sample(Brush("thicken", 4.0, 0.8), np.array([0.0, 0, 0.4]), UP)
     middle = np.linalg.norm(thin.vertices - [0, 0, 0.4], axis=1).argmin()
     assert worked.points[middle, 2] == pytest.approx(0.8, abs=0.02)
-    stout = Worked(plate(3.0))
+    stout = StrokedMesh(plate(3.0))
     stout.sample(Brush("thicken", 4.0, 0.8), np.array([0.0, 0, 3.0]), UP)
     assert (stout.points == plate(3.0).vertices).all()
 
@@ -131,14 +131,14 @@ def test_radius_and_amount_are_print_millimetres():
 
 def test_thickening_again_and_again_goes_no_further_than_what_is_wanted():
     thin = plate(0.4)
-    worked = Worked(thin)
+    worked = StrokedMesh(thin)
     for x in np.linspace(-2, 2, 40):
         worked.sample(Brush("thicken", 3.0, 0.8), np.array([x, 0, 0.4]), UP)
     assert worked.points[:, 2].max() == pytest.approx(0.8, abs=0.01)
 
 
 def live(mesh, walls=1.0):
-    return Working(Part("figure", mesh), mesh, np.full(len(mesh.vertices), walls), 2.0)
+    return StrokeSession(Part("figure", mesh), mesh, np.full(len(mesh.vertices), walls), 2.0)
 
 
 @pytest.mark.parametrize("tool", TOOLS)
@@ -171,7 +171,7 @@ def test_what_is_drawn_follows_with_its_walls_and_goes_back_when_the_stroke_is_t
 
 def test_a_coarser_drawing_goes_where_the_part_goes():
     fine, coarse = plate(1.0, rounds=5), plate(1.0, rounds=3)
-    working = Working(Part("figure", fine), coarse, np.full(len(coarse.vertices), 1.0), 1.0)
+    working = StrokeSession(Part("figure", fine), coarse, np.full(len(coarse.vertices), 1.0), 1.0)
     stroke = Stroke(tool="raise", places=(Anchor(point=(0, 0, 1), normal=(0, 0, 1)),), radius=5, amount=0.4)
     followed = working.sample(stroke, stroke.places[0])
     assert 0 < len(followed.vertices) < len(coarse.vertices)
@@ -183,7 +183,7 @@ def test_samples_land_on_the_nearest_surface_of_long_and_short_faces_alike():
     lumpy = joined(box(40, 40, 2, at=(-20, -20, -12)), GLOBE)
     part = Part("figure", lumpy)
     at = dice.uniform(-20, 20, (200, 3)) * [1, 1, 0.5]
-    points, _, lost = Landing(part, Worked(lumpy)).of([Anchor(point=tuple(map(float, p))) for p in at])
+    points, _, lost = StrokeSurface(part, StrokedMesh(lumpy)).of([Anchor(point=tuple(map(float, p))) for p in at])
     square, _, _ = igl.point_mesh_squared_distance(at, np.array(lumpy.vertices), lumpy.faces.astype(np.int64))
     kept = np.setdiff1d(np.arange(200), [one.number for one in lost])
     assert len(kept) > 10

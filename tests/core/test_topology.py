@@ -10,12 +10,12 @@ from tests.depth import of_all
 from tests.shapes import ball, box, cylinder, joined, tube
 from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.geometry.topology import (
+    connected_groups,
     edges_of,
     face_shells,
     is_watertight,
-    joined_groups,
     paired_faces,
-    without_repeats,
+    without_collapsed_faces,
 )
 
 FACES = st.lists(st.lists(st.integers(0, 6), min_size=3, max_size=3, unique=True), min_size=1, max_size=14)
@@ -81,9 +81,9 @@ def test_pairs_agree_where_two_faces_pass_their_edge_in_opposite_directions():
 
 
 def test_groups_are_numbered_by_their_first_member_whatever_the_order_of_pairs():
-    count, group = joined_groups(6, np.array([[5, 1], [4, 3]]))
+    count, group = connected_groups(6, np.array([[5, 1], [4, 3]]))
     assert (count, group.tolist()) == (4, [0, 1, 2, 3, 3, 1])
-    count, group = joined_groups(3, np.empty((0, 2), np.int64))
+    count, group = connected_groups(3, np.empty((0, 2), np.int64))
     assert (count, group.tolist()) == (3, [0, 1, 2])
 
 
@@ -97,9 +97,9 @@ def test_shells_of_what_is_joined_are_as_many_as_there_were():
 
 def test_faces_that_repeat_a_vertex_are_left_out_and_the_rest_is_the_same_object():
     whole = box(1, 1, 1)
-    assert without_repeats(whole) is whole
+    assert without_collapsed_faces(whole) is whole
     pinched = Mesh(whole.vertices, np.concatenate([whole.faces, [[0, 0, 1], [2, 3, 2]]]).astype(np.int32))
-    assert np.array_equal(without_repeats(pinched).faces, whole.faces)
+    assert np.array_equal(without_collapsed_faces(pinched).faces, whole.faces)
 
 
 def test_nothing_is_neither_watertight_nor_a_shell():

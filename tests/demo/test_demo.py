@@ -9,7 +9,7 @@ from ulvet.core.build.figure_build import build_figure
 from ulvet.core.files.inspection import bring_in_step
 from ulvet.core.formats.reading import Reading
 from ulvet.core.geometry.mesh import bounds
-from ulvet.core.geometry.topology import edges_of, face_shells, is_watertight, without_repeats
+from ulvet.core.geometry.topology import edges_of, face_shells, is_watertight, without_collapsed_faces
 from ulvet.core.recipe.runner import Recipe
 from ulvet.demo.ferrywoman import ferrywoman
 from ulvet.demo.reed_imp import reed_imp
@@ -81,7 +81,7 @@ def test_the_figures_are_the_same_whenever_they_are_made(figures):
 
 
 def test_the_otter_is_a_shell_of_its_own(figures):
-    mesh = without_repeats(figures["Ferrywoman"])
+    mesh = without_collapsed_faces(figures["Ferrywoman"])
     assert face_shells(mesh, edges_of(mesh))[0] >= 3  # body, cape, otter
 
 

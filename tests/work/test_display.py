@@ -5,7 +5,7 @@ import pytest
 
 from tests.shapes import ball, box, joined
 from ulvet.core.gauge.walls.thickness import measure_thickness
-from ulvet.core.geometry.mesh import Mesh, bounds, turned_over
+from ulvet.core.geometry.mesh import Mesh, bounds, flipped
 from ulvet.core.layers.raster import raster_layers
 from ulvet.work.display import MOST_TRIANGLES, display_bytes, first_look_bytes, soundings_bytes
 from ulvet.work.layer_store import layer_png, layers_bytes, layers_from
@@ -38,13 +38,13 @@ def test_a_heavy_mesh_is_thinned_out_and_keeps_its_shape_and_walls():
 
 def test_a_first_look_is_light_as_large_as_the_figure_and_tells_about_how_thick_it_is():
     outer, inner = ball(20, rounds=8), ball(19, rounds=6)
-    points, walls, corners = read(first_look_bytes(joined(outer, turned_over(inner))))
+    points, walls, corners = read(first_look_bytes(joined(outer, flipped(inner))))
     assert 20_000 < len(corners) // 3 <= MOST_TRIANGLES
     assert np.ptp(points, axis=0) == pytest.approx([40, 40, 40], rel=0.02)
     assert np.median(walls) == pytest.approx(1.0, rel=0.02)
 
 
-@pytest.mark.parametrize("mesh", [box(20, 20, 0.5), turned_over(box(20, 20, 0.5))], ids=["outward", "inside out"])
+@pytest.mark.parametrize("mesh", [box(20, 20, 0.5), flipped(box(20, 20, 0.5))], ids=["outward", "inside out"])
 def test_a_first_look_at_a_light_mesh_is_the_mesh(mesh):
     points, walls, corners = read(first_look_bytes(mesh))
     assert np.array_equal(points, mesh.vertices.astype(np.float32))

@@ -23,7 +23,7 @@ from ulvet.store.folder import DataFolder
 from ulvet.work import edits as editing
 from ulvet.work import releasing, versions
 from ulvet.work.importing import add_figure, bring_in
-from ulvet.work.job_progress import Telling
+from ulvet.work.job_progress import JobProgress
 from ulvet.work.jobs import JOBS
 from ulvet.work.remedies import apply, preview, remedy_of
 from ulvet.work.studio import Conflict, NotThere, Refused, Studio
@@ -50,7 +50,7 @@ class OnTheSpot:
         if self.fails:
             job.state, job.error = JobState.FAILED, "It failed."
             return job
-        result = JOBS[kind](self.folder, values, Telling(lambda said: None))
+        result = JOBS[kind](self.folder, values, JobProgress(lambda said: None))
         job.result, job.state = then(result) or result, JobState.DONE
         if not self.dies:
             after(job)

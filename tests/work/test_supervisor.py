@@ -280,7 +280,7 @@ def test_what_is_expected_follows_how_long_the_kind_took_before(tmp_path, superv
     ],
 )
 def test_what_the_machine_lacks_is_a_sentence_and_all_else_a_mistake(tmp_path, monkeypatch, wrong, answer):
-    def do(folder, values, told):
+    def do(folder, values, progress):
         raise wrong
 
     monkeypatch.setitem(JOBS, "do", do)
@@ -294,9 +294,9 @@ def test_what_the_machine_lacks_is_a_sentence_and_all_else_a_mistake(tmp_path, m
 
 
 def test_words_that_come_all_at_once_are_not_all_passed_on(tmp_path, monkeypatch):
-    def do(folder, values, told):
+    def do(folder, values, progress):
         for k in range(5000):
-            told(k / 5000, "passing by")
+            progress(k / 5000, "passing by")
         return {}
 
     monkeypatch.setitem(JOBS, "do", do)
@@ -309,7 +309,7 @@ def test_words_that_come_all_at_once_are_not_all_passed_on(tmp_path, monkeypatch
     with contextlib.suppress(EOFError):
         while True:
             heard.append(ours.recv()[0])
-    assert heard[0] == "told" and heard[-1] == "done"
+    assert heard[0] == "progress" and heard[-1] == "done"
     assert len(heard) < 100
 
 

@@ -14,7 +14,7 @@ from ulvet.core.bench.edition import Edition
 from ulvet.core.files.inspection import bring_in_step
 from ulvet.core.findings.finding import AddSteps
 from ulvet.core.formats.reading import Reading, named_pieces
-from ulvet.core.geometry.mesh import Mesh, moved, scaled
+from ulvet.core.geometry.mesh import Mesh, scaled, translated
 from ulvet.core.lengths import PrintMM
 from ulvet.store.folder import DataFolder
 from ulvet.work import edits as editing
@@ -30,7 +30,7 @@ def open_pot():
     pot = tapered(6, 9, 14, 24)
     keep = pot.vertices[pot.faces][:, :, 2].min(axis=1) < pot.vertices[:, 2].max() - 1e-6
     shell = Mesh(pot.vertices, pot.faces[keep])
-    return joined(shell, moved(shell, np.array([4.0, 0, 0])), box(2, 2, 20, at=(-1, -1, 4)))
+    return joined(shell, translated(shell, np.array([4.0, 0, 0])), box(2, 2, 20, at=(-1, -1, 4)))
 
 
 def sheet():
@@ -82,7 +82,7 @@ FIGURES = {
     "large": scaled(slender(), 40.0),
     "flat": box(40, 40, 0.15),
     "tube": tube(6, 5.8, 20, 24),
-    "parts": [("body", dirty_figure()), ("arm", moved(slender(), np.array([30.0, 0, 0]))), ("sheet", sheet())],
+    "parts": [("body", dirty_figure()), ("arm", translated(slender(), np.array([30.0, 0, 0]))), ("sheet", sheet())],
 }
 BRIEFLY = ("open pot", "twisted", "equal corners", "slender", "parts")
 """Those of the usual run; all of them and the corpus are walked in the deep one."""

@@ -1640,7 +1640,7 @@ export interface components {
              */
             here: boolean;
             /** Steps */
-            steps: (components["schemas"]["Accept"] | components["schemas"]["AddBit"] | components["schemas"]["AddForm"] | components["schemas"]["BluntTip"] | components["schemas"]["BringIn"] | components["schemas"]["CloseHoles"] | components["schemas"]["Credit"] | components["schemas"]["Depict"] | components["schemas"]["DropFaces"] | components["schemas"]["DropShells"] | components["schemas"]["DropSpecks"] | components["schemas"]["Even"] | components["schemas"]["Foreign"] | components["schemas"]["FusePasses"] | components["schemas"]["GrowBase"] | components["schemas"]["JoinParts"] | components["schemas"]["LeaveOverlaps"] | components["schemas"]["MeantLevel"] | components["schemas"]["MeasureFigure"] | components["schemas"]["MendPlace"] | components["schemas"]["MendWhole"] | components["schemas"]["NamePlace"] | components["schemas"]["Offer"] | components["schemas"]["Orient"] | components["schemas"]["OrientFaces"] | components["schemas"]["ReferTo"] | components["schemas"]["Refine"] | components["schemas"]["RightAxis"] | components["schemas"]["SetLengths"] | components["schemas"]["ShowSide"] | components["schemas"]["Simplify"] | components["schemas"]["SmoothRims"] | components["schemas"]["Stamp"] | components["schemas"]["Stroke"] | components["schemas"]["Support"] | components["schemas"]["TakeApart"] | components["schemas"]["TakeOffMount"] | components["schemas"]["Thicken"] | components["schemas"]["Trim"] | components["schemas"]["Weld"] | components["schemas"]["WireForLimb"])[];
+            steps: (components["schemas"]["Accept"] | components["schemas"]["AddBit"] | components["schemas"]["AddForm"] | components["schemas"]["BluntTip"] | components["schemas"]["BringIn"] | components["schemas"]["CloseHoles"] | components["schemas"]["Credit"] | components["schemas"]["Depict"] | components["schemas"]["DropFaces"] | components["schemas"]["DropShells"] | components["schemas"]["DropSpecks"] | components["schemas"]["Remesh"] | components["schemas"]["Foreign"] | components["schemas"]["FusePasses"] | components["schemas"]["GrowBase"] | components["schemas"]["JoinParts"] | components["schemas"]["LeaveOverlaps"] | components["schemas"]["MeantLevel"] | components["schemas"]["MeasureFigure"] | components["schemas"]["MendPlace"] | components["schemas"]["MendWhole"] | components["schemas"]["NamePlace"] | components["schemas"]["Offer"] | components["schemas"]["Orient"] | components["schemas"]["OrientFaces"] | components["schemas"]["ReferTo"] | components["schemas"]["Refine"] | components["schemas"]["SetUpright"] | components["schemas"]["SetLengths"] | components["schemas"]["ShowSide"] | components["schemas"]["Simplify"] | components["schemas"]["SmoothRims"] | components["schemas"]["Stamp"] | components["schemas"]["Stroke"] | components["schemas"]["Support"] | components["schemas"]["TakeApart"] | components["schemas"]["TakeOffMount"] | components["schemas"]["Thicken"] | components["schemas"]["Trim"] | components["schemas"]["Weld"] | components["schemas"]["WireForLimb"])[];
         };
         /**
          * Anchor
@@ -1753,15 +1753,6 @@ export interface components {
             thin: number;
             /** Too Fine */
             too_fine: number;
-        };
-        /**
-         * Because
-         * @description An answer for the whole, and the ingredients that make it so.
-         */
-        Because: {
-            answer: components["schemas"]["Answer"];
-            /** Of */
-            of: string[];
         };
         /**
          * BitView
@@ -1943,7 +1934,7 @@ export interface components {
             estimate: components["schemas"]["Estimate"] | null;
             /** Findings */
             findings: components["schemas"]["Finding"][];
-            gauge: components["schemas"]["Gauge"];
+            gauge: components["schemas"]["FigureMeasures"];
             /** Ghosts */
             ghosts: components["schemas"]["GhostRecord"][];
             inherited: components["schemas"]["Inherited"];
@@ -1969,7 +1960,7 @@ export interface components {
             ];
             sizes: components["schemas"]["SizeSurvey"] | null;
             /** Steps */
-            steps: components["schemas"]["SaidStep"][];
+            steps: components["schemas"]["StepSentence"][];
             /** Unseen */
             unseen: components["schemas"]["Unseen"][];
             /**
@@ -2487,40 +2478,6 @@ export interface components {
             seconds: number;
         };
         /**
-         * Even
-         * @description Remake the triangles to edges of one length, laid back onto the surface; rims and sharp folds stay.
-         */
-        Even: {
-            /** Edge */
-            edge?: number | null;
-            /**
-             * Id
-             * @default 0
-             */
-            id: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "even";
-            /**
-             * On
-             * @default true
-             */
-            on: boolean;
-            /** Scope */
-            scope?: string | null;
-            /**
-             * Variants
-             * @default {}
-             */
-            variants: {
-                [key: string]: {
-                    [key: string]: unknown;
-                };
-            };
-        };
-        /**
          * EyeLine
          * @description So many mm from the ground to the eyes, as tabletop scales are given; ``at`` is where they are.
          */
@@ -2618,6 +2575,42 @@ export interface components {
             volume_mm3: number;
             /** Watertight */
             watertight: boolean;
+        };
+        /**
+         * FigureMeasures
+         * @description The measures of a figure that are no findings; None where they could not be told.
+         */
+        FigureMeasures: {
+            /** Centre Mm */
+            centre_mm: number | null;
+            /** Detail Factor */
+            detail_factor: number;
+            /** Detail Lost */
+            detail_lost: number | null;
+            /** Inserts G */
+            inserts_g: number;
+            /** Limbs */
+            limbs: components["schemas"]["LimbRow"][];
+            /** Mass G */
+            mass_g: number | null;
+            /**
+             * Places
+             * @default []
+             */
+            places: components["schemas"]["ThinPlaceRow"][];
+            /**
+             * Surer
+             * @default []
+             */
+            surer: components["schemas"]["StabilityOption"][];
+            /** Tip Angle Deg */
+            tip_angle_deg: number | null;
+            /**
+             * Tips
+             * @default []
+             */
+            tips: components["schemas"]["TipAngle"][];
+            walls?: components["schemas"]["WallShares"] | null;
         };
         /**
          * FigurePage
@@ -2744,7 +2737,7 @@ export interface components {
              * Places
              * @default []
              */
-            places: components["schemas"]["Where"][];
+            places: components["schemas"]["Place"][];
             /**
              * Remedies
              * @default []
@@ -2756,7 +2749,7 @@ export interface components {
             title: string;
             /** Unit */
             unit: string;
-            where: components["schemas"]["Where"] | null;
+            where: components["schemas"]["Place"] | null;
             /** Why */
             why: string;
         };
@@ -2944,42 +2937,6 @@ export interface components {
             };
         };
         /**
-         * Gauge
-         * @description The measures of a figure that are no findings; None where they could not be told.
-         */
-        Gauge: {
-            /** Centre Mm */
-            centre_mm: number | null;
-            /** Detail Factor */
-            detail_factor: number;
-            /** Detail Lost */
-            detail_lost: number | null;
-            /** Inserts G */
-            inserts_g: number;
-            /** Limbs */
-            limbs: components["schemas"]["LimbSaid"][];
-            /** Mass G */
-            mass_g: number | null;
-            /**
-             * Places
-             * @default []
-             */
-            places: components["schemas"]["PlaceSaid"][];
-            /**
-             * Surer
-             * @default []
-             */
-            surer: components["schemas"]["Surer"][];
-            /** Tip Angle Deg */
-            tip_angle_deg: number | null;
-            /**
-             * Tips
-             * @default []
-             */
-            tips: components["schemas"]["Tip"][];
-            walls?: components["schemas"]["WallShares"] | null;
-        };
-        /**
          * GhostRecord
          * @description A foreign object beside the figure: drawn, never exported.
          */
@@ -3081,10 +3038,10 @@ export interface components {
                 string,
                 components["schemas"]["Terms"]
             ][];
-            alter: components["schemas"]["Because"];
-            name_maker: components["schemas"]["Because"];
-            sell: components["schemas"]["Because"];
-            share: components["schemas"]["Because"];
+            alter: components["schemas"]["TermReason"];
+            name_maker: components["schemas"]["TermReason"];
+            sell: components["schemas"]["TermReason"];
+            share: components["schemas"]["TermReason"];
         };
         /**
          * JobState
@@ -3274,10 +3231,10 @@ export interface components {
             };
         };
         /**
-         * LimbSaid
+         * LimbRow
          * @description A limb and the push at its tip that breaks it, print mm and newtons; an estimate.
          */
-        LimbSaid: {
+        LimbRow: {
             /** Drop */
             drop: boolean;
             /** Force N */
@@ -3536,7 +3493,7 @@ export interface components {
         };
         /**
          * MendWhole
-         * @description Make the mesh sound by one method, or by the mildest that ends well; see ``mend``.
+         * @description Make the mesh sound by one method, or by the mildest that ends well; see ``mend_mesh``.
          */
         MendWhole: {
             /**
@@ -3871,44 +3828,32 @@ export interface components {
             sha256: string;
         };
         /**
-         * PlaceSaid
-         * @description A thin place in words and print mm; its point and normal are of the figure.
+         * Place
+         * @description A place on a part: a point in figure mm, its outward normal if it has one, and how far the place reaches.
          */
-        PlaceSaid: {
-            /** Extent Mm */
-            extent_mm: number;
-            /**
-             * Given
-             * @default false
-             */
-            given: boolean;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "held" | "free-standing" | "pin" | "edge";
-            /** Least Mm */
-            least_mm: number;
-            /** Limit Mm */
-            limit_mm: number;
-            /** Name */
-            name: string;
-            /** Normal */
-            normal: [
+        Place: {
+            /** Along */
+            along?: [
                 number,
                 number,
                 number
-            ];
-            /** Part */
-            part: string;
+            ] | null;
+            /** Extent */
+            extent?: number | null;
+            /** Normal */
+            normal?: [
+                number,
+                number,
+                number
+            ] | null;
             /** Point */
             point: [
                 number,
                 number,
                 number
             ];
-            /** Stops */
-            stops: boolean;
+            /** Shows */
+            shows?: boolean | null;
         };
         /**
          * Printer
@@ -4136,22 +4081,12 @@ export interface components {
             label: string;
         };
         /**
-         * RenameCollection
-         * @description Another name for a collection.
+         * Remesh
+         * @description Remake the triangles to edges of one length, laid back onto the surface; rims and sharp folds stay.
          */
-        RenameCollection: {
-            /** Name */
-            name: string;
-            /** To */
-            to: string;
-        };
-        /**
-         * RightAxis
-         * @description Turn everything so that a direction points up; given as one, or as three picks of a level place.
-         *
-         *     With a ``table``, a point of it before the turn, rims that end just above it are carried down onto it.
-         */
-        RightAxis: {
+        Remesh: {
+            /** Edge */
+            edge?: number | null;
             /**
              * Id
              * @default 0
@@ -4161,31 +4096,14 @@ export interface components {
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            kind: "right-axis";
+            kind: "even";
             /**
              * On
              * @default true
              */
             on: boolean;
-            /**
-             * Picks
-             * @default []
-             */
-            picks: components["schemas"]["Anchor"][];
             /** Scope */
             scope?: string | null;
-            /** Table */
-            table?: [
-                number,
-                number,
-                number
-            ] | null;
-            /** Up */
-            up?: [
-                number,
-                number,
-                number
-            ] | null;
             /**
              * Variants
              * @default {}
@@ -4195,6 +4113,16 @@ export interface components {
                     [key: string]: unknown;
                 };
             };
+        };
+        /**
+         * RenameCollection
+         * @description Another name for a collection.
+         */
+        RenameCollection: {
+            /** Name */
+            name: string;
+            /** To */
+            to: string;
         };
         /**
          * Rod
@@ -4227,23 +4155,6 @@ export interface components {
              * @enum {string}
              */
             shape: "round";
-        };
-        /**
-         * SaidStep
-         * @description One sentence of the record.
-         */
-        SaidStep: {
-            /** Phase */
-            phase: number;
-            /** Rank */
-            rank: number;
-            /** Receipt */
-            receipt: {
-                [key: string]: components["schemas"]["JsonValue"];
-            };
-            /** Sentence */
-            sentence: (string | components["schemas"]["Number"])[];
-            step: components["schemas"]["Accept"] | components["schemas"]["AddBit"] | components["schemas"]["AddForm"] | components["schemas"]["BluntTip"] | components["schemas"]["BringIn"] | components["schemas"]["CloseHoles"] | components["schemas"]["Credit"] | components["schemas"]["Depict"] | components["schemas"]["DropFaces"] | components["schemas"]["DropShells"] | components["schemas"]["DropSpecks"] | components["schemas"]["Even"] | components["schemas"]["Foreign"] | components["schemas"]["FusePasses"] | components["schemas"]["GrowBase"] | components["schemas"]["JoinParts"] | components["schemas"]["LeaveOverlaps"] | components["schemas"]["MeantLevel"] | components["schemas"]["MeasureFigure"] | components["schemas"]["MendPlace"] | components["schemas"]["MendWhole"] | components["schemas"]["NamePlace"] | components["schemas"]["Offer"] | components["schemas"]["Orient"] | components["schemas"]["OrientFaces"] | components["schemas"]["ReferTo"] | components["schemas"]["Refine"] | components["schemas"]["RightAxis"] | components["schemas"]["SetLengths"] | components["schemas"]["ShowSide"] | components["schemas"]["Simplify"] | components["schemas"]["SmoothRims"] | components["schemas"]["Stamp"] | components["schemas"]["Stroke"] | components["schemas"]["Support"] | components["schemas"]["TakeApart"] | components["schemas"]["TakeOffMount"] | components["schemas"]["Thicken"] | components["schemas"]["Trim"] | components["schemas"]["Weld"] | components["schemas"]["WireForLimb"];
         };
         /**
          * ScanSettings
@@ -4487,6 +4398,57 @@ export interface components {
             steps: components["schemas"]["StepFields"][];
         };
         /**
+         * SetUpright
+         * @description Turn everything so that a direction points up; given as one, or as three picks of a level place.
+         *
+         *     With a ``table``, a point of it before the turn, rims that end just above it are carried down onto it.
+         */
+        SetUpright: {
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "right-axis";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Picks
+             * @default []
+             */
+            picks: components["schemas"]["Anchor"][];
+            /** Scope */
+            scope?: string | null;
+            /** Table */
+            table?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Up */
+            up?: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        /**
          * Severity
          * @description How much a finding matters: it stops a release, wants care, or is worth knowing.
          * @enum {string}
@@ -4691,7 +4653,7 @@ export interface components {
                 number,
                 number
             ];
-            worked: components["schemas"]["Worked"];
+            worked: components["schemas"]["WorkedSize"];
         };
         /**
          * SmoothRims
@@ -4778,6 +4740,21 @@ export interface components {
             now: boolean;
             /** Sha256 */
             sha256: string;
+        };
+        /**
+         * StabilityOption
+         * @description Something that changes how surely a figure stands, and how far it may then be tipped, degrees.
+         */
+        StabilityOption: {
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "base" | "heavy base" | "longer feet";
+            /** Size Mm */
+            size_mm: number;
+            /** Tip Angle Deg */
+            tip_angle_deg: number;
         };
         /**
          * Stamp
@@ -4909,10 +4886,10 @@ export interface components {
          */
         Station: "bring-in" | "size" | "mend" | "gauge" | "hollow" | "part" | "stand" | "layers" | "proof" | "release" | "finish";
         /**
-         * StationSeen
+         * StationFindings
          * @description What the checks of a station say of a figure.
          */
-        StationSeen: {
+        StationFindings: {
             /** Findings */
             findings: components["schemas"]["Finding"][];
             station: components["schemas"]["Station"];
@@ -4978,6 +4955,23 @@ export interface components {
             values: {
                 [key: string]: components["schemas"]["JsonValue"];
             };
+        };
+        /**
+         * StepSentence
+         * @description One sentence of the record.
+         */
+        StepSentence: {
+            /** Phase */
+            phase: number;
+            /** Rank */
+            rank: number;
+            /** Receipt */
+            receipt: {
+                [key: string]: components["schemas"]["JsonValue"];
+            };
+            /** Sentence */
+            sentence: (string | components["schemas"]["Number"])[];
+            step: components["schemas"]["Accept"] | components["schemas"]["AddBit"] | components["schemas"]["AddForm"] | components["schemas"]["BluntTip"] | components["schemas"]["BringIn"] | components["schemas"]["CloseHoles"] | components["schemas"]["Credit"] | components["schemas"]["Depict"] | components["schemas"]["DropFaces"] | components["schemas"]["DropShells"] | components["schemas"]["DropSpecks"] | components["schemas"]["Remesh"] | components["schemas"]["Foreign"] | components["schemas"]["FusePasses"] | components["schemas"]["GrowBase"] | components["schemas"]["JoinParts"] | components["schemas"]["LeaveOverlaps"] | components["schemas"]["MeantLevel"] | components["schemas"]["MeasureFigure"] | components["schemas"]["MendPlace"] | components["schemas"]["MendWhole"] | components["schemas"]["NamePlace"] | components["schemas"]["Offer"] | components["schemas"]["Orient"] | components["schemas"]["OrientFaces"] | components["schemas"]["ReferTo"] | components["schemas"]["Refine"] | components["schemas"]["SetUpright"] | components["schemas"]["SetLengths"] | components["schemas"]["ShowSide"] | components["schemas"]["Simplify"] | components["schemas"]["SmoothRims"] | components["schemas"]["Stamp"] | components["schemas"]["Stroke"] | components["schemas"]["Support"] | components["schemas"]["TakeApart"] | components["schemas"]["TakeOffMount"] | components["schemas"]["Thicken"] | components["schemas"]["Trim"] | components["schemas"]["Weld"] | components["schemas"]["WireForLimb"];
         };
         /**
          * Stroke
@@ -5077,21 +5071,6 @@ export interface components {
             };
         };
         /**
-         * Surer
-         * @description Something that changes how surely a figure stands, and how far it may then be tipped, degrees.
-         */
-        Surer: {
-            /**
-             * How
-             * @enum {string}
-             */
-            how: "base" | "heavy base" | "longer feet";
-            /** Size Mm */
-            size_mm: number;
-            /** Tip Angle Deg */
-            tip_angle_deg: number;
-        };
-        /**
          * SwitchGroup
          * @description Whether the steps of a group are to do their work.
          */
@@ -5174,6 +5153,15 @@ export interface components {
                     [key: string]: unknown;
                 };
             };
+        };
+        /**
+         * TermReason
+         * @description An answer for the whole, and the ingredients that make it so.
+         */
+        TermReason: {
+            answer: components["schemas"]["Answer"];
+            /** Of */
+            of: string[];
         };
         /**
          * Terms
@@ -5262,24 +5250,64 @@ export interface components {
             wall: number;
         };
         /**
-         * Tip
+         * ThinPlaceRow
+         * @description A thin place in words and print mm; its point and normal are of the figure.
+         */
+        ThinPlaceRow: {
+            /** Extent Mm */
+            extent_mm: number;
+            /**
+             * Given
+             * @default false
+             */
+            given: boolean;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "held" | "free-standing" | "pin" | "edge";
+            /** Least Mm */
+            least_mm: number;
+            /** Limit Mm */
+            limit_mm: number;
+            /** Name */
+            name: string;
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /** Part */
+            part: string;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /** Stops */
+            stops: boolean;
+        };
+        /**
+         * TipAngle
          * @description How far a figure may be tipped one way before it falls, degrees; below zero it falls that way by itself.
          */
-        Tip: {
+        TipAngle: {
             /** Angle Deg */
             angle_deg: number;
             /** Way */
             way: string;
         };
         /**
-         * TriedChange
+         * Trial
          * @description What a change would make, tried without checks.
          */
-        TriedChange: {
+        Trial: {
             /** Ml */
             ml: number;
             /** Parts */
-            parts: components["schemas"]["TriedPart"][];
+            parts: components["schemas"]["TrialPart"][];
             /** Said */
             said: string;
             /** Size Mm */
@@ -5292,10 +5320,10 @@ export interface components {
             triangles: number;
         };
         /**
-         * TriedPart
+         * TrialPart
          * @description A part as a change would make it.
          */
-        TriedPart: {
+        TrialPart: {
             /** Display */
             display: string;
             facts: components["schemas"]["Facts"];
@@ -5596,34 +5624,6 @@ export interface components {
             };
         };
         /**
-         * Where
-         * @description A place on a part: a point in figure mm, its outward normal if it has one, and how far the place reaches.
-         */
-        Where: {
-            /** Along */
-            along?: [
-                number,
-                number,
-                number
-            ] | null;
-            /** Extent */
-            extent?: number | null;
-            /** Normal */
-            normal?: [
-                number,
-                number,
-                number
-            ] | null;
-            /** Point */
-            point: [
-                number,
-                number,
-                number
-            ];
-            /** Shows */
-            shows?: boolean | null;
-        };
-        /**
          * WireForLimb
          * @description Take a limb off and drill a hole for a wire in its place: the wire's diameter and the fit around it.
          */
@@ -5670,10 +5670,10 @@ export interface components {
             wire: number;
         };
         /**
-         * Worked
+         * WorkedSize
          * @description A factor, the working it comes from line by line, and how the figure is turned where the way asks for that.
          */
-        Worked: {
+        WorkedSize: {
             /** Factor */
             factor: number;
             turned?: components["schemas"]["Turned"] | null;
@@ -7611,7 +7611,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StationSeen"][];
+                    "application/json": components["schemas"]["StationFindings"][];
                 };
             };
             /** @description Validation Error */
@@ -8110,7 +8110,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TriedChange"];
+                    "application/json": components["schemas"]["Trial"];
                 };
             };
             /** @description Validation Error */

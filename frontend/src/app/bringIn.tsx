@@ -2,7 +2,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 
-import { api, sendFile, told, type JobView, type Renewed } from './client';
+import { api, sendFile, dataOf, type JobView, type Renewed } from './client';
 import type { Form } from './forms';
 import { JobLine } from './JobLine';
 import { ended } from './jobs';
@@ -57,7 +57,7 @@ export function useBringIn() {
   const begin = (begun: Begun) =>
     follow(
       `Making ${begun.name}`,
-      told<JobView>(api.POST('/api/figures/forms', { body: begun })),
+      dataOf<JobView>(api.POST('/api/figures/forms', { body: begun })),
       null,
       '/bring-in',
     );

@@ -17,14 +17,14 @@ export type Edition = Schemas['Edition'];
 export type Station = Schemas['Station'];
 export type StationView = Schemas['StationView'];
 export type Unseen = Schemas['Unseen'];
-export type StationSeen = Schemas['StationSeen'];
+export type StationFindings = Schemas['StationFindings'];
 export type Marks = Schemas['Marks'];
 export type Printer = Schemas['Printer'];
 export type Material = Schemas['Material'];
 export type SectionDrawing = Schemas['SectionDrawing'];
-export type SaidStep = Schemas['SaidStep'];
+export type StepSentence = Schemas['StepSentence'];
 /** A step of any kind with all its fields, as the recipe file writes it. */
-export type Step = SaidStep['step'];
+export type Step = StepSentence['step'];
 export type StepKind = Step['kind'];
 export type StepOf<K extends StepKind> = Extract<Step, { kind: K }>;
 /** Some of the fields of a step, to be set. */
@@ -34,7 +34,7 @@ export type NewStep = { [K in StepKind]: { kind: K } & FieldsOf<StepOf<K>> }[Ste
 type StandKind = Schemas['StepFields']['kind'];
 /** Fields of the last step of a kind by which a figure stands, to be set together. */
 export type StepFields = { [K in StandKind]: { kind: K; values: FieldsOf<StepOf<K>> } }[StandKind];
-export type TriedChange = Schemas['TriedChange'];
+export type TrialResult = Schemas['Trial'];
 export type Comparison = Schemas['Comparison'];
 export type VersionView = Schemas['VersionView'];
 export type Contact = Schemas['Contact'];
@@ -43,7 +43,7 @@ export type ReleaseView = Schemas['ReleaseView'];
 export type TermsList = Schemas['TermsList'];
 export type ProofView = Schemas['ProofView'];
 export type MeetingRecord = Schemas['MeetingRecord'];
-export type Gauge = Schemas['Gauge'];
+export type Gauge = Schemas['FigureMeasures'];
 export type Use = Schemas['Use'];
 export type PictureView = Schemas['PictureView'];
 export type ReferenceView = Schemas['ReferenceView'];
@@ -69,23 +69,23 @@ api.use({
 });
 
 /** An error whose text is for the user. */
-export class Told extends Error {}
+export class UserError extends Error {}
 
 /**
  * The data of an answer, or its problem as an error with the server's sentence. The type is named by the caller, since
  * the client widens the fixed-length points of the contract to plain arrays.
  */
-export async function told<T>(
+export async function dataOf<T>(
   answer: Promise<{ data?: unknown; error?: unknown; response: Response }>,
 ): Promise<T> {
   let got;
   try {
     got = await answer;
   } catch {
-    throw new Told(UNREACHABLE);
+    throw new UserError(UNREACHABLE);
   }
   if (got.data !== undefined && got.response.ok) return got.data as T;
-  throw new Told(detailOf(got.error));
+  throw new UserError(detailOf(got.error));
 }
 
 /** The figure whose source a file is to replace, and its revision that was seen. */
@@ -110,11 +110,11 @@ export function sendFile(
     request.setRequestHeader(WRITE_HEADER, 'page');
     request.setRequestHeader('Content-Type', 'application/octet-stream');
     request.upload.onprogress = (event) => heard(event.total ? event.loaded / event.total : 0);
-    request.onerror = () => reject(new Told(UNREACHABLE));
+    request.onerror = () => reject(new UserError(UNREACHABLE));
     request.onload = () => {
       const answer: unknown = parsed(request.responseText);
       if (request.status < 300) resolve(answer as JobView);
-      else reject(new Told(detailOf(answer)));
+      else reject(new UserError(detailOf(answer)));
     };
     request.send(file);
   });
@@ -142,15 +142,15 @@ export const sendPicture = (file: File) => sendKept<PictureView>('pictures', fil
 /** Sends a picture to be drawn behind a figure. */
 export const sendReference = (file: File) => sendKept<ReferenceView>('references', file);
 
-async function sendKept<Kept>(where: string, file: File): Promise<Kept> {
+async function sendKept<View>(where: string, file: File): Promise<View> {
   const answer = await fetch(`/api/${where}?file_name=${encodeURIComponent(file.name)}`, {
     method: 'POST',
     headers: { [WRITE_HEADER]: 'page' },
     body: file,
   }).catch(() => {
-    throw new Told(UNREACHABLE);
+    throw new UserError(UNREACHABLE);
   });
   const said: unknown = await answer.json();
-  if (!answer.ok) throw new Told(detailOf(said));
-  return said as Kept;
+  if (!answer.ok) throw new UserError(detailOf(said));
+  return said as View;
 }

@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useSyncExternalStore } from 'react';
 
-import { api, told, type JobView } from './client';
+import { api, dataOf, type JobView } from './client';
 
 const RESTARTED =
   'The server was started again; everything saved is safe, and what had come whole is taken up by itself. ' +
@@ -83,7 +83,7 @@ export function ended(job: JobView, signal?: AbortSignal): Promise<JobView> {
 
 /** Sets jobs right after words may have been missed: those the server no longer knows are over. */
 async function lookAgain(): Promise<void> {
-  const known = await told<JobView[]>(api.GET('/api/jobs'));
+  const known = await dataOf<JobView[]>(api.GET('/api/jobs'));
   for (const [id, forgotten] of [...waited]) {
     const now = known.find((job) => job.id === id);
     if (now) hear(now);

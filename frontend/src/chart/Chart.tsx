@@ -14,7 +14,7 @@ import { drawnInSoftware } from './software';
 import { edgesOf, EMPTY, layOut, shortWhy, type Box, type Overlay } from './overlay';
 import { Stage, type Standing, type View } from './Stage';
 import { DrawnOutline } from './DrawnOutline';
-import { Handles } from './Handles';
+import { DragHandles } from './DragHandles';
 import { boxOf, type HandlesAsked } from './handles';
 import { DrawnStroke } from './DrawnStroke';
 import type { BrushAsked } from './brush';
@@ -260,7 +260,7 @@ export function Chart({
             <DrawnOutline drawn={(line) => view.current && outlined(view.current.outline(line))} />
           )}
           {handles && handled && overlay.view && (
-            <Handles
+            <DragHandles
               asked={handles}
               box={boxOf(handled.geometry)}
               project={overlay.view.project}

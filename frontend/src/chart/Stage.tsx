@@ -7,7 +7,7 @@ import type { Finding } from '../app/client';
 import type { ChartColours } from '../app/theme';
 import type { Outline, Pick } from '../figure/picking';
 import type { DisplayMesh } from './displayMesh';
-import { Ground } from './Ground';
+import { GroundGrid } from './GroundGrid';
 import { boxOf } from './handles';
 import { outlineMaterial, surfaceMaterial, type Levels } from './materials';
 import { ReferencePicture } from './ReferencePicture';
@@ -252,7 +252,7 @@ export function Stage({
       {ghosts.map((ghost) => (
         <Ghost key={ghost.geometry.uuid} ghost={ghost} colour={colours.ink} />
       ))}
-      {grounded && <Ground shown={onGround} colour={colours.soft} />}
+      {grounded && <GroundGrid shown={onGround} colour={colours.soft} />}
       {standing && (
         <lineLoop geometry={plate}>
           <lineBasicMaterial color={colours.ink} />

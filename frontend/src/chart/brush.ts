@@ -55,7 +55,7 @@ export class Brush {
     this.socket.binaryType = 'arraybuffer';
     this.socket.addEventListener('open', () => this.socket.send(JSON.stringify({ build, part })));
     this.socket.addEventListener('message', (event: MessageEvent<ArrayBuffer | string>) =>
-      typeof event.data === 'string' ? this.told(event.data) : this.answered(event.data),
+      typeof event.data === 'string' ? this.dataOf(event.data) : this.answered(event.data),
     );
     this.socket.addEventListener('close', () =>
       this.falls('The brush was taken away: strokes are applied when they are drawn.'),
@@ -103,7 +103,7 @@ export class Brush {
     this.socket.send(JSON.stringify(message));
   }
 
-  private told(text: string): void {
+  private dataOf(text: string): void {
     const { ready, error } = JSON.parse(text) as { ready?: true; error?: string };
     if (ready) {
       const waiting = this.waiting ?? [];

@@ -1,6 +1,6 @@
 import { useMemo, useState } from 'react';
 
-import type { BuildRecord, Finding, PartRecord, Station, TriedChange } from '../app/client';
+import type { BuildRecord, Finding, PartRecord, Station, TrialResult } from '../app/client';
 import { Bounded } from '../app/Bounded';
 import { stepsOf } from '../app/steps';
 import type { Value } from '../app/value';
@@ -38,7 +38,7 @@ interface Props {
   box: Box | null;
   handles: HandlesAsked | null;
   /** What a change would make that is looked at before it is made. */
-  tried: TriedChange | null;
+  tried: TrialResult | null;
 }
 
 /** The right of the sheet: the chart, what is picked on it, the figure's parts, and their measures. */
@@ -145,7 +145,7 @@ export function ChartSide(props: Props) {
 const NOTHING: string[] = [];
 
 /** How the chart shows a trial: the part that is drawn, if it would be another, and what else would be new. */
-function triedBeside(tried: TriedChange | null, build: BuildRecord | null, part: PartRecord | undefined) {
+function triedBeside(tried: TrialResult | null, build: BuildRecord | null, part: PartRecord | undefined) {
   if (!tried || !build || !part) return null;
   const stance = (facts: PartRecord['facts']) => JSON.stringify([facts.stance.up, facts.stance.lift]);
   const isNew = (one: (typeof tried.parts)[number]) =>

@@ -11,12 +11,21 @@ import type { Box } from '../chart/overlay';
 import { isStation } from '../stations/names';
 import { stationOf } from '../stations/registry';
 import { acceptance } from './Accepting';
-import { Acts } from './Acts';
+import { CommandSearch } from './CommandSearch';
 import { ChartSide } from './ChartSide';
-import { actKeysOf, byName, keysOf, rowOf, turnsOf, waysOf, type Does, type Now } from './commands';
+import {
+  actKeysOf,
+  byName,
+  keysOf,
+  rowOf,
+  turnsOf,
+  waysOf,
+  type CommandHandlers,
+  type SheetState,
+} from './commands';
 import { Head, whyUnchecked } from './Head';
 import { KeysSheet } from './KeysSheet';
-import { Line } from './Line';
+import { StationLine } from './StationLine';
 import { nameOf } from './Naming';
 import { Note, useChosenRemedy } from './Note';
 import { Notes } from './Notes';
@@ -163,7 +172,7 @@ export default function FigurePage() {
     if (picking.brush) picking.leave();
     turn();
   };
-  const now: Now = {
+  const now: SheetState = {
     here,
     remedies: current?.finding.remedies ?? [],
     canApply,
@@ -177,7 +186,7 @@ export default function FigurePage() {
     besides,
     swapped,
   };
-  const does: Does = {
+  const does: CommandHandlers = {
     apply,
     preview: () => now.remedies.length && setPreviewing((before) => !before),
     next: () => !act && look(place + 1),
@@ -218,10 +227,10 @@ export default function FigurePage() {
         goSize={() => go('size')}
       />
       <KeysSheet open={keysShown} close={() => setKeysShown(false)} acts={stationActs} here={here} />
-      <Acts
+      <CommandSearch
         open={actsShown}
         close={() => setActsShown(false)}
-        acts={byName(does, now, {
+        commands={byName(does, now, {
           stationActs,
           openAct,
           applied: (k) => current && acts.apply(current.number, k, spot),
@@ -231,7 +240,7 @@ export default function FigurePage() {
         })}
       />
       <main className="sheet">
-        <Line
+        <StationLine
           stations={page.data.stations}
           findings={build?.findings ?? []}
           unseen={build?.unseen ?? []}

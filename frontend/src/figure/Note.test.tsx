@@ -3,7 +3,7 @@ import { cleanup, fireEvent, render, screen } from '@testing-library/react';
 import { afterEach, describe, expect, it, vi } from 'vitest';
 
 import type { Finding, Remedy, SectionDrawing, StationView, Unseen } from '../app/client';
-import { Line } from './Line';
+import { StationLine } from './StationLine';
 import type { Checking } from './SoFar';
 import { Remedies } from './Remedies';
 import { Scale } from './Scale';
@@ -221,7 +221,7 @@ describe('the line', () => {
       finding({ station: 'mend' }),
     ];
     const go = vi.fn();
-    render(<Line {...{ stations, findings, unseen, checking: null, here: 'mend', go }} />);
+    render(<StationLine {...{ stations, findings, unseen, checking: null, here: 'mend', go }} />);
     const [mend, gauge, hollow] = screen.getAllByRole('button');
     expect(mend?.getAttribute('aria-current')).toBe('step');
     expect(mend?.textContent).toBe('Mend21');
@@ -240,7 +240,9 @@ describe('the line', () => {
       ],
       toCome: ['gauge'],
     };
-    render(<Line {...{ stations, findings: before, unseen: [], checking, here: 'mend', go: vi.fn() }} />);
+    render(
+      <StationLine {...{ stations, findings: before, unseen: [], checking, here: 'mend', go: vi.fn() }} />,
+    );
     const [mend, gauge, hollow] = screen.getAllByRole('button');
     expect([mend?.textContent, gauge?.textContent, hollow?.textContent]).toEqual([
       'Mend not seen',

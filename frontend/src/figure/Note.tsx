@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import { api, told, type BuildRecord, type Finding, type Remedy, type SectionDrawing } from '../app/client';
+import { api, dataOf, type BuildRecord, type Finding, type Remedy, type SectionDrawing } from '../app/client';
 import { Mark } from '../app/Mark';
 import { LayerDrawing } from '../stations/layers/LayerDrawing';
 import { acceptable, Accepting } from './Accepting';
@@ -55,7 +55,7 @@ export function Note(props: Props) {
   const drawing = useQuery({
     queryKey: ['section', build.key, number, spot],
     queryFn: () =>
-      told<SectionDrawing>(
+      dataOf<SectionDrawing>(
         api.GET('/api/builds/{key}/sections/{finding}', {
           params: { path: { key: build.key, finding: number }, query: { place: spot } },
         }),

@@ -1,12 +1,12 @@
 import { useState } from 'react';
 import { Link } from 'react-router';
 
-import type { Edition, FigurePage, Material, Printer, SaidStep } from '../app/client';
+import type { Edition, FigurePage, Material, Printer, StepSentence } from '../app/client';
 import { mm } from '../app/units';
 
 interface Props {
   page: FigurePage;
-  steps: SaidStep[];
+  steps: StepSentence[];
   height: number | undefined;
   printer: Printer | undefined;
   material: Material | undefined;
@@ -35,7 +35,7 @@ export function Record({
   busy,
 }: Props) {
   const [first, ...rest] = steps;
-  const only = ({ step }: SaidStep) => (page.differing.includes(step.id) ? page.variant : '');
+  const only = ({ step }: StepSentence) => (page.differing.includes(step.id) ? page.variant : '');
   return (
     <section className="record" aria-label="Record">
       <div>
@@ -117,7 +117,7 @@ function Said({
   children,
 }: {
   number: number;
-  said: SaidStep;
+  said: StepSentence;
   edit: Props['editStep'];
   /** The variant whose sentence this is alone; empty for a sentence of the figure. */
   only: string;
@@ -161,7 +161,7 @@ function StepActs({
   if (!said) return null;
   const { step } = said;
   const [before, after] = [steps[place - 1], steps[place + 1]];
-  const mayPass = (other: SaidStep | undefined): other is SaidStep =>
+  const mayPass = (other: StepSentence | undefined): other is StepSentence =>
     other !== undefined && other.phase === said.phase && other.rank === said.rank;
   return (
     <span className="step-acts">

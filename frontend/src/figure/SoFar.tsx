@@ -1,6 +1,13 @@
 import { useQuery } from '@tanstack/react-query';
 
-import { api, told, type JobView, type Station, type StationSeen, type StationView } from '../app/client';
+import {
+  api,
+  dataOf,
+  type JobView,
+  type Station,
+  type StationFindings,
+  type StationView,
+} from '../app/client';
 import { isOver } from '../app/jobs';
 import { Mark } from '../app/Mark';
 import { count } from '../app/units';
@@ -8,7 +15,7 @@ import { STATION_NAMES } from '../stations/names';
 
 /** How far the check of a figure is: what was seen at the stations that are done, and which are still to come. */
 export interface Checking {
-  seen: StationSeen[];
+  seen: StationFindings[];
   toCome: Station[];
 }
 
@@ -19,7 +26,9 @@ export function useChecking(job: JobView | null, stations: StationView[]): Check
   const { data: seen = [] } = useQuery({
     queryKey: ['seen', job?.id, done.length],
     queryFn: () =>
-      told<StationSeen[]>(api.GET('/api/jobs/{number}/seen', { params: { path: { number: job?.id ?? 0 } } })),
+      dataOf<StationFindings[]>(
+        api.GET('/api/jobs/{number}/seen', { params: { path: { number: job?.id ?? 0 } } }),
+      ),
     enabled: done.length > 0,
     staleTime: Infinity,
     placeholderData: (before) => before,

@@ -2,11 +2,11 @@ import type { Remedy, Station } from '../app/client';
 import { turnLight } from '../app/light';
 import { STATION_NAMES, STATIONS } from '../stations/names';
 import type { StationAct } from '../stations/station';
-import type { Act } from './Acts';
+import type { Command } from './CommandSearch';
 import type { RowKey } from './KeyRow';
 
 /** What can be done on a figure's sheet; each does nothing where it cannot be done. */
-export interface Does {
+export interface CommandHandlers {
   apply: () => void;
   preview: () => void;
   next: () => void;
@@ -26,7 +26,7 @@ export interface Does {
 }
 
 /** How the sheet is, as far as it decides what can be done. */
-export interface Now {
+export interface SheetState {
   here: Station;
   remedies: Remedy[];
   canApply: boolean;
@@ -42,73 +42,75 @@ export interface Now {
   swapped: boolean;
 }
 
-/** What each key does. */
-export function keysOf(does: Does): Record<string, () => void> {
+/** What each key handlers. */
+export function keysOf(handlers: CommandHandlers): Record<string, () => void> {
   return {
-    a: does.apply,
-    p: does.preview,
-    j: does.next,
-    k: does.before,
-    t: does.showActsHere,
-    x: does.swap,
-    b: does.compareWays,
-    ',': () => does.turnPlace(-1),
-    '.': () => does.turnPlace(1),
-    '[': () => does.turnRemedy(-1),
-    ']': () => does.turnRemedy(1),
+    a: handlers.apply,
+    p: handlers.preview,
+    j: handlers.next,
+    k: handlers.before,
+    t: handlers.showActsHere,
+    x: handlers.swap,
+    b: handlers.compareWays,
+    ',': () => handlers.turnPlace(-1),
+    '.': () => handlers.turnPlace(1),
+    '[': () => handlers.turnRemedy(-1),
+    ']': () => handlers.turnRemedy(1),
     n: turnLight,
-    '?': does.showKeys,
-    '/': does.showActs,
-    'ctrl+k': does.showActs,
-    u: does.undo,
-    U: does.redo,
-    'ctrl+z': does.undo,
-    'ctrl+Z': does.redo,
-    Escape: does.leave,
-    ...Object.fromEntries(STATIONS.slice(0, 9).map((station, k) => [String(k + 1), () => does.go(station)])),
+    '?': handlers.showKeys,
+    '/': handlers.showActs,
+    'ctrl+k': handlers.showActs,
+    u: handlers.undo,
+    U: handlers.redo,
+    'ctrl+z': handlers.undo,
+    'ctrl+Z': handlers.redo,
+    Escape: handlers.leave,
+    ...Object.fromEntries(
+      STATIONS.slice(0, 9).map((station, k) => [String(k + 1), () => handlers.go(station)]),
+    ),
   };
 }
 
 /** The keys under the notes, in one line: those of what can be done now. All others stand where what they do is. */
-export function rowOf(does: Does, now: Now): RowKey[] {
+export function rowOf(handlers: CommandHandlers, state: SheetState): RowKey[] {
   const some = (can: boolean, key: RowKey) => (can ? [key] : []);
   return [
-    ...some(now.canApply, { keys: ['A'], says: 'do it', act: does.apply }),
-    ...some(now.remedies.length > 0, {
+    ...some(state.canApply, { keys: ['A'], says: 'do it', act: handlers.apply }),
+    ...some(state.remedies.length > 0, {
       keys: ['P'],
-      says: now.previewing ? 'as it is' : 'see it first',
-      act: does.preview,
-      pressed: now.previewing,
+      says: state.previewing ? 'as it is' : 'see it first',
+      act: handlers.preview,
+      pressed: state.previewing,
     }),
-    ...some(now.acts > 0, {
+    ...some(state.acts > 0, {
       keys: ['T'],
-      says: now.acts === 1 ? '1 act here' : `${now.acts} acts here`,
-      act: does.showActsHere,
+      says: state.acts === 1 ? '1 act here' : `${state.acts} acts here`,
+      act: handlers.showActsHere,
     }),
-    { keys: ['/'], says: 'by name', act: does.showActs },
-    { keys: ['?'], says: 'all keys', act: does.showKeys },
+    { keys: ['/'], says: 'by name', act: handlers.showActs },
+    { keys: ['?'], says: 'all keys', act: handlers.showKeys },
   ];
 }
 
 /** The keys that go through what is found at a station. */
-export function turnsOf(does: Does, now: Now): RowKey[] {
+export function turnsOf(handlers: CommandHandlers, state: SheetState): RowKey[] {
   return [
-    { keys: ['K'], says: 'previous', act: does.before, off: !now.hasBefore },
-    { keys: ['J'], says: 'next', act: does.next, off: !now.hasNext },
+    { keys: ['K'], says: 'previous', act: handlers.before, off: !state.hasBefore },
+    { keys: ['J'], says: 'next', act: handlers.next, off: !state.hasNext },
   ];
 }
 
 /** The keys of a note: how it is drawn, and its ways out beside each other. */
-export function waysOf(does: Does, now: Now): RowKey[] {
-  const compare = { keys: ['B'], says: 'all ways beside each other', act: does.compareWays };
+export function waysOf(handlers: CommandHandlers, state: SheetState): RowKey[] {
+  const compare = { keys: ['B'], says: 'all ways beside each other', act: handlers.compareWays };
   return [
     {
       keys: ['X'],
-      says: now.swapped ? 'larger chart' : 'larger drawing',
-      act: does.swap,
-      pressed: now.swapped,
+      says: state.swapped ? 'larger chart' : 'larger drawing',
+      act: handlers.swap,
+      pressed: state.swapped,
     },
-    ...(now.canCompare ? [{ ...compare, pressed: now.besides }] : []),
+    ...(state.canCompare ? [{ ...compare, pressed: state.besides }] : []),
   ];
 }
 
@@ -122,7 +124,7 @@ interface Named {
   openAct: (act: StationAct) => void;
   /** Does the remedy with a number. */
   applied: (remedy: number) => void;
-  /** The remedy that A does. */
+  /** The remedy that A handlers. */
   chosen: number;
   figure: number;
   /** Opens another sheet. */
@@ -130,9 +132,9 @@ interface Named {
 }
 
 /** What can be done now, by its name. */
-export function byName(does: Does, now: Now, of: Named): Act[] {
-  const { besides, swapped } = now;
-  const some = (can: boolean, act: Act) => (can ? [act] : []);
+export function byName(handlers: CommandHandlers, state: SheetState, of: Named): Command[] {
+  const { besides, swapped } = state;
+  const some = (can: boolean, act: Command) => (can ? [act] : []);
   const sheets: [string, string][] = [
     ['Line it up with others', `/line-up?figures=${of.figure}`],
     ['The shelf of bits', `/bits?figure=${of.figure}`],
@@ -140,7 +142,7 @@ export function byName(does: Does, now: Now, of: Named): Act[] {
     ['Back to the shelf', '/'],
   ];
   return [
-    ...(now.canApply ? now.remedies : []).map((offered, k) => ({
+    ...(state.canApply ? state.remedies : []).map((offered, k) => ({
       name: offered.label,
       ...(k === of.chosen && { key: 'A' }),
       act: () => of.applied(k),
@@ -153,20 +155,20 @@ export function byName(does: Does, now: Now, of: Named): Act[] {
     ...STATIONS.map((station, k) => ({
       name: `Go to ${STATION_NAMES[station]}`,
       ...(k < 9 && { key: String(k + 1) }),
-      act: () => does.go(station),
+      act: () => handlers.go(station),
     })),
-    ...some(now.hasNext, { name: 'Next finding', key: 'J', act: does.next }),
-    ...some(now.hasBefore, { name: 'Previous finding', key: 'K', act: does.before }),
-    ...some(now.canCompare, {
+    ...some(state.hasNext, { name: 'Next finding', key: 'J', act: handlers.next }),
+    ...some(state.hasBefore, { name: 'Previous finding', key: 'K', act: handlers.before }),
+    ...some(state.canCompare, {
       name: besides ? 'One way at a time' : 'All ways beside each other',
       key: 'B',
-      act: does.compareWays,
+      act: handlers.compareWays,
     }),
-    ...some(now.canUndo, { name: 'Undo', key: 'U', act: does.undo }),
-    ...some(now.canRedo, { name: 'Redo', key: 'Shift U', act: does.redo }),
-    { name: swapped ? 'Larger chart' : 'Larger drawing', key: 'X', act: does.swap },
+    ...some(state.canUndo, { name: 'Undo', key: 'U', act: handlers.undo }),
+    ...some(state.canRedo, { name: 'Redo', key: 'Shift U', act: handlers.redo }),
+    { name: swapped ? 'Larger chart' : 'Larger drawing', key: 'X', act: handlers.swap },
     { name: 'Turn day into night, or night into day', key: 'N', act: turnLight },
-    { name: 'All keys', key: '?', act: does.showKeys },
+    { name: 'All keys', key: '?', act: handlers.showKeys },
     ...sheets
       .filter(([name]) => of.stationActs.every((act) => act.name !== name))
       .map(([name, address]) => ({ name, act: () => of.open(address) })),

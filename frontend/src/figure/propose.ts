@@ -1,10 +1,10 @@
-import { api, told, type JobView, type Remedy, type SectionDrawing, type TriedChange } from '../app/client';
+import { api, dataOf, type JobView, type Remedy, type SectionDrawing, type TrialResult } from '../app/client';
 import { ended } from '../app/jobs';
 import { triedAs } from './trial';
 
 /** What a remedy would make: its parts, the section where the finding is, and what the record would say of it. */
 export interface Proposal {
-  tried: TriedChange;
+  tried: TrialResult;
   drawing: SectionDrawing;
   said: string;
 }
@@ -37,7 +37,7 @@ async function propose(
   { figure, build, finding, part, spot, remedy }: Asked,
   signal: AbortSignal,
 ): Promise<Proposal> {
-  const job = await told<JobView>(
+  const job = await dataOf<JobView>(
     api.POST('/api/figures/{number}/previews', {
       params: { path: { number: figure } },
       body: { build, finding, remedy, place: spot },
@@ -48,7 +48,7 @@ async function propose(
   const tried = await triedAs(done);
   const mesh = tried.parts.find(({ facts }) => facts.part === part)?.mesh;
   if (!mesh) throw new Error(`After it there is no part ${part}; apply it to see what there is.`);
-  const drawing = await told<SectionDrawing>(
+  const drawing = await dataOf<SectionDrawing>(
     api.GET('/api/builds/{key}/sections/{finding}', {
       params: { path: { key: build, finding }, query: { mesh, place: spot } },
     }),

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { createContext, useContext } from 'react';
 
-import { api, told, type FieldsOf, type JobView, type Step, type TriedChange } from '../app/client';
+import { api, dataOf, type FieldsOf, type JobView, type Step, type TrialResult } from '../app/client';
 import { ended } from '../app/jobs';
 import type { Change } from './sheet';
 import type { FigureActs } from './useFigure';
@@ -13,7 +13,7 @@ export interface Trial {
   /** Shows the figure as a change would make it, or, for none, as it is. */
   see: (change: Change | null) => void;
   /** What came of it; none while it is tried. */
-  tried: TriedChange | null;
+  tried: TrialResult | null;
   error: string;
 }
 
@@ -37,7 +37,7 @@ export function useTried(figure: number, build: string | undefined, change: Chan
 
 async function tryOut(figure: number, build: string, change: Change | null, signal: AbortSignal) {
   if (!change) throw new Error('Nothing was asked for.');
-  const job = await told<JobView>(
+  const job = await dataOf<JobView>(
     api.POST('/api/figures/{number}/trials', {
       params: { path: { number: figure } },
       body: { build, change: sent(change) },
@@ -49,9 +49,9 @@ async function tryOut(figure: number, build: string, change: Change | null, sign
 }
 
 /** What came of a trial that is done. */
-export function triedAs({ made }: JobView): Promise<TriedChange> {
+export function triedAs({ made }: JobView): Promise<TrialResult> {
   const path = { name: String(made.tried) };
-  return told<TriedChange>(api.GET('/api/tried/{name}', { params: { path } }));
+  return dataOf<TrialResult>(api.GET('/api/tried/{name}', { params: { path } }));
 }
 
 function sent(change: Change) {

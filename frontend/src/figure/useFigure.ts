@@ -3,7 +3,7 @@ import { useState } from 'react';
 
 import {
   api,
-  told,
+  dataOf,
   type BuildRecord,
   type Edition,
   type FieldsOf,
@@ -22,7 +22,7 @@ export function useFigure(number: number) {
   const path = { number };
   const page = useQuery({
     queryKey: key,
-    queryFn: () => told<FigurePage>(api.GET('/api/figures/{number}', { params: { path } })),
+    queryFn: () => dataOf<FigurePage>(api.GET('/api/figures/{number}', { params: { path } })),
     enabled: Number.isInteger(number),
   });
   const [kept, setKept] = useState<{ number: number; build: BuildRecord } | null>(null);
@@ -48,7 +48,7 @@ export function useFigure(number: number) {
     error: change.error?.message ?? '',
     apply: (finding: number, remedy: number, place: number) =>
       change.mutate((seen) =>
-        told<FigurePage>(
+        dataOf<FigurePage>(
           api.POST('/api/figures/{number}/remedies', {
             params: at(seen),
             body: { build: build?.key ?? '', finding, remedy, place },
@@ -56,18 +56,22 @@ export function useFigure(number: number) {
         ),
       ),
     undo: () =>
-      change.mutate((seen) => told<FigurePage>(api.POST('/api/figures/{number}/undo', { params: at(seen) }))),
+      change.mutate((seen) =>
+        dataOf<FigurePage>(api.POST('/api/figures/{number}/undo', { params: at(seen) })),
+      ),
     redo: () =>
-      change.mutate((seen) => told<FigurePage>(api.POST('/api/figures/{number}/redo', { params: at(seen) }))),
+      change.mutate((seen) =>
+        dataOf<FigurePage>(api.POST('/api/figures/{number}/redo', { params: at(seen) })),
+      ),
     editStep: (step: number, field: string, value: number) =>
       change.mutate((seen) =>
-        told<FigurePage>(
+        dataOf<FigurePage>(
           api.PUT('/api/figures/{number}/record', { params: at(seen), body: { step, field, value } }),
         ),
       ),
     switchStep: (step: number, on: boolean) =>
       change.mutate((seen) =>
-        told<FigurePage>(
+        dataOf<FigurePage>(
           api.PUT('/api/figures/{number}/record/{step}/switch', {
             params: { path: { ...path, step }, header: { 'If-Match': seen } },
             body: { on },
@@ -76,7 +80,7 @@ export function useFigure(number: number) {
       ),
     setFields: <S extends Step>(says: string, { id }: S, values: FieldsOf<S>) =>
       change.mutate((seen) =>
-        told<FigurePage>(
+        dataOf<FigurePage>(
           api.PUT('/api/figures/{number}/record/{step}/fields', {
             params: { path: { ...path, step: id }, header: { 'If-Match': seen } },
             body: { says, values: { ...values } },
@@ -85,31 +89,33 @@ export function useFigure(number: number) {
       ),
     switchGroup: (group: string, on: boolean) =>
       change.mutate((seen) =>
-        told<FigurePage>(api.PUT('/api/figures/{number}/groups', { params: at(seen), body: { group, on } })),
+        dataOf<FigurePage>(
+          api.PUT('/api/figures/{number}/groups', { params: at(seen), body: { group, on } }),
+        ),
       ),
     moveGroup: (group: string, by: [number, number, number]) =>
       change.mutate((seen) =>
-        told<FigurePage>(
+        dataOf<FigurePage>(
           api.PUT('/api/figures/{number}/groups/place', { params: at(seen), body: { group, by } }),
         ),
       ),
     addVariant: (name: string) =>
       change.mutate((seen) =>
-        told<FigurePage>(api.POST('/api/figures/{number}/variants', { params: at(seen), body: { name } })),
+        dataOf<FigurePage>(api.POST('/api/figures/{number}/variants', { params: at(seen), body: { name } })),
       ),
     showVariant: (name: string) =>
       change.mutate((seen) =>
-        told<FigurePage>(api.PUT('/api/figures/{number}/variants', { params: at(seen), body: { name } })),
+        dataOf<FigurePage>(api.PUT('/api/figures/{number}/variants', { params: at(seen), body: { name } })),
       ),
     removeVariant: (name: string) =>
       change.mutate((seen) =>
-        told<FigurePage>(
+        dataOf<FigurePage>(
           api.DELETE('/api/figures/{number}/variants', { params: { ...at(seen), query: { name } } }),
         ),
       ),
     moveStep: (step: number, before: number | null) =>
       change.mutate((seen) =>
-        told<FigurePage>(
+        dataOf<FigurePage>(
           api.PUT('/api/figures/{number}/record/{step}/place', {
             params: { path: { ...path, step }, header: { 'If-Match': seen } },
             body: { before },
@@ -118,13 +124,13 @@ export function useFigure(number: number) {
       ),
     addStep: (says: string, step: NewStep) =>
       change.mutate((seen) =>
-        told<FigurePage>(
+        dataOf<FigurePage>(
           api.POST('/api/figures/{number}/record', { params: at(seen), body: { step: { ...step }, says } }),
         ),
       ),
     removeStep: (step: number) =>
       change.mutate((seen) =>
-        told<FigurePage>(
+        dataOf<FigurePage>(
           api.DELETE('/api/figures/{number}/record/{step}', {
             params: { path: { ...path, step }, header: { 'If-Match': seen } },
           }),
@@ -132,14 +138,16 @@ export function useFigure(number: number) {
       ),
     setSteps: (says: string, ...steps: StepFields[]) =>
       change.mutate((seen) =>
-        told<FigurePage>(api.PUT('/api/figures/{number}/steps', { params: at(seen), body: { steps, says } })),
+        dataOf<FigurePage>(
+          api.PUT('/api/figures/{number}/steps', { params: at(seen), body: { steps, says } }),
+        ),
       ),
     setEdition: (edition: Edition) =>
       change.mutate((seen) =>
-        told<FigurePage>(api.PUT('/api/figures/{number}/edition', { params: at(seen), body: edition })),
+        dataOf<FigurePage>(api.PUT('/api/figures/{number}/edition', { params: at(seen), body: edition })),
       ),
     checkAgain: () =>
-      change.mutate(() => told<FigurePage>(api.POST('/api/figures/{number}/builds', { params: { path } }))),
+      change.mutate(() => dataOf<FigurePage>(api.POST('/api/figures/{number}/builds', { params: { path } }))),
   };
 }
 
@@ -149,11 +157,11 @@ export type FigureActs = ReturnType<typeof useFigure>;
 export function useBench() {
   const printers = useQuery({
     queryKey: ['printers'],
-    queryFn: () => told<Printer[]>(api.GET('/api/bench/printers')),
+    queryFn: () => dataOf<Printer[]>(api.GET('/api/bench/printers')),
   });
   const materials = useQuery({
     queryKey: ['materials'],
-    queryFn: () => told<Material[]>(api.GET('/api/bench/materials')),
+    queryFn: () => dataOf<Material[]>(api.GET('/api/bench/materials')),
   });
   return { printers: printers.data ?? [], materials: materials.data ?? [] };
 }

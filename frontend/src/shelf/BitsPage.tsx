@@ -3,7 +3,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useNavigate, useSearchParams } from 'react-router';
 
-import { api, told, type BitView, type FigurePage } from '../app/client';
+import { api, dataOf, type BitView, type FigurePage } from '../app/client';
 import { turnLight } from '../app/light';
 import { mm } from '../app/units';
 import { useKeys } from '../app/useKeys';
@@ -20,25 +20,25 @@ export default function BitsPage() {
   useKeys({ n: turnLight, u: () => undo(), 'ctrl+z': () => undo() });
   const bits = useQuery({
     queryKey: ['bits', words],
-    queryFn: () => told<BitView[]>(api.GET('/api/bits', { params: { query: { words } } })),
+    queryFn: () => dataOf<BitView[]>(api.GET('/api/bits', { params: { query: { words } } })),
     placeholderData: (before) => before,
   });
   const page = useQuery({
     queryKey: ['figure', figure],
     queryFn: () =>
-      told<FigurePage>(api.GET('/api/figures/{number}', { params: { path: { number: figure ?? 0 } } })),
+      dataOf<FigurePage>(api.GET('/api/figures/{number}', { params: { path: { number: figure ?? 0 } } })),
     enabled: figure !== null,
   });
   const drop = useMutation({
     mutationFn: async ({ id: bit }: BitView) => {
-      await told(api.DELETE('/api/bits/{bit}', { params: { path: { bit } } }));
+      await dataOf(api.DELETE('/api/bits/{bit}', { params: { path: { bit } } }));
       await client.invalidateQueries({ queryKey: ['bits'] });
     },
     onSuccess: (_, bit) => setDropped(bit),
   });
   const putBack = useMutation({
     mutationFn: async ({ id: bit }: BitView) => {
-      await told(api.POST('/api/bits/{bit}/put-back', { params: { path: { bit } } }));
+      await dataOf(api.POST('/api/bits/{bit}/put-back', { params: { path: { bit } } }));
       await client.invalidateQueries({ queryKey: ['bits'] });
     },
     onSuccess: () => setDropped(null),
@@ -50,7 +50,7 @@ export default function BitsPage() {
       if (!now?.build) throw new Error('The figure is still being checked: wait for that.');
       const factor = now.build.parts[0]?.facts.factor ?? 1;
       const beside = now.build.size_mm[0] / 2 / factor + (bit.size_mm?.[0] ?? 0) / 2 + 2;
-      return told<FigurePage>(
+      return dataOf<FigurePage>(
         api.POST('/api/figures/{number}/bits', {
           params: { path: { number: now.id }, header: { 'If-Match': now.revision } },
           body: { bit: bit.id, at: [beside, 0, 0] },
@@ -145,7 +145,7 @@ function Shelve({ page }: { page: FigurePage }) {
   const shelve = useMutation({
     mutationFn: async (part: string) => {
       const body = { figure: page.id, part, name: name.trim() || part, tags: tags.split(',') };
-      await told<BitView>(api.POST('/api/bits', { body }));
+      await dataOf<BitView>(api.POST('/api/bits', { body }));
       await client.invalidateQueries({ queryKey: ['bits'] });
     },
   });

@@ -1,7 +1,7 @@
 import Dialog from '@mui/material/Dialog';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 
-import { api, told, type DeletedFigure, type DiskUse, type ShelfFigure } from '../app/client';
+import { api, dataOf, type DeletedFigure, type DiskUse, type ShelfFigure } from '../app/client';
 import { day } from '../app/units';
 import { EditableNumber } from '../figure/Record';
 
@@ -10,11 +10,11 @@ export function ShelfFoot() {
   const client = useQueryClient();
   const gone = useQuery({
     queryKey: ['deleted'],
-    queryFn: () => told<DeletedFigure[]>(api.GET('/api/shelf/deleted')),
+    queryFn: () => dataOf<DeletedFigure[]>(api.GET('/api/shelf/deleted')),
   });
   const putBack = useMutation({
     mutationFn: (number: number) =>
-      told<DeletedFigure[]>(api.POST('/api/figures/{number}/put-back', { params: { path: { number } } })),
+      dataOf<DeletedFigure[]>(api.POST('/api/figures/{number}/put-back', { params: { path: { number } } })),
     onSuccess: (left) => {
       client.setQueryData(['deleted'], left);
       void client.invalidateQueries({ queryKey: ['shelf'] });
@@ -45,10 +45,10 @@ export function ShelfFoot() {
 
 function Disk() {
   const client = useQueryClient();
-  const use = useQuery({ queryKey: ['disk'], queryFn: () => told<DiskUse>(api.GET('/api/disk')) });
+  const use = useQuery({ queryKey: ['disk'], queryFn: () => dataOf<DiskUse>(api.GET('/api/disk')) });
   const set = useMutation({
     mutationFn: (gigabytes: number) =>
-      told<DiskUse>(api.PUT('/api/disk', { body: { budget_gb: gigabytes } })),
+      dataOf<DiskUse>(api.PUT('/api/disk', { body: { budget_gb: gigabytes } })),
     onSuccess: (now) => client.setQueryData(['disk'], now),
   });
   if (!use.data) return null;
@@ -74,7 +74,9 @@ export function DeleteFigure({ figure, close }: { figure: ShelfFigure; close: ()
   const client = useQueryClient();
   const remove = useMutation({
     mutationFn: () =>
-      told<DeletedFigure[]>(api.DELETE('/api/figures/{number}', { params: { path: { number: figure.id } } })),
+      dataOf<DeletedFigure[]>(
+        api.DELETE('/api/figures/{number}', { params: { path: { number: figure.id } } }),
+      ),
     onSuccess: (left) => {
       close();
       client.setQueryData(['deleted'], left);

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useSearchParams } from 'react-router';
 
-import { api, told, type ShelfFigure } from '../app/client';
+import { api, dataOf, type ShelfFigure } from '../app/client';
 import { turnLight } from '../app/light';
 import { mm } from '../app/units';
 import { useKeys } from '../app/useKeys';
@@ -15,7 +15,7 @@ export default function LineUpPage() {
   const first = (asked.get('figures') ?? '').split(',').filter(Boolean).map(Number);
   const shelf = useQuery({
     queryKey: ['shelf'],
-    queryFn: () => told<ShelfFigure[]>(api.GET('/api/shelf')),
+    queryFn: () => dataOf<ShelfFigure[]>(api.GET('/api/shelf')),
   });
   const [chosen, setChosen] = useState<number[] | null>(null);
   const [hand, setHand] = useState(false);

@@ -4,7 +4,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 
-import { api, told, type JobView, type ScannerView } from '../app/client';
+import { api, dataOf, type JobView, type ScannerView } from '../app/client';
 import { JobLine } from '../app/JobLine';
 import { ended } from '../app/jobs';
 import { turnLight } from '../app/light';
@@ -18,7 +18,7 @@ const ROUND = 150;
 export default function ScannerPage() {
   const scanner = useQuery({
     queryKey: ['scanner'],
-    queryFn: () => told<ScannerView>(api.GET('/api/scanner')),
+    queryFn: () => dataOf<ScannerView>(api.GET('/api/scanner')),
     staleTime: Infinity,
   });
   useKeys({ n: turnLight });
@@ -57,7 +57,7 @@ function Scanner({ scanner }: { scanner: ScannerView }) {
         noise: Number(noise),
         seed: 7,
       };
-      const begun = await told<JobView>(
+      const begun = await dataOf<JobView>(
         api.POST('/api/scans', { body: { object: thing, name: '', settings } }),
       );
       setJob(begun);

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import { api, told, type ShelfFigure } from '../app/client';
+import { api, dataOf, type ShelfFigure } from '../app/client';
 
 const KEY = ['shelf'];
 
@@ -10,7 +10,7 @@ export function useShelf() {
   const client = useQueryClient();
   const figures = useQuery({
     queryKey: KEY,
-    queryFn: () => told<ShelfFigure[]>(api.GET('/api/shelf')),
+    queryFn: () => dataOf<ShelfFigure[]>(api.GET('/api/shelf')),
   });
   const [back, setBack] = useState<Back | null>(null);
   const change = useMutation({
@@ -24,9 +24,11 @@ export function useShelf() {
   });
   const of = (number: number) => ({ params: { path: { number } } });
   const named = (number: number, name: string) => () =>
-    told<ShelfFigure[]>(api.PUT('/api/figures/{number}/name', { ...of(number), body: { name } }));
+    dataOf<ShelfFigure[]>(api.PUT('/api/figures/{number}/name', { ...of(number), body: { name } }));
   const moved = (number: number, collection: string) => () =>
-    told<ShelfFigure[]>(api.PUT('/api/figures/{number}/collection', { ...of(number), body: { collection } }));
+    dataOf<ShelfFigure[]>(
+      api.PUT('/api/figures/{number}/collection', { ...of(number), body: { collection } }),
+    );
   const all = figures.data ?? [];
   return {
     figures,
@@ -49,12 +51,12 @@ export function useShelf() {
     },
     copy: ({ id }: ShelfFigure) =>
       change.mutate({
-        act: () => told<ShelfFigure[]>(api.POST('/api/figures/{number}/copies', of(id))),
+        act: () => dataOf<ShelfFigure[]>(api.POST('/api/figures/{number}/copies', of(id))),
         after: null,
       }),
     renameLedge: (name: string, to: string) => {
       const on = all.filter((figure) => figure.collection === name);
-      const act = () => told<ShelfFigure[]>(api.PUT('/api/shelf/collections', { body: { name, to } }));
+      const act = () => dataOf<ShelfFigure[]>(api.PUT('/api/shelf/collections', { body: { name, to } }));
       // Figure by figure, since those that stood there before keep its name.
       const undo = async () => {
         let now = all;

@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 
-import { api, told, type Comparison, type FigurePage, type JobView, type VersionView } from '../app/client';
+import { api, dataOf, type Comparison, type FigurePage, type JobView, type VersionView } from '../app/client';
 import { ended } from '../app/jobs';
 import { LightSwitch } from '../app/LightSwitch';
 import { MarkCounts } from '../app/Mark';
@@ -17,17 +17,17 @@ export default function VersionsPage() {
   const path = { number };
   const page = useQuery({
     queryKey: ['figure', number],
-    queryFn: () => told<FigurePage>(api.GET('/api/figures/{number}', { params: { path } })),
+    queryFn: () => dataOf<FigurePage>(api.GET('/api/figures/{number}', { params: { path } })),
   });
   const versions = useQuery({
     queryKey: ['versions', number],
-    queryFn: () => told<VersionView[]>(api.GET('/api/figures/{number}/versions', { params: { path } })),
+    queryFn: () => dataOf<VersionView[]>(api.GET('/api/figures/{number}/versions', { params: { path } })),
   });
   const [says, setSays] = useState('');
   const [asked, setAsked] = useState<{ before: number; after: number | null } | null>(null);
   const freeze = useMutation({
     mutationFn: () =>
-      told<VersionView>(
+      dataOf<VersionView>(
         api.POST('/api/figures/{number}/versions', {
           params: { path, header: { 'If-Match': page.data?.revision ?? 0 } },
           body: { says },
@@ -225,7 +225,7 @@ function MovedChart({
 }
 
 async function compareNow(number: number, before: number, after: number | null): Promise<Comparison> {
-  const job = await told<JobView>(
+  const job = await dataOf<JobView>(
     api.POST('/api/figures/{number}/comparisons', {
       params: { path: { number }, query: after === null ? { before } : { before, after } },
     }),
@@ -233,5 +233,5 @@ async function compareNow(number: number, before: number, after: number | null):
   const done = await ended(job);
   const name = done.made.comparison;
   if (typeof name !== 'string') throw new Error(done.error || 'The comparison was stopped.');
-  return told<Comparison>(api.GET('/api/comparisons/{name}', { params: { path: { name } } }));
+  return dataOf<Comparison>(api.GET('/api/comparisons/{name}', { params: { path: { name } } }));
 }

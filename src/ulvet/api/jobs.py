@@ -11,7 +11,7 @@ from fastapi import APIRouter, Header, Request
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from ulvet.api.views import AtStudio, JobView, RowNumber, job_view
-from ulvet.core.findings.check_run import StationSeen
+from ulvet.core.findings.check_run import StationFindings
 from ulvet.work.studio import NotThere
 from ulvet.work.supervisor import Job
 
@@ -74,8 +74,8 @@ class Newsroom:
             yield ServerSentEvent(event="hello", data="anew" if missed is None else "again")
             for event in missed or []:
                 yield event
-            while (told := await queue.get()) is not None:
-                yield told
+            while (heard := await queue.get()) is not None:
+                yield heard
         finally:
             self._queues.discard(queue)
 
@@ -96,12 +96,12 @@ def one_job(number: RowNumber, studio: AtStudio) -> JobView:
 
 
 @router.get("/jobs/{number}/seen")
-def seen(number: RowNumber, studio: AtStudio) -> list[StationSeen]:
+def seen(number: RowNumber, studio: AtStudio) -> list[StationFindings]:
     """What a check has seen so far, station by station."""
     job = studio.supervisor.job(number)
     if job is None:
         raise NotThere("That job is over and forgotten.")
-    return [StationSeen.model_validate(said) for said in job.seen.values()]
+    return [StationFindings.model_validate(said) for said in job.seen.values()]
 
 
 @router.delete("/jobs/{number}")

@@ -17,7 +17,7 @@ from ulvet.core.size.consequences import estimate_at
 from ulvet.core.size.labels import Band, band_drawing
 from ulvet.core.size.lineup import Silhouette, line_up
 from ulvet.core.size.scales import AtSize
-from ulvet.core.size.ways import AnyWay, Measured, Worked
+from ulvet.core.size.ways import AnyWay, FigureSize, WorkedSize
 from ulvet.work.studio import NotThere, Refused, Studio
 
 __all__ = ["router"]
@@ -37,7 +37,7 @@ class AskSize(BaseModel):
 class SizeWorked(BaseModel):
     """What a size comes to, before it is set. Lengths are print mm."""
 
-    worked: Worked
+    worked: WorkedSize
     height: float
     size_mm: tuple[float, float, float]
     near: AtSize | None = Field(description="What is too thin at the size looked at that is nearest to it.")
@@ -51,7 +51,7 @@ def work_out(number: RowNumber, asked: AskSize, studio: AtStudio) -> SizeWorked:
     _, head, record, _ = studio.figure(number)
     if record is None or record.measured is None:
         raise Refused("The figure is still being checked: work its size out when that is done.")
-    measured = Measured.model_validate_json(bytes(studio.blobs.read(record.measured)))
+    measured = FigureSize.model_validate_json(bytes(studio.blobs.read(record.measured)))
     _, edition = studio.asked(head)
     setup = setup_for(edition.printer, edition.material)
     worked = asked.way.work(measured)

@@ -12,7 +12,7 @@ from starlette.concurrency import run_in_threadpool
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.step import Part
 from ulvet.core.strokes.steps import Stroke
-from ulvet.core.strokes.working import Followed, Working
+from ulvet.core.strokes.working import DrawnUpdate, StrokeSession
 from ulvet.work.display import display_from
 from ulvet.work.studio import NotThere, Refused, Studio
 
@@ -35,7 +35,7 @@ class _Opens(BaseModel):
     part: str = Field(max_length=120)
 
 
-class _Says(BaseModel):
+class _Message(BaseModel):
     """Any later message, one of its fields: a stroke with its first place, another place of it, its end, or that it is
     taken back."""
 
@@ -50,11 +50,11 @@ class _Says(BaseModel):
 class _Brush:
     """A brush on one part, from the page's first stroke to its last."""
 
-    def __init__(self, working: Working) -> None:
+    def __init__(self, working: StrokeSession) -> None:
         self._working = working
         self._stroke: Stroke | None = None
 
-    def hear(self, said: _Says) -> bytes | None:
+    def hear(self, said: _Message) -> bytes | None:
         """Do what a message asks: bytes of what is drawn anew, None where a stroke has ended.
 
         Raises Refused for a place or an end without a stroke.
@@ -109,7 +109,7 @@ async def _paint(socket: WebSocket, number: int, opening: str) -> None:
     await socket.send_json({"ready": True})
     while True:
         try:
-            said = _Says.model_validate_json(await socket.receive_text())
+            said = _Message.model_validate_json(await socket.receive_text())
             answer = await run_in_threadpool(held.hear, said)
         except ValidationError as error:
             first = error.errors()[0]
@@ -125,7 +125,7 @@ async def _refuse(socket: WebSocket, sentence: str) -> None:
     await socket.close()
 
 
-def _working(studio: Studio, number: int, opens: _Opens) -> Working:
+def _working(studio: Studio, number: int, opens: _Opens) -> StrokeSession:
     """The part as the build has it, with what the page shows of it.
 
     Raises NotThere, Refused.
@@ -144,10 +144,10 @@ def _working(studio: Studio, number: int, opens: _Opens) -> Working:
         )
     drawn, walls = display_from(studio.blobs.read(part.display))
     mesh = studio.blobs.mesh(part.mesh)
-    return Working(Part(part.facts.part, mesh, source=part.source), drawn, walls, part.facts.factor)
+    return StrokeSession(Part(part.facts.part, mesh, source=part.source), drawn, walls, part.facts.factor)
 
 
-def _bytes_of(followed: Followed | None) -> bytes:
+def _bytes_of(followed: DrawnUpdate | None) -> bytes:
     if followed is None:
         return _HEAD.pack(b"ULT1", 0)
     walls = np.where(np.isfinite(followed.walls), followed.walls, np.float32(1e6))

@@ -10,7 +10,7 @@ from ulvet.api.views import AtStudio, JobView, RowNumber, job_view
 from ulvet.work import edits as editing
 from ulvet.work import remedies
 from ulvet.work import trials as trying
-from ulvet.work.record import TriedChange
+from ulvet.work.record import Trial
 
 __all__ = ["router"]
 
@@ -72,6 +72,6 @@ def try_change(number: RowNumber, asked: TryChange, studio: AtStudio) -> JobView
 
 
 @router.get("/tried/{name}")
-def tried(name: str, studio: AtStudio) -> TriedChange:
+def tried(name: str, studio: AtStudio) -> Trial:
     """What came of a trial."""
     return trying.tried_change(studio, name)

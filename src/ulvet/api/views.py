@@ -16,7 +16,7 @@ from ulvet.core.release.cautions import cautions_for
 from ulvet.core.stations import SURVEYED, Station
 from ulvet.store.models import Figure, Revision, Source
 from ulvet.work.record import BuildRecord, Glance
-from ulvet.work.studio import Shelved, Studio
+from ulvet.work.studio import ShelfEntry, Studio
 from ulvet.work.supervisor import Job, JobState
 
 __all__ = [
@@ -164,7 +164,7 @@ def job_view(job: Job) -> JobView:
     )
 
 
-def shelf_figure(one: Shelved) -> ShelfFigure:
+def shelf_figure(one: ShelfEntry) -> ShelfFigure:
     """A figure for the shelf."""
     figure, glance, job = one.figure, one.glance, one.job
     return ShelfFigure(

@@ -18,7 +18,7 @@ from ulvet.core.formats.read import read_file
 from ulvet.core.layers.raster import TooManyLayers
 from ulvet.core.lengths import spoken
 from ulvet.core.recipe.runner import Source
-from ulvet.core.release.checked_figure import Checked
+from ulvet.core.release.checked_figure import CheckedFigure
 from ulvet.core.release.package import release_files
 from ulvet.core.release.recipe_file import RecipeFile, UnusableRecipe
 from ulvet.core.sources.picture import UnusablePicture, picture_of
@@ -137,7 +137,7 @@ def build(
         asked = RecipeFile.read(recipe.read_bytes(), recipe.name)
         meshes = _sources(asked, source or recipe.parent)
         done = build_figure(asked.recipe, asked.edition, meshes)
-        files = release_files(Checked.of(asked.figure, done))
+        files = release_files(CheckedFigure.of(asked.figure, done))
         out.mkdir(parents=True, exist_ok=True)
         for file in files:
             write_whole(out / file.name, file.data)

@@ -15,7 +15,7 @@ from ulvet.core.formats.errors import UnreadableFile
 from ulvet.core.formats.read import read_file
 from ulvet.core.formats.scans import scan_files
 from ulvet.core.lengths import spoken
-from ulvet.core.recipe.step import says
+from ulvet.core.recipe.step import plural
 from ulvet.core.size.ways import PERSON_MM, AnyWay, UnusableSize, way_adapter
 from ulvet.core.units import UNITS
 
@@ -214,7 +214,7 @@ def lineup(
     if as_json:
         typer.echo(json.dumps(said, ensure_ascii=False))
     else:
-        typer.echo(f"{out.name}: {says(len(files), 'figure')} on {says(said['sheets'], 'sheet')} of {paper}")
+        typer.echo(f"{out.name}: {plural(len(files), 'figure')} on {plural(said['sheets'], 'sheet')} of {paper}")
     raise typer.Exit(CLEAN)
 
 

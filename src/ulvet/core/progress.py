@@ -2,16 +2,16 @@
 
 from collections.abc import Callable
 
-__all__ = ["Told", "unheard", "within"]
+__all__ = ["Progress", "no_progress", "progress_within"]
 
-Told = Callable[[float, str], None]
+Progress = Callable[[float, str], None]
 """Hears the share done, 0 to 1, and what is being done."""
 
 
-def unheard(share: float, says: str) -> None:
+def no_progress(share: float, says: str) -> None:
     """For when nobody listens."""
 
 
-def within(told: Told, begin: float, span: float, of: str = "") -> Told:
+def progress_within(progress: Progress, begin: float, span: float, of: str = "") -> Progress:
     """What hears of a part of the work, which begins at a share of the whole and spans another; ``of`` names it."""
-    return lambda share, says: told(begin + span * share, f"{of}, {says}" if of else says)
+    return lambda share, says: progress(begin + span * share, f"{of}, {says}" if of else says)

@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from ulvet.core.geometry.mesh import Mesh, Points, bounds
 from ulvet.core.geometry.rays import Rays
-from ulvet.core.progress import Told, unheard
+from ulvet.core.progress import Progress, no_progress
 from ulvet.core.scan.fusion import fuse_points, pitch_for, without_outliers
 from ulvet.core.scan.registration import register_passes
 from ulvet.core.sources.scan import NothingToFuse, Pass, Scan, turned_about
@@ -58,7 +58,9 @@ class _Errors:
     shifts: Points
 
 
-def scan_object(mesh: Mesh, settings: ScanSettings = ScanSettings(), told: Told = unheard) -> tuple[Scan, Mesh]:
+def scan_object(
+    mesh: Mesh, settings: ScanSettings = ScanSettings(), progress: Progress = no_progress
+) -> tuple[Scan, Mesh]:
     """Scan an object that stands on the turntable, in mm, z up, lowest point on it: the passes, and the surface the
     device makes of them by its turntable alone.
 
@@ -84,7 +86,7 @@ def scan_object(mesh: Mesh, settings: ScanSettings = ScanSettings(), told: Told 
     passes = []
     count = len(settings.tilts) * settings.steps
     for number, one in enumerate(_passes(stood, settings)):
-        told(0.8 * number / count, f"pass {number + 1} of {count}")
+        progress(0.8 * number / count, f"pass {number + 1} of {count}")
         passes.append(one)
     errors = _errors(settings)
     scan = Scan(
@@ -98,7 +100,7 @@ def scan_object(mesh: Mesh, settings: ScanSettings = ScanSettings(), told: Told 
         raise CannotScan(
             f"Only {scan.count:,} points were seen, too few for a surface: look from other tilts, or in more steps."
         )
-    told(0.85, "fusing as the device does")
+    progress(0.85, "fusing as the device does")
     return scan, _fused_by_device(scan)
 
 

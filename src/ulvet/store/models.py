@@ -18,7 +18,7 @@ from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 from ulvet.core.blob_hash import BlobHash
 
-__all__ = ["Base", "Bit", "BuildRow", "Figure", "ReleaseRow", "Revision", "Setting", "Source", "StampSaid", "Version"]
+__all__ = ["Base", "Bit", "BuildRow", "Figure", "ReleaseRow", "Revision", "Setting", "Source", "StampTerms", "Version"]
 
 
 def _now() -> datetime:
@@ -48,7 +48,7 @@ class BlobName(TypeDecorator[BlobHash]):
         return BlobHash(value) if value else None
 
 
-class StampSaid(BaseModel):
+class StampTerms(BaseModel):
     """What the shelf knows of the picture of a stamp."""
 
     sha256: BlobHash
@@ -59,17 +59,17 @@ class StampSaid(BaseModel):
     """Its narrowest strokes, as a share of its width."""
 
 
-class StampColumn(TypeDecorator[StampSaid]):
-    """A ``StampSaid`` as JSON."""
+class StampColumn(TypeDecorator[StampTerms]):
+    """A ``StampTerms`` as JSON."""
 
     impl = JSON(none_as_null=True)
     cache_ok = True
 
-    def process_bind_param(self, value: StampSaid | None, dialect: Dialect) -> dict[str, Any] | None:
+    def process_bind_param(self, value: StampTerms | None, dialect: Dialect) -> dict[str, Any] | None:
         return value.model_dump(mode="json") if value else None
 
-    def process_result_value(self, value: dict[str, Any] | None, dialect: Dialect) -> StampSaid | None:
-        return StampSaid.model_validate(value) if value else None
+    def process_result_value(self, value: dict[str, Any] | None, dialect: Dialect) -> StampTerms | None:
+        return StampTerms.model_validate(value) if value else None
 
 
 class Base(DeclarativeBase):
@@ -171,7 +171,7 @@ class Bit(Base):
     mesh_hash: Mapped[BlobHash | None]
     picture: Mapped[BlobHash]
     """Blob of a PNG that shows it."""
-    stamp: Mapped[StampSaid | None] = mapped_column(StampColumn)
+    stamp: Mapped[StampTerms | None] = mapped_column(StampColumn)
     size: Mapped[list[float] | None] = mapped_column(JSON(none_as_null=True))
     credit: Mapped[dict[str, Any] | None] = mapped_column(JSON)
     """The sentence that credits it, None where nobody has said whose it is."""

@@ -16,7 +16,7 @@ from ulvet.core.provenance.steps import Credit
 from ulvet.core.recipe.changes import with_steps_added
 from ulvet.core.recipe.step import Step
 from ulvet.core.sources.picture import Picture, narrowest_stroke, picture_of
-from ulvet.store.models import Bit, StampSaid
+from ulvet.store.models import Bit, StampTerms
 from ulvet.work.studio import NotThere, Refused, Studio
 
 __all__ = ["bits_like", "drop_bit", "put_bit_back", "shelve_part", "shelve_stamp", "terms_of_stamp", "use_bit"]
@@ -73,7 +73,7 @@ def shelve_stamp(
             name=name,
             tags=_words(tags),
             picture=studio.blobs.put(_shown(drawn)),
-            stamp=StampSaid(
+            stamp=StampTerms(
                 sha256=BlobHash(picture),
                 file_name=file_name,
                 ratio=drawn.ratio,

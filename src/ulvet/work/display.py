@@ -9,9 +9,9 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from ulvet.core.gauge.detail.detail import Detail
-from ulvet.core.gauge.walls.thickness import Thickness, sounded
-from ulvet.core.geometry.mesh import Floats, Mesh, bounds, turned_over, volume
-from ulvet.core.geometry.topology import without_repeats
+from ulvet.core.gauge.walls.thickness import Thickness, sample_walls
+from ulvet.core.geometry.mesh import Floats, Mesh, bounds, flipped, volume
+from ulvet.core.geometry.topology import without_collapsed_faces
 
 __all__ = [
     "MOST_TRIANGLES",
@@ -40,7 +40,7 @@ def display_bytes(mesh: Mesh, thickness: Thickness) -> bytes:
     Positions and walls in figure mm; a vertex without a wall has 1e6.
     """
     walls = thickness.walls[: len(mesh.vertices)]
-    seen = without_repeats(mesh)
+    seen = without_collapsed_faces(mesh)
     vertices, faces = seen.vertices, seen.faces
     if len(faces) > MOST_TRIANGLES:
         # The simplifier works in float32 and follows the order of faces, which canonical meshes fix.
@@ -90,7 +90,7 @@ def first_look_bytes(mesh: Mesh) -> bytes:
         used, corners = np.unique(corners, return_inverse=True)
         seen = Mesh(mesh.vertices[used], corners.reshape(-1, 3).astype(np.int32))
         cells *= min(0.9, 0.97 * (MOST_TRIANGLES / max(len(seen.faces), 1)) ** 0.5)
-    where, walls = sounded(mesh if volume(mesh) > 0 else turned_over(mesh), _SOUNDED)
+    where, walls = sample_walls(mesh if volume(mesh) > 0 else flipped(mesh), _SOUNDED)
     near = cKDTree(where).query(seen.vertices, min(_BESIDE, len(where)))[1].reshape(len(seen.vertices), -1)
     return display_bytes(seen, replace(Thickness.unknown(seen), walls=walls[near].min(axis=1)))
 

@@ -12,12 +12,12 @@ from ulvet.core.digest import core_digest
 from ulvet.store.blobs import Blobs
 from ulvet.store.results import DiskMemory
 
-__all__ = ["Drawn"]
+__all__ = ["DrawingCache"]
 
 T = TypeVar("T")
 
 
-class Drawn:
+class DrawingCache:
     """Blobs and values by what they are made of: plain values, hashes of meshes and keys of measures."""
 
     def __init__(self, memory: DiskMemory, blobs: Blobs) -> None:

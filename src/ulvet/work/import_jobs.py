@@ -12,7 +12,7 @@ from ulvet.core.formats.read import read_file
 from ulvet.core.formats.reading import Reading
 from ulvet.core.formats.scans import scan_files
 from ulvet.core.geometry.placement import placement_of
-from ulvet.core.progress import Told, within
+from ulvet.core.progress import Progress, progress_within
 from ulvet.core.scan.steps import scan_steps
 from ulvet.standins.objects import OBJECTS
 from ulvet.standins.scanner import ScanSettings, scan_object
@@ -25,13 +25,13 @@ __all__ = ["bring_in", "scan"]
 Values = dict[str, Any]
 
 
-def bring_in(folder: DataFolder, values: Values, told: Told) -> Values:
+def bring_in(folder: DataFolder, values: Values, progress: Progress) -> Values:
     """Read an uploaded file: ``path``, ``name``, and ``like`` what it is read where it does not say so itself.
 
     Gives the first step and, for a scan, those that follow from it, and hashes of file and mesh.
     """
     path = Path(values["path"])
-    told(0.05, "reading the file")
+    progress(0.05, "reading the file")
     with ThreadPoolExecutor(1) as beside:
         hashed = beside.submit(file_hash, path)
         try:
@@ -39,24 +39,24 @@ def bring_in(folder: DataFolder, values: Values, told: Told) -> Values:
         except UnreadableFile as refusal:
             # The upload lies under a name of our own; the user knows it by theirs.
             raise UnreadableFile(str(refusal).replace(path.name, values["name"])) from refusal
-    told(0.7, "keeping the mesh")
+    progress(0.7, "keeping the mesh")
     blobs = Blobs(folder.blobs)
     blobs.put_file(path, hashed.result())
     kept = _kept(blobs, source, values["name"], values.get("like") or {})
     return {**kept, "file_hash": hashed.result(), "file_bytes": path.stat().st_size}
 
 
-def scan(folder: DataFolder, values: Values, told: Told) -> Values:
+def scan(folder: DataFolder, values: Values, progress: Progress) -> Values:
     """Put ``object`` on the simulated scanner's turntable and scan it as ``settings`` say: as if its ZIP, called
     ``name``, had been brought in.
 
     Raises CannotScan, whose text is for the user.
     """
     _, make = OBJECTS[values["object"]]
-    told(0.02, "putting it on the turntable")
+    progress(0.02, "putting it on the turntable")
     settings = ScanSettings.model_validate(values["settings"])
-    delivered, fused = scan_object(make(), settings, within(told, 0.05, 0.8))
-    told(0.9, "keeping the passes")
+    delivered, fused = scan_object(make(), settings, progress_within(progress, 0.05, 0.8))
+    progress(0.9, "keeping the passes")
     packed = archive_bytes(scan_files(delivered, fused))
     blobs = Blobs(folder.blobs)
     # As it would be read from the file, so that the same scan is the same source however it came.

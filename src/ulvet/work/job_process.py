@@ -25,7 +25,7 @@ _TOO_LARGE = (
 def run_one_job(pipe: Connection, data: str, kind: str, values: dict[str, Any], yields: bool) -> None:
     """Run one job, answer on the pipe, and end. One that ``yields`` leaves the processor to what somebody waits for.
 
-    Sends ("told", share, says) and ("seen", station, values) any number of times, then one of ("done", values),
+    Sends ("progress", share, says) and ("seen", station, values) any number of times, then one of ("done", values),
     ("refused", sentence) for input that cannot be used, or ("failed", traceback).
     """
     # Ctrl-C reaches every process of the terminal; the server alone decides what ends.
@@ -37,11 +37,11 @@ def run_one_job(pipe: Connection, data: str, kind: str, values: dict[str, Any], 
     from ulvet.standins.scanner import CannotScan
     from ulvet.store.blobs import DISK_FULL, DISK_FULL_SAYS
     from ulvet.store.folder import DataFolder
-    from ulvet.work.job_progress import Telling
+    from ulvet.work.job_progress import JobProgress
     from ulvet.work.jobs import JOBS
 
     try:
-        done = JOBS[kind](DataFolder(Path(data)), values, Telling(pipe.send))
+        done = JOBS[kind](DataFolder(Path(data)), values, JobProgress(pipe.send))
     except (UnreadableFile, UnwritableFile, UnknownOnBench, CannotScan) as refusal:
         pipe.send(("refused", str(refusal)))
     except MemoryError:

@@ -103,7 +103,7 @@ class Processes:
     def _is_over(self, job: Job, message: tuple[Any, ...], done: Callable[[dict[str, Any]], None]) -> bool:
         """Whether a job is over after what its process says."""
         match message:
-            case ("told", share, says):
+            case ("progress", share, says):
                 job.share, job.doing, job.heard = share, says, time.monotonic()
                 self._heard(job)
                 return False

@@ -18,23 +18,23 @@ from ulvet.core.foreign.steps import Foreign, FromMesh
 from ulvet.core.gauge.checks import DetailCheck, WallsCheck
 from ulvet.core.gauge.walls.thickness import Thickness
 from ulvet.core.geometry.deviation import distance_to
-from ulvet.core.geometry.mesh import Mesh, joined, scaled
+from ulvet.core.geometry.mesh import Mesh, concatenated, scaled
 from ulvet.core.join.check import Meeting
 from ulvet.core.layers.checks import StackCheck
 from ulvet.core.layers.estimate import printed_together
 from ulvet.core.layers.raster import LayerStack
-from ulvet.core.progress import Told, within
+from ulvet.core.progress import Progress, progress_within
 from ulvet.core.provenance.check import ingredients_of
 from ulvet.core.provenance.inherited import inherited_terms
 from ulvet.core.recipe.runner import Recipe, Source, run_recipe
 from ulvet.core.recipe.step import Context, Part, Receipt
-from ulvet.core.release.checked_figure import Checked
+from ulvet.core.release.checked_figure import CheckedFigure
 from ulvet.core.release.package import release_files, safe_name, zip_bytes
 from ulvet.core.scan.captured import compare_captured
 from ulvet.core.scan.steps import FusePasses
 from ulvet.core.size.checks import SizesCheck
 from ulvet.core.size.lineup import Silhouette, silhouette
-from ulvet.core.size.ways import measured
+from ulvet.core.size.ways import figure_size
 from ulvet.core.sources.picture import picture_of
 from ulvet.core.sources.scan import Scan
 from ulvet.core.stamp.steps import Stamp
@@ -43,9 +43,9 @@ from ulvet.store.blobs import Blobs
 from ulvet.store.folder import DataFolder
 from ulvet.store.results import DiskMemory
 from ulvet.work.display import detail_display_bytes, display_bytes, soundings_bytes
-from ulvet.work.drawing_cache import Drawn
+from ulvet.work.drawing_cache import DrawingCache
 from ulvet.work.import_jobs import bring_in, scan
-from ulvet.work.job_progress import Telling
+from ulvet.work.job_progress import JobProgress
 from ulvet.work.layer_store import layers_bytes
 from ulvet.work.record import (
     BuildRecord,
@@ -55,10 +55,10 @@ from ulvet.work.record import (
     MeetingRecord,
     PartMoved,
     PartRecord,
-    SaidStep,
     Sounding,
-    TriedChange,
-    TriedPart,
+    StepSentence,
+    Trial,
+    TrialPart,
     build_key,
 )
 
@@ -68,29 +68,29 @@ _AREAS = 400
 Values = dict[str, Any]
 
 
-def build(folder: DataFolder, values: Values, told: Telling) -> Values:
+def build(folder: DataFolder, values: Values, progress: JobProgress) -> Values:
     """Build ``recipe`` in ``edition``. Gives the build record, of the recipe with what its steps found written down,
     that recipe, and the key of the build that was ``asked`` for. What was seen at a station is told as soon as it is,
     at the station that is looked at ``first`` before others."""
     recipe, edition = _asked(values)
     memory, blobs = DiskMemory(folder), Blobs(folder.blobs)
-    drawn = Drawn(memory, blobs)
+    drawn = DrawingCache(memory, blobs)
     done = build_figure(
         recipe,
         edition,
         _sources(folder, recipe),
         memory,
-        within(told, 0.0, 0.9),
+        progress_within(progress, 0.0, 0.9),
         provenance=True,
         first=Station(values["first"]) if values.get("first") else None,
-        seen=lambda one: told.seen(one.station, one.model_dump(mode="json")),
+        seen=lambda one: progress.seen(one.station, one.model_dump(mode="json")),
     )
-    told(0.92, "drawing")
+    progress(0.92, "drawing")
     parts = [_part_record(blobs, drawn, done, at) for at in range(len(done.parts))]
     pairs = zip(done.recipe.steps, done.receipts, strict=True)
     written = done.recipe.with_steps(step.written_down(receipt) for step, receipt in pairs)
     steps = [
-        SaidStep(
+        StepSentence(
             step=step,
             phase=step.phase,
             rank=step.rank,
@@ -105,9 +105,9 @@ def build(folder: DataFolder, values: Values, told: Telling) -> Values:
         size_mm=whole_size(done.facts),
         estimate=None if None in done.estimates else printed_together([e for e in done.estimates if e]),
         measured=drawn.blob(
-            lambda: measured(*(part.mesh for part in done.parts)).model_dump_json().encode(), "measured", *meshes
+            lambda: figure_size(*(part.mesh for part in done.parts)).model_dump_json().encode(), "measured", *meshes
         ),
-        sizes=done.looking.known(SizesCheck),
+        sizes=done.checks.known(SizesCheck),
         ghosts=_ghosts(blobs, recipe, done.facts[0].factor),
         meetings=[_meeting(one, done.facts[0].factor) for one in done.meetings],
         silhouette=drawn.blob(lambda: _outline(done).model_dump_json().encode(), "outline", done.factor, *meshes),
@@ -126,16 +126,16 @@ def build(folder: DataFolder, values: Values, told: Telling) -> Values:
     }
 
 
-def preview(folder: DataFolder, values: Values, told: Told) -> Values:
-    """Run ``recipe`` in ``edition`` without checks. Gives the hash of a ``TriedChange``: the parts, how much more of
+def preview(folder: DataFolder, values: Values, progress: Progress) -> Values:
+    """Run ``recipe`` in ``edition`` without checks. Gives the hash of a ``Trial``: the parts, how much more of
     them there is than ``before``, and what the record would say of the last step of ``kind``."""
     recipe, edition = _asked(values)
-    run = run_recipe(recipe, _sources(folder, recipe), edition, DiskMemory(folder), told)
+    run = run_recipe(recipe, _sources(folder, recipe), edition, DiskMemory(folder), progress)
     blobs, factor = Blobs(folder.blobs), run.factor
     facts = [FactsMeasured().measure(part, Context({"factor": factor}, ("factor",)), {}) for part in run.parts]
-    tried = TriedChange(
+    tried = Trial(
         parts=[
-            TriedPart(
+            TrialPart(
                 facts=of,
                 mesh=blobs.put_mesh(part.mesh),
                 display=blobs.put(display_bytes(part.mesh, Thickness.unknown(part.mesh))),
@@ -163,7 +163,7 @@ def _said_of(kind: str, recipe: Recipe, receipts: Sequence[Receipt]) -> str:
     return ""
 
 
-def compare(folder: DataFolder, values: Values, told: Told) -> Values:
+def compare(folder: DataFolder, values: Values, progress: Progress) -> Values:
     """Set the build record ``after`` against ``before``. Gives the hash of the comparison."""
     before, after = BuildRecord.model_validate(values["before"]), BuildRecord.model_validate(values["after"])
     blobs = Blobs(folder.blobs)
@@ -171,7 +171,7 @@ def compare(folder: DataFolder, values: Values, told: Told) -> Values:
     new_names = [part.facts.part for part in after.parts]
     moved = []
     for number, part in enumerate(after.parts):
-        told(number / len(after.parts), f"surface of {part.facts.part}")
+        progress(number / len(after.parts), f"surface of {part.facts.part}")
         if old := old_parts.get(part.facts.part):
             moved.append(_part_moved(blobs, old, part))
     longest = max(max(part.facts.size_mm) / part.facts.factor for part in before.parts)
@@ -205,17 +205,17 @@ def _part_moved(blobs: Blobs, before: PartRecord, after: PartRecord) -> PartMove
     )
 
 
-def release(folder: DataFolder, values: Values, told: Told) -> Values:
+def release(folder: DataFolder, values: Values, progress: Progress) -> Values:
     """Package a finished build, its ``record``, with its ``recipe`` and ``edition`` under the figure's ``name``.
 
     Gives the ZIP's hash and what is in it.
     """
-    told(0.1, "writing the files")
+    progress(0.1, "writing the files")
     recipe, edition = _asked(values)
     record = BuildRecord.model_validate(values["record"])
     blobs = Blobs(folder.blobs)
     files = release_files(
-        Checked(
+        CheckedFigure(
             figure=values["name"],
             recipe=recipe,
             edition=edition,
@@ -235,7 +235,7 @@ def release(folder: DataFolder, values: Values, told: Told) -> Values:
             pictures=tuple(bytes(blobs.read(part.picture)) for part in record.parts),
         )
     )
-    told(0.6, "packing")
+    progress(0.6, "packing")
     packed = zip_bytes(files)
     return {
         "file_name": f"{safe_name(values['name'])}_release.zip",
@@ -245,7 +245,7 @@ def release(folder: DataFolder, values: Values, told: Told) -> Values:
     }
 
 
-JOBS: dict[str, Callable[[DataFolder, Values, Telling], Values]] = {
+JOBS: dict[str, Callable[[DataFolder, Values, JobProgress], Values]] = {
     "bring-in": bring_in,
     "scan": scan,
     "build": build,
@@ -256,16 +256,16 @@ JOBS: dict[str, Callable[[DataFolder, Values, Telling], Values]] = {
 """Every kind of job by name."""
 
 
-def _part_record(blobs: Blobs, drawn: Drawn, done: Build, at: int) -> PartRecord:
+def _part_record(blobs: Blobs, drawn: DrawingCache, done: Build, at: int) -> PartRecord:
     part, facts, factor = done.parts[at], done.facts[at], done.factor
-    walls, detail = done.looking.of(WallsCheck, at).key, done.looking.of(DetailCheck, at).key
-    stop = done.looking.seen.setup.material.walls.free_standing.stop
+    walls, detail = done.checks.of(WallsCheck, at).key, done.checks.of(DetailCheck, at).key
+    stop = done.checks.figure.setup.material.walls.free_standing.stop
     display = drawn.blob(lambda: display_bytes(part.mesh, done.thickness[at]), "display", part.mesh.hash, walls)
     estimate = done.estimates[at]
-    layers = done.looking.of(StackCheck, at).key
+    layers = done.checks.of(StackCheck, at).key
 
     def stack() -> LayerStack:
-        found: LayerStack = done.looking.of(StackCheck, at).value
+        found: LayerStack = done.checks.of(StackCheck, at).value
         return found
 
     lost = done.details[at]
@@ -329,10 +329,10 @@ def _ghosts(blobs: Blobs, recipe: Recipe, factor: float) -> list[GhostRecord]:
 
 
 def _outline(done: Build) -> Silhouette:
-    return silhouette("", scaled(joined(*(part.mesh for part in done.parts)), done.facts[0].factor))
+    return silhouette("", scaled(concatenated(*(part.mesh for part in done.parts)), done.facts[0].factor))
 
 
-def _compared(blobs: Blobs, drawn: Drawn, part: Part) -> dict[str, Any]:
+def _compared(blobs: Blobs, drawn: DrawingCache, part: Part) -> dict[str, Any]:
     """How a scanned part compares with what was captured, and a display mesh for its tints."""
     captured = part.captured
     if captured is None or not len(captured.vertices):

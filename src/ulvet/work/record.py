@@ -14,7 +14,7 @@ from ulvet.core.build.figure_build import Facts
 from ulvet.core.compare.findings import Matched
 from ulvet.core.digest import core_digest
 from ulvet.core.findings.finding import Finding, Severity, Unseen
-from ulvet.core.gauge.figure_measures import Gauge
+from ulvet.core.gauge.figure_measures import FigureMeasures
 from ulvet.core.layers.estimate import Estimate
 from ulvet.core.provenance.inherited import Inherited
 from ulvet.core.recipe.reading import brought_forward
@@ -33,10 +33,10 @@ __all__ = [
     "LayerFrame",
     "PartMoved",
     "PartRecord",
-    "SaidStep",
     "Sounding",
-    "TriedChange",
-    "TriedPart",
+    "StepSentence",
+    "Trial",
+    "TrialPart",
     "build_key",
     "read_record",
 ]
@@ -118,7 +118,7 @@ class MeetingRecord(BaseModel):
     sealed: float
 
 
-class SaidStep(BaseModel):
+class StepSentence(BaseModel):
     """One sentence of the record."""
 
     step: AnyStep
@@ -152,8 +152,8 @@ class BuildRecord(BaseModel):
     inherited: Inherited
     """What may be done with it, by everything in it."""
     parts: list[PartRecord]
-    steps: list[SaidStep]
-    gauge: Gauge
+    steps: list[StepSentence]
+    gauge: FigureMeasures
     findings: list[Finding]
     unseen: list[Unseen]
     seconds: dict[str, float]
@@ -182,7 +182,7 @@ class Glance:
         )
 
 
-class TriedPart(BaseModel):
+class TrialPart(BaseModel):
     """A part as a change would make it."""
 
     facts: Facts
@@ -192,10 +192,10 @@ class TriedPart(BaseModel):
     supports_display: BlobHash | None
 
 
-class TriedChange(BaseModel):
+class Trial(BaseModel):
     """What a change would make, tried without checks."""
 
-    parts: list[TriedPart]
+    parts: list[TrialPart]
     size_mm: tuple[float, float, float]
     """Of all parts as they would stand to each other."""
     ml: float

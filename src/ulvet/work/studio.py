@@ -29,7 +29,7 @@ from ulvet.work.memory import build_memory
 from ulvet.work.record import BuildRecord, Glance, build_key, read_record
 from ulvet.work.supervisor import Job, JobState, Supervisor
 
-__all__ = ["Conflict", "NotThere", "Refused", "Shelved", "Studio", "refusal"]
+__all__ = ["Conflict", "NotThere", "Refused", "ShelfEntry", "Studio", "refusal"]
 
 
 _RECORDS = 24
@@ -56,7 +56,7 @@ class Conflict(Exception):
 
 
 @dataclass(frozen=True)
-class Shelved:
+class ShelfEntry:
     """A figure as it stands on the shelf: with what is seen of the build of its head, if that is finished, or what is
     wrong with it."""
 
@@ -89,7 +89,7 @@ class Studio:
 
     # Looking
 
-    def shelf(self) -> list[Shelved]:
+    def shelf(self) -> list[ShelfEntry]:
         """Every figure that is not deleted, the one worked on last first; what cannot be used says why."""
         with self.sessions() as session:
             there = select(Figure).where(Figure.deleted.is_(None), Figure.head_id.is_not(None))
@@ -100,17 +100,17 @@ class Studio:
             ).all()
             return [self._shelved(session, figure, self._head(figure)) for figure in rows]
 
-    def _shelved(self, session: Session, figure: Figure, head: Revision) -> Shelved:
+    def _shelved(self, session: Session, figure: Figure, head: Revision) -> ShelfEntry:
         try:
             recipe, _ = self.asked(head)
             for name in sorted(blobs_named(recipe)):
                 self.blobs.path(name)
             glance = self._glance(session, head)
-            return Shelved(figure, head, glance, None if glance else self.build_job(head))
+            return ShelfEntry(figure, head, glance, None if glance else self.build_job(head))
         except UnreadableRecipe as error:
-            return Shelved(figure, head, None, None, str(error))
+            return ShelfEntry(figure, head, None, None, str(error))
         except MissingBlob as error:
-            return Shelved(
+            return ShelfEntry(
                 figure, head, None, None, f"{error} Bring its source in again, or put back a copy of the folder."
             )
 

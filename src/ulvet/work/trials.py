@@ -5,7 +5,7 @@ from pydantic import ValidationError
 from ulvet.core.recipe.changes import IllegalOrder
 from ulvet.work.edits import ChangeOfRecipe
 from ulvet.work.memory import build_memory
-from ulvet.work.record import BuildRecord, TriedChange, build_key
+from ulvet.work.record import BuildRecord, Trial, build_key
 from ulvet.work.studio import NotThere, Studio, refusal
 from ulvet.work.supervisor import Job
 
@@ -45,13 +45,13 @@ def try_change(studio: Studio, number: int, key: str, change: ChangeOfRecipe, ki
     )
 
 
-def tried_change(studio: Studio, name: str) -> TriedChange:
+def tried_change(studio: Studio, name: str) -> Trial:
     """What came of a trial, by the hash its job gave.
 
     Raises NotThere.
     """
     try:
-        return TriedChange.model_validate_json(bytes(studio.blobs.read(name)))
+        return Trial.model_validate_json(bytes(studio.blobs.read(name)))
     except ValueError as error:
         raise NotThere("That trial is not there any more; look at the change again.") from error
 

@@ -6,7 +6,7 @@ import { useState } from 'react';
 import {
   api,
   sendPicture,
-  told,
+  dataOf,
   type BitView,
   type BuildRecord,
   type PartRecord,
@@ -182,7 +182,7 @@ function ShelfStamps({
   const client = useQueryClient();
   const bits = useQuery({
     queryKey: ['bits', ''],
-    queryFn: () => told<BitView[]>(api.GET('/api/bits', { params: { query: { words: '' } } })),
+    queryFn: () => dataOf<BitView[]>(api.GET('/api/bits', { params: { query: { words: '' } } })),
   });
   const stamps =
     bits.data?.flatMap(({ id, name, stamp, terms }) => (stamp ? [{ id, name, stamp, terms }] : [])) ?? [];
@@ -190,7 +190,7 @@ function ShelfStamps({
     mutationFn: async ({ sha256, file_name }: PictureView) => {
       const name = file_name.replace(/\.[^.]*$/, '').slice(0, 80) || 'stamp';
       const body = { picture: sha256, file_name, figure: number, name, tags: ['stamp'] };
-      await told<BitView>(api.POST('/api/stamps', { body }));
+      await dataOf<BitView>(api.POST('/api/stamps', { body }));
       await client.invalidateQueries({ queryKey: ['bits'] });
     },
   });

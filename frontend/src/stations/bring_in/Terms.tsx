@@ -1,6 +1,6 @@
 import type { BuildRecord, Step } from '../../app/client';
 import type { FigureActs } from '../../figure/useFigure';
-import { Kept } from '../Kept';
+import { StepSentences } from '../StepSentences';
 import { QUESTIONS, SAID, useTerms } from './TermsFields';
 
 /** Whose everything in the figure is, what it depicts, how it is to go out, and what the whole inherits. */
@@ -33,7 +33,7 @@ export function Terms({ build, acts }: { build: BuildRecord; acts: FigureActs })
       ))}
       <p className="soft">{list.no_advice}</p>
       <h3>What it depicts</h3>
-      <Kept
+      <StepSentences
         build={build}
         acts={acts}
         kind="depict"

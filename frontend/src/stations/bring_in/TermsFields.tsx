@@ -3,7 +3,7 @@ import TextField from '@mui/material/TextField';
 import { useQuery } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 
-import { api, sendProof, told, type StepOf, type TermsList } from '../../app/client';
+import { api, sendProof, dataOf, type StepOf, type TermsList } from '../../app/client';
 
 export type Answer = 'yes' | 'no' | 'unanswered';
 
@@ -38,7 +38,7 @@ export interface Held {
 export function useTerms() {
   return useQuery({
     queryKey: ['terms'],
-    queryFn: () => told<TermsList>(api.GET('/api/terms')),
+    queryFn: () => dataOf<TermsList>(api.GET('/api/terms')),
     staleTime: Infinity,
   }).data;
 }

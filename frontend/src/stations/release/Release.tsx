@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 
-import { api, told, type JobView, type ReleaseView } from '../../app/client';
+import { api, dataOf, type JobView, type ReleaseView } from '../../app/client';
 import { ended } from '../../app/jobs';
 import { Mark } from '../../app/Mark';
 import { bytes, count, moment } from '../../app/units';
@@ -14,7 +14,7 @@ export function Pack({ page, acts }: Pick<Sheet, 'page' | 'acts'>) {
   const make = useMutation({
     mutationFn: async () => {
       const done = await ended(
-        await told<JobView>(api.POST('/api/figures/{number}/releases', { params: { path } })),
+        await dataOf<JobView>(api.POST('/api/figures/{number}/releases', { params: { path } })),
       );
       if (done.state !== 'done') throw new Error(done.error || 'Packing was stopped; nothing was written.');
       await client.invalidateQueries({ queryKey: key });
@@ -42,7 +42,7 @@ function Packed({ page }: Pick<Sheet, 'page'>) {
   const releases = useQuery({
     queryKey: ['releases', page.id],
     queryFn: () =>
-      told<ReleaseView[]>(
+      dataOf<ReleaseView[]>(
         api.GET('/api/figures/{number}/releases', { params: { path: { number: page.id } } }),
       ),
   });

@@ -5,7 +5,7 @@ import { useState } from 'react';
 
 import {
   api,
-  told,
+  dataOf,
   type BuildRecord,
   type FigurePage,
   type ShelfFigure,
@@ -13,7 +13,7 @@ import {
 } from '../../app/client';
 import type { FigureActs } from '../../figure/useFigure';
 import { NumberField, numberIn } from '../Fields';
-import { Kept } from '../Kept';
+import { StepSentences } from '../StepSentences';
 
 type Thing = StepOf<'foreign'>['thing'];
 type Shape = Thing['shape'];
@@ -64,7 +64,7 @@ export function ThingsBeside({ build, acts }: { build: BuildRecord; acts: Figure
   return (
     <>
       <h3>Beside it, never printed</h3>
-      <Kept
+      <StepSentences
         build={build}
         acts={acts}
         kind="foreign"
@@ -97,7 +97,7 @@ export function ForeignThings({
   const factor = build.parts[0]?.facts.factor ?? 1;
   const shelf = useQuery({
     queryKey: ['shelf'],
-    queryFn: () => told<ShelfFigure[]>(api.GET('/api/shelf')),
+    queryFn: () => dataOf<ShelfFigure[]>(api.GET('/api/shelf')),
     enabled: shape === 'mesh',
   });
   const others = (shelf.data ?? []).filter((figure) => figure.id !== page.id);
@@ -118,7 +118,7 @@ export function ForeignThings({
     }
     // A scan or sculpt on the shelf, as large as it was brought in.
     const path = { number: Number(texts.mesh) };
-    const other = await told<FigurePage>(api.GET('/api/figures/{number}', { params: { path } }));
+    const other = await dataOf<FigurePage>(api.GET('/api/figures/{number}', { params: { path } }));
     const brought = other.build?.steps[0]?.step;
     const was = other.build?.parts[0]?.facts;
     if (brought?.kind === 'bring-in' && was) {

@@ -6,7 +6,7 @@ import type { BuildRecord, PartRecord } from '../../app/client';
 import { sourceOf } from '../../app/steps';
 import { anchor, type Picking } from '../../figure/picking';
 import type { FigureActs } from '../../figure/useFigure';
-import { Kept } from '../Kept';
+import { StepSentences } from '../StepSentences';
 
 const HOWS = {
   straight: ['point to point', 2],
@@ -29,7 +29,7 @@ export function Measured({ build, acts }: { build: BuildRecord; acts: FigureActs
   return (
     <>
       <h3>Measured on the figure</h3>
-      <Kept build={build} acts={acts} kind="measure" label="Measurements" none="Nothing yet." />
+      <StepSentences build={build} acts={acts} kind="measure" label="Measurements" none="Nothing yet." />
     </>
   );
 }

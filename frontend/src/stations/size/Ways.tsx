@@ -5,7 +5,7 @@ import { useState } from 'react';
 
 import {
   api,
-  told,
+  dataOf,
   type BuildRecord,
   type FigurePage,
   type Printer,
@@ -45,7 +45,7 @@ export function Ways({ page, build, acts, printers, picking }: Props) {
   const set = (key: string) => (text: string) => setTexts({ ...texts, [key]: text });
   const shelf = useQuery({
     queryKey: ['shelf'],
-    queryFn: () => told<ShelfFigure[]>(api.GET('/api/shelf')),
+    queryFn: () => dataOf<ShelfFigure[]>(api.GET('/api/shelf')),
     enabled: name === 'figure',
   });
   const lengths = measuredLengths(build);
@@ -54,7 +54,7 @@ export function Ways({ page, build, acts, printers, picking }: Props) {
   const worked = useQuery({
     queryKey: ['size', page.id, build.key, way],
     queryFn: () =>
-      told<SizeWorked>(
+      dataOf<SizeWorked>(
         api.POST('/api/figures/{number}/size', { params: { path }, body: { way: way as Way } }),
       ),
     enabled: way !== null && !acts.stale,

@@ -5,10 +5,10 @@ from pydantic import BaseModel, ConfigDict
 from ulvet.core.bench.printers import Process
 from ulvet.core.lengths import PrintMM
 
-__all__ = ["Holding", "holding_for"]
+__all__ = ["SupportLimits", "support_limits_for"]
 
 
-class Holding(BaseModel):
+class SupportLimits(BaseModel):
     """Limits and loads of supports in one process. Pull is what a layer is torn at, per mm² of its area."""
 
     model_config = ConfigDict(frozen=True)
@@ -41,7 +41,7 @@ class Holding(BaseModel):
     """Undersides narrower than this hold on to what is beside them."""
 
 
-_RESIN = Holding(
+_RESIN = SupportLimits(
     flattest=40,
     pull=0.010,
     strength=8.0,
@@ -58,7 +58,7 @@ _RESIN = Holding(
     bridge=PrintMM(1.0),
 )
 
-_FILAMENT = Holding(
+_FILAMENT = SupportLimits(
     flattest=38,
     pull=0.004,
     strength=12.0,
@@ -76,6 +76,6 @@ _FILAMENT = Holding(
 )
 
 
-def holding_for(process: Process) -> Holding:
+def support_limits_for(process: Process) -> SupportLimits:
     """The bench default of a process."""
     return _RESIN if process == "resin" else _FILAMENT

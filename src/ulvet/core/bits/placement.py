@@ -5,7 +5,7 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 from pydantic import Field, model_validator
 
-from ulvet.core.bits.seat import Landing, Seat, land
+from ulvet.core.bits.seat import Seat, SeatLanding, find_seat
 from ulvet.core.geometry.mesh import Mesh, Points, bounds
 from ulvet.core.lengths import FigureMM
 from ulvet.core.recipe.anchors import frame_of
@@ -71,8 +71,8 @@ class PlacedStep(Step):
         """The parts with a mesh, standing on the ground over the origin, added as the step says."""
         foot, axes = np.zeros(3), np.eye(3)
         if self.rests_on is not None:
-            landing = land(self.rests_on, parts)
-            if not isinstance(landing, Landing):
+            landing = find_seat(self.rests_on, parts)
+            if not isinstance(landing, SeatLanding):
                 return StepResult(parts, PlacedReceipt(idle=True, lost=landing, not_done="nothing to rest on"))
             foot, axes = landing.place, landing.axes
         taken = [part.name for part in parts]

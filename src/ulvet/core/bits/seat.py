@@ -10,7 +10,7 @@ from ulvet.core.recipe.anchors import Anchor, Frame, LostAnchor, project_anchors
 from ulvet.core.recipe.stance import turn_to
 from ulvet.core.recipe.step import Part
 
-__all__ = ["Landing", "Seat", "land"]
+__all__ = ["Seat", "SeatLanding", "find_seat"]
 
 _LEAST_ROOM = 1e-6
 
@@ -40,14 +40,14 @@ class Seat(Anchor):
 
 
 @dataclass(frozen=True)
-class Landing:
+class SeatLanding:
     """Where a seat came to be: a place (3,) in figure mm, and as rows (3, 3) the axes of what sits there."""
 
     place: Points
     axes: Points
 
 
-def land(seat: Seat, parts: tuple[Part, ...]) -> Landing | tuple[LostAnchor, ...]:
+def find_seat(seat: Seat, parts: tuple[Part, ...]) -> SeatLanding | tuple[LostAnchor, ...]:
     """The seat on the parts as they are now, or by how much it misses the nearest of them."""
     missed: list[LostAnchor] = []
     for part in (part for part in parts if part.name == seat.host and part.frame and seat.frame):
@@ -55,7 +55,7 @@ def land(seat: Seat, parts: tuple[Part, ...]) -> Landing | tuple[LostAnchor, ...
         points, lost = project_anchors((carried,), part.mesh, part.name, part.source)
         missed += lost
         if len(points):
-            return Landing(points[0], turn_to(np.array(carried.normal or (0, 0, 1)) @ turn) @ turn.T)
+            return SeatLanding(points[0], turn_to(np.array(carried.normal or (0, 0, 1)) @ turn) @ turn.T)
     tries = [project_anchors((seat,), part.mesh, part.name, part.source) for part in parts]
     landed = [points[0] for points, _ in tries if len(points)]
     if not landed:
@@ -63,7 +63,7 @@ def land(seat: Seat, parts: tuple[Part, ...]) -> Landing | tuple[LostAnchor, ...
         return tuple(sorted(missed, key=lambda one: one.away)[:1])
     point = np.array(seat.point)
     nearest = min(landed, key=lambda at: float(np.linalg.norm(at - point)))
-    return Landing(nearest, turn_to(np.array(seat.normal or (0, 0, 1), float)))
+    return SeatLanding(nearest, turn_to(np.array(seat.normal or (0, 0, 1), float)))
 
 
 def _carried(seat: Seat, before: Points, now: Points) -> tuple[Anchor, Points]:

@@ -5,7 +5,7 @@ from typing import ClassVar, Literal
 from ulvet.core.bits.placement import PlacedReceipt, PlacedStep
 from ulvet.core.blob_hash import BlobHash
 from ulvet.core.geometry.placement import placement_of
-from ulvet.core.recipe.step import Context, Number, Part, Sentence, StepResult, says
+from ulvet.core.recipe.step import Context, Number, Part, Sentence, StepResult, plural
 
 __all__ = ["AddBit"]
 
@@ -25,7 +25,7 @@ class AddBit(PlacedStep):
 
     def sentence(self, receipt: PlacedReceipt) -> Sentence:
         return (
-            f"Added {self.name}, {says(receipt.triangles, 'triangle')}, at ",
+            f"Added {self.name}, {plural(receipt.triangles, 'triangle')}, at ",
             *self.where(),
             ", grown by ",
             Number(field="grow", value=self.grow, unit="times"),

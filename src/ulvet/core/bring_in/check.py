@@ -6,12 +6,12 @@ from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.printers import Printer
 from ulvet.core.bring_in.facets import Bulge, bulge_of
 from ulvet.core.bring_in.steps import BringIn, Refine
-from ulvet.core.findings.finding import Cost, Finding, ReadSourceAs, Remedy, Severity, Where, offered
-from ulvet.core.findings.location import where_said
+from ulvet.core.findings.finding import Cost, Finding, Place, ReadSourceAs, Remedy, Severity, remedy_adding
+from ulvet.core.findings.location import location_in_words
 from ulvet.core.geometry.mesh import Mesh, bounds
-from ulvet.core.geometry.topology import without_repeats
+from ulvet.core.geometry.topology import without_collapsed_faces
 from ulvet.core.lengths import PrintMM, spoken
-from ulvet.core.recipe.step import Part, says
+from ulvet.core.recipe.step import Part, plural
 from ulvet.core.stations import Station
 from ulvet.core.units import UNIT_NAMES, UNITS
 
@@ -29,13 +29,13 @@ def check_unit(step: BringIn, mesh: Mesh, edition: Edition) -> list[Finding]:
     longest = float((high - low).max())
     remedies = []
     for unit in sorted(UNITS, key=lambda name: name != step.unit):
-        says = longest * UNITS[unit] / UNITS[step.unit]
+        length = longest * UNITS[unit] / UNITS[step.unit]
         keep = "Yes, " if unit == step.unit else "No, "
         remedies.append(
             Remedy(
                 label=f"{keep}{UNIT_NAMES[unit]}",
                 change=ReadSourceAs(unit=unit),
-                cost=Cost(says=f"{spoken(says)} mm long"),
+                cost=Cost(says=f"{spoken(length)} mm long"),
             )
         )
     middle = (low + high) / 2
@@ -49,7 +49,7 @@ def check_unit(step: BringIn, mesh: Mesh, edition: Edition) -> list[Finding]:
             measured=longest / UNITS[step.unit],
             limit=longest,
             unit=step.unit,
-            where=Where(point=(float(middle[0]), float(middle[1]), float(high[2]))),
+            where=Place(point=(float(middle[0]), float(middle[1]), float(high[2]))),
             why=f"The file does not say its unit. It is {step.doubt}. "
             "A wrong unit makes every wall, gap and price wrong.",
             remedies=tuple(remedies),
@@ -65,7 +65,7 @@ def check_facets(part: Part, factor: float, printer: Printer, bulge: Bulge | Non
     if part.captured is not None:
         return []
     limit = PrintMM(max(printer.layer, printer.pixel))
-    mesh = without_repeats(part.mesh)
+    mesh = without_collapsed_faces(part.mesh)
     bulge = bulge or bulge_of(mesh)
     coarse = np.flatnonzero(bulge.errors * factor > limit)
     if not len(coarse):
@@ -74,7 +74,7 @@ def check_facets(part: Part, factor: float, printer: Printer, bulge: Bulge | Non
     ends = mesh.vertices[bulge.edges.ends[worst]]
     lengths = np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1) * factor
     wheres = tuple(
-        Where(point=(float(x), float(y), float(z)), extent=PrintMM(length))
+        Place(point=(float(x), float(y), float(z)), extent=PrintMM(length))
         for (x, y, z), length in zip(bulge.middles[worst], lengths, strict=True)
     )
     most = PrintMM(bulge.errors[worst[0]] * factor)
@@ -85,18 +85,19 @@ def check_facets(part: Part, factor: float, printer: Printer, bulge: Bulge | Non
             station=Station.BRING_IN,
             severity=Severity.CAUTION,
             part=part.name,
-            title=f"Facets {spoken(most)} mm deep will show, {where_said(bulge.middles[worst[0]], *bounds(mesh))}",
+            title=f"Facets {spoken(most)} mm deep will show, "
+            f"{location_in_words(bulge.middles[worst[0]], *bounds(mesh))}",
             measured=most,
             limit=limit,
             unit="mm",
             count=len(coarse),
             where=wheres[0],
             places=wheres,
-            why=f"The surface is curved, and over {says(len(coarse), 'edge')} its flat triangles cut up to "
+            why=f"The surface is curved, and over {plural(len(coarse), 'edge')} its flat triangles cut up to "
             f"{spoken(most)} mm off the curve at this size; {printer.name} shows from {spoken(limit)} mm. "
             "What is meant to be faceted can stay.",
             remedies=tuple(
-                offered(
+                remedy_adding(
                     f"Refine it to {chord:.3f} mm, folds kept sharp",
                     Cost(says="more triangles, corners stay where they are"),
                     Refine,

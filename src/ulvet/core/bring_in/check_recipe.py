@@ -4,11 +4,11 @@ from collections.abc import Sequence
 
 from ulvet.core.bits.placement import PlacedStep
 from ulvet.core.bits.seat import Seat
-from ulvet.core.findings.finding import Cost, Finding, Remedy, SetStep, Severity, Where
+from ulvet.core.findings.finding import Cost, Finding, Place, Remedy, SetStep, Severity
 from ulvet.core.lengths import spoken
 from ulvet.core.recipe.anchors import LostAnchor
 from ulvet.core.recipe.runner import Recipe
-from ulvet.core.recipe.step import AnchoredStep, Part, Receipt, Step, says
+from ulvet.core.recipe.step import AnchoredStep, Part, Receipt, Step, plural
 from ulvet.core.recipe.unknown import UnknownStep
 from ulvet.core.stations import Station
 
@@ -38,7 +38,7 @@ def _lost_anchors(step: AnchoredStep, lost: tuple[LostAnchor, ...], factor: floa
     worst = max(lost, key=lambda one: one.away)
     away, limit = worst.away.printed(factor), worst.limit.printed(factor)
     wheres = tuple(
-        Where(point=one.nearest.point, normal=one.nearest.normal, extent=one.away.printed(factor)) for one in lost
+        Place(point=one.nearest.point, normal=one.nearest.normal, extent=one.away.printed(factor)) for one in lost
     )
     alone, all_of_it = len(lost) == 1, len(lost) == len(step.places)
     nearest = {one.number: one.nearest for one in lost}
@@ -49,7 +49,7 @@ def _lost_anchors(step: AnchoredStep, lost: tuple[LostAnchor, ...], factor: floa
         station=step.station,
         severity=Severity.CAUTION,
         part=worst.part,
-        title=f"{says(len(lost), 'point').capitalize()} to {_act(step)} off the figure, by {spoken(away)} mm",
+        title=f"{plural(len(lost), 'point').capitalize()} to {_act(step)} off the figure, by {spoken(away)} mm",
         measured=away,
         limit=limit,
         unit="mm",
@@ -88,7 +88,7 @@ def _lost_seat(step: PlacedStep, lost: LostAnchor, parts: Sequence[Part], factor
         measured=away,
         limit=limit,
         unit="mm",
-        where=Where(point=lost.nearest.point, normal=lost.nearest.normal, extent=away),
+        where=Place(point=lost.nearest.point, normal=lost.nearest.normal, extent=away),
         why=(
             f"What it sat on is another than when its place was picked: no surface that looks the same way lies "
             f"within {spoken(limit)} mm, so it was left out of the figure."

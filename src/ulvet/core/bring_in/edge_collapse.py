@@ -15,9 +15,9 @@ from ulvet.core.geometry.mesh import Mesh, Points
 from ulvet.core.geometry.near_triangle import nearest_weights
 from ulvet.core.geometry.topology import edges_of
 from ulvet.core.kernels import kernel, typed
-from ulvet.core.progress import Told, unheard
+from ulvet.core.progress import Progress, no_progress
 
-__all__ = ["collapsed_within"]
+__all__ = ["collapse_within"]
 
 _TOLERANCES = (1e-4, 1e-3, 1e-2, 0.05, 0.2, 0.5, 1.0, 2.0, 4.0, 8.0, 16.0, 32.0)
 """Quadric errors of the passes, in squares of the distance: sums over many planes, so the last are far above it."""
@@ -36,14 +36,14 @@ _b1 = typed.boolean[::1]
 
 
 @dataclass(frozen=True)
-class _Held:
+class _SampleHolders:
     """Samples of a surface (s, 3), the middles of its faces first, and a face that holds each (s,)."""
 
     points: Points
     by: NDArray[np.int64]
 
 
-def collapsed_within(mesh: Mesh, most: float, told: Told = unheard) -> Mesh:
+def collapse_within(mesh: Mesh, most: float, progress: Progress = no_progress) -> Mesh:
     """The mesh with as many edges collapsed as leave its samples, and those of the new one, within ``most`` mm.
 
     Vertices on rims, on edges of more than two faces, and where surfaces hang together by a corner, stay.
@@ -58,7 +58,7 @@ def collapsed_within(mesh: Mesh, most: float, told: Told = unheard) -> Mesh:
     changed = np.zeros(len(vertices), np.int64)
     before = -1.0
     for number, tolerance in enumerate(_TOLERANCES):
-        told(number / len(_TOLERANCES), f"collapsing edges, pass {number + 1} of {len(_TOLERANCES)}")
+        progress(number / len(_TOLERANCES), f"collapsing edges, pass {number + 1} of {len(_TOLERANCES)}")
         _pass(
             vertices, faces, alive, stays, planes, *corners, held.points, held.by, first, after,
             mesh.vertices, mesh.faces, changed, number + 1, before * most**2, tolerance * most**2, most**2,
@@ -70,7 +70,7 @@ def collapsed_within(mesh: Mesh, most: float, told: Told = unheard) -> Mesh:
     return Mesh(vertices[used], (np.cumsum(used) - 1)[left].astype(np.int32))
 
 
-def _samples(mesh: Mesh) -> _Held:
+def _samples(mesh: Mesh) -> _SampleHolders:
     edges = edges_of(mesh)
     corners = mesh.vertices[mesh.faces]
     a, b = mesh.vertices[edges.ends[:, 0]], mesh.vertices[edges.ends[:, 1]]
@@ -80,7 +80,7 @@ def _samples(mesh: Mesh) -> _Held:
     first_face = np.zeros(len(edges.ends), np.int64)
     first_face[edges.of_half] = np.arange(len(edges.of_half)) // 3
     by = [np.arange(len(mesh.faces)), first_face, of_vertex[used]]
-    return _Held(
+    return _SampleHolders(
         np.ascontiguousarray(np.concatenate([corners.mean(axis=1), (a + b) / 2, mesh.vertices[used]])),
         np.concatenate(by).astype(np.int64),
     )

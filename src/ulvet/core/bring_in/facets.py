@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from ulvet.core.geometry.mesh import Floats, Mesh, Points, face_normals
 from ulvet.core.geometry.splitting import split_edges
-from ulvet.core.geometry.topology import Edges, edges_of, joined_groups, paired_halves, without_repeats
+from ulvet.core.geometry.topology import Edges, connected_groups, edges_of, paired_half_edges, without_collapsed_faces
 
 __all__ = ["Bulge", "bulge_of", "refine_facets"]
 
@@ -62,7 +62,7 @@ def bulge_of(mesh: Mesh) -> Bulge:
 def refine_facets(mesh: Mesh, most: float) -> tuple[Mesh, float, str]:
     """Split edges that bulge by more than ``most`` mm, and set the new corners on the curved surface; corners that are
     there stay. The mesh, the greatest bulge that is left, and what was not done, if anything."""
-    mesh = without_repeats(mesh)
+    mesh = without_collapsed_faces(mesh)
     for _ in range(_ROUNDS):
         bulge = bulge_of(mesh)
         coarse = bulge.errors > most
@@ -77,7 +77,7 @@ def refine_facets(mesh: Mesh, most: float) -> tuple[Mesh, float, str]:
 
 def _kinds(edges: Edges, normals: Points) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
     """Which edges are sharp or open, and which smooth, (e,) each; edges of many faces are neither."""
-    halves = paired_halves(edges)
+    halves = paired_half_edges(edges)
     cosine = np.einsum("ij,ij->i", normals[halves[:, 0] // 3], normals[halves[:, 1] // 3])
     pair = edges.of_half[halves[:, 0]]
     smooth = np.zeros(len(edges.ends), bool)
@@ -87,14 +87,14 @@ def _kinds(edges: Edges, normals: Points) -> tuple[NDArray[np.bool_], NDArray[np
 
 def _sector_normals(mesh: Mesh, edges: Edges, normals: Points, smooth: NDArray[np.bool_]) -> Points:
     """Normal at every corner of every face, (3m, 3): over the faces that join it smoothly round the vertex."""
-    halves = paired_halves(edges)
+    halves = paired_half_edges(edges)
     halves = halves[smooth[edges.of_half[halves[:, 0]]]]
     onward = halves - halves % 3 + (halves % 3 + 1) % 3
     # Two faces pass a shared edge in opposite directions: where one begins the other ends.
     joined = np.concatenate(
         [np.stack([halves[:, 0], onward[:, 1]], axis=1), np.stack([onward[:, 0], halves[:, 1]], axis=1)]
     )
-    count, sector = joined_groups(3 * len(mesh.faces), joined)
+    count, sector = connected_groups(3 * len(mesh.faces), joined)
     corners = mesh.vertices[mesh.faces]
     u = np.roll(corners, -1, axis=1) - corners
     v = np.roll(corners, 1, axis=1) - corners

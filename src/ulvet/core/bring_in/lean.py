@@ -7,13 +7,13 @@ import numpy as np
 import shapely
 from scipy.optimize import linprog
 
-from ulvet.core.findings.finding import AddSteps, Cost, Finding, Remedy, Severity, Where
-from ulvet.core.geometry.mesh import Mesh, Points, face_areas, joined
+from ulvet.core.findings.finding import AddSteps, Cost, Finding, Place, Remedy, Severity
+from ulvet.core.geometry.mesh import Mesh, Points, concatenated, face_areas
 from ulvet.core.recipe.step import Part
-from ulvet.core.scan.steps import RightAxis
+from ulvet.core.scan.steps import SetUpright
 from ulvet.core.stations import Station
 
-__all__ = ["Rest", "check_lean", "rest_of"]
+__all__ = ["RestingPlane", "check_lean", "resting_plane_of"]
 
 _LEAST, _MOST = 0.5, 20.0
 """Degrees (bench default): less is not seen, and what would rest so much farther over does not stand on that side."""
@@ -26,7 +26,7 @@ _AT_ONCE = 24
 
 
 @dataclass(frozen=True)
-class Rest:
+class RestingPlane:
     """How a figure would rest: ``up`` is the way out of the plane beneath it, ``degrees`` how far that is from upright,
     ``touching`` (k, 3) what of it lies on the plane, and ``share`` of its footprint that spans."""
 
@@ -36,7 +36,7 @@ class Rest:
     share: float
 
 
-def rest_of(mesh: Mesh) -> Rest | None:
+def resting_plane_of(mesh: Mesh) -> RestingPlane | None:
     """How a mesh that stands on z = 0 would rest with its weight where its surface is; None for a flat or empty one.
 
     Of all planes beneath every vertex it is the one that lies highest under that middle: a linear program in three
@@ -67,7 +67,7 @@ def rest_of(mesh: Mesh) -> Rest | None:
     touching = vertices[above < _TOUCHES]
     up = np.array([-plane[0], -plane[1], 1.0]) / np.sqrt(1 + plane[0] ** 2 + plane[1] ** 2)
     spanned = _spanned(touching)
-    return Rest(up, float(np.degrees(np.arccos(min(up[2], 1.0)))), touching, spanned / footprint)
+    return RestingPlane(up, float(np.degrees(np.arccos(min(up[2], 1.0)))), touching, spanned / footprint)
 
 
 def _spanned(points: Points) -> float:
@@ -78,7 +78,7 @@ def _spanned(points: Points) -> float:
 
 def check_lean(parts: Sequence[Part], factor: float) -> list[Finding]:
     """``leans`` where the plane that a figure would rest on is not level."""
-    rest = rest_of(joined(*(part.mesh for part in parts)))
+    rest = resting_plane_of(concatenated(*(part.mesh for part in parts)))
     if rest is None or not _LEAST <= rest.degrees <= _MOST or rest.share < _FOOTING:
         return []
     x, y, z = map(float, rest.touching.mean(axis=0))
@@ -94,14 +94,14 @@ def check_lean(parts: Sequence[Part], factor: float) -> list[Finding]:
             measured=round(rest.degrees, 1),
             limit=_LEAST,
             unit="°",
-            where=Where(point=(x, y, z)),
+            where=Place(point=(x, y, z)),
             why=f"Set down on a level table it would rest on its underside and stand {rest.degrees:.1f}° over, its top "
             f"{np.tan(np.radians(rest.degrees)) * tall:.1f} mm aside of where it is drawn. What is sculpted on a "
             "slant is seen on every copy.",
             remedies=(
                 Remedy(
                     label="Set it level on its underside",
-                    change=AddSteps(steps=(RightAxis(up=up),)),
+                    change=AddSteps(steps=(SetUpright(up=up),)),
                     cost=Cost(says="turns the whole figure; its height changes a little"),
                 ),
             ),

@@ -5,11 +5,11 @@ from dataclasses import dataclass
 import fast_simplification
 import numpy as np
 
-from ulvet.core.bring_in.edge_collapse import collapsed_within
+from ulvet.core.bring_in.edge_collapse import collapse_within
 from ulvet.core.geometry.deviation import Deviation, deviation_between
-from ulvet.core.geometry.mesh import Mesh, bounds, neighbours_together
-from ulvet.core.geometry.topology import edges_of, is_watertight, without_repeats
-from ulvet.core.progress import Told, unheard, within
+from ulvet.core.geometry.mesh import Mesh, bounds, spatially_sorted
+from ulvet.core.geometry.topology import edges_of, is_watertight, without_collapsed_faces
+from ulvet.core.progress import Progress, no_progress, progress_within
 
 __all__ = ["Simplified", "simplify_to_count", "simplify_within"]
 
@@ -35,14 +35,14 @@ def simplify_to_count(mesh: Mesh, triangles: int) -> Simplified:
     if triangles >= len(mesh.faces):
         return _as_it_was(mesh, "it has no more triangles than that")
     # Everything is twice as fast where neighbours lie near each other in memory.
-    near = neighbours_together(mesh)
+    near = spatially_sorted(mesh)
     fewer = _collapsed(near, triangles)
     if fewer is None:
         return _as_it_was(mesh, "with fewer triangles it would not stay closed")
     return Simplified(fewer, deviation_between(near, fewer))
 
 
-def simplify_within(mesh: Mesh, most: float, told: Told = unheard) -> Simplified:
+def simplify_within(mesh: Mesh, most: float, progress: Progress = no_progress) -> Simplified:
     """The lightest mesh found that lies nowhere farther than ``most`` mm from the one before, nor that from it.
 
     Edges are collapsed one by one wherever that holds (``collapsing.py``), so that one bad place costs its own
@@ -51,12 +51,12 @@ def simplify_within(mesh: Mesh, most: float, told: Told = unheard) -> Simplified
     if not (np.isfinite(most) and most > 0):
         raise ValueError("A deviation has to be above 0 mm.")
     # Everything is twice as fast where neighbours lie near each other in memory.
-    near = neighbours_together(without_repeats(mesh))
-    fewer = collapsed_within(near, most, within(told, 0.0, 0.7)) if len(near.faces) else near
+    near = spatially_sorted(without_collapsed_faces(mesh))
+    fewer = collapse_within(near, most, progress_within(progress, 0.0, 0.7)) if len(near.faces) else near
     if len(fewer.faces) >= len(mesh.faces):
         open_ = "" if is_watertight(edges_of(near)) else "; open rims keep their corners, so mend them first"
         return _as_it_was(mesh, f"no edge of it can go without the surface moving farther than that{open_}")
-    told(0.7, "measuring how far the surface moved")
+    progress(0.7, "measuring how far the surface moved")
     return Simplified(fewer, deviation_between(near, fewer))
 
 
@@ -67,7 +67,7 @@ def _collapsed(mesh: Mesh, triangles: int) -> Mesh | None:
     points, faces = fast_simplification.simplify(
         (mesh.vertices - middle).astype(np.float32), np.array(mesh.faces), target_count=triangles
     )
-    fewer = without_repeats(Mesh(points + middle, faces.astype(np.int32)))
+    fewer = without_collapsed_faces(Mesh(points + middle, faces.astype(np.int32)))
     if not len(fewer.faces):
         return None
     lost = is_watertight(edges_of(mesh)) and not is_watertight(edges_of(fewer))

@@ -22,7 +22,7 @@ from ulvet.core.recipe.step import (
     Sentence,
     Step,
     StepResult,
-    says,
+    plural,
 )
 from ulvet.core.units import UNIT_NAMES, Axis, Unit
 
@@ -86,9 +86,9 @@ class BringIn(Step):
 
     def sentence(self, receipt: BringInReceipt) -> Sentence:
         guessed = " (guessed)" if self.doubt else ""
-        parts = f" in {says(len(self.pieces), 'part')}" if self.pieces else ""
+        parts = f" in {plural(len(self.pieces), 'part')}" if self.pieces else ""
         return (
-            f"Brought in {self.name}: {says(receipt.triangles, 'triangle')}{parts}, "
+            f"Brought in {self.name}: {plural(receipt.triangles, 'triangle')}{parts}, "
             f"read as {UNIT_NAMES[self.unit]}{guessed}, {self.up} up.",
         )
 
@@ -122,7 +122,7 @@ class Simplify(Step):
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
         factor = context["factor"]
         if self.deviation is not None:
-            done = simplify_within(part.mesh, self.deviation.in_figure(factor), context.told)
+            done = simplify_within(part.mesh, self.deviation.in_figure(factor), context.progress)
         else:
             done = simplify_to_count(part.mesh, self.triangles or 4)
         return replace(part, mesh=done.mesh), _thinned(part.mesh, done, factor)

@@ -9,17 +9,17 @@ from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.setup import setup_for
 from ulvet.core.bits.placement import PlacedStep
 from ulvet.core.build.picture import picture_png
-from ulvet.core.findings.check import Seen, check_kinds
-from ulvet.core.findings.check_run import Looking, StationSeen
+from ulvet.core.findings.check import FigureUnderCheck, check_kinds
+from ulvet.core.findings.check_run import CheckRun, StationFindings
 from ulvet.core.findings.facts import Facts, FactsMeasured, whole_size
 from ulvet.core.findings.finding import Finding, Severity, Unseen
 from ulvet.core.gauge.balance.balance import weighed
 from ulvet.core.gauge.checks import BalanceCheck, DetailCheck, HandlingCheck, SharesCheck, ThinCheck, WallsCheck
 from ulvet.core.gauge.detail.detail import Detail
-from ulvet.core.gauge.figure_measures import Gauge, gauge_of
+from ulvet.core.gauge.figure_measures import FigureMeasures, figure_measures_of
 from ulvet.core.gauge.limbs.check_handling import weak_limbs
 from ulvet.core.gauge.walls.given_names import with_names
-from ulvet.core.gauge.walls.place_names import places_said
+from ulvet.core.gauge.walls.place_names import thin_place_rows
 from ulvet.core.gauge.walls.thickness import Thickness
 from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.join.check import Meeting
@@ -27,7 +27,7 @@ from ulvet.core.join.checks import KitCheck
 from ulvet.core.layers.check import LayersReport
 from ulvet.core.layers.checks import LayersCheck, LayersSeen, StackCheck
 from ulvet.core.layers.estimate import Estimate
-from ulvet.core.progress import Told, unheard, within
+from ulvet.core.progress import Progress, no_progress, progress_within
 from ulvet.core.recipe.runner import Memory, NoMemory, Recipe, Source, run_recipe
 from ulvet.core.recipe.step import Part, Receipt
 from ulvet.core.stations import Station
@@ -52,32 +52,32 @@ class Build:
     factor: float
     findings: tuple[Finding, ...]
     unseen: tuple[Unseen, ...]
-    looking: Looking
+    checks: CheckRun
     seconds: dict[str, float] = field(default_factory=dict)
 
     @cached_property
     def facts(self) -> tuple[Facts, ...]:
         """The plain measures of every part."""
-        return tuple(self.looking.of(FactsMeasured, at).value for at in range(len(self.parts)))
+        return tuple(self.checks.of(FactsMeasured, at).value for at in range(len(self.parts)))
 
     @cached_property
     def thickness(self) -> tuple[Thickness, ...]:
         """The walls of every part, unknown where they were not measured."""
-        walled = [self.looking.known(WallsCheck, at) for at in range(len(self.parts))]
+        walled = [self.checks.known(WallsCheck, at) for at in range(len(self.parts))]
         pairs = zip(walled, self.parts, strict=True)
         return tuple(one.thickness if one else Thickness.unknown(part.mesh) for one, part in pairs)
 
     @cached_property
     def walled(self) -> tuple[Mesh, ...]:
         """The meshes whose walls were measured."""
-        walled = [self.looking.known(WallsCheck, at) for at in range(len(self.parts))]
+        walled = [self.checks.known(WallsCheck, at) for at in range(len(self.parts))]
         return tuple(one.mesh if one else part.mesh for one, part in zip(walled, self.parts, strict=True))
 
     @cached_property
     def layers(self) -> tuple[LayersReport | None, ...]:
         """The layers of every part; None where they could not be seen."""
         return tuple(
-            LayersReport(self.looking.of(StackCheck, at).value, seen.estimate, seen.islands, seen.findings)
+            LayersReport(self.checks.of(StackCheck, at).value, seen.estimate, seen.islands, seen.findings)
             if seen
             else None
             for at, seen in enumerate(self._layers_seen)
@@ -90,34 +90,34 @@ class Build:
 
     @cached_property
     def _layers_seen(self) -> tuple[LayersSeen | None, ...]:
-        known = [self.looking.known(LayersCheck, at) for at in range(len(self.parts))]
+        known = [self.checks.known(LayersCheck, at) for at in range(len(self.parts))]
         return tuple(seen if isinstance(seen, LayersSeen) else None for seen in known)
 
     @cached_property
     def details(self) -> tuple[Detail | None, ...]:
         """The detail of every part; None where it was not measured."""
-        return tuple(self.looking.known(DetailCheck, at) for at in range(len(self.parts)))
+        return tuple(self.checks.known(DetailCheck, at) for at in range(len(self.parts)))
 
     @cached_property
     def meetings(self) -> tuple[Meeting, ...]:
         """Where bits that are parts of their own meet others."""
-        met = self.looking.known(KitCheck) or {}
+        met = self.checks.known(KitCheck) or {}
         return tuple(one for some in met.values() for one in some or ())
 
     @cached_property
-    def gauge(self) -> Gauge:
+    def gauge(self) -> FigureMeasures:
         """The measures of the figure that are no findings."""
-        material = self.looking.seen.setup.material
+        material = self.checks.figure.setup.material
         of_parts = []
         for at, part in enumerate(self.parts):
-            thin = self.looking.known(ThinCheck, at) or []
-            said = places_said(part.name, part.mesh, thin, self.factor, material)
-            weak = weak_limbs(part, self.looking.known(HandlingCheck, at) or [], material)
-            of_parts.append((part, weak, self.looking.known(DetailCheck, at), said))
-        inserts, walls = self.looking.seen.inserts, self.looking.known(SharesCheck)
-        balance = weighed(self.looking.known(BalanceCheck), material.density, inserts, self.factor)
-        told = gauge_of(of_parts, balance, inserts, walls, self.factor, material.density)
-        return with_names(told, self.recipe.steps)
+            thin = self.checks.known(ThinCheck, at) or []
+            said = thin_place_rows(part.name, part.mesh, thin, self.factor, material)
+            weak = weak_limbs(part, self.checks.known(HandlingCheck, at) or [], material)
+            of_parts.append((part, weak, self.checks.known(DetailCheck, at), said))
+        inserts, walls = self.checks.figure.inserts, self.checks.known(SharesCheck)
+        balance = weighed(self.checks.known(BalanceCheck), material.density, inserts, self.factor)
+        measures = figure_measures_of(of_parts, balance, inserts, walls, self.factor, material.density)
+        return with_names(measures, self.recipe.steps)
 
 
 def check_seconds(triangles: int) -> float:
@@ -130,12 +130,13 @@ def build_figure(
     edition: Edition,
     sources: Mapping[str, Source],
     memory: Memory | None = None,
-    told: Told = unheard,
+    progress: Progress = no_progress,
     provenance: bool = False,
     first: Station | None = None,
-    seen: Callable[[StationSeen], None] = lambda one: None,
+    seen: Callable[[StationFindings], None] = lambda one: None,
 ) -> Build:
-    """Run the recipe, then every check at print size. ``told`` hears the share done (0 to 1) and what is being done.
+    """Run the recipe, then every check at print size. ``progress`` hears the share done, 0 to 1, and what is
+    being done.
 
     ``provenance`` asks whose its sources are as well, which concerns what is to be released and no file looked at.
     ``seen`` hears what each station says as soon as its checks are done, those of the station ``first`` before others.
@@ -148,9 +149,9 @@ def build_figure(
     ahead = recipe.seconds(1)
     begin = ahead / (ahead + check_seconds(1))
     began = time.perf_counter()
-    run = run_recipe(recipe, sources, edition, memory, within(told, 0.0, begin))
+    run = run_recipe(recipe, sources, edition, memory, progress_within(progress, 0.0, begin))
     seconds = {"recipe": time.perf_counter() - began}
-    figure = Seen(recipe, run.receipts, run.parts, run.factor, setup, edition, provenance)
+    figure = FigureUnderCheck(recipe, run.receipts, run.parts, run.factor, setup, edition, provenance)
     context = {
         "factor": run.factor,
         "printer": setup.printer,
@@ -160,9 +161,9 @@ def build_figure(
         "placed": tuple(step.name for step in recipe.steps if isinstance(step, PlacedStep) and step.on),
         "memory": memory,
     }
-    looking = Looking(figure, context, memory)
-    findings, unseen = looking.findings(
-        within(told, begin, 1 - begin),
+    checks = CheckRun(figure, context, memory)
+    findings, unseen = checks.findings(
+        progress_within(progress, begin, 1 - begin),
         seconds,
         first,
         lambda one: seen(one.model_copy(update={"findings": in_order(list(one.findings))})),
@@ -175,14 +176,14 @@ def build_figure(
         factor=run.factor,
         findings=in_order(findings),
         unseen=tuple(unseen),
-        looking=looking,
+        checks=checks,
         seconds=seconds,
     )
 
 
 def build_pictures(build: Build) -> tuple[bytes, ...]:
     """A PNG of every part of a build from its front, thin walls tinted."""
-    stop = build.looking.seen.setup.material.walls.free_standing.stop
+    stop = build.checks.figure.setup.material.walls.free_standing.stop
     return tuple(
         picture_png(part.mesh, walls, stop.in_figure(build.factor))
         for part, walls in zip(build.parts, build.thickness, strict=True)

@@ -23,7 +23,7 @@ from ulvet.core.recipe.stance import Vector, unit_vector
 from ulvet.core.recipe.step import Context, Part
 from ulvet.core.size.check import fits_printer
 from ulvet.core.size.scales import survey_sizes
-from ulvet.core.size.ways import AnyWay, measured
+from ulvet.core.size.ways import AnyWay, figure_size
 from ulvet.core.stand.steps import Orient, Support
 from ulvet.core.units import Axis, Unit
 
@@ -82,7 +82,7 @@ def size_of_file(
     source = read_file(path)
     step = bring_in_step(source, path.name, unit, up)
     parts = [part.mesh for part in run_recipe(Recipe(steps=(step,)), source.meshes, Edition()).parts]
-    figure = measured(*parts)
+    figure = figure_size(*parts)
     worked = way.work(figure) if way else None
     factor = worked.factor if worked else 1.0
     height = PrintMM(figure.height * factor)

@@ -5,17 +5,17 @@ from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.lengths import FigureMM
 from ulvet.core.mend.steps import CloseHoles, DropFaces, OrientFaces
-from ulvet.core.progress import Told, unheard
+from ulvet.core.progress import Progress, no_progress
 from ulvet.core.recipe.runner import Recipe, Run, run_recipe
 from ulvet.core.recipe.step import Step
-from ulvet.core.scan.steps import DropSpecks, Even, SmoothRims, TakeOffMount, scan_steps
+from ulvet.core.scan.steps import DropSpecks, Remesh, SmoothRims, TakeOffMount, scan_steps
 from ulvet.core.sources.scan import Scan
 
 __all__ = ["clean_scan"]
 
 
 def clean_scan(
-    source: Mesh, scan: Scan, mount: float | None = None, keep_mount: bool = False, told: Told = unheard
+    source: Mesh, scan: Scan, mount: float | None = None, keep_mount: bool = False, progress: Progress = no_progress
 ) -> tuple[Recipe, Run]:
     """Every step a scan takes to a closed, even mesh in figure mm, and what they made.
 
@@ -32,7 +32,7 @@ def clean_scan(
             CloseHoles(),
             DropFaces(),
             OrientFaces(),
-            Even(),
+            Remesh(),
         )
     )
-    return recipe, run_recipe(recipe, {source.hash: source, scan.hash: scan}, Edition(), told=told)
+    return recipe, run_recipe(recipe, {source.hash: source, scan.hash: scan}, Edition(), progress=progress)

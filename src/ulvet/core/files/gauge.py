@@ -12,27 +12,27 @@ from ulvet.core.bench.edition import Edition, factor_for
 from ulvet.core.bench.limits import WallLimit
 from ulvet.core.bench.materials import Material
 from ulvet.core.bench.setup import Setup
-from ulvet.core.bring_in.lean import rest_of
-from ulvet.core.files.reading import where_it_lies
-from ulvet.core.findings.location import where_said
+from ulvet.core.bring_in.lean import resting_plane_of
+from ulvet.core.files.reading import mesh_as_it_lies
+from ulvet.core.findings.location import location_in_words
 from ulvet.core.gauge.balance.balance import Balance, balance_of
-from ulvet.core.gauge.detail.detail import detail_of, shown_by
+from ulvet.core.gauge.detail.detail import detail_of, least_shown_by
 from ulvet.core.gauge.limbs.handling import WeakLimb, weakest_first
 from ulvet.core.gauge.walls.kinds import kinds_of, limit_for
-from ulvet.core.gauge.walls.place_names import KINDS, kinded_places, places_said
+from ulvet.core.gauge.walls.place_names import KINDS, places_with_kinds, thin_place_rows
 from ulvet.core.gauge.walls.shares import wall_cap, walls_up_to
 from ulvet.core.gauge.walls.thickness import Thickness, measure_thickness, straight_walls
-from ulvet.core.geometry.mesh import Floats, Mesh, bounds, scaled, turned_over, volume
+from ulvet.core.geometry.mesh import Floats, Mesh, bounds, flipped, scaled, volume
 from ulvet.core.geometry.topology import edges_of
 from ulvet.core.lengths import FigureMM, spoken
 
-__all__ = ["Gauged", "gauge_file"]
+__all__ = ["GaugedFile", "gauge_file"]
 
 _MOST_OPEN = 0.25
 
 
 @dataclass(frozen=True)
-class Gauged:
+class GaugedFile:
     """What was measured, at print size where the file lies: as plain values, and vertex by vertex."""
 
     said: dict[str, Any]
@@ -57,19 +57,19 @@ class Gauged:
         return buffer.getvalue()
 
 
-def gauge_file(path: Path, edition: Edition, setup: Setup) -> Gauged:
+def gauge_file(path: Path, edition: Edition, setup: Setup) -> GaugedFile:
     """A file's walls, handling, balance and detail at print size, in mm from the file's own origin, z up.
 
     ``thickness`` are shares of the surface that are no thicker; ``beyond`` marks walls over the cap, which are told as
     the cap. Raises UnreadableFile with a text for the user.
     """
     material = setup.material
-    mesh = where_it_lies(path)
+    mesh = mesh_as_it_lies(path)
     low, high = bounds(mesh)
     mesh = scaled(mesh, factor_for(edition, FigureMM(float(high[2] - low[2]))))
     notes = []
     if volume(mesh) < 0:
-        mesh = turned_over(mesh)
+        mesh = flipped(mesh)
         notes.append("The surface looks inward; it was measured as if it looked outward. Turn it at Mend.")
     is_open = edges_of(mesh).open
     if is_open.mean() > _MOST_OPEN:
@@ -77,7 +77,7 @@ def gauge_file(path: Path, edition: Edition, setup: Setup) -> Gauged:
         thickness, balance, weak, detail = Thickness.unknown(mesh), None, [], None
     else:
         thickness, balance = measure_thickness(mesh), balance_of(mesh, material.density)
-        weak, detail = weakest_first(mesh, material), detail_of(mesh, shown_by(setup.printer))
+        weak, detail = weakest_first(mesh, material), detail_of(mesh, least_shown_by(setup.printer))
         if material.strength is None:
             notes.append(f"Nobody has measured how strong {material.name.lower()} is: what breaks first is not told.")
         if is_open.any():
@@ -104,7 +104,7 @@ def gauge_file(path: Path, edition: Edition, setup: Setup) -> Gauged:
         "use": {"name": str(edition.use), "push_N": edition.use.push},
         "notes": notes,
     }
-    return Gauged(said, mesh, walls, kinds[:n], cap)
+    return GaugedFile(said, mesh, walls, kinds[:n], cap)
 
 
 def _shares(thickness: Thickness, cap: float) -> dict[str, float | None]:
@@ -117,20 +117,21 @@ def _limit(limit: WallLimit) -> dict[str, Any]:
 
 
 def _places(mesh: Mesh, thickness: Thickness, material: Material) -> list[dict[str, Any]]:
-    places = kinded_places(mesh, thickness, material, 1.0)
+    places = places_with_kinds(mesh, thickness, material, 1.0)
     return [
         {
             "name": f"{said.name}, {spoken(said.least_mm)} mm over {spoken(said.extent_mm)} mm",
             **said.model_dump(include={"kind", "least_mm", "extent_mm", "limit_mm", "stops", "point"}),
         }
-        for said in places_said("", mesh, places, 1.0, material)
+        for said in thin_place_rows("", mesh, places, 1.0, material)
     ]
 
 
 def _handled(mesh: Mesh, limb: WeakLimb, edition: Edition) -> dict[str, Any]:
     low, high = bounds(mesh)
     return {
-        "name": f"{where_said(limb.tip, low, high)}, {spoken(limb.section)} mm at {spoken(limb.lever)} mm from its tip",
+        "name": f"{location_in_words(limb.tip, low, high)}, "
+        f"{spoken(limb.section)} mm at {spoken(limb.lever)} mm from its tip",
         "force_N": limb.force,
         "lever_mm": limb.lever,
         "section_mm": limb.section,
@@ -146,7 +147,7 @@ def _handled(mesh: Mesh, limb: WeakLimb, edition: Edition) -> dict[str, Any]:
 def _said(mesh: Mesh, balance: Balance | None) -> dict[str, Any] | None:
     if balance is None:
         return None
-    rest = rest_of(Mesh(mesh.vertices - [0, 0, mesh.vertices[:, 2].min()], mesh.faces))
+    rest = resting_plane_of(Mesh(mesh.vertices - [0, 0, mesh.vertices[:, 2].min()], mesh.faces))
     return {
         "mass_g": balance.mass,
         "com_mm": balance.centre.tolist(),

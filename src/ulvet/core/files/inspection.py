@@ -13,13 +13,13 @@ from ulvet.core.bench.setup import setup_for
 from ulvet.core.bring_in.guess import guess_unit, guess_up
 from ulvet.core.bring_in.steps import BringIn, SourcePiece
 from ulvet.core.build.figure_build import Build, build_figure, whole_size
-from ulvet.core.findings.finding import Finding, Where
+from ulvet.core.findings.finding import Finding, Place
 from ulvet.core.formats.read import read_file
 from ulvet.core.formats.reading import Reading
 from ulvet.core.gauge.walls.tints import walls_zip_bytes
 from ulvet.core.geometry.placement import Placement, placement_of
 from ulvet.core.layers.estimate import printed_together
-from ulvet.core.progress import Told, unheard
+from ulvet.core.progress import Progress, no_progress
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.units import Axis, Unit
 
@@ -60,7 +60,7 @@ def inspect_file(
     edition: Edition,
     unit: Unit | None = None,
     up: Axis | None = None,
-    told: Told = unheard,
+    progress: Progress = no_progress,
 ) -> Inspection:
     """Read a file and build it as it is.
 
@@ -73,7 +73,7 @@ def inspect_file(
         sha256 = hashlib.file_digest(file, "sha256").hexdigest()
     read = time.perf_counter() - began
     step = bring_in_step(source, path.name, unit, up)
-    build = build_figure(Recipe(steps=(step,)), edition, source.meshes, told=told)
+    build = build_figure(Recipe(steps=(step,)), edition, source.meshes, progress=progress)
     return Inspection(
         path=path,
         sha256=sha256,
@@ -133,7 +133,7 @@ def _finding(inspection: Inspection, finding: Finding) -> dict[str, Any]:
     }
 
 
-def _in_file(inspection: Inspection, where: Where) -> dict[str, Any]:
+def _in_file(inspection: Inspection, where: Place) -> dict[str, Any]:
     placement, factor = inspection.placement, inspection.build.facts[0].factor
     turn = placement.turn
     point = placement.in_file(np.array(where.point)) * factor

@@ -3,10 +3,10 @@
 from pathlib import Path
 from typing import Any
 
-from ulvet.core.files.reading import where_it_lies
+from ulvet.core.files.reading import mesh_as_it_lies
 from ulvet.core.formats.write import bytes_for
 from ulvet.core.geometry.mesh import volume
-from ulvet.core.join.joining import join
+from ulvet.core.join.joining import join_meshes
 
 __all__ = ["join_files"]
 
@@ -17,8 +17,8 @@ def join_files(a: Path, b: Path, out: Path, blend: float) -> tuple[bytes, dict[s
 
     Raises UnreadableFile and CannotJoin, both with a text for the user.
     """
-    one, other = where_it_lies(a), where_it_lies(b)
-    done = join(one, other, blend)
+    one, other = mesh_as_it_lies(a), mesh_as_it_lies(b)
+    done = join_meshes(one, other, blend)
     data = bytes_for(out, [("figure", done.mesh)])
     return data, {
         "files": [str(a), str(b)],

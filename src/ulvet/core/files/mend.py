@@ -4,14 +4,14 @@ from pathlib import Path
 from typing import Any
 
 from ulvet.core.bench.printers import PRINTERS
-from ulvet.core.files.reading import where_it_lies
+from ulvet.core.files.reading import mesh_as_it_lies
 from ulvet.core.formats.write import bytes_for
-from ulvet.core.geometry.mesh import moved
-from ulvet.core.geometry.precision import whole_mm_off
+from ulvet.core.geometry.mesh import translated
+from ulvet.core.geometry.precision import offset_beyond_precision
 from ulvet.core.geometry.rays import Rays
 from ulvet.core.mend.diagnosis import Diagnosis
 from ulvet.core.mend.gaps import gaps_in, least_gap
-from ulvet.core.mend.mend_mesh import Method, mend
+from ulvet.core.mend.mend_mesh import Method, mend_mesh
 
 __all__ = ["mend_file"]
 
@@ -26,9 +26,9 @@ def mend_file(
     tells. Gaps are those that the printer taken where none is named would close. With ``overlaps_left`` shells that
     overlap are left so. Raises UnreadableFile and CannotMend, both with a text for the user.
     """
-    mesh = where_it_lies(path)
-    off = whole_mm_off(mesh.vertices)
-    done = mend(moved(mesh, -off) if off.any() else mesh, method, pitch, overlaps_left)
+    mesh = mesh_as_it_lies(path)
+    off = offset_beyond_precision(mesh.vertices)
+    done = mend_mesh(translated(mesh, -off) if off.any() else mesh, method, pitch, overlaps_left)
     before = _counts(done.before)
     data = bytes_for(out, [("figure", done.mesh)])
     return data, {

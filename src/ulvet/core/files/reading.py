@@ -6,10 +6,10 @@ from ulvet.core.formats.read import read_file
 from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.geometry.placement import placement_of
 
-__all__ = ["where_it_lies"]
+__all__ = ["mesh_as_it_lies"]
 
 
-def where_it_lies(path: Path) -> Mesh:
+def mesh_as_it_lies(path: Path) -> Mesh:
     """The mesh of a file, z up, neither moved nor guessed at: its numbers are mm unless it says otherwise itself.
 
     Raises UnreadableFile.

@@ -11,7 +11,7 @@ from ulvet.core.formats.write import bytes_for
 from ulvet.core.geometry.mesh import Mesh, bounds
 from ulvet.core.geometry.topology import edges_of, is_watertight
 from ulvet.core.mend.steps import CloseHolesReceipt
-from ulvet.core.progress import Told, unheard
+from ulvet.core.progress import Progress, no_progress
 from ulvet.core.scan.captured import compare_captured
 from ulvet.core.scan.check import LENGTHS_AGREE
 from ulvet.core.scan.receipts import CutReceipt, FuseReceipt
@@ -28,7 +28,7 @@ def clean_scan_folder(
     lengths: dict[str, float],
     mount: float | None = None,
     keep_mount: bool = False,
-    told: Told = unheard,
+    progress: Progress = no_progress,
 ) -> tuple[bytes, dict[str, Any]]:
     """The bytes of ``out``, a closed mesh in mm made of the scan in ``folder``, and what was done as plain values.
 
@@ -42,7 +42,7 @@ def clean_scan_folder(
         raise UnusableSize("A length by calipers has to be above 0 mm.")
     read = read_scan(folder)
     assert read.scan is not None  # what read_scan gives
-    recipe, run = clean_scan(read.mesh, read.scan, mount, keep_mount, told)
+    recipe, run = clean_scan(read.mesh, read.scan, mount, keep_mount, progress)
     by_kind = {step.kind: receipt for step, receipt in zip(recipe.steps, run.receipts, strict=True)}
     if by_kind["fuse-passes"].idle:
         raise UnusableSize(f"Of {folder.name} {by_kind['fuse-passes'].not_done}: scan it from more sides.")

@@ -5,11 +5,11 @@ from typing import Any
 
 import numpy as np
 
-from ulvet.core.files.reading import where_it_lies
+from ulvet.core.files.reading import mesh_as_it_lies
 from ulvet.core.formats.write import bytes_for
 from ulvet.core.recipe.stance import Vector, unit_vector
 from ulvet.core.sources.picture import narrowest_stroke, picture_of, softened
-from ulvet.core.stamp.pressing import CannotPress, Stamping, press
+from ulvet.core.stamp.pressing import CannotPress, StampPlacement, press_picture
 
 __all__ = ["stamp_file"]
 
@@ -36,12 +36,12 @@ def stamp_file(
     view = np.array(unit_vector(normal), float)
     if not (width > 0 and depth > 0):
         raise CannotPress("A stamp needs a width and a depth above 0; nothing was changed.")
-    mesh = where_it_lies(path)
+    mesh = mesh_as_it_lies(path)
     drawn = picture_of(picture, inverted)
     pixel = width / drawn.strength.shape[1]
     soft, used = softened(drawn, soften / pixel)
-    stamping = Stamping(np.array(point, float), view, width, depth, sunk, turn)
-    done = press(mesh, soft, stamping)
+    stamping = StampPlacement(np.array(point, float), view, width, depth, sunk, turn)
+    done = press_picture(mesh, soft, stamping)
     data = bytes_for(out, [("figure", done.mesh)])
     return data, {
         "file": str(path),

@@ -15,14 +15,14 @@ from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.step import Context, Insert, Part, Receipt
 from ulvet.core.stations import Station
 
-__all__ = ["Check", "FigureCheck", "PartCheck", "Seen", "check_kinds"]
+__all__ = ["Check", "FigureCheck", "FigureUnderCheck", "PartCheck", "check_kinds"]
 
-Said = list[Finding | Unseen]
+Outcome = list[Finding | Unseen]
 """What a check says: what it found, and what it could not look at."""
 
 
 @dataclass(frozen=True)
-class Seen:
+class FigureUnderCheck:
     """A figure as its checks judge it."""
 
     recipe: Recipe
@@ -48,15 +48,15 @@ class Check:
     """
 
     station: ClassVar[Station]
-    says: ClassVar[str]
+    progress_text: ClassVar[str]
     """What is being done, while it is measured."""
-    sees: ClassVar[tuple[str, ...]] = ("mesh",)
+    part_fields: ClassVar[tuple[str, ...]] = ("mesh",)
     """Fields of a part that ``measure`` reads."""
-    reads: ClassVar[tuple[str, ...]] = ()
+    context_names: ClassVar[tuple[str, ...]] = ()
     """Names of the context values that ``measure`` reads: factor, printer, material, edition, sanding, placed."""
     after: ClassVar[tuple[type["Check"], ...]] = ()
     """Checks whose measures ``measure`` reads."""
-    kept: ClassVar[bool] = True
+    cached: ClassVar[bool] = True
     """Whether what was measured is kept; else it is taken anew, in no time."""
     seconds_a_triangle: ClassVar[float] = 0.0
     """What measuring takes, roughly, for its share of the progress."""
@@ -78,7 +78,7 @@ class PartCheck(Check):
         """What is measured of a part; ``others`` are the measures of the same part by the checks named in ``after``."""
         return None
 
-    def judge(self, part: Part, measured: Any, seen: Seen) -> Said:
+    def judge(self, part: Part, measured: Any, figure: FigureUnderCheck) -> Outcome:
         """What is to be said of a part."""
         return []
 
@@ -97,11 +97,11 @@ class FigureCheck(Check):
         """What is measured of all parts; ``others`` are the measures by the checks named in ``after``, part by part."""
         return None
 
-    def judge(self, parts: Sequence[Part], measured: Any, seen: Seen) -> Said:
+    def judge(self, parts: Sequence[Part], measured: Any, figure: FigureUnderCheck) -> Outcome:
         """What is to be said of the figure."""
         return []
 
-    def revise(self, findings: list[Finding], seen: Seen) -> list[Finding]:
+    def revise(self, findings: list[Finding], figure: FigureUnderCheck) -> list[Finding]:
         """The findings of all checks, as the record has something to say of them."""
         return findings
 

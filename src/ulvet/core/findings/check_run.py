@@ -16,15 +16,15 @@ from typing import Any
 from pydantic import BaseModel, ConfigDict
 
 from ulvet.core.digest import module_digest
-from ulvet.core.findings.check import Check, FigureCheck, PartCheck, Seen, check_kinds
+from ulvet.core.findings.check import Check, FigureCheck, FigureUnderCheck, PartCheck, check_kinds
 from ulvet.core.findings.finding import AddSteps, Finding, Unseen
 from ulvet.core.geometry.mesh import Mesh
-from ulvet.core.progress import Told
+from ulvet.core.progress import Progress
 from ulvet.core.recipe.runner import Memory
 from ulvet.core.recipe.step import Context, Part
 from ulvet.core.stations import Station
 
-__all__ = ["Looking", "Measure", "StationSeen"]
+__all__ = ["CachedMeasure", "CheckRun", "StationFindings"]
 
 _FAILED = (
     "This could not be looked at: Ulvet made a mistake there, and everything else was checked. The server's log says "
@@ -37,7 +37,7 @@ _TOOLS = frozenset({"memory"})
 _log = logging.getLogger("ulvet.core")
 
 
-class Measure:
+class CachedMeasure:
     """What a check measures of a part or the figure, and under what it is kept; measured when it is first asked for.
 
     Kept values are pickled: they are read only from the data folder that this program wrote, under the digest of the
@@ -88,7 +88,7 @@ class Measure:
         return value
 
 
-class StationSeen(BaseModel):
+class StationFindings(BaseModel):
     """What the checks of a station say of a figure."""
 
     model_config = ConfigDict(frozen=True)
@@ -98,16 +98,16 @@ class StationSeen(BaseModel):
     unseen: tuple[Unseen, ...]
 
 
-class Looking:
+class CheckRun:
     """One look at a figure by every check."""
 
-    def __init__(self, seen: Seen, context: Mapping[str, Any], memory: Memory) -> None:
-        self.seen = seen
+    def __init__(self, figure: FigureUnderCheck, context: Mapping[str, Any], memory: Memory) -> None:
+        self.figure = figure
         self._context, self._memory = context, memory
-        self._made: dict[tuple[type[Check], int | None], Measure] = {}
+        self._made: dict[tuple[type[Check], int | None], CachedMeasure] = {}
         self._making = RLock()
 
-    def of(self, kind: type[Check], part: int | None = None) -> Measure:
+    def of(self, kind: type[Check], part: int | None = None) -> CachedMeasure:
         """The measure of a check: of the part at a place, or of the figure."""
         with self._making:
             if (kind, part) not in self._made:
@@ -125,12 +125,12 @@ class Looking:
 
     def findings(
         self,
-        told: Told,
+        progress: Progress,
         seconds: dict[str, float],
         first: Station | None = None,
-        seen: Callable[[StationSeen], None] = lambda one: None,
+        seen: Callable[[StationFindings], None] = lambda one: None,
     ) -> tuple[list[Finding], list[Unseen]]:
-        """What every check says; ``told`` hears what is being measured and the share of the work that is done,
+        """What every check says; ``progress`` hears what is being measured and the share of the work that is done,
         ``seconds`` gets what the checks of each station took, and ``seen`` hears what a station says when its checks
         are done. Those of the station ``first`` come before others; what is found does not depend on it."""
         ahead = sum(kind.seconds_a_triangle for kind in check_kinds()) or 1.0
@@ -139,7 +139,7 @@ class Looking:
         with ThreadPoolExecutor(_THREADS) as workers:
             measuring = {kind: [workers.submit(self._ahead, kind, at) for at in self._places(kind)] for kind in ordered}
             for kind, taken in measuring.items():
-                told(done / ahead, kind.says)
+                progress(done / ahead, kind.progress_text)
                 done += kind.seconds_a_triangle
                 began = time.perf_counter()
                 wait(taken)
@@ -148,7 +148,7 @@ class Looking:
                 same = [other for other in ordered if other.station is kind.station]
                 if all(other in said for other in same):
                     findings, unseen = self._together([said[other] for other in same])
-                    seen(StationSeen(station=kind.station, findings=tuple(findings), unseen=tuple(unseen)))
+                    seen(StationFindings(station=kind.station, findings=tuple(findings), unseen=tuple(unseen)))
         return self._together([said[kind] for kind in check_kinds()])
 
     def _together(self, said: Sequence[Sequence[Finding | Unseen]]) -> tuple[list[Finding], list[Unseen]]:
@@ -156,7 +156,7 @@ class Looking:
         findings = [one for some in said for one in some if isinstance(one, Finding)]
         for kind in check_kinds():
             if issubclass(kind, FigureCheck):
-                findings = kind().revise(findings, self.seen)
+                findings = kind().revise(findings, self.figure)
         return findings, list(dict.fromkeys(one for some in said for one in some if isinstance(one, Unseen)))
 
     def _ahead(self, kind: type[Check], part: int | None) -> None:
@@ -169,10 +169,10 @@ class Looking:
                 self.of(kind, part).ensure()
 
     def _places(self, kind: type[Check]) -> Sequence[int | None]:
-        return range(len(self.seen.parts)) if issubclass(kind, PartCheck) else (None,)
+        return range(len(self.figure.parts)) if issubclass(kind, PartCheck) else (None,)
 
     def _said(self, kind: type[Check]) -> list[Finding | Unseen]:
-        parts, check = self.seen.parts, kind()
+        parts, check = self.figure.parts, kind()
         if not kind.is_judged():
             errors = {at: self.of(kind, at).error for at in self._places(kind)}
             for error in errors.values():
@@ -180,17 +180,17 @@ class Looking:
                     raise error
             return [self._unseen(kind, at, error) for at, error in errors.items() if error is not None]
         if isinstance(check, PartCheck):
-            told: list[Finding | Unseen] = []
+            outcome: list[Finding | Unseen] = []
             for at in range(len(parts)):
                 found = self._safely(kind, at, partial(self._judged, check, at))
-                told += found if len(parts) == 1 else map(_of_part_alone, found)
-            return told
+                outcome += found if len(parts) == 1 else map(_of_part_alone, found)
+            return outcome
         assert isinstance(check, FigureCheck)
-        found = self._safely(kind, None, lambda: check.judge(parts, self.of(kind).value, self.seen))
+        found = self._safely(kind, None, lambda: check.judge(parts, self.of(kind).value, self.figure))
         return list(map(_of_part_alone, found)) if check.scopes and len(parts) > 1 else found
 
     def _judged(self, check: PartCheck, at: int) -> list[Finding | Unseen]:
-        return check.judge(self.seen.parts[at], self.of(type(check), at).value, self.seen)
+        return check.judge(self.figure.parts[at], self.of(type(check), at).value, self.figure)
 
     def _safely(
         self, kind: type[Check], at: int | None, judge: Callable[[], list[Finding | Unseen]]
@@ -203,24 +203,24 @@ class Looking:
             return [self._unseen(kind, at, error)]
 
     def _unseen(self, kind: type[Check], at: int | None, error: Exception) -> Unseen:
-        part = self.seen.parts[at or 0].name if self.seen.parts else ""
+        part = self.figure.parts[at or 0].name if self.figure.parts else ""
         _log.error("%s failed on %s", kind.__qualname__, part, exc_info=error)
         return Unseen(station=kind.station, part=part, why=_FAILED)
 
-    def _of_part(self, kind: type[Check], at: int) -> Measure:
-        part, check = self.seen.parts[at], kind()
+    def _of_part(self, kind: type[Check], at: int) -> CachedMeasure:
+        part, check = self.figure.parts[at], kind()
         assert isinstance(check, PartCheck)
         given, others = self._given(kind), {other: self.of(other, at) for other in kind.after}
-        key = self._key(kind, [_identity(part, kind.sees)], given, [one.key for one in others.values()])
-        return Measure(
+        key = self._key(kind, [_identity(part, kind.part_fields)], given, [one.key for one in others.values()])
+        return CachedMeasure(
             key,
             self._memory,
-            kind.kept,
-            lambda: check.measure(_only(part, kind.sees), given, {k: one.value for k, one in others.items()}),
+            kind.cached,
+            lambda: check.measure(_only(part, kind.part_fields), given, {k: one.value for k, one in others.items()}),
         )
 
-    def _of_figure(self, kind: type[Check]) -> Measure:
-        parts, check = self.seen.parts, kind()
+    def _of_figure(self, kind: type[Check]) -> CachedMeasure:
+        parts, check = self.figure.parts, kind()
         assert isinstance(check, FigureCheck)
         given = self._given(kind)
         others = {
@@ -230,19 +230,19 @@ class Looking:
             for other in kind.after
         }
         keys = [one.key for some in others.values() for one in some]
-        return Measure(
-            self._key(kind, [_identity(part, kind.sees) for part in parts], given, keys),
+        return CachedMeasure(
+            self._key(kind, [_identity(part, kind.part_fields) for part in parts], given, keys),
             self._memory,
-            kind.kept,
+            kind.cached,
             lambda: check.measure(
-                tuple(_only(part, kind.sees) for part in parts),
+                tuple(_only(part, kind.part_fields) for part in parts),
                 given,
                 {k: [one.value for one in some] for k, some in others.items()},
             ),
         )
 
     def _given(self, kind: type[Check]) -> Context:
-        return Context(self._context, kind.reads)
+        return Context(self._context, kind.context_names)
 
     @staticmethod
     def _key(kind: type[Check], parts: list[Any], given: Context, others: list[str]) -> str:
@@ -268,15 +268,15 @@ def _plain(value: Any) -> Any:
     return [_plain(inner) for inner in value] if isinstance(value, list | tuple) else value
 
 
-def _of_part_alone(told: Finding | Unseen) -> Finding | Unseen:
+def _of_part_alone(one: Finding | Unseen) -> Finding | Unseen:
     """A finding whose remedies change its own part and no other."""
-    if isinstance(told, Unseen):
-        return told
+    if isinstance(one, Unseen):
+        return one
     remedies = []
-    for remedy in told.remedies:
+    for remedy in one.remedies:
         if isinstance(remedy.change, AddSteps):
-            steps = tuple(step.model_copy(update={"scope": told.part}) for step in remedy.change.steps)
+            steps = tuple(step.model_copy(update={"scope": one.part}) for step in remedy.change.steps)
             remedies.append(remedy.model_copy(update={"change": AddSteps(steps=steps)}))
         else:
             remedies.append(remedy)
-    return told.model_copy(update={"remedies": tuple(remedies)})
+    return one.model_copy(update={"remedies": tuple(remedies)})

@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict
 
 from ulvet.core.findings.check import Check, PartCheck
 from ulvet.core.geometry.mesh import Floats, area, bounds, volume
-from ulvet.core.geometry.topology import edges_of, face_shells, is_watertight, without_repeats
+from ulvet.core.geometry.topology import edges_of, face_shells, is_watertight, without_collapsed_faces
 from ulvet.core.recipe.anchors import Frame
 from ulvet.core.recipe.stance import Stance, Vector
 from ulvet.core.recipe.step import Context, Part
@@ -48,15 +48,15 @@ class FactsMeasured(PartCheck):
     """The facts of a part, kept as what checks measure is."""
 
     station: ClassVar[Station] = Station.SIZE
-    says: ClassVar[str] = "size: plain measures"
-    sees: ClassVar[tuple[str, ...]] = ("name", "mesh", "stance", "frame")
-    reads: ClassVar[tuple[str, ...]] = ("factor",)
+    progress_text: ClassVar[str] = "size: plain measures"
+    part_fields: ClassVar[tuple[str, ...]] = ("name", "mesh", "stance", "frame")
+    context_names: ClassVar[tuple[str, ...]] = ("factor",)
 
     def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> Facts:
         factor = context["factor"]
         low, high = bounds(part.mesh)
         x, y, z = map(float, (high - low) * factor)
-        whole = without_repeats(part.mesh)
+        whole = without_collapsed_faces(part.mesh)
         edges = edges_of(whole)
         axes = [_vector(row) for row in part.stance.turn]
         return Facts(

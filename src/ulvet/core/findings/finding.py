@@ -19,14 +19,14 @@ __all__ = [
     "Cost",
     "Finding",
     "Line",
+    "Place",
     "ReadSourceAs",
     "Remedy",
     "SetEdition",
     "SetStep",
     "Severity",
     "Unseen",
-    "Where",
-    "offered",
+    "remedy_adding",
 ]
 
 Vector = tuple[float, float, float]
@@ -46,7 +46,7 @@ class _Value(BaseModel):
     model_config = ConfigDict(frozen=True)
 
 
-class Where(_Value):
+class Place(_Value):
     """A place on a part: a point in figure mm, its outward normal if it has one, and how far the place reaches."""
 
     point: Vector
@@ -75,7 +75,7 @@ class AddSteps(_Value):
     steps: tuple[AnyStep, ...]
     here: bool = False
 
-    def at(self, where: Where) -> "AddSteps":
+    def at(self, where: Place) -> "AddSteps":
         """The same for another place."""
         steps = (step.moved_to(where.point) if isinstance(step, StepAtPlaces) else step for step in self.steps)
         return AddSteps(steps=tuple(steps), here=True)
@@ -120,7 +120,7 @@ class Remedy(_Value):
     cost: Cost = Cost()
 
 
-def offered(label: str, cost: Cost, kind: type[Step], here: bool = False, **fields: Any) -> list[Remedy]:
+def remedy_adding(label: str, cost: Cost, kind: type[Step], here: bool = False, **fields: Any) -> list[Remedy]:
     """A remedy that adds one step with these fields; none where the step refuses them, as a wall thicker than it makes,
     for a remedy that cannot be applied is none."""
     try:
@@ -146,9 +146,9 @@ class Finding(_Value):
     limit_origin: LimitOrigin = LimitOrigin.BENCH_DEFAULT
     count: int = 1
     """How many edges, faces, shells, places or islands the finding gathers."""
-    where: Where | None
+    where: Place | None
     """None where it is of the figure as a whole, or of what is no longer there."""
-    places: tuple[Where, ...] = ()
+    places: tuple[Place, ...] = ()
     """Every place it gathers, the worst first, at most a hundred."""
     lines: tuple[Line, ...] = ()
     """What it is made of, to be drawn on the chart; of very many some."""

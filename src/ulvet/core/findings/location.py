@@ -4,12 +4,12 @@ import numpy as np
 
 from ulvet.core.geometry.mesh import Points
 
-__all__ = ["where_said"]
+__all__ = ["location_in_words"]
 
 _HEIGHTS = ((0.05, "at the foot"), (0.35, "low"), (0.65, "half-way up"), (0.95, "high"), (2.0, "at the top"))
 
 
-def where_said(point: Points, low: Points, high: Points) -> str:
+def location_in_words(point: Points, low: Points, high: Points) -> str:
     """A place in words, from the figure's box: "high, front right". Front is -y, right is +x.
 
     >>> where_said(np.array([9.0, 5, 9]), np.zeros(3), np.full(3, 10.0))

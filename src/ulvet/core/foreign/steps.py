@@ -111,8 +111,8 @@ class Foreign(Step):
 
     def sentence(self, receipt: Receipt) -> Sentence:
         if isinstance(self.thing, FromMesh):
-            told = f"a mesh in {UNIT_NAMES[self.thing.unit]}"
+            described = f"a mesh in {UNIT_NAMES[self.thing.unit]}"
         else:
             numbers = {k: v for k, v in self.thing.model_dump().items() if k != "shape" and v is not None}
-            told = ", ".join(f"{name.replace('_', ' ')} {spoken(value)} mm" for name, value in numbers.items())
-        return (f"Beside it, never printed: {self.name} ({self.thing.shape.replace('-', ' ')}, {told}).",)
+            described = ", ".join(f"{name.replace('_', ' ')} {spoken(value)} mm" for name, value in numbers.items())
+        return (f"Beside it, never printed: {self.name} ({self.thing.shape.replace('-', ' ')}, {described}).",)

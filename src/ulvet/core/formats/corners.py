@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from ulvet.core.formats.errors import UnreadableFile
 from ulvet.core.geometry.mesh import Mesh, Points
-from ulvet.core.geometry.precision import whole_mm_off
+from ulvet.core.geometry.precision import offset_beyond_precision
 from ulvet.core.geometry.welding import weld_corners
 
 __all__ = ["mesh_of_corners", "mesh_of_faces"]
@@ -20,7 +20,7 @@ def mesh_of_corners(path: Path, corners: NDArray[np.floating]) -> Mesh:
     Raises UnreadableFile for coordinates that are not finite.
     """
     points = corners.reshape(-1, 3)
-    off = np.zeros(3) if corners.dtype == np.float32 else whole_mm_off(points.astype(np.float64, copy=False))
+    off = np.zeros(3) if corners.dtype == np.float32 else offset_beyond_precision(points.astype(np.float64, copy=False))
     with np.errstate(over="ignore", invalid="ignore"):
         near = (points - off if off.any() else points).astype(np.float32, copy=False)
     # A float64 sum of float32 cannot overflow: it is finite just when every coordinate is.

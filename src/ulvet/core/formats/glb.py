@@ -13,7 +13,7 @@ from ulvet.core.formats.corners import mesh_of_faces
 from ulvet.core.formats.errors import UnreadableFile
 from ulvet.core.formats.reading import MOST_PIECES, MOST_TRIANGLES, Reading, named_pieces
 from ulvet.core.geometry.mesh import Mesh, Points
-from ulvet.core.geometry.topology import joined_groups
+from ulvet.core.geometry.topology import connected_groups
 
 if TYPE_CHECKING:
     import trimesh
@@ -119,7 +119,7 @@ def _apart(points: Points, faces: np.ndarray, nodes: Nodes) -> list[tuple[str, n
     corners = [points[faces[rows]].reshape(-1, 3) for _, rows in nodes]
     low, high = np.array([c.min(axis=0) for c in corners]), np.array([c.max(axis=0) for c in corners])
     overlap = ((low[:, None] <= high[None]) & (low[None] <= high[:, None])).all(axis=2)
-    count, group = joined_groups(len(nodes), np.argwhere(overlap))
+    count, group = connected_groups(len(nodes), np.argwhere(overlap))
     apart = []
     for number in range(count):
         members = np.flatnonzero(group == number)

@@ -15,7 +15,7 @@ from ulvet.core.formats.scans import FUSED, read_scan_archive, read_scan_folder
 from ulvet.core.formats.stl import read_ascii_stl, read_binary_stl, stl_kind
 from ulvet.core.formats.threemf import read_3mf
 from ulvet.core.geometry.mesh import Mesh, bounds
-from ulvet.core.geometry.topology import joined_groups
+from ulvet.core.geometry.topology import connected_groups
 from ulvet.core.sources.scan import Scan
 
 __all__ = ["FORMATS", "MOST_BYTES", "PACKED", "read_file", "read_mesh", "read_scan"]
@@ -115,7 +115,7 @@ def _refuse_dust(path: Path, mesh: Mesh) -> None:
         return
     sides = mesh.faces[:, [0, 1, 1, 2]].reshape(-1, 2).astype(np.int64)
     used = np.unique(mesh.faces)
-    shells = joined_groups(len(mesh.vertices), sides)[0] - (len(mesh.vertices) - len(used))
+    shells = connected_groups(len(mesh.vertices), sides)[0] - (len(mesh.vertices) - len(used))
     if shells > MOST_SHELLS:
         raise UnreadableFile(
             f"{path.name} holds {shells:,} separate shells, which is dust and no figure: drop loose specks where it "

@@ -56,9 +56,9 @@ def scan_files(scan: Scan, fused: Mesh) -> list[tuple[str, bytes]]:
             for name, one in zip(names, scan.passes, strict=True)
         ],
     }
-    told = (json.dumps(head, indent=2, sort_keys=True) + "\n").encode()
+    head_bytes = (json.dumps(head, indent=2, sort_keys=True) + "\n").encode()
     passes = [(name, points_ply_bytes(one.points, one.normals)) for name, one in zip(names, scan.passes, strict=True)]
-    return [(SCAN_HEAD, told), *passes, (FUSED, ply_bytes(fused))]
+    return [(SCAN_HEAD, head_bytes), *passes, (FUSED, ply_bytes(fused))]
 
 
 def read_scan_folder(folder: Path) -> tuple[Scan, bytes]:
@@ -97,9 +97,9 @@ def read_scan_archive(path: Path) -> tuple[Scan, bytes] | None:
 
 
 def _scan(name: str, member: Callable[[str], bytes]) -> tuple[Scan, bytes]:
-    told = member(SCAN_HEAD)
+    head_bytes = member(SCAN_HEAD)
     try:
-        head = _ScanHead.model_validate(json.loads(told))
+        head = _ScanHead.model_validate(json.loads(head_bytes))
     except (ValueError, ValidationError, RecursionError) as error:
         raise UnreadableFile(
             f"{SCAN_HEAD} of {name} does not say what a scan has to: scan the object again."

@@ -9,7 +9,7 @@ from ulvet.core.formats.obj import obj_bytes
 from ulvet.core.formats.ply import ply_bytes
 from ulvet.core.formats.stl import stl_bytes
 from ulvet.core.formats.threemf import threemf_bytes
-from ulvet.core.geometry.mesh import Mesh, joined
+from ulvet.core.geometry.mesh import Mesh, concatenated
 
 __all__ = ["WRITTEN", "bytes_for"]
 
@@ -17,7 +17,7 @@ Parts = Sequence[tuple[str, Mesh]]
 
 
 def _as_one(write: Callable[[Mesh], bytes]) -> Callable[[Parts], bytes]:
-    return lambda parts: write(joined(*(mesh for _, mesh in parts)))
+    return lambda parts: write(concatenated(*(mesh for _, mesh in parts)))
 
 
 WRITTEN: dict[str, Callable[[Parts], bytes]] = {

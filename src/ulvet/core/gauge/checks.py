@@ -6,27 +6,27 @@ from typing import Any, ClassVar
 
 import numpy as np
 
-from ulvet.core.findings.check import Check, FigureCheck, PartCheck, Seen
+from ulvet.core.findings.check import Check, FigureCheck, FigureUnderCheck, PartCheck
 from ulvet.core.findings.finding import Finding, Unseen
 from ulvet.core.gauge.balance.balance import Balance, weighed
 from ulvet.core.gauge.balance.check_balance import balance_of_parts, check_balance
 from ulvet.core.gauge.balance.check_level import check_level
-from ulvet.core.gauge.detail.detail import Detail, detail_of, shown_by
-from ulvet.core.gauge.figure_measures import accepted
+from ulvet.core.gauge.detail.detail import Detail, detail_of, least_shown_by
+from ulvet.core.gauge.figure_measures import with_acceptances
 from ulvet.core.gauge.limbs.check_handling import check_handling, weak_limbs
 from ulvet.core.gauge.limbs.handling import limbs_in
 from ulvet.core.gauge.limbs.limbs import Limb
 from ulvet.core.gauge.walls.check_walls import check_walls
 from ulvet.core.gauge.walls.given_names import renamed
 from ulvet.core.gauge.walls.kinds import Kind
-from ulvet.core.gauge.walls.place_names import kinded_places
+from ulvet.core.gauge.walls.place_names import places_with_kinds
 from ulvet.core.gauge.walls.sanding import sanded
 from ulvet.core.gauge.walls.shares import WallShares, wall_shares
 from ulvet.core.gauge.walls.thickness import Thickness, measure_thickness
 from ulvet.core.gauge.walls.thin_places import ThinPlace
 from ulvet.core.geometry.face_orientation import orient_faces
 from ulvet.core.geometry.mesh import Mesh, scaled
-from ulvet.core.geometry.topology import edges_of, without_repeats
+from ulvet.core.geometry.topology import edges_of, without_collapsed_faces
 from ulvet.core.recipe.step import Context, Part
 from ulvet.core.stations import Station
 
@@ -37,9 +37,9 @@ __all__ = [
     "DetailCheck",
     "HandlingCheck",
     "LevelCheck",
+    "MeasuredWalls",
     "SharesCheck",
     "ThinCheck",
-    "Walled",
     "WallsCheck",
 ]
 
@@ -53,7 +53,7 @@ Thin = list[tuple[ThinPlace, Kind]]
 
 
 @dataclass(frozen=True)
-class Walled:
+class MeasuredWalls:
     """A mesh that agrees with itself, and its walls."""
 
     mesh: Mesh
@@ -64,14 +64,14 @@ class ClosedCheck(PartCheck):
     """Whether so much of a part is closed that its walls can be measured."""
 
     station: ClassVar[Station] = Station.GAUGE
-    says: ClassVar[str] = "gauge: whether there is an inside"
+    progress_text: ClassVar[str] = "gauge: whether there is an inside"
     seconds_a_triangle: ClassVar[float] = 5e-7
 
     def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> bool:
         edges = edges_of(part.mesh)
         return bool(edges.open.sum() <= _MOSTLY_OPEN * max(len(edges.uses), 1))
 
-    def judge(self, part: Part, measured: bool, seen: Seen) -> list[Finding | Unseen]:
+    def judge(self, part: Part, measured: bool, figure: FigureUnderCheck) -> list[Finding | Unseen]:
         return [] if measured else [Unseen(station=Station.GAUGE, part=part.name, why=_NO_WALLS)]
 
 
@@ -79,30 +79,30 @@ class WallsCheck(PartCheck):
     """The walls of a part, measured once for every size; None where most of it is open."""
 
     station: ClassVar[Station] = Station.GAUGE
-    says: ClassVar[str] = "gauge: walls"
+    progress_text: ClassVar[str] = "gauge: walls"
     after: ClassVar[tuple[type[Check], ...]] = (ClosedCheck,)
     seconds_a_triangle: ClassVar[float] = 16e-6
 
-    def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> Walled | None:
+    def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> MeasuredWalls | None:
         if not others[ClosedCheck]:
             return None
-        whole = without_repeats(part.mesh)
+        whole = without_collapsed_faces(part.mesh)
         turned, counts = orient_faces(whole)
         mesh = turned if any(counts.values()) else whole
-        return Walled(mesh, measure_thickness(mesh))
+        return MeasuredWalls(mesh, measure_thickness(mesh))
 
 
 class ThinCheck(PartCheck):
     """Places thinner than the material wants, once sanded; without the samples they are made of."""
 
     station: ClassVar[Station] = Station.GAUGE
-    says: ClassVar[str] = "gauge: thin places"
-    reads: ClassVar[tuple[str, ...]] = ("factor", "material", "sanding")
+    progress_text: ClassVar[str] = "gauge: thin places"
+    context_names: ClassVar[tuple[str, ...]] = ("factor", "material", "sanding")
     after: ClassVar[tuple[type[Check], ...]] = (WallsCheck,)
     seconds_a_triangle: ClassVar[float] = 2e-6
 
     def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> Thin | None:
-        walled: Walled | None = others[WallsCheck]
+        walled: MeasuredWalls | None = others[WallsCheck]
         if walled is None:
             return None
         factor, material = context["factor"], context["material"]
@@ -110,19 +110,20 @@ class ThinCheck(PartCheck):
         worn = sanded(walled.mesh, walled.thickness, context["sanding"].in_figure(factor), factor, most)
         none = np.empty(0, np.int64)
         return [
-            (replace(place, samples=none), kind) for place, kind in kinded_places(walled.mesh, worn, material, factor)
+            (replace(place, samples=none), kind)
+            for place, kind in places_with_kinds(walled.mesh, worn, material, factor)
         ]
 
-    def judge(self, part: Part, measured: Thin | None, seen: Seen) -> list[Finding | Unseen]:
-        return list(check_walls(part, measured or [], seen.factor, seen.setup, seen.edition))
+    def judge(self, part: Part, measured: Thin | None, figure: FigureUnderCheck) -> list[Finding | Unseen]:
+        return list(check_walls(part, measured or [], figure.factor, figure.setup, figure.edition))
 
 
 class SharesCheck(FigureCheck):
     """How much of the surface is how thin; it is no finding."""
 
     station: ClassVar[Station] = Station.GAUGE
-    says: ClassVar[str] = "gauge: walls by how thin"
-    reads: ClassVar[tuple[str, ...]] = ("factor", "material")
+    progress_text: ClassVar[str] = "gauge: walls by how thin"
+    context_names: ClassVar[tuple[str, ...]] = ("factor", "material")
     after: ClassVar[tuple[type[Check], ...]] = (WallsCheck,)
     seconds_a_triangle: ClassVar[float] = 2e-7
 
@@ -137,17 +138,17 @@ class HandlingCheck(PartCheck):
     """What breaks first: its limbs are measured, how much they bear follows from the material."""
 
     station: ClassVar[Station] = Station.GAUGE
-    says: ClassVar[str] = "gauge: what breaks first"
-    reads: ClassVar[tuple[str, ...]] = ("factor",)
+    progress_text: ClassVar[str] = "gauge: what breaks first"
+    context_names: ClassVar[tuple[str, ...]] = ("factor",)
     after: ClassVar[tuple[type[Check], ...]] = (ClosedCheck,)
     seconds_a_triangle: ClassVar[float] = 2e-6
 
     def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> list[Limb]:
         return limbs_in(scaled(part.mesh, context["factor"])) if others[ClosedCheck] else []
 
-    def judge(self, part: Part, measured: list[Limb], seen: Seen) -> list[Finding | Unseen]:
-        weak = weak_limbs(part, measured, seen.setup.material)
-        return list(check_handling(part, weak, seen.factor, seen.setup, seen.edition))
+    def judge(self, part: Part, measured: list[Limb], figure: FigureUnderCheck) -> list[Finding | Unseen]:
+        weak = weak_limbs(part, measured, figure.setup.material)
+        return list(check_handling(part, weak, figure.factor, figure.setup, figure.edition))
 
 
 class DetailCheck(PartCheck):
@@ -155,22 +156,22 @@ class DetailCheck(PartCheck):
 
     station: ClassVar[Station] = Station.GAUGE
     after: ClassVar[tuple[type[Check], ...]] = (ClosedCheck,)
-    says: ClassVar[str] = "gauge: detail"
-    reads: ClassVar[tuple[str, ...]] = ("factor", "printer")
+    progress_text: ClassVar[str] = "gauge: detail"
+    context_names: ClassVar[tuple[str, ...]] = ("factor", "printer")
     seconds_a_triangle: ClassVar[float] = 3e-6
 
     def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> Detail | None:
         if not others[ClosedCheck]:
             return None
-        return detail_of(scaled(part.mesh, context["factor"]), shown_by(context["printer"]))
+        return detail_of(scaled(part.mesh, context["factor"]), least_shown_by(context["printer"]))
 
 
 class BalanceCheck(FigureCheck):
     """Whether it tips over: what it encloses is measured, its weight follows from the material."""
 
     station: ClassVar[Station] = Station.GAUGE
-    says: ClassVar[str] = "gauge: whether it stands"
-    reads: ClassVar[tuple[str, ...]] = ("factor",)
+    progress_text: ClassVar[str] = "gauge: whether it stands"
+    context_names: ClassVar[tuple[str, ...]] = ("factor",)
     scopes: ClassVar[bool] = True
     seconds_a_triangle: ClassVar[float] = 1e-6
 
@@ -179,28 +180,28 @@ class BalanceCheck(FigureCheck):
     ) -> Balance | None:
         return balance_of_parts(parts, context["factor"]) if parts else None
 
-    def judge(self, parts: Sequence[Part], measured: Balance | None, seen: Seen) -> list[Finding | Unseen]:
-        balance = weighed(measured, seen.setup.material.density, seen.inserts, seen.factor)
-        return list(check_balance(parts, balance, seen.factor, seen.setup, seen.edition)) if parts else []
+    def judge(self, parts: Sequence[Part], measured: Balance | None, figure: FigureUnderCheck) -> list[Finding | Unseen]:
+        balance = weighed(measured, figure.setup.material.density, figure.inserts, figure.factor)
+        return list(check_balance(parts, balance, figure.factor, figure.setup, figure.edition)) if parts else []
 
 
 class LevelCheck(FigureCheck):
     """Whether faces that are meant to be level are."""
 
     station: ClassVar[Station] = Station.GAUGE
-    says: ClassVar[str] = "gauge: what is meant level"
-    kept: ClassVar[bool] = False
+    progress_text: ClassVar[str] = "gauge: what is meant level"
+    cached: ClassVar[bool] = False
 
-    def judge(self, parts: Sequence[Part], measured: None, seen: Seen) -> list[Finding | Unseen]:
-        return list(check_level(seen.recipe.steps, seen.receipts, parts))
+    def judge(self, parts: Sequence[Part], measured: None, figure: FigureUnderCheck) -> list[Finding | Unseen]:
+        return list(check_level(figure.recipe.steps, figure.receipts, parts))
 
 
 class AcceptedCheck(FigureCheck):
     """What the record says of findings: names given to their places, and reasons why they may be."""
 
     station: ClassVar[Station] = Station.GAUGE
-    says: ClassVar[str] = "gauge: what is accepted"
-    kept: ClassVar[bool] = False
+    progress_text: ClassVar[str] = "gauge: what is accepted"
+    cached: ClassVar[bool] = False
 
-    def revise(self, findings: list[Finding], seen: Seen) -> list[Finding]:
-        return accepted(renamed(findings, seen.recipe.steps), seen.recipe.steps)
+    def revise(self, findings: list[Finding], figure: FigureUnderCheck) -> list[Finding]:
+        return with_acceptances(renamed(findings, figure.recipe.steps), figure.recipe.steps)

@@ -7,26 +7,26 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from ulvet.core.findings.finding import Finding, Severity
-from ulvet.core.findings.location import where_said
+from ulvet.core.findings.location import location_in_words
 from ulvet.core.gauge.balance.balance import STEEL, Balance, tip_angle_on_base, tip_angle_on_feet, tip_angles
-from ulvet.core.gauge.balance.check_balance import BASE_THICK, way_said
+from ulvet.core.gauge.balance.check_balance import BASE_THICK, direction_in_words
 from ulvet.core.gauge.detail.detail import Detail
 from ulvet.core.gauge.limbs.handling import WeakLimb
 from ulvet.core.gauge.steps import Accept
-from ulvet.core.gauge.walls.place_names import PlaceSaid
+from ulvet.core.gauge.walls.place_names import ThinPlaceRow
 from ulvet.core.gauge.walls.shares import WallShares
 from ulvet.core.geometry.mesh import bounds
 from ulvet.core.recipe.stance import Vector
 from ulvet.core.recipe.step import Insert, Part, Step
 
-__all__ = ["Gauge", "LimbSaid", "Surer", "Tip", "accepted", "gauge_of"]
+__all__ = ["FigureMeasures", "LimbRow", "StabilityOption", "TipAngle", "figure_measures_of", "with_acceptances"]
 
 _SAID = 8
 _PLACES = 500
 _BASES, _FEET = (20.0, 25.0, 30.0, 40.0, 50.0), (1.0, 2.0, 5.0)
 
 
-class LimbSaid(BaseModel):
+class LimbRow(BaseModel):
     """A limb and the push at its tip that breaks it, print mm and newtons; an estimate."""
 
     model_config = ConfigDict(frozen=True)
@@ -44,7 +44,7 @@ class LimbSaid(BaseModel):
     """Where it breaks, figure mm."""
 
 
-class Tip(BaseModel):
+class TipAngle(BaseModel):
     """How far a figure may be tipped one way before it falls, degrees; below zero it falls that way by itself."""
 
     model_config = ConfigDict(frozen=True)
@@ -53,7 +53,7 @@ class Tip(BaseModel):
     angle_deg: float
 
 
-class Surer(BaseModel):
+class StabilityOption(BaseModel):
     """Something that changes how surely a figure stands, and how far it may then be tipped, degrees."""
 
     model_config = ConfigDict(frozen=True)
@@ -64,12 +64,12 @@ class Surer(BaseModel):
     tip_angle_deg: float
 
 
-class Gauge(BaseModel):
+class FigureMeasures(BaseModel):
     """The measures of a figure that are no findings; None where they could not be told."""
 
     model_config = ConfigDict(frozen=True)
 
-    limbs: tuple[LimbSaid, ...]
+    limbs: tuple[LimbRow, ...]
     """The weakest first, at most eight."""
     mass_g: float | None
     """Printed solid but for what is hollow, with what is set into it."""
@@ -82,30 +82,30 @@ class Gauge(BaseModel):
     """Share of the surface whose detail will not show."""
     detail_factor: float
     """How many times larger nine tenths of that would show."""
-    places: tuple[PlaceSaid, ...] = ()
+    places: tuple[ThinPlaceRow, ...] = ()
     """Thin places, the thinnest first, at most five hundred."""
     walls: WallShares | None = None
-    tips: tuple[Tip, ...] = ()
+    tips: tuple[TipAngle, ...] = ()
     """How far it may be tipped eight ways."""
-    surer: tuple[Surer, ...] = ()
+    surer: tuple[StabilityOption, ...] = ()
     """What would make it stand more surely."""
 
 
-def gauge_of(
-    parts: Sequence[tuple[Part, Sequence[WeakLimb] | None, Detail | None, Sequence[PlaceSaid]]],
+def figure_measures_of(
+    parts: Sequence[tuple[Part, Sequence[WeakLimb] | None, Detail | None, Sequence[ThinPlaceRow]]],
     balance: Balance | None,
     inserts: Sequence[Insert],
     walls: WallShares | None,
     factor: float,
     density: float,
-) -> Gauge:
+) -> FigureMeasures:
     """The measures of a figure, told together: of each part its limbs, its detail and its thin places; how all of them
     stand, with what is set into them, of a material of ``density`` g/cm³."""
     limbs = [_said(part, limb, factor) for part, weak, _, _ in parts for limb in weak or ()]
     limbs.sort(key=lambda limb: limb.force_N)
     details = [detail for _, _, detail, _ in parts if detail is not None]
     places = sorted((place for *_, said in parts for place in said), key=lambda place: place.least_mm)
-    return Gauge(
+    return FigureMeasures(
         limbs=tuple(limbs[:_SAID]),
         mass_g=balance.mass if balance else None,
         inserts_g=sum(insert.grams for insert in inserts),
@@ -120,27 +120,27 @@ def gauge_of(
     )
 
 
-def _tips(balance: Balance) -> tuple[Tip, ...]:
+def _tips(balance: Balance) -> tuple[TipAngle, ...]:
     angles = tip_angles(balance.support, balance.centre, balance.height)
     eighths = np.arange(8) * len(angles) // 8
     ways = np.deg2rad(eighths * 360 / len(angles))
     return tuple(
-        Tip(way=way_said(np.array([np.cos(way), np.sin(way)])), angle_deg=float(angles[k]))
+        TipAngle(way=direction_in_words(np.array([np.cos(way), np.sin(way)])), angle_deg=float(angles[k]))
         for way, k in zip(ways, eighths, strict=True)
     )
 
 
-def _surer(balance: Balance, density: float) -> tuple[Surer, ...]:
+def _surer(balance: Balance, density: float) -> tuple[StabilityOption, ...]:
     """Round bases of 3 mm in the same material or in steel, and feet that reach farther out."""
     ways: list[tuple[Literal["base", "heavy base", "longer feet"], float, float]] = [
         *[("base", wide, tip_angle_on_base(balance, wide, BASE_THICK, density)) for wide in _BASES],
         *[("heavy base", wide, tip_angle_on_base(balance, wide, BASE_THICK, STEEL)) for wide in _BASES],
         *[("longer feet", longer, tip_angle_on_feet(balance, longer)) for longer in _FEET],
     ]
-    return tuple(Surer(how=how, size_mm=size, tip_angle_deg=angle) for how, size, angle in ways)
+    return tuple(StabilityOption(how=how, size_mm=size, tip_angle_deg=angle) for how, size, angle in ways)
 
 
-def accepted(findings: Sequence[Finding], steps: Sequence[Step]) -> list[Finding]:
+def with_acceptances(findings: Sequence[Finding], steps: Sequence[Step]) -> list[Finding]:
     """Findings, those that the record accepts as notes with the reason."""
     reasons = [step for step in steps if isinstance(step, Accept) and step.on]
     return [_as_accepted(finding, reasons) for finding in findings]
@@ -159,12 +159,12 @@ def _as_accepted(finding: Finding, reasons: Sequence[Accept]) -> Finding:
     return finding
 
 
-def _said(part: Part, limb: WeakLimb, factor: float) -> LimbSaid:
+def _said(part: Part, limb: WeakLimb, factor: float) -> LimbRow:
     low, high = bounds(part.mesh)
     x, y, z = map(float, limb.point / factor)
-    return LimbSaid(
+    return LimbRow(
         part=part.name,
-        name=where_said(limb.tip / factor, low, high),
+        name=location_in_words(limb.tip / factor, low, high),
         force_N=limb.force,
         lever_mm=limb.lever,
         section_mm=limb.section,

@@ -33,7 +33,7 @@ from ulvet.core.recipe.step import (
     Sentence,
     Step,
     StepResult,
-    says,
+    plural,
 )
 from ulvet.core.stations import Station
 
@@ -105,7 +105,7 @@ class Thicken(AnchoredStep):
         return (
             "Thickened to ",
             Number(field="wall", value=self.wall, unit="mm"),
-            f" at {says(receipt.places, 'place')}, fading over ",
+            f" at {plural(receipt.places, 'place')}, fading over ",
             Number(field="fade", value=self.fade, unit="mm"),
             _again(receipt.wall_least, self.wall) if receipt.vertices else "; nothing there is thinner.",
         )
@@ -138,11 +138,11 @@ class _OnLimb(AnchoredStep, StepAtPlaces):
         done: list[OnLimbReceipt] = []
         for place in places * factor:
             try:
-                mesh, told = self.worked(mesh, place)
+                mesh, measured = self.worked(mesh, place)
             except CannotCut as refusal:
                 refused = str(refusal)
                 continue
-            done.append(told)
+            done.append(measured)
         if not done:
             return part, OnLimbReceipt(lost=lost, not_done=refused)
         made = _as_it_was(part.mesh, Mesh(mesh.vertices / factor, mesh.faces))
@@ -184,7 +184,7 @@ class BluntTip(_OnLimb):
         return (
             "Blunted to ",
             Number(field="least", value=self.least, unit="mm"),
-            f" at {says(receipt.places, 'place')}, {spoken(receipt.length)} mm shorter",
+            f" at {plural(receipt.places, 'place')}, {spoken(receipt.length)} mm shorter",
             _again(receipt.wall_least, self.least),
         )
 
@@ -210,7 +210,7 @@ class WireForLimb(_OnLimb):
         if not receipt.places:
             return (f"Replaced nothing by wire: {receipt.not_done or 'its place is lost'}.",)
         return (
-            f"Took {says(receipt.places, 'limb')} off for a wire of ",
+            f"Took {plural(receipt.places, 'limb')} off for a wire of ",
             Number(field="wire", value=self.wire, unit="mm"),
             ", with a gap of ",
             Number(field="fit", value=self.fit, unit="mm"),

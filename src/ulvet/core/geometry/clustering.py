@@ -5,10 +5,10 @@ from numpy.typing import NDArray
 
 from ulvet.core.geometry.mesh import Points
 
-__all__ = ["gathered"]
+__all__ = ["cluster_points"]
 
 
-def gathered(points: Points, reach: float) -> NDArray[np.int64]:
+def cluster_points(points: Points, reach: float) -> NDArray[np.int64]:
     """Gather places (n, 3) into groups for reading: the group of each, (n,), numbered by first member.
 
     A place joins the first earlier place within ``reach`` mm that leads a group, else it leads one; so no group is

@@ -4,9 +4,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulvet.core.geometry.mesh import Floats, Mesh, face_cross
-from ulvet.core.geometry.topology import edges_of, joined_groups
+from ulvet.core.geometry.topology import connected_groups, edges_of
 
-__all__ = ["doubled_faces", "drop_faces", "zero_area_faces"]
+__all__ = ["drop_faces", "duplicate_faces", "zero_area_faces"]
 
 Mask = NDArray[np.bool_]
 _ROUNDS = 8
@@ -20,7 +20,7 @@ def zero_area_faces(mesh: Mesh, height: float) -> Mask:
     return np.linalg.norm(face_cross(mesh), axis=1) <= height * longest
 
 
-def doubled_faces(mesh: Mesh) -> Mask:
+def duplicate_faces(mesh: Mesh) -> Mask:
     """Every face whose three vertices an earlier face already joins, either way round; (m,)."""
     if not len(mesh.faces):
         return np.zeros(0, bool)
@@ -46,7 +46,7 @@ def drop_faces(mesh: Mesh, height: float) -> tuple[Mesh, dict[str, int]]:
         mesh = _split_at_corners(_join_short_sides(mesh, height, number), height)
     again = zero_area_faces(mesh, height)
     mesh = _keep(mesh, ~again)
-    doubled = doubled_faces(mesh)
+    doubled = duplicate_faces(mesh)
     counts["doubled"] = int(doubled.sum())
     return _keep(mesh, ~doubled), counts
 
@@ -64,7 +64,7 @@ def _join_short_sides(mesh: Mesh, height: float, number: int) -> Mesh:
     # Only sides of faces without area, so that fine detail elsewhere is never joined.
     short &= zero_area_faces(mesh, height)[:, None]
     sides = np.stack([mesh.faces, np.roll(mesh.faces, -1, axis=1)], axis=2)[short].astype(np.int64)
-    count, group = joined_groups(len(mesh.vertices), sides)
+    count, group = connected_groups(len(mesh.vertices), sides)
     first = np.full(count, len(mesh.vertices), np.int64)
     np.minimum.at(first, group, np.arange(len(mesh.vertices)))
     faces = group[mesh.faces].astype(np.int32)

@@ -6,7 +6,7 @@ import igl  # its module under a copyleft licence is never imported
 import numpy as np
 
 from ulvet.core.geometry.mesh import Floats, Mesh, Points, face_areas
-from ulvet.core.geometry.nearby_faces import FacesRound
+from ulvet.core.geometry.nearby_faces import NearbyFaces
 
 __all__ = ["Deviation", "deviation_between", "distance_to", "nearest_between"]
 
@@ -71,7 +71,7 @@ def _greatest(mesh: Mesh, points: Points, known: float) -> float:
     """
     if len(mesh.faces) < _MANY_FACES:
         return max(known, float(distance_to(mesh, points).max()))
-    round_vertices = FacesRound(mesh)
+    round_vertices = NearbyFaces(mesh)
     bound = np.abs(round_vertices.distance(points))
     doubtful = np.flatnonzero(bound > known)
     if not len(doubtful):

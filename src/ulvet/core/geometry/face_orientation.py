@@ -8,9 +8,17 @@ from numpy.typing import NDArray
 
 from ulvet.core.geometry.mesh import Floats, Mesh, Points, face_areas
 from ulvet.core.geometry.rays import Rays
-from ulvet.core.geometry.topology import Edges, edges_of, joined_groups, paired_faces
+from ulvet.core.geometry.topology import Edges, connected_groups, edges_of, paired_faces
 
-__all__ = ["WITHIN", "Winding", "enclosure_of", "open_winding", "orient_faces", "shell_volumes", "winding_of"]
+__all__ = [
+    "WITHIN",
+    "FaceOrientation",
+    "enclosure_of",
+    "face_orientation_of",
+    "open_shell_winding_numbers",
+    "orient_faces",
+    "shell_volumes",
+]
 
 Mask = NDArray[np.bool_]
 Ints = NDArray[np.int64]
@@ -22,7 +30,7 @@ _WAYS /= np.linalg.norm(_WAYS, axis=1)[:, None]
 
 
 @dataclass(frozen=True)
-class Winding:
+class FaceOrientation:
     """How the faces of a mesh look.
 
     ``shell`` (m,) is the shell of each face over edges of two faces; ``against`` (m,) the faces to be turned for
@@ -36,7 +44,7 @@ class Winding:
     twisted: Mask
 
 
-def winding_of(mesh: Mesh, edges: Edges) -> Winding:
+def face_orientation_of(mesh: Mesh, edges: Edges) -> FaceOrientation:
     """The winding of every face and shell.
 
     Agreement is the two-colouring of faces over their shared edges, found as connected components of the graph
@@ -44,7 +52,7 @@ def winding_of(mesh: Mesh, edges: Edges) -> Winding:
     """
     faces = len(mesh.faces)
     pairs, agree = paired_faces(edges)
-    count, shell = joined_groups(faces, pairs)
+    count, shell = connected_groups(faces, pairs)
     against, twisted = np.zeros(faces, bool), np.zeros(count, bool)
     if not agree.all():
         against, twisted = _disagreeing(pairs, agree, shell, count)
@@ -59,9 +67,9 @@ def winding_of(mesh: Mesh, edges: Edges) -> Winding:
     inverted = inward.copy()
     enclosed = enclosure_of(agreed, shell, asked, closed)[0]
     # Whichever way these look, as that is just what is being found out.
-    enclosed ^= closed[asked] & (np.abs(open_winding(agreed, shell, asked, closed)) > WITHIN)
+    enclosed ^= closed[asked] & (np.abs(open_shell_winding_numbers(agreed, shell, asked, closed)) > WITHIN)
     inverted[asked] = ~enclosed
-    return Winding(shell, against, inverted, twisted)
+    return FaceOrientation(shell, against, inverted, twisted)
 
 
 def _disagreeing(pairs: Ints, agree: Mask, shell: Ints, count: int) -> tuple[Mask, Mask]:
@@ -70,7 +78,7 @@ def _disagreeing(pairs: Ints, agree: Mask, shell: Ints, count: int) -> tuple[Mas
     other = np.where(agree, pairs[:, 1], pairs[:, 1] + faces)
     mirror = np.where(agree, pairs[:, 1] + faces, pairs[:, 1])
     doubled = np.concatenate([np.stack([pairs[:, 0], other], 1), np.stack([pairs[:, 0] + faces, mirror], 1)])
-    _, colour = joined_groups(2 * faces, doubled)
+    _, colour = connected_groups(2 * faces, doubled)
     twisted = np.zeros(count, bool)
     np.logical_or.at(twisted, shell, colour[:faces] == colour[faces:])
     first = np.full(count, faces, np.int64)
@@ -83,7 +91,7 @@ def _disagreeing(pairs: Ints, agree: Mask, shell: Ints, count: int) -> tuple[Mas
 
 def orient_faces(mesh: Mesh) -> tuple[Mesh, dict[str, int]]:
     """With every shell agreeing with itself and looking outward (cavities inward), and what was turned."""
-    winding = winding_of(mesh, edges_of(mesh))
+    winding = face_orientation_of(mesh, edges_of(mesh))
     turn = winding.against ^ winding.inverted[winding.shell]
     counts = {
         "against": int(winding.against.sum()),
@@ -140,7 +148,7 @@ def enclosure_of(mesh: Mesh, shell: Ints, asked: Ints, closed: Mask) -> tuple[Ma
     return odd >= 2, deep >= 2
 
 
-def open_winding(mesh: Mesh, shell: Ints, asked: Ints, closed: Mask) -> Floats:
+def open_shell_winding_numbers(mesh: Mesh, shell: Ints, asked: Ints, closed: Mask) -> Floats:
     """How often those shells that are not closed go round each of the asked ones, by the winding number there (Jacobson
     and others 2013), (asked,)."""
     faces = mesh.faces[~closed[shell]].astype(np.int64)

@@ -5,9 +5,16 @@ from numpy.typing import NDArray
 
 from ulvet.core.geometry.face_orientation import shell_volumes
 from ulvet.core.geometry.mesh import Mesh, face_areas
-from ulvet.core.geometry.topology import Edges, edges_of, face_shells, joined_groups, paired_halves, without_loose
+from ulvet.core.geometry.topology import (
+    Edges,
+    connected_groups,
+    edges_of,
+    face_shells,
+    paired_half_edges,
+    without_unused_vertices,
+)
 
-__all__ = ["fans_of", "parted", "without_doubles", "without_scraps"]
+__all__ = ["fans_of", "without_duplicates", "without_nonmanifold", "without_scraps"]
 
 Ints = NDArray[np.int64]
 _SCRAP = 1e-3
@@ -29,10 +36,10 @@ def fans_of(mesh: Mesh, halves: Ints) -> Ints:
         for theirs in (start, end):
             same = vertices[ours[:, 0]] == vertices[theirs[:, 1]]
             pairs.append(np.stack([ours[same, 0], theirs[same, 1]], axis=1))
-    return joined_groups(3 * len(mesh.faces), np.concatenate(pairs))[1]
+    return connected_groups(3 * len(mesh.faces), np.concatenate(pairs))[1]
 
 
-def without_doubles(mesh: Mesh) -> Mesh:
+def without_duplicates(mesh: Mesh) -> Mesh:
     """Of faces over the same three vertices one, turned as most of them are; none where as many look either way.
 
     Two that look either way shut nothing in: a wall without thickness, or what two solids that touch would keep between
@@ -66,17 +73,17 @@ def without_scraps(mesh: Mesh) -> Mesh:
     areas = np.bincount(shell, face_areas(mesh), count)
     flat = np.abs(shell_volumes(mesh, edges, shell, count)) < _FLAKE * areas**1.5
     scraps = open_ones & flat & (areas < _SCRAP * areas.sum())
-    return without_loose(Mesh(mesh.vertices, mesh.faces[~scraps[shell]])) if scraps.any() else mesh
+    return without_unused_vertices(Mesh(mesh.vertices, mesh.faces[~scraps[shell]])) if scraps.any() else mesh
 
 
-def parted(mesh: Mesh) -> Mesh:
+def without_nonmanifold(mesh: Mesh) -> Mesh:
     """The same surface, in which no edge has more than two faces and no vertex more than one fan of them.
 
     Round a crowded edge each face goes with the one across the material between them, so that solids which touch along
     it become apart; where faces do not take turns in looking either way they become open there. No vertex moves.
     """
     edges = edges_of(mesh)
-    halves = np.concatenate([paired_halves(edges), _across_material(mesh, edges)])
+    halves = np.concatenate([paired_half_edges(edges), _across_material(mesh, edges)])
     fan = fans_of(mesh, halves)
     vertices = mesh.faces.ravel()
     begins = np.flatnonzero(np.diff(np.maximum.accumulate(fan), prepend=-1) > 0)

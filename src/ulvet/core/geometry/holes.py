@@ -8,10 +8,10 @@ import shapely
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from ulvet.core.geometry.degenerate_faces import doubled_faces
+from ulvet.core.geometry.degenerate_faces import duplicate_faces
 from ulvet.core.geometry.fairing import FacesAt, faired_over, faired_patch, in_plane
 from ulvet.core.geometry.mesh import Faces, Floats, Mesh, Points, face_areas
-from ulvet.core.geometry.topology import Edges, edges_of, joined_groups
+from ulvet.core.geometry.topology import Edges, connected_groups, edges_of
 from ulvet.core.kernels import kernel, typed
 
 __all__ = ["Hole", "close_holes", "flat_triangles", "holes_of"]
@@ -41,7 +41,7 @@ def holes_of(mesh: Mesh, edges: Edges) -> list[Hole]:
     used, local = np.unique(np.concatenate([starts, ends]), return_inverse=True)
     n = len(used)
     tail, head = local[: len(starts)], local[len(starts) :]
-    count, group = joined_groups(n, np.stack([tail, head], axis=1))
+    count, group = connected_groups(n, np.stack([tail, head], axis=1))
     uneven = np.bincount(tail, minlength=n) != np.bincount(head, minlength=n)
     order = np.argsort(group[tail], kind="stable")
     rims = np.split(order, np.cumsum(np.bincount(group[tail], minlength=count))[:-1])
@@ -141,7 +141,7 @@ def close_holes(
             left += 1
     # A lone sheet would be closed by its own faces turned over.
     points = np.concatenate(added)
-    repeats = doubled_faces(Mesh(points, np.concatenate([mesh.faces, *patches])))[len(mesh.faces) :]
+    repeats = duplicate_faces(Mesh(points, np.concatenate([mesh.faces, *patches])))[len(mesh.faces) :]
     ends = np.cumsum([len(patch) for patch in patches])
     wanted = [patch for patch, end in zip(patches, ends, strict=True) if not repeats[end - len(patch) : end].any()]
     counts = {"closed": len(wanted), "left": left + len(patches) - len(wanted)}

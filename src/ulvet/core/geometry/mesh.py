@@ -15,15 +15,15 @@ __all__ = [
     "Points",
     "area",
     "bounds",
+    "concatenated",
     "face_areas",
     "face_cross",
     "face_normals",
     "faces_in_box",
-    "joined",
-    "moved",
-    "neighbours_together",
+    "flipped",
     "scaled",
-    "turned_over",
+    "spatially_sorted",
+    "translated",
     "vertex_normals",
     "volume",
 ]
@@ -169,17 +169,17 @@ def scaled(mesh: Mesh, factor: float) -> Mesh:
     return Mesh(mesh.vertices * factor, mesh.faces)
 
 
-def moved(mesh: Mesh, offset: Points) -> Mesh:
+def translated(mesh: Mesh, offset: Points) -> Mesh:
     """The mesh shifted by ``offset`` (3,) mm."""
     return Mesh(mesh.vertices + offset, mesh.faces)
 
 
-def turned_over(mesh: Mesh) -> Mesh:
+def flipped(mesh: Mesh) -> Mesh:
     """The mesh with every face looking the other way."""
     return Mesh(mesh.vertices, mesh.faces[:, ::-1])
 
 
-def neighbours_together(mesh: Mesh) -> Mesh:
+def spatially_sorted(mesh: Mesh) -> Mesh:
     """The same surface with vertices and faces in an order that keeps neighbours near each other (Morton 1966)."""
     low, high = bounds(mesh)
     cell = ((mesh.vertices - low) * (1023 / max(float((high - low).max()), 1e-300))).astype(np.uint32)
@@ -196,7 +196,7 @@ def neighbours_together(mesh: Mesh) -> Mesh:
     return Mesh(mesh.vertices[order], faces[np.argsort(faces.min(axis=1), kind="stable")])
 
 
-def joined(*meshes: Mesh) -> Mesh:
+def concatenated(*meshes: Mesh) -> Mesh:
     """Several meshes as one, shell beside shell."""
     starts = np.cumsum([0, *(len(mesh.vertices) for mesh in meshes[:-1])])
     return Mesh(

@@ -9,7 +9,7 @@ from ulvet.core.geometry.mesh import Floats, Mesh, Points
 from ulvet.core.geometry.near_triangle import nearest_weights
 from ulvet.core.kernels import kernel, typed
 
-__all__ = ["FacesRound"]
+__all__ = ["NearbyFaces"]
 
 _NEAR = 3
 _THREADS = 2
@@ -20,7 +20,7 @@ _f8, _i4, _i8 = typed.float64[:, ::1], typed.int32[:, ::1], typed.int64[::1]
 _f8r, _i4r = typed.Array(typed.float64, 2, "C", readonly=True), typed.Array(typed.int32, 2, "C", readonly=True)
 
 
-class FacesRound:
+class NearbyFaces:
     """A surface made ready to tell distances by the faces round the three vertices nearest to a point."""
 
     def __init__(self, mesh: Mesh) -> None:
@@ -41,12 +41,14 @@ class FacesRound:
     def _distance(self, points: Points) -> Floats:
         _, near = self.tree.query(points, k=_NEAR)
         mesh = self._mesh
-        found = _to_faces_round(points, near.astype(np.int64), mesh.vertices, mesh.faces, self._face_at, self._starts)
+        found = _distance_to_nearby(
+            points, near.astype(np.int64), mesh.vertices, mesh.faces, self._face_at, self._starts
+        )
         return np.asarray(found)
 
 
 @kernel(typed.float64[::1](_f8, typed.int64[:, ::1], _f8r, _i4r, _i8, _i8))
-def _to_faces_round(points, near, vertices, faces, face_at, starts):  # type: ignore[no-untyped-def]
+def _distance_to_nearby(points, near, vertices, faces, face_at, starts):  # type: ignore[no-untyped-def]
     """Signed distance of each point from the faces round the vertices near it. Of faces that are
     equally near, the one that is seen most squarely tells the side."""
     found = np.empty(len(points))

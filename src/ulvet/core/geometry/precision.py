@@ -4,13 +4,13 @@ import numpy as np
 
 from ulvet.core.geometry.mesh import Points
 
-__all__ = ["whole_mm_off"]
+__all__ = ["offset_beyond_precision"]
 
 _FINE = 4e-6
 """Step of single precision, as a share of the longest side, from which on a shape is blurred (bench default)."""
 
 
-def whole_mm_off(points: Points) -> Points:
+def offset_beyond_precision(points: Points) -> Points:
     """By how many whole mm (3,) points (n, 3) lie off the origin, where their shape would be blurred there; else 0."""
     if not len(points):
         return np.zeros(3)

@@ -9,15 +9,15 @@ import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
-from ulvet.core.geometry.mesh import Mesh, turned_over, volume
+from ulvet.core.geometry.mesh import Mesh, flipped, volume
 from ulvet.core.geometry.topology import (
     Edges,
     edges_of,
     face_shells,
-    hangs_together,
+    is_connected,
     is_watertight,
-    without_loose,
-    without_repeats,
+    without_collapsed_faces,
+    without_unused_vertices,
 )
 
 __all__ = [
@@ -67,11 +67,11 @@ def solids_of(*meshes: Mesh) -> list[Solid]:
 
 
 def _solid_of(mesh: Mesh) -> Solid:
-    mesh = without_repeats(mesh)
+    mesh = without_collapsed_faces(mesh)
     body, number = body_of(mesh)
     # The library has taken no vertex apart, so that no shells meet in one: what hangs together is one shell.
     apart = body.num_vert() != len(mesh.vertices)
-    if body.status() == _SOUND and not apart and hangs_together(mesh) and volume(mesh) > 0:
+    if body.status() == _SOUND and not apart and is_connected(mesh) and volume(mesh) > 0:
         return Solid(mesh, body, number)
     edges = edges_of(mesh)
     if not is_watertight(edges):
@@ -80,7 +80,7 @@ def _solid_of(mesh: Mesh) -> Solid:
     volumes = [volume(shell) for shell in shells]
     if not max(volumes) > 0:
         raise CannotJoin("One of them is inside out or flat: mend it first, then join it; nothing was changed.")
-    outward = [shell if filled > 0 else turned_over(shell) for shell, filled in zip(shells, volumes, strict=True)]
+    outward = [shell if filled > 0 else flipped(shell) for shell, filled in zip(shells, volumes, strict=True)]
     whole = nested([(body_of(shell)[0], filled) for shell, filled in zip(outward, volumes, strict=True)])
     if whole.status() != _SOUND:
         raise CannotJoin(
@@ -148,4 +148,4 @@ def shells_of(mesh: Mesh, edges: Edges | None = None) -> list[Mesh]:
         return [mesh]
     order = np.argsort(shell, kind="stable")
     parted = np.split(mesh.faces[order], np.cumsum(np.bincount(shell, minlength=count))[:-1])
-    return [without_loose(Mesh(mesh.vertices, faces)) for faces in parted]
+    return [without_unused_vertices(Mesh(mesh.vertices, faces)) for faces in parted]

@@ -6,24 +6,24 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulvet.core.geometry.crossing import crossing_faces
-from ulvet.core.geometry.fans import parted
+from ulvet.core.geometry.fans import without_nonmanifold
 from ulvet.core.geometry.holes import close_holes
 from ulvet.core.geometry.mesh import Mesh, Points, area
-from ulvet.core.geometry.topology import edges_of, joined_groups, without_loose
+from ulvet.core.geometry.topology import connected_groups, edges_of, without_unused_vertices
 from ulvet.core.lengths import spoken
 
-__all__ = ["TooWide", "untangled", "worn_back"]
+__all__ = ["TangleTooWide", "cut_tangles_out", "erode_rims"]
 
 Mask = NDArray[np.bool_]
 _ROUNDS = 8
 _WORN = 0.02
 
 
-class TooWide(Exception):
+class TangleTooWide(Exception):
     """A tangle that is no small one; the message says how wide it is."""
 
 
-def untangled(
+def cut_tangles_out(
     mesh: Mesh,
     widest: float,
     between: Callable[[], None] = lambda: None,
@@ -44,16 +44,16 @@ def untangled(
         if not bad.any():
             break
         if (wide := _widest(mesh, bad)) > widest:
-            raise TooWide(f"what crosses reaches over {spoken(wide)} mm")
+            raise TangleTooWide(f"what crosses reaches over {spoken(wide)} mm")
         for _ in range(1 + number // 2):
             touched = np.zeros(len(mesh.vertices), bool)
             touched[mesh.faces[bad]] = True
             bad = np.asarray(touched[mesh.faces].any(axis=1))
-        mesh = without_loose(close_holes(parted(Mesh(mesh.vertices, mesh.faces[~bad])))[0])
+        mesh = without_unused_vertices(close_holes(without_nonmanifold(Mesh(mesh.vertices, mesh.faces[~bad])))[0])
     return mesh
 
 
-def worn_back(mesh: Mesh) -> Mesh:
+def erode_rims(mesh: Mesh) -> Mesh:
     """A mesh whose rims that could not be closed are worn back, face by face, until they can: scraps of surface vanish,
     and rims that are knotted come apart. Where that would take more than a fiftieth of it, it is left as it was.
     """
@@ -66,7 +66,7 @@ def worn_back(mesh: Mesh) -> Mesh:
         rest = Mesh(mesh.vertices, mesh.faces[~at_rim])
         if area(rest) < least:
             return before
-        mesh = without_loose(close_holes(parted(rest))[0])
+        mesh = without_unused_vertices(close_holes(without_nonmanifold(rest))[0])
     return before
 
 
@@ -87,7 +87,7 @@ def _widest(mesh: Mesh, bad: Mask) -> float:
     """The longest side of the box about any patch of faces that hang together by a vertex."""
     faces = mesh.faces[bad].astype(np.int64)
     pairs = np.concatenate([faces[:, :2], faces[:, 1:]])
-    count, group = joined_groups(len(mesh.vertices), pairs)
+    count, group = connected_groups(len(mesh.vertices), pairs)
     low, high = np.full((count, 3), np.inf), np.full((count, 3), -np.inf)
     used = np.unique(faces)
     np.minimum.at(low, group[used], mesh.vertices[used])

@@ -5,7 +5,7 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from ulvet.core.geometry.mesh import Faces, Mesh, Points
-from ulvet.core.geometry.topology import joined_groups
+from ulvet.core.geometry.topology import connected_groups
 from ulvet.core.kernels import kernel, typed
 
 __all__ = ["weld_corners", "weld_within"]
@@ -31,7 +31,7 @@ def weld_within(mesh: Mesh, distance: float) -> tuple[Mesh, int]:
     """
     if distance > 0:
         pairs = cKDTree(mesh.vertices).query_pairs(distance, output_type="ndarray").astype(np.int64)
-        count, group = joined_groups(len(mesh.vertices), pairs)
+        count, group = connected_groups(len(mesh.vertices), pairs)
         first = np.full(count, len(mesh.vertices), np.int64)
         np.minimum.at(first, group, np.arange(len(mesh.vertices)))
     else:

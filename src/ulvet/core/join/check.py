@@ -9,7 +9,7 @@ import numpy as np
 
 from ulvet.core.bench.setup import Setup
 from ulvet.core.bits.placement import PlacedStep
-from ulvet.core.findings.finding import Cost, Finding, Remedy, SetStep, Severity, Where, offered
+from ulvet.core.findings.finding import Cost, Finding, Place, Remedy, SetStep, Severity, remedy_adding
 from ulvet.core.geometry.deviation import nearest_between
 from ulvet.core.geometry.mesh import Mesh, bounds
 from ulvet.core.geometry.solids import CannotJoin, TooFarApart
@@ -178,7 +178,7 @@ def _finding(severity: Severity, held: _Held, title: str, why: str, measured: fl
         code=code, station=Station.BRING_IN, severity=severity,
         part=held.host if held.joined is not None else held.bit,
         title=title, measured=measured, limit=limit, unit=unit,
-        where=Where(point=(x, y, z), extent=None if extent is None else PrintMM(extent)), why=why,
+        where=Place(point=(x, y, z), extent=None if extent is None else PrintMM(extent)), why=why,
         remedies=tuple(remedies),
     )  # fmt: skip
 
@@ -212,7 +212,7 @@ def _thin(held: _Held, width: float, factor: float, setup: Setup) -> Finding:
 def _joining(label: str, cost: Cost, held: _Held, **values: float | bool) -> list[Remedy]:
     """The joining of a bit with these fields: set where it is joined, else added; none where it cannot be so."""
     fields: dict[str, Any] = {"host": held.host, "bit": held.bit, **values}
-    ways = offered(label, cost, JoinParts, **fields)
+    ways = remedy_adding(label, cost, JoinParts, **fields)
     if not ways or held.joined is None:
         return ways
     change = SetStep(kind="join-parts", step=held.joined.id, values={"overlapping": False, **values})

@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 from typing import Any, ClassVar
 
-from ulvet.core.findings.check import Check, FigureCheck, Seen
+from ulvet.core.findings.check import Check, FigureCheck, FigureUnderCheck
 from ulvet.core.findings.finding import Finding, Unseen
 from ulvet.core.join.check import Meeting, check_kit, meetings_of
 from ulvet.core.recipe.step import Context, Part
@@ -17,10 +17,10 @@ class KitCheck(FigureCheck):
     alone."""
 
     station: ClassVar[Station] = Station.BRING_IN
-    says: ClassVar[str] = "bring in: how bits hold"
-    sees: ClassVar[tuple[str, ...]] = ("name", "mesh")
-    reads: ClassVar[tuple[str, ...]] = ("placed", "memory")
-    kept: ClassVar[bool] = False
+    progress_text: ClassVar[str] = "bring in: how bits hold"
+    part_fields: ClassVar[tuple[str, ...]] = ("name", "mesh")
+    context_names: ClassVar[tuple[str, ...]] = ("placed", "memory")
+    cached: ClassVar[bool] = False
     seconds_a_triangle: ClassVar[float] = 1e-6
 
     def measure(
@@ -29,6 +29,6 @@ class KitCheck(FigureCheck):
         return meetings_of(context["placed"], parts, context["memory"])
 
     def judge(
-        self, parts: Sequence[Part], measured: dict[str, list[Meeting] | None], seen: Seen
+        self, parts: Sequence[Part], measured: dict[str, list[Meeting] | None], figure: FigureUnderCheck
     ) -> list[Finding | Unseen]:
-        return list(check_kit(seen.recipe, seen.receipts, parts, measured, seen.factor, seen.setup))
+        return list(check_kit(figure.recipe, figure.receipts, parts, measured, figure.factor, figure.setup))

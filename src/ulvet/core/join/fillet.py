@@ -10,9 +10,9 @@ from scipy.spatial import cKDTree
 
 from ulvet.core.geometry.level_set import level_set
 from ulvet.core.geometry.mesh import Floats, Mesh, Points
-from ulvet.core.geometry.nearby_faces import FacesRound
+from ulvet.core.geometry.nearby_faces import NearbyFaces
 from ulvet.core.geometry.solids import Body, drawn_body
-from ulvet.core.geometry.topology import without_loose
+from ulvet.core.geometry.topology import without_unused_vertices
 
 __all__ = ["Fillet", "fillet_between"]
 
@@ -52,7 +52,7 @@ class _Away:
         corners = mesh.vertices[mesh.faces]
         longest = np.linalg.norm(corners - np.roll(corners, 1, axis=1), axis=2).max(initial=0.0)
         # Where faces are small the nearest vertices lead to the nearest face; trees of boxes take ten times as long.
-        self._round = FacesRound(mesh) if longest <= fine else None
+        self._round = NearbyFaces(mesh) if longest <= fine else None
 
     def __call__(self, points: Points) -> Floats:
         if self._round is not None:
@@ -151,7 +151,7 @@ def _faces_near(mesh: Mesh, tree: cKDTree, reach: float) -> Mesh:
     middle = corners.mean(axis=1)
     radius = np.linalg.norm(corners - middle[:, None], axis=2).max(axis=1, initial=0.0)
     chosen[large] = tree.query(middle, workers=2)[0] - radius < reach
-    return without_loose(Mesh(mesh.vertices, mesh.faces[chosen]))
+    return without_unused_vertices(Mesh(mesh.vertices, mesh.faces[chosen]))
 
 
 def _near(points: Points, tree: cKDTree, reach: float) -> NDArray[np.bool_]:

@@ -12,9 +12,9 @@ from trimesh.remesh import subdivide_to_size
 from ulvet.core.geometry.deviation import distance_to
 from ulvet.core.geometry.holes import Hole, holes_of
 from ulvet.core.geometry.mesh import Mesh, Points, area, bounds, face_areas, face_cross, face_normals, volume
-from ulvet.core.geometry.mesh import joined as meshes_joined
+from ulvet.core.geometry.mesh import concatenated as meshes_joined
 from ulvet.core.geometry.solids import Solid, TooFarApart, mesh_of, shells_of
-from ulvet.core.geometry.topology import edges_of, face_shells, hangs_together, without_loose
+from ulvet.core.geometry.topology import edges_of, face_shells, is_connected, without_unused_vertices
 
 __all__ = ["Hold", "hold_between", "middle_of_neck", "sealed_in", "without_sealed"]
 
@@ -93,7 +93,7 @@ def _meeting(both: Mesh, faces: NDArray[np.int64], came: NDArray[np.int64], a: S
     """One place where two solids overlap: held by the weaker of what either surface closes off in the other."""
     piece = Mesh(both.vertices, both.faces[faces])
     numbers = np.unique(came[faces])
-    sides = [without_loose(Mesh(both.vertices, piece.faces[came[faces] == number])) for number in numbers]
+    sides = [without_unused_vertices(Mesh(both.vertices, piece.faces[came[faces] == number])) for number in numbers]
     weaker = min((_patches(side) for side in sides), key=lambda side: sum(patch.cut for patch in side))
     widest = max(weaker, key=lambda patch: patch.cut, default=None)
     if widest is None or widest.across is None:
@@ -171,8 +171,8 @@ def middle_of_neck(hold: Hold) -> Points:
     """The middle (3,) of the longest ring along which two solids cross."""
     corners, at = np.unique(hold.rim.reshape(-1, 3).round(9), axis=0, return_inverse=True)
     ends = at.reshape(-1, 2)
-    joined = sparse.coo_matrix((np.ones(len(ends)), ends.T), shape=(len(corners), len(corners)))
-    ring = sparse.csgraph.connected_components(joined, directed=False)[1][ends[:, 0]]
+    concatenated = sparse.coo_matrix((np.ones(len(ends)), ends.T), shape=(len(corners), len(corners)))
+    ring = sparse.csgraph.connected_components(concatenated, directed=False)[1][ends[:, 0]]
     length = np.linalg.norm(hold.rim[:, 0] - hold.rim[:, 1], axis=1)
     longest = ring == np.bincount(ring, length).argmax()
     middles = hold.rim[longest].mean(axis=1)
@@ -191,7 +191,7 @@ def without_sealed(after: Mesh, *before: Mesh) -> Mesh:
 
 def _sealed(after: Mesh, before: Sequence[Mesh]) -> tuple[list[Mesh], list[Mesh]]:
     """The shells of a joined solid that stay, and the cavities its members did not have."""
-    if hangs_together(after):
+    if is_connected(after):
         return [after], []
     shells = shells_of(after)
     hollow = [shell for shell in shells if volume(shell) < 0]

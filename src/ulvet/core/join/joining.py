@@ -9,13 +9,13 @@ from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.geometry.solids import CannotJoin, TooFarApart, mesh_of, solids_of
 from ulvet.core.join.fillet import Fillet, fillet_between
 from ulvet.core.join.hold import Hold, hold_between, middle_of_neck, sealed_in, without_sealed
-from ulvet.core.join.seam_cleanup import tidied
+from ulvet.core.join.seam_cleanup import clean_seam
 
-__all__ = ["CannotJoin", "Hold", "Joined", "TooFarApart", "join", "measure_hold"]
+__all__ = ["CannotJoin", "Hold", "JoinedMesh", "TooFarApart", "join_meshes", "measure_hold"]
 
 
 @dataclass(frozen=True)
-class Joined:
+class JoinedMesh:
     """Two solids as one: how they held together, the volume (mm³) of cavities sealed, the grid of the round (mm)."""
 
     mesh: Mesh
@@ -24,7 +24,7 @@ class Joined:
     pitch: float | None
 
 
-def join(a: Mesh, b: Mesh, blend: float = 0.0, neck: float = 0.0, fill: bool = False) -> Joined:
+def join_meshes(a: Mesh, b: Mesh, blend: float = 0.0, neck: float = 0.0, fill: bool = False) -> JoinedMesh:
     """Unite two closed meshes exactly; with ``blend`` (mm) the corner between them is filled to a round of that radius.
 
     ``neck`` (mm) sets a ball of that thickness in the middle of where they meet, so that they hold by no less. ``fill``
@@ -51,15 +51,15 @@ def join(a: Mesh, b: Mesh, blend: float = 0.0, neck: float = 0.0, fill: bool = F
         ball = form_mesh("sphere", neck, neck, neck)
         centred = Mesh(ball.vertices + middle_of_neck(hold) - np.array([0, 0, neck / 2]), ball.faces)
         whole += solids_of(centred)[0].body
-    mesh = tidied(*mesh_of(whole), (ours.number, theirs.number))
+    mesh = clean_seam(*mesh_of(whole), (ours.number, theirs.number))
     sealed = sealed_in(mesh, a, b)
     if fill and sealed > 0:
         mesh, sealed = without_sealed(mesh, a, b), 0.0
-    return Joined(mesh, hold, sealed, fillet.pitch)
+    return JoinedMesh(mesh, hold, sealed, fillet.pitch)
 
 
 def measure_hold(a: Mesh, b: Mesh) -> tuple[Hold, float]:
-    """How two closed meshes would hold together, and the volume (mm³) they would seal; see ``join``."""
+    """How two closed meshes would hold together, and the volume (mm³) they would seal; see ``join_meshes``."""
     ours, theirs = solids_of(a, b)
     hold = hold_between(ours, theirs)
     mesh, _ = mesh_of(ours.body + theirs.body)

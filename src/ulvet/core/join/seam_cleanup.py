@@ -6,11 +6,11 @@ from numpy.typing import NDArray
 from ulvet.core.geometry.crossing import crossing_faces
 from ulvet.core.geometry.degenerate_faces import drop_faces, zero_area_faces
 from ulvet.core.geometry.mesh import Mesh
-from ulvet.core.geometry.topology import edges_of, is_watertight, without_loose
-from ulvet.core.geometry.untangling import TooWide, untangled
+from ulvet.core.geometry.topology import edges_of, is_watertight, without_unused_vertices
+from ulvet.core.geometry.untangling import TangleTooWide, cut_tangles_out
 from ulvet.core.tolerances import BENCH_TOLERANCES
 
-__all__ = ["tidied"]
+__all__ = ["clean_seam"]
 
 _HEIGHT = BENCH_TOLERANCES.zero_area_height
 _RINGS = 4
@@ -21,7 +21,7 @@ _WIDEST = 0.02
 Mask = NDArray[np.bool_]
 
 
-def tidied(mesh: Mesh, came: NDArray[np.int64], own: tuple[int, int]) -> Mesh:
+def clean_seam(mesh: Mesh, came: NDArray[np.int64], own: tuple[int, int]) -> Mesh:
     """A joined mesh whose slivers along the seams do not cross and have a height; ``came`` (m,) says which body each
     face came from, ``own`` which of them are the two that were joined. Seams are where bodies meet.
 
@@ -42,8 +42,8 @@ def tidied(mesh: Mesh, came: NDArray[np.int64], own: tuple[int, int]) -> Mesh:
     corners = seam.vertices[seam.faces[tangle]].reshape(-1, 3)
     widest = _WIDEST * float(np.ptp(mesh.vertices, axis=0).max())
     try:
-        free = untangled(mesh, widest, within=(corners.min(axis=0), corners.max(axis=0)))
-    except TooWide:
+        free = cut_tangles_out(mesh, widest, within=(corners.min(axis=0), corners.max(axis=0)))
+    except TangleTooWide:
         return mesh
     return free if is_watertight(edges_of(free)) else mesh
 
@@ -53,7 +53,7 @@ def _without(mesh: Mesh, flat: Mask, at_seam: Mask) -> tuple[Mesh, Mask]:
     about = flat
     for _ in range(_RINGS):
         about = _ring(mesh, about)
-    old = without_loose(Mesh(mesh.vertices, mesh.faces[about]))
+    old = without_unused_vertices(Mesh(mesh.vertices, mesh.faces[about]))
     new, _ = drop_faces(old, _HEIGHT)
     if len(crossing_faces(new).pairs) > len(crossing_faces(old).pairs) or _rim(new) != _rim(old):
         return mesh, at_seam
@@ -61,7 +61,7 @@ def _without(mesh: Mesh, flat: Mask, at_seam: Mask) -> tuple[Mesh, Mask]:
     number = {bytes(mesh.vertices[k]): k for k in np.unique(mesh.faces[about])}
     again = np.array([number[bytes(vertex)] for vertex in new.vertices], np.int32)[new.faces]
     whole = Mesh(mesh.vertices, np.concatenate([mesh.faces[~about], again]))
-    return without_loose(whole), np.append(at_seam[~about], np.ones(len(again), bool))
+    return without_unused_vertices(whole), np.append(at_seam[~about], np.ones(len(again), bool))
 
 
 def _ring(mesh: Mesh, faces: Mask) -> Mask:

@@ -5,9 +5,9 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
-from ulvet.core.geometry.mesh import joined, volume
+from ulvet.core.geometry.mesh import concatenated, volume
 from ulvet.core.geometry.solids import CannotJoin
-from ulvet.core.join.joining import join, measure_hold
+from ulvet.core.join.joining import join_meshes, measure_hold
 from ulvet.core.lengths import PrintMM
 from ulvet.core.recipe.stance import Vector
 from ulvet.core.recipe.step import Context, Count, Greatest, Number, Part, Receipt, Sentence, Step, StepResult
@@ -63,7 +63,9 @@ class JoinParts(Step):
         try:
             if self.overlapping:
                 return self._left(parts, host, bit)
-            done = join(host.mesh, bit.mesh, self.blend.in_figure(factor), self.neck.in_figure(factor), self.fill)
+            done = join_meshes(
+                host.mesh, bit.mesh, self.blend.in_figure(factor), self.neck.in_figure(factor), self.fill
+            )
         except CannotJoin as refusal:
             return StepResult(parts, JoinReceipt(idle=True, not_done=str(refusal).removesuffix(".")))
         receipt = JoinReceipt(
@@ -87,7 +89,7 @@ class JoinParts(Step):
         Raises CannotJoin.
         """
         hold, sealed = measure_hold(host.mesh, bit.mesh)
-        both = replace(host, mesh=joined(host.mesh, bit.mesh), overlaps_left=True)
+        both = replace(host, mesh=concatenated(host.mesh, bit.mesh), overlaps_left=True)
         receipt = JoinReceipt(
             triangles=len(both.mesh.faces),
             overlap=hold.overlap,

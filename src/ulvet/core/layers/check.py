@@ -5,16 +5,16 @@ from dataclasses import dataclass
 import numpy as np
 
 from ulvet.core.bench.setup import Setup
-from ulvet.core.findings.finding import AddSteps, Cost, Finding, Remedy, Severity, Where
-from ulvet.core.findings.location import where_said
-from ulvet.core.geometry.clustering import gathered
+from ulvet.core.findings.finding import AddSteps, Cost, Finding, Place, Remedy, Severity
+from ulvet.core.findings.location import location_in_words
+from ulvet.core.geometry.clustering import cluster_points
 from ulvet.core.geometry.mesh import Points, bounds
 from ulvet.core.layers.estimate import Estimate, estimate_print
 from ulvet.core.layers.island_limits import ISLAND_LEAST_AREA, island_dilation
 from ulvet.core.layers.islands import Island, find_islands
 from ulvet.core.layers.raster import LayerStack, raster_layers
 from ulvet.core.lengths import PrintMM, spoken
-from ulvet.core.recipe.step import Part, says
+from ulvet.core.recipe.step import Part, plural
 from ulvet.core.stations import Station
 
 __all__ = ["LayersReport", "check_layers", "find_trouble"]
@@ -59,7 +59,7 @@ def _islands(part: Part, islands: list[Island], stack: LayerStack, factor: float
         return []
     low, high = bounds(part.mesh)
     points = _in_figure(part, stack, factor, [(i.x, i.y, i.layer * stack.layer) for i in islands])
-    group = gathered(points, _GATHER_SHARE * float((high - low).max()))
+    group = cluster_points(points, _GATHER_SHARE * float((high - low).max()))
     remedies = _remedies(part)
     findings = []
     for g in range(group.max() + 1):
@@ -72,7 +72,7 @@ def _islands(part: Part, islands: list[Island], stack: LayerStack, factor: float
                 station=Station.LAYERS,
                 severity=Severity.STOP,
                 part=part.name,
-                title=f"{says(len(members), 'island')}, {where_said(points[members[0]], low, high)}",
+                title=f"{plural(len(members), 'island')}, {location_in_words(points[members[0]], low, high)}",
                 measured=first.area,
                 limit=ISLAND_LEAST_AREA,
                 unit="mm²",
@@ -118,10 +118,10 @@ def _in_figure(part: Part, stack: LayerStack, factor: float, places: list[tuple[
     return part.stance.in_figure(np.array(places) + np.array([0, 0, lowest]), part.mesh, factor)
 
 
-def _at(part: Part, point: Points, area: float) -> Where:
+def _at(part: Part, point: Points, area: float) -> Place:
     x, y, z = map(float, point)
     down = tuple(map(float, -part.stance.turn[2]))
-    return Where(point=(x, y, z), normal=(down[0], down[1], down[2]), extent=PrintMM(area**0.5))
+    return Place(point=(x, y, z), normal=(down[0], down[1], down[2]), extent=PrintMM(area**0.5))
 
 
 def _open_layers(part: Part, stack: LayerStack, factor: float) -> list[Finding]:
@@ -138,12 +138,12 @@ def _open_layers(part: Part, stack: LayerStack, factor: float) -> list[Finding]:
             station=Station.LAYERS,
             severity=Severity.STOP,
             part=part.name,
-            title=f"{says(len(layers), 'layer')} with an outline that does not close",
+            title=f"{plural(len(layers), 'layer')} with an outline that does not close",
             measured=float(stack.unbalanced[worst]),
             limit=0,
             unit="rows",
             count=len(layers),
-            where=Where(point=(x, y, z)),
+            where=Place(point=(x, y, z)),
             why=f"The worst is layer {worst + 1:,}. The printer would fill or leave out whole rows there; "
             "area, resin and islands are uncertain until Mend has closed the surface.",
         )

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from ulvet.core.bench.setup import Setup
-from ulvet.core.findings.check import Check, PartCheck, Seen
+from ulvet.core.findings.check import Check, FigureUnderCheck, PartCheck
 from ulvet.core.findings.finding import Finding, Unseen
 from ulvet.core.layers.check import find_trouble
 from ulvet.core.layers.estimate import Estimate, estimate_print
@@ -21,9 +21,9 @@ class StackCheck(PartCheck):
     """The layers of a part as the printer sees them; why not, as text, where there would be too many."""
 
     station: ClassVar[Station] = Station.LAYERS
-    says: ClassVar[str] = "layers: outlines"
-    sees: ClassVar[tuple[str, ...]] = ("mesh", "stance", "supports")
-    reads: ClassVar[tuple[str, ...]] = ("factor", "printer")
+    progress_text: ClassVar[str] = "layers: outlines"
+    part_fields: ClassVar[tuple[str, ...]] = ("mesh", "stance", "supports")
+    context_names: ClassVar[tuple[str, ...]] = ("factor", "printer")
     seconds_a_triangle: ClassVar[float] = 2e-6
 
     def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> LayerStack | str:
@@ -47,9 +47,9 @@ class LayersCheck(PartCheck):
     """What goes wrong between layers. Its limits are of the process, so its findings are its measure."""
 
     station: ClassVar[Station] = Station.LAYERS
-    says: ClassVar[str] = "layers: islands"
-    sees: ClassVar[tuple[str, ...]] = ("name", "mesh", "stance", "supports")
-    reads: ClassVar[tuple[str, ...]] = ("factor", "printer", "material")
+    progress_text: ClassVar[str] = "layers: islands"
+    part_fields: ClassVar[tuple[str, ...]] = ("name", "mesh", "stance", "supports")
+    context_names: ClassVar[tuple[str, ...]] = ("factor", "printer", "material")
     after: ClassVar[tuple[type[Check], ...]] = (StackCheck,)
     seconds_a_triangle: ClassVar[float] = 2e-6
 
@@ -62,7 +62,7 @@ class LayersCheck(PartCheck):
         estimate = estimate_print(stack, setup, held=part.supports is not None)
         return LayersSeen(estimate, islands, findings)
 
-    def judge(self, part: Part, measured: LayersSeen | str, seen: Seen) -> list[Finding | Unseen]:
+    def judge(self, part: Part, measured: LayersSeen | str, figure: FigureUnderCheck) -> list[Finding | Unseen]:
         if isinstance(measured, str):
             return [Unseen(station=Station.LAYERS, part=part.name, why=measured)]
         return list(measured.findings)

@@ -12,10 +12,10 @@ from ulvet.core.geometry.mesh import Points, bounds
 from ulvet.core.lengths import spoken
 from ulvet.core.mend.check_shells import check_shells
 from ulvet.core.mend.diagnosis import Diagnosis, diagnose
-from ulvet.core.mend.examination import Looked, remedy
+from ulvet.core.mend.examination import ExaminedPart, mend_remedy
 from ulvet.core.mend.steps import CloseHoles, DropFaces, MendWhole, OrientFaces, TakeApart, Weld
 from ulvet.core.recipe.anchors import Anchor
-from ulvet.core.recipe.step import Part, says
+from ulvet.core.recipe.step import Part, plural
 from ulvet.core.tolerances import Tolerances
 
 __all__ = ["check_mesh"]
@@ -31,8 +31,8 @@ def check_mesh(
     """Findings of Mend for one part, lengths at print size; empty for a clean mesh. ``found`` is what looking its mesh
     over gave, where that was done before."""
     found = found or diagnose(part.mesh, tolerances.zero_area_height)
-    looked = Looked(part, found, factor, printer.line)
-    told = [
+    looked = ExaminedPart(part, found, factor, printer.line)
+    checked = [
         _open_edges(looked),
         _nonmanifold(looked),
         _pinched(looked),
@@ -42,10 +42,10 @@ def check_mesh(
         _inverted(looked),
         *check_shells(looked, printer),
     ]
-    findings = [finding for finding in told if finding]
+    findings = [finding for finding in checked if finding]
     if found.winding.twisted.any():
         return findings  # no method gives a one-sided surface an inside
-    whole = remedy(_WHOLE, MendWhole(), says="the record says what it cost")
+    whole = mend_remedy(_WHOLE, MendWhole(), says="the record says what it cost")
     worth = [finding for finding in findings if finding.code not in ("sealed-void", "specks", "thin-gap")]
     return [
         finding.model_copy(update={"remedies": (*finding.remedies, whole)})
@@ -55,7 +55,7 @@ def check_mesh(
     ]
 
 
-def _open_edges(looked: Looked) -> Finding | None:
+def _open_edges(looked: ExaminedPart) -> Finding | None:
     found, mesh = looked.found, looked.mesh
     if not found.edges.open.any():
         return None
@@ -64,11 +64,11 @@ def _open_edges(looked: Looked) -> Finding | None:
     return looked.finding(
         code="open-edges",
         severity=Severity.STOP,
-        title=f"The surface is open in {says(len(rims), 'place')}",
+        title=f"The surface is open in {plural(len(rims), 'place')}",
         measured=float(np.linalg.norm(ends[:, 0] - ends[:, 1], axis=1).sum()) * looked.factor,
         unit="mm",
         why="Inside and outside cannot be told apart at an open rim: a slicer guesses, and fills or empties whole "
-        "layers. " + _holes_said(rims, looked.factor),
+        "layers. " + _holes_in_words(rims, looked.factor),
         count=int(found.edges.open.sum()),
         groups=rims,
         lines=ends,
@@ -76,7 +76,7 @@ def _open_edges(looked: Looked) -> Finding | None:
     )
 
 
-def _holes_said(rims: list[Points], factor: float) -> str:
+def _holes_in_words(rims: list[Points], factor: float) -> str:
     """The holes by their size: the flat over a rim is its area vector."""
     points = np.concatenate([rim - rim.mean(axis=0) for rim in rims])
     ends = np.cumsum([len(rim) for rim in rims])
@@ -92,31 +92,31 @@ def _holes_said(rims: list[Points], factor: float) -> str:
     return f"The largest rim is {spoken(lengths[k])} mm round; to close them all takes about {spoken(areas.sum())} mm²."
 
 
-def _closing(looked: Looked) -> list[Remedy]:
+def _closing(looked: ExaminedPart) -> list[Remedy]:
     """Closing what can be closed, after turning the faces that break a rim where that lets more be closed."""
     mesh, winding, holes = looked.mesh, looked.found.winding, looked.found.holes
     closable = close_holes(mesh)[1]["closed"]
     if winding.against.any():
         turned = close_holes(orient_faces(mesh)[0])[1]["closed"]
         if turned > closable:
-            label = f"Turn {says(int(winding.against.sum()), 'face')} to agree, then close {says(turned, 'hole')}"
-            return [remedy(label, OrientFaces(), CloseHoles(), says="flat patches, surface invented")]
+            label = f"Turn {plural(int(winding.against.sum()), 'face')} to agree, then close {plural(turned, 'hole')}"
+            return [mend_remedy(label, OrientFaces(), CloseHoles(), says="flat patches, surface invented")]
     if not closable:
         return []
-    ways = [remedy(f"Close {says(closable, 'hole')}", CloseHoles(), says="surface invented")]
+    ways = [mend_remedy(f"Close {plural(closable, 'hole')}", CloseHoles(), says="surface invented")]
     widest = max(holes, key=lambda hole: float(np.ptp(mesh.vertices[hole.rim], axis=0).max()))
     if len(holes) > 1 and widest.simple:
         ways.append(
-            remedy("Close this one only", _at(looked, widest), says="surface invented, the others stay", here=True)
+            mend_remedy("Close this one only", _at(looked, widest), says="surface invented, the others stay", here=True)
         )
     return ways
 
 
-def _at(looked: Looked, hole: Hole) -> CloseHoles:
+def _at(looked: ExaminedPart, hole: Hole) -> CloseHoles:
     return CloseHoles(places=(Anchor.at(looked.mesh.vertices[hole.rim[0]], None, looked.part.source),))
 
 
-def _joining(looked: Looked) -> list[Remedy]:
+def _joining(looked: ExaminedPart) -> list[Remedy]:
     """Joining corners of rims that lie close together without being one."""
     mesh, edges = looked.mesh, looked.found.edges
     near = float(np.ptp(bounds(mesh), axis=0).max()) * _NEAR_SHARE
@@ -124,12 +124,12 @@ def _joining(looked: Looked) -> list[Remedy]:
     if not len(cKDTree(rim).query_pairs(near, output_type="ndarray")):
         return []
     return [
-        remedy("Join loose corners, then close the rest", Weld(distance=near), DropFaces(), CloseHoles(),
+        mend_remedy("Join loose corners, then close the rest", Weld(distance=near), DropFaces(), CloseHoles(),
                says=f"corners move up to {near * looked.factor:.3f} mm")
     ]  # fmt: skip
 
 
-def _nonmanifold(looked: Looked) -> Finding | None:
+def _nonmanifold(looked: ExaminedPart) -> Finding | None:
     found, edges = looked.found, looked.found.edges
     if not edges.nonmanifold.any():
         return None
@@ -137,13 +137,13 @@ def _nonmanifold(looked: Looked) -> Finding | None:
     balanced = bool((edges.balance[edges.nonmanifold] == 0).all())
     ways = []
     if found.twice.any():
-        ways.append(remedy("Drop doubled faces", DropFaces(), says="no change of shape"))
+        ways.append(mend_remedy("Drop doubled faces", DropFaces(), says="no change of shape"))
     if balanced:
-        ways.append(remedy("Take the surfaces apart there", TakeApart(), says="nothing moves"))
+        ways.append(mend_remedy("Take the surfaces apart there", TakeApart(), says="nothing moves"))
     return looked.finding(
         code="nonmanifold-edges",
         severity=Severity.CAUTION if balanced else Severity.STOP,
-        title=f"{says(len(ends), 'edge')} with more than two faces",
+        title=f"{plural(len(ends), 'edge')} with more than two faces",
         measured=float(edges.uses.max()),
         unit="faces",
         why="Surfaces meet along an edge like pages of a book. "
@@ -160,7 +160,7 @@ def _nonmanifold(looked: Looked) -> Finding | None:
     )
 
 
-def _pinched(looked: Looked) -> Finding | None:
+def _pinched(looked: ExaminedPart) -> Finding | None:
     pinched = looked.found.pinched
     if not len(pinched):
         return None
@@ -171,7 +171,7 @@ def _pinched(looked: Looked) -> Finding | None:
     return looked.finding(
         code="nonmanifold-vertices",
         severity=Severity.CAUTION,
-        title=f"{says(len(pinched), 'corner')} at which surfaces hang together by a point",
+        title=f"{plural(len(pinched), 'corner')} at which surfaces hang together by a point",
         measured=float(len(pinched)),
         unit="corners",
         why="Two tips that touch in one point hold each other by nothing: it prints, but joining, hollowing and "
@@ -179,11 +179,11 @@ def _pinched(looked: Looked) -> Finding | None:
         count=len(pinched),
         groups=list(points[:, None]),
         lines=looked.sides(np.flatnonzero(touched[mesh.faces].any(axis=1))),
-        remedies=(remedy("Take them apart", TakeApart(), says="nothing moves"),),
+        remedies=(mend_remedy("Take them apart", TakeApart(), says="nothing moves"),),
     )
 
 
-def _flat(looked: Looked) -> Finding | None:
+def _flat(looked: ExaminedPart) -> Finding | None:
     """Faces without area, of the mesh as it was given: those that repeat a corner are not in what was looked over."""
     flat = looked.found.flat
     if not flat.any():
@@ -192,27 +192,27 @@ def _flat(looked: Looked) -> Finding | None:
     return _nothings(looked, mesh.vertices[mesh.faces[flat]], "without area", code="zero-area-faces")
 
 
-def _faces(looked: Looked, wrong: Mask, said: str, *, code: str) -> Finding | None:
+def _faces(looked: ExaminedPart, wrong: Mask, said: str, *, code: str) -> Finding | None:
     return _nothings(looked, looked.mesh.vertices[looked.mesh.faces[wrong]], said, code=code) if wrong.any() else None
 
 
-def _nothings(looked: Looked, corners: Points, said: str, *, code: str) -> Finding:
+def _nothings(looked: ExaminedPart, corners: Points, said: str, *, code: str) -> Finding:
     return looked.finding(
         code=code,
         severity=Severity.CAUTION,
-        title=f"{says(len(corners), 'face')} {said}",
+        title=f"{plural(len(corners), 'face')} {said}",
         measured=float(len(corners)),
         unit="faces",
         why="Later steps stumble over them: normals, walls and unions are undefined there.",
         count=len(corners),
         groups=list(corners),
         lines=np.stack([corners, np.roll(corners, -1, axis=1)], axis=2).reshape(-1, 2, 3),
-        remedies=(remedy("Drop them", DropFaces(), says="no change of shape"),),
+        remedies=(mend_remedy("Drop them", DropFaces(), says="no change of shape"),),
         hidden=True,
     )
 
 
-def _inconsistent(looked: Looked) -> Finding | None:
+def _inconsistent(looked: ExaminedPart) -> Finding | None:
     winding = looked.found.winding
     twisted = winding.twisted[winding.shell]
     wrong = winding.against | twisted
@@ -223,7 +223,7 @@ def _inconsistent(looked: Looked) -> Finding | None:
     return looked.finding(
         code="inconsistent-winding",
         severity=Severity.STOP,
-        title=f"{says(count, 'face')} turned the wrong way",
+        title=f"{plural(count, 'face')} turned the wrong way",
         measured=float(count),
         unit="faces",
         why="Neighbours disagree about which side is outside, so layers there come out filled or empty by chance."
@@ -231,13 +231,13 @@ def _inconsistent(looked: Looked) -> Finding | None:
         count=count,
         groups=looked.patches(faces),
         lines=looked.sides(faces),
-        remedies=(remedy("Turn them to agree", OrientFaces(), says="no change of shape"),)
+        remedies=(mend_remedy("Turn them to agree", OrientFaces(), says="no change of shape"),)
         if winding.against.any()
         else (),
     )
 
 
-def _inverted(looked: Looked) -> Finding | None:
+def _inverted(looked: ExaminedPart) -> Finding | None:
     winding, found = looked.found.winding, looked.found
     if not winding.inverted.any():
         return None
@@ -245,7 +245,7 @@ def _inverted(looked: Looked) -> Finding | None:
     return looked.finding(
         code="inverted-shell",
         severity=Severity.STOP,
-        title=f"{says(count, 'shell')} inside out",
+        title=f"{plural(count, 'shell')} inside out",
         measured=float(count),
         unit="shells",
         why="The shell looks inward though nothing encloses it: it counts as a hole in the air, and where it touches "
@@ -253,5 +253,5 @@ def _inverted(looked: Looked) -> Finding | None:
         count=count,
         groups=found.corners_of(np.flatnonzero(winding.inverted)),
         lines=looked.sides(np.flatnonzero(winding.inverted[winding.shell])),
-        remedies=(remedy("Turn it outward", OrientFaces(), says="no change of shape"),),
+        remedies=(mend_remedy("Turn it outward", OrientFaces(), says="no change of shape"),),
     )

@@ -7,42 +7,44 @@ from ulvet.core.bench.printers import Printer
 from ulvet.core.findings.finding import Finding, Remedy, Severity
 from ulvet.core.geometry.mesh import Mesh, Points
 from ulvet.core.lengths import spoken
-from ulvet.core.mend.examination import Looked, remedy
+from ulvet.core.mend.examination import ExaminedPart, mend_remedy
 from ulvet.core.mend.gaps import gaps_in, least_gap
 from ulvet.core.mend.mend_place import crossing_places
 from ulvet.core.mend.shells import Loose
 from ulvet.core.mend.steps import DropShells, LeaveOverlaps, MendPlace, MendWhole
 from ulvet.core.recipe.anchors import Anchor
-from ulvet.core.recipe.step import says
+from ulvet.core.recipe.step import plural
 
 __all__ = ["check_shells"]
 
 Ints = NDArray[np.int64]
 _FLAT = 1e-6
 """Of how far two faces reach, this far from one plane they count as in it (rounding of float32 files)."""
-_EXACT = remedy("Unite them exactly", MendWhole(method="exact"), says="what was right keeps its place")
-_CUT = remedy("Cut small tangles out and close over", MendWhole(method="exact"), says="the rest keeps its place")
-_LOCAL = remedy("Remake only where it crosses", MendWhole(method="local"), says="there on a grid")
-_VOLUME = remedy("Remake all of it by volume", MendWhole(method="volume"), says="all on a grid, fine detail rounded")
-_LEAVE = remedy("Leave them overlapping", LeaveOverlaps(), says="relies on the slicer")
+_EXACT = mend_remedy("Unite them exactly", MendWhole(method="exact"), says="what was right keeps its place")
+_CUT = mend_remedy("Cut small tangles out and close over", MendWhole(method="exact"), says="the rest keeps its place")
+_LOCAL = mend_remedy("Remake only where it crosses", MendWhole(method="local"), says="there on a grid")
+_VOLUME = mend_remedy(
+    "Remake all of it by volume", MendWhole(method="volume"), says="all on a grid, fine detail rounded"
+)
+_LEAVE = mend_remedy("Leave them overlapping", LeaveOverlaps(), says="relies on the slicer")
 
 
-def check_shells(looked: Looked, printer: Printer) -> list[Finding]:
+def check_shells(looked: ExaminedPart, printer: Printer) -> list[Finding]:
     """``crossing-faces``, ``overlapping-shells``, ``inner-shells``, ``sealed-void``, ``specks`` and ``thin-gap``.
 
     Where overlaps are left on purpose, they and what lies in other shells are not told.
     """
-    told = [
+    checked = [
         _crossing(looked),
         *([] if looked.part.overlaps_left else [_overlapping(looked), _inner(looked)]),
         _void(looked),
         _specks(looked),
         _gap(looked, printer),
     ]
-    return [finding for finding in told if finding]
+    return [finding for finding in checked if finding]
 
 
-def _crossing(looked: Looked) -> Finding | None:
+def _crossing(looked: ExaminedPart) -> Finding | None:
     """Shells that pass through themselves; what passes through others is an overlap."""
     found = looked.found
     pairs = found.crossings.pairs
@@ -57,7 +59,7 @@ def _crossing(looked: Looked) -> Finding | None:
     return looked.finding(
         code="crossing-faces",
         severity=Severity.CAUTION,
-        title=f"The surface passes through itself, {says(len(faces), 'face')}",
+        title=f"The surface passes through itself, {plural(len(faces), 'face')}",
         measured=float(len(faces)),
         unit="faces",
         why="What lies between is counted twice or as hollow, slicers differ about it, and unions and hollowing fail "
@@ -85,7 +87,7 @@ def _in_one_plane(mesh: Mesh, pairs: Ints) -> NDArray[np.bool_]:
     return np.asarray(away <= _FLAT * np.linalg.norm(normal, axis=1) * reach)
 
 
-def _overlapping(looked: Looked) -> Finding | None:
+def _overlapping(looked: ExaminedPart) -> Finding | None:
     found = looked.found
     overlapping = found.shells.overlapping
     if not len(overlapping):
@@ -96,7 +98,7 @@ def _overlapping(looked: Looked) -> Finding | None:
     return looked.finding(
         code="overlapping-shells",
         severity=Severity.CAUTION,
-        title=f"{says(len(overlapping), 'shell')} overlap",
+        title=f"{plural(len(overlapping), 'shell')} overlap",
         measured=float(len(overlapping)),
         unit="shells",
         why="Bodies reach into each other without being one: weight and walls count the overlap twice, hollowing "
@@ -108,14 +110,14 @@ def _overlapping(looked: Looked) -> Finding | None:
     )
 
 
-def _inner(looked: Looked) -> Finding | None:
+def _inner(looked: ExaminedPart) -> Finding | None:
     inner = looked.found.shells.inner
     return _loose(
         looked,
         inner,
         code="inner-shells",
         severity=Severity.CAUTION,
-        title=f"{says(len(inner), 'shell')} wholly inside others",
+        title=f"{plural(len(inner), 'shell')} wholly inside others",
         why="It lies in solid material, so it adds nothing, yet it is weighed twice and hollowing leaves it as a "
         "rattling core.",
         act="Drop",
@@ -123,14 +125,14 @@ def _inner(looked: Looked) -> Finding | None:
     )
 
 
-def _void(looked: Looked) -> Finding | None:
+def _void(looked: ExaminedPart) -> Finding | None:
     voids = looked.found.shells.voids
     return _loose(
         looked,
         voids,
         code="sealed-void",
         severity=Severity.CAUTION,
-        title=says(len(voids), "cavity that nothing leads out of", "cavities that nothing leads out of"),
+        title=plural(len(voids), "cavity that nothing leads out of", "cavities that nothing leads out of"),
         why="Nothing drains from it: resin stays liquid in there, and may leak or burst the wall long after; wear "
         "gloves when you open such a print.",
         act="Fill",
@@ -138,7 +140,7 @@ def _void(looked: Looked) -> Finding | None:
     )
 
 
-def _specks(looked: Looked) -> Finding | None:
+def _specks(looked: ExaminedPart) -> Finding | None:
     # What a scan has of them is told by its own station, with the scan's measure.
     if looked.part.captured is not None:
         return None
@@ -148,7 +150,7 @@ def _specks(looked: Looked) -> Finding | None:
         specks,
         code="specks",
         severity=Severity.CAUTION,
-        title=f"{says(len(specks), 'speck')} that {'hang' if len(specks) > 1 else 'hangs'} by nothing",
+        title=f"{plural(len(specks), 'speck')} that {'hang' if len(specks) > 1 else 'hangs'} by nothing",
         why="Crumbs that touch nothing print as loose grains: they float in the vat or fall onto the figure.",
         act="Drop",
         hidden=False,
@@ -156,7 +158,7 @@ def _specks(looked: Looked) -> Finding | None:
 
 
 def _loose(
-    looked: Looked, numbers: Ints, *, code: Loose, severity: Severity, title: str, why: str, act: str,
+    looked: ExaminedPart, numbers: Ints, *, code: Loose, severity: Severity, title: str, why: str, act: str,
     hidden: bool,
 ) -> Finding | None:  # fmt: skip
     if not len(numbers):
@@ -165,11 +167,13 @@ def _loose(
     of = np.isin(found.shells.of, numbers)
     groups = found.corners_of(numbers)
     widest = max(groups, key=lambda points: float(np.ptp(points, axis=0).max()))
-    ways = [remedy(f"{act} {'it' if len(numbers) == 1 else 'all'}", DropShells(which=code), says="nothing else moves")]
+    ways = [
+        mend_remedy(f"{act} {'it' if len(numbers) == 1 else 'all'}", DropShells(which=code), says="nothing else moves")
+    ]
     if len(numbers) > 1:
         here = (Anchor.at(widest[0], None, looked.part.source),)
         ways.append(
-            remedy(f"{act} this one only", DropShells(which=code, places=here), says="the others stay", here=True)
+            mend_remedy(f"{act} this one only", DropShells(which=code, places=here), says="the others stay", here=True)
         )
     return looked.finding(
         code=code,
@@ -186,7 +190,7 @@ def _loose(
     )
 
 
-def _gap(looked: Looked, printer: Printer) -> Finding | None:
+def _gap(looked: ExaminedPart, printer: Printer) -> Finding | None:
     limit = least_gap(printer)
     gaps = gaps_in(looked.found, looked.rays, limit.in_figure(looked.factor))
     if not gaps:
@@ -214,15 +218,15 @@ def _crosses(points: Points, size: float) -> Points:
     return np.asarray((points[:, None] + ends).reshape(-1, 2, 3))
 
 
-def _places(looked: Looked, pairs: Ints) -> list[Points]:
+def _places(looked: ExaminedPart, pairs: Ints) -> list[Points]:
     """The corners of what crosses, place by place."""
     mesh = looked.mesh
     return [mesh.vertices[np.unique(mesh.faces[np.unique(pairs[place])])] for place in crossing_places(mesh, pairs)]
 
 
-def _one_only(looked: Looked, groups: list[Points], label: str) -> list[Remedy]:
+def _one_only(looked: ExaminedPart, groups: list[Points], label: str) -> list[Remedy]:
     """Mending one place of several."""
     if len(groups) < 2:
         return []
     places = (Anchor.at(groups[0][0], None, looked.part.source),)
-    return [remedy(label, MendPlace(places=places), says="the others stay", here=True)]
+    return [mend_remedy(label, MendPlace(places=places), says="the others stay", here=True)]

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from typing import Any, ClassVar
 
-from ulvet.core.findings.check import Check, PartCheck, Seen
+from ulvet.core.findings.check import Check, FigureUnderCheck, PartCheck
 from ulvet.core.findings.finding import Finding, Unseen
 from ulvet.core.mend.check import check_mesh
 from ulvet.core.mend.diagnosis import Diagnosis, diagnose
@@ -18,7 +18,7 @@ class DiagnosisCheck(PartCheck):
     """A mesh looked over, once for every size; ``MeshCheck`` says what is wrong with it."""
 
     station: ClassVar[Station] = Station.MEND
-    says: ClassVar[str] = "mend: edges, faces, shells"
+    progress_text: ClassVar[str] = "mend: edges, faces, shells"
     seconds_a_triangle: ClassVar[float] = 5e-6
 
     def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> Diagnosis:
@@ -30,14 +30,14 @@ class MeshCheck(PartCheck):
     measure."""
 
     station: ClassVar[Station] = Station.MEND
-    says: ClassVar[str] = "mend: whether it will show, and gaps"
-    sees: ClassVar[tuple[str, ...]] = ("name", "mesh", "source", "overlaps_left", "captured")
-    reads: ClassVar[tuple[str, ...]] = ("factor", "printer")
+    progress_text: ClassVar[str] = "mend: whether it will show, and gaps"
+    part_fields: ClassVar[tuple[str, ...]] = ("name", "mesh", "source", "overlaps_left", "captured")
+    context_names: ClassVar[tuple[str, ...]] = ("factor", "printer")
     after: ClassVar[tuple[type[Check], ...]] = (DiagnosisCheck,)
     seconds_a_triangle: ClassVar[float] = 3e-6
 
     def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> list[Finding]:
         return check_mesh(part, context["factor"], BENCH_TOLERANCES, context["printer"], others[DiagnosisCheck])
 
-    def judge(self, part: Part, measured: list[Finding], seen: Seen) -> list[Finding | Unseen]:
+    def judge(self, part: Part, measured: list[Finding], figure: FigureUnderCheck) -> list[Finding | Unseen]:
         return list(measured)

@@ -6,12 +6,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulvet.core.geometry.crossing import Crossings, crossing_faces
-from ulvet.core.geometry.degenerate_faces import doubled_faces, zero_area_faces
-from ulvet.core.geometry.face_orientation import Winding, winding_of
+from ulvet.core.geometry.degenerate_faces import duplicate_faces, zero_area_faces
+from ulvet.core.geometry.face_orientation import FaceOrientation, face_orientation_of
 from ulvet.core.geometry.fans import fans_of
 from ulvet.core.geometry.holes import Hole, holes_of
 from ulvet.core.geometry.mesh import Mesh, Points
-from ulvet.core.geometry.topology import Edges, edges_of, paired_halves, without_repeats
+from ulvet.core.geometry.topology import Edges, edges_of, paired_half_edges, without_collapsed_faces
 from ulvet.core.mend.shells import Shells, shells_in
 
 __all__ = ["HARMLESS", "Diagnosis", "diagnose", "nonmanifold_vertices"]
@@ -32,7 +32,7 @@ class Diagnosis:
 
     mesh: Mesh
     edges: Edges
-    winding: Winding
+    winding: FaceOrientation
     holes: tuple[Hole, ...]
     flat: Mask
     twice: Mask
@@ -84,9 +84,9 @@ class Diagnosis:
 def diagnose(mesh: Mesh, flat_height: float) -> Diagnosis:
     """Look a mesh over. ``flat_height`` (mm) is the least height of a face that has an area."""
     flat = zero_area_faces(mesh, flat_height)
-    whole = without_repeats(mesh)
+    whole = without_collapsed_faces(mesh)
     edges = edges_of(whole)
-    winding = winding_of(whole, edges)
+    winding = face_orientation_of(whole, edges)
     crossings = crossing_faces(whole)
     return Diagnosis(
         mesh=whole,
@@ -94,7 +94,7 @@ def diagnose(mesh: Mesh, flat_height: float) -> Diagnosis:
         winding=winding,
         holes=tuple(holes_of(whole, edges)),
         flat=flat,
-        twice=doubled_faces(whole),
+        twice=duplicate_faces(whole),
         pinched=nonmanifold_vertices(whole, edges),
         crossings=crossings,
         shells=shells_in(whole, edges, winding, crossings),
@@ -107,7 +107,7 @@ def nonmanifold_vertices(mesh: Mesh, edges: Edges) -> Ints:
     Vertices on an edge of more than two faces are left to that edge.
     """
     # Fans are numbered by their first corner, so each begins where the number rises.
-    begins = np.diff(np.maximum.accumulate(fans_of(mesh, paired_halves(edges))), prepend=-1) > 0
+    begins = np.diff(np.maximum.accumulate(fans_of(mesh, paired_half_edges(edges))), prepend=-1) > 0
     fans = np.bincount(mesh.faces.ravel()[begins], minlength=len(mesh.vertices))
     fans[edges.ends[edges.nonmanifold]] = 0
     return np.flatnonzero(fans > 1)

@@ -7,16 +7,16 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from ulvet.core.findings.finding import AddSteps, Cost, Finding, Line, Remedy, Severity, Where
+from ulvet.core.findings.finding import AddSteps, Cost, Finding, Line, Place, Remedy, Severity
 from ulvet.core.geometry.mesh import Mesh, Points
 from ulvet.core.geometry.rays import Rays
-from ulvet.core.geometry.topology import joined_groups
+from ulvet.core.geometry.topology import connected_groups
 from ulvet.core.lengths import PrintMM, spoken
 from ulvet.core.mend.diagnosis import Diagnosis
 from ulvet.core.recipe.step import Part, Step
 from ulvet.core.stations import Station
 
-__all__ = ["Looked", "remedy"]
+__all__ = ["ExaminedPart", "mend_remedy"]
 
 Ints = NDArray[np.int64]
 _PLACES = 100
@@ -34,7 +34,7 @@ _WAYS = (
 
 
 @dataclass(frozen=True)
-class Looked:
+class ExaminedPart:
     """A part that was looked over at print size: ``factor`` print mm a figure mm, ``line`` (print mm) the narrowest the
     printer shows."""
 
@@ -80,7 +80,7 @@ class Looked:
             remedies=tuple(remedies),
         )
 
-    def _places(self, groups: Sequence[Points], hidden: bool) -> tuple[Where, ...]:
+    def _places(self, groups: Sequence[Points], hidden: bool) -> tuple[Place, ...]:
         """Places, the widest first."""
         extents = np.array([np.ptp(points, axis=0).max() for points in groups]) * self.factor
         order = np.argsort(-extents, kind="stable")[:_PLACES]
@@ -91,7 +91,7 @@ class Looked:
         else:
             shows &= self._outside([groups[k][:: len(groups[k]) // _ASKED + 1] for k in order])
         return tuple(
-            Where(
+            Place(
                 point=(float(x), float(y), float(z)),
                 extent=PrintMM(extents[k]),
                 shows=bool(shown),
@@ -110,7 +110,7 @@ class Looked:
     def patches(self, faces: Ints) -> list[Points]:
         """The corners (k, 3) of some faces, patch by patch of those that hang together by a vertex."""
         at = self.mesh.faces[faces].astype(np.int64)
-        _, group = joined_groups(len(self.mesh.vertices), np.concatenate([at[:, :2], at[:, 1:]]))
+        _, group = connected_groups(len(self.mesh.vertices), np.concatenate([at[:, :2], at[:, 1:]]))
         order = np.argsort(group[at[:, 0]], kind="stable")
         _, starts = np.unique(group[at[order, 0]], return_index=True)
         return [self.mesh.vertices[np.unique(piece)] for piece in np.split(at[order], starts[1:])]
@@ -121,7 +121,7 @@ class Looked:
         return np.asarray(np.stack([corners, np.roll(corners, -1, axis=1)], axis=2).reshape(-1, 2, 3))
 
 
-def remedy(label: str, *steps: Step, says: str, here: bool = False) -> Remedy:
+def mend_remedy(label: str, *steps: Step, says: str, here: bool = False) -> Remedy:
     """A way out that adds steps to the recipe; ``here``, for one place only."""
     return Remedy(label=label, change=AddSteps(steps=steps, here=here), cost=Cost(says=says))
 
@@ -138,12 +138,12 @@ def _drawn(lines: Points) -> tuple[Line, ...]:
     return tuple((float(a), float(b), float(c), float(d), float(e), float(f)) for a, b, c, d, e, f in kept)
 
 
-def _shown(places: Sequence[Where]) -> str:
+def _shown(places: Sequence[Place]) -> str:
     """How wide the one place is, where it is one, and whether what is told will be seen."""
     shown = sum(bool(place.shows) for place in places)
-    told = "will show in the print" if shown else "will not show in the print"
+    verdict = "will show in the print" if shown else "will not show in the print"
     if len(places) == 1:
         wide = places[0].extent or 0.0
         # A single corner or a sliver has no width worth a number.
-        return f" It is {spoken(wide)} mm wide and {told}." if wide >= _NARROWEST else f" It {told}."
-    return f" {shown} of them {told}." if 0 < shown < len(places) else f" They {told}."
+        return f" It is {spoken(wide)} mm wide and {verdict}." if wide >= _NARROWEST else f" It {verdict}."
+    return f" {shown} of them {verdict}." if 0 < shown < len(places) else f" They {verdict}."

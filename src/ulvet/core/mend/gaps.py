@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from ulvet.core.bench.printers import Printer
 from ulvet.core.geometry.mesh import Mesh, Points, face_areas
 from ulvet.core.geometry.rays import Rays
-from ulvet.core.geometry.topology import Edges, joined_groups, paired_faces
+from ulvet.core.geometry.topology import Edges, connected_groups, paired_faces
 from ulvet.core.lengths import PrintMM
 from ulvet.core.mend.diagnosis import Diagnosis
 
@@ -67,7 +67,7 @@ def _thin_gaps(mesh: Mesh, edges: Edges, rays: Rays, limit: float, left_out: NDA
     narrow[faces] = narrow[hit] = True
     beside = paired_faces(edges)[0]
     pairs = np.concatenate([beside[narrow[beside].all(axis=1)], np.stack([faces, hit], axis=1)])
-    _, group = joined_groups(len(mesh.faces), pairs)
+    _, group = connected_groups(len(mesh.faces), pairs)
     _, group = np.unique(group[faces], return_inverse=True)
     order = np.argsort(group, kind="stable")
     parts = np.split(order, np.cumsum(np.bincount(group))[:-1])

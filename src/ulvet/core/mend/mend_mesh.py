@@ -12,7 +12,7 @@ from ulvet.core.geometry.deviation import distance_to
 from ulvet.core.geometry.mesh import Mesh, Points, area, bounds, volume
 from ulvet.core.geometry.solids import CannotJoin
 from ulvet.core.geometry.topology import edges_of
-from ulvet.core.geometry.untangling import TooWide
+from ulvet.core.geometry.untangling import TangleTooWide
 from ulvet.core.mend.diagnosis import HARMLESS, Diagnosis, diagnose
 from ulvet.core.mend.mend_methods import (
     SEAMS,
@@ -20,16 +20,16 @@ from ulvet.core.mend.mend_methods import (
     CannotMend,
     Clock,
     Closed,
-    closed_up,
-    remade,
-    remade_locally,
+    close_up,
+    remesh_locally,
+    remesh_whole,
     settled,
-    united,
+    unite_shells,
 )
-from ulvet.core.mend.voxel_remesh import TooFine
+from ulvet.core.mend.voxel_remesh import GridTooFine
 from ulvet.core.tolerances import BENCH_TOLERANCES
 
-__all__ = ["CannotMend", "Mended", "Method", "Tried", "grid_of", "mend"]
+__all__ = ["CannotMend", "MendedMesh", "Method", "MethodAttempt", "mend_mesh", "mend_pitch"]
 
 Method = Literal["auto", "exact", "local", "volume"]
 _STEPS = 300
@@ -43,7 +43,7 @@ _AT_RIM = 1.5
 
 
 @dataclass(frozen=True)
-class Tried:
+class MethodAttempt:
     """A method that was tried, what came of it, how long it took, and the boxes (b, 2, 3) it was tried in: where there
     are none, the whole mesh."""
 
@@ -54,7 +54,7 @@ class Tried:
 
 
 @dataclass(frozen=True)
-class Mended:
+class MendedMesh:
     """A mended mesh and its receipt: areas mm², movements mm, volumes mm³.
 
     ``methods`` are those that were tried; the last one made the mesh. Faces are told apart by their corners' places.
@@ -64,7 +64,7 @@ class Mended:
     mesh: Mesh
     before: Diagnosis
     after: Diagnosis
-    methods: tuple[Tried, ...]
+    methods: tuple[MethodAttempt, ...]
     holes_closed: int
     area_added: float
     area_removed: float
@@ -83,7 +83,9 @@ class Mended:
         return self.methods[-1].method
 
 
-def mend(mesh: Mesh, method: Method = "auto", pitch: float | None = None, overlaps_left: bool = False) -> Mended:
+def mend_mesh(
+    mesh: Mesh, method: Method = "auto", pitch: float | None = None, overlaps_left: bool = False
+) -> MendedMesh:
     """Make a mesh sound: closed, outward, no edge of more than two faces, nothing that crosses; judged as float32,
     in which files are written.
 
@@ -95,13 +97,13 @@ def mend(mesh: Mesh, method: Method = "auto", pitch: float | None = None, overla
     """
     began = time.perf_counter()
     before = diagnose(mesh, BENCH_TOLERANCES.zero_area_height)
-    closed = closed_up(before.mesh)
-    pitch = pitch or grid_of(mesh)
-    tried: list[Tried] = []
+    closed = close_up(before.mesh)
+    pitch = pitch or mend_pitch(mesh)
+    tried: list[MethodAttempt] = []
     for name in ("exact", "local", "volume") if method == "auto" else (method,):
         start = time.perf_counter()
         made, came, regions = _attempt(name, mesh, before, closed, pitch, overlaps_left)
-        tried.append(Tried(name, came, time.perf_counter() - start, regions))
+        tried.append(MethodAttempt(name, came, time.perf_counter() - start, regions))
         if made is not None:
             return _receipt(mesh, before, closed, *made, tried, pitch, time.perf_counter() - began)
     if closed.one_sided:
@@ -113,7 +115,7 @@ def mend(mesh: Mesh, method: Method = "auto", pitch: float | None = None, overla
     raise CannotMend(f"This mesh could not be made sound ({said}); nothing was changed. Try a finer or coarser pitch.")
 
 
-def grid_of(mesh: Mesh) -> float:
+def mend_pitch(mesh: Mesh) -> float:
     """The pitch (mm) of the grid a mesh is mended on where none is given."""
     return max(float(np.ptp(bounds(mesh), axis=0).max()) / _STEPS, 1e-6)
 
@@ -129,14 +131,18 @@ def _attempt(
         if name == "exact" and len(mesh.faces) and before.sound_with(overlaps_left) and _kept(mesh):
             return (mesh, before), "sound", regions
         if name == "local":
-            once, regions = remade_locally(closed, pitch, clock)
+            once, regions = remesh_locally(closed, pitch, clock)
             ways: Iterable[Mesh] = [once]
         else:
-            ways = remade(closed, pitch, clock) if name == "volume" else [united(closed, tangle, overlaps_left, clock)]
+            ways = (
+                remesh_whole(closed, pitch, clock)
+                if name == "volume"
+                else [unite_shells(closed, tangle, overlaps_left, clock)]
+            )
         for way in ways:
             try:
                 made = settled(way, tangle, _CRUMB * pitch, clock, overlaps_left)
-            except TooWide as refusal:
+            except TangleTooWide as refusal:
                 came = str(refusal)
                 continue
             after = diagnose(made, 0.0)
@@ -144,7 +150,7 @@ def _attempt(
                 return (made, after), "sound", regions
             came = _left(after)
             clock.look()
-    except (CannotMend, CannotJoin, TooFine, TooWide) as refusal:
+    except (CannotMend, CannotJoin, GridTooFine, TangleTooWide) as refusal:
         came = str(refusal)
     return None, came, regions
 
@@ -153,8 +159,8 @@ def _left(after: Diagnosis) -> str:
     """What a method left wrong."""
     if not after.crossings.whole:
         return "left more that crosses than can be looked at"
-    told = {code: n for code, n in after.counts.items() if n and code not in HARMLESS}
-    return "left " + ", ".join(f"{n} {code}" for code, n in told.items())
+    remaining = {code: n for code, n in after.counts.items() if n and code not in HARMLESS}
+    return "left " + ", ".join(f"{n} {code}" for code, n in remaining.items())
 
 
 def _kept(mesh: Mesh) -> bool:
@@ -163,13 +169,13 @@ def _kept(mesh: Mesh) -> bool:
 
 
 def _receipt(
-    mesh: Mesh, before: Diagnosis, closed: Closed, made: Mesh, after: Diagnosis, tried: list[Tried], pitch: float,
-    seconds: float,
-) -> Mended:  # fmt: skip
+    mesh: Mesh, before: Diagnosis, closed: Closed, made: Mesh, after: Diagnosis, tried: list[MethodAttempt],
+    pitch: float, seconds: float,
+) -> MendedMesh:  # fmt: skip
     moved = _moved(closed.mesh, made, _AT_RIM * pitch)
     lost = area(before.mesh) + closed.invented - area(made)
     kept = _faces_kept(before.mesh, made)
-    return Mended(
+    return MendedMesh(
         mesh=made,
         before=before,
         after=after,

@@ -11,24 +11,24 @@ from numpy.typing import NDArray
 from ulvet.core.geometry.crossing import crossing_faces
 from ulvet.core.geometry.degenerate_faces import drop_faces
 from ulvet.core.geometry.face_orientation import orient_faces
-from ulvet.core.geometry.fans import parted, without_doubles, without_scraps
+from ulvet.core.geometry.fans import without_duplicates, without_nonmanifold, without_scraps
 from ulvet.core.geometry.holes import close_holes
-from ulvet.core.geometry.mesh import Mesh, Points, bounds, face_areas, joined, turned_over
+from ulvet.core.geometry.mesh import Mesh, Points, bounds, concatenated, face_areas, flipped
 from ulvet.core.geometry.solids import Body, body_of, drawn_body, mesh_of, nested, shells_of, solids_of
 from ulvet.core.geometry.topology import (
+    connected_groups,
     edges_of,
     face_shells,
     is_watertight,
-    joined_groups,
-    without_loose,
-    without_repeats,
+    without_collapsed_faces,
+    without_unused_vertices,
 )
-from ulvet.core.geometry.untangling import untangled, worn_back
+from ulvet.core.geometry.untangling import cut_tangles_out, erode_rims
 from ulvet.core.geometry.welding import weld_within
 from ulvet.core.mend.diagnosis import Diagnosis, diagnose
-from ulvet.core.mend.sharp_edges import sharpened
-from ulvet.core.mend.voxel_remesh import remake, remake_open, remake_within
-from ulvet.core.recipe.step import says
+from ulvet.core.mend.sharp_edges import restore_sharp_edges
+from ulvet.core.mend.voxel_remesh import voxel_remesh, voxel_remesh_box, voxel_remesh_open
+from ulvet.core.recipe.step import plural
 from ulvet.core.tolerances import BENCH_TOLERANCES
 
 __all__ = [
@@ -37,11 +37,11 @@ __all__ = [
     "CannotMend",
     "Clock",
     "Closed",
-    "closed_up",
-    "remade",
-    "remade_locally",
+    "close_up",
+    "remesh_locally",
+    "remesh_whole",
     "settled",
-    "united",
+    "unite_shells",
 ]
 
 _LOCAL_SHARE = 0.3
@@ -87,16 +87,16 @@ class Closed:
     one_sided: bool
 
 
-def closed_up(mesh: Mesh) -> Closed:
+def close_up(mesh: Mesh) -> Closed:
     """Corners joined, what has no area dropped, everything taken apart that hangs by an edge or a point, turned to
     agree, and its holes closed."""
     mesh = weld_within(mesh, 0.0)[0]
-    mesh = without_repeats(drop_faces(mesh, BENCH_TOLERANCES.zero_area_height)[0])
-    mesh = without_scraps(orient_faces(parted(without_doubles(mesh)))[0])
+    mesh = without_collapsed_faces(drop_faces(mesh, BENCH_TOLERANCES.zero_area_height)[0])
+    mesh = without_scraps(orient_faces(without_nonmanifold(without_duplicates(mesh)))[0])
     whole, counts = close_holes(mesh, faired=True)
     invented = float(face_areas(whole)[len(mesh.faces) :].sum())
-    whole, turned = orient_faces(worn_back(whole) if counts["left"] else whole)
-    whole = without_loose(whole)
+    whole, turned = orient_faces(erode_rims(whole) if counts["left"] else whole)
+    whole = without_unused_vertices(whole)
     edges = edges_of(whole)
     one_sided = not edges.open.any() and not is_watertight(edges) if len(whole.faces) else False
     return Closed(whole, counts["closed"], invented, counts["left"], one_sided or bool(turned["shells-twisted"]))
@@ -109,18 +109,18 @@ def _needs_closed(closed: Closed) -> Mesh:
     if closed.one_sided:
         raise CannotMend("its surface has one side only")
     if edges.open.any():
-        raise CannotMend(f"{says(max(closed.left, 1), 'open rim')} could not be closed")
+        raise CannotMend(f"{plural(max(closed.left, 1), 'open rim')} could not be closed")
     return closed.mesh
 
 
-def united(closed: Closed, tangle: float, overlaps_left: bool, clock: Clock) -> Mesh:
+def unite_shells(closed: Closed, tangle: float, overlaps_left: bool, clock: Clock) -> Mesh:
     """Shells that cross or lie in each other as one, once no shell crosses itself; all others as they are."""
     mesh = _needs_closed(closed)
     found = diagnose(mesh, 0.0)
     if overlaps_left or (not len(found.shells.overlapping) and not len(found.shells.inner)):
         return mesh
     if _crosses_itself(found):
-        mesh = untangled(mesh, tangle, clock.look)
+        mesh = cut_tangles_out(mesh, tangle, clock.look)
         found = diagnose(mesh, 0.0)
     clock.look()
     if _crosses_itself(found):
@@ -135,13 +135,13 @@ def _crosses_itself(found: Diagnosis) -> bool:
     return bool((own[:, 0] == own[:, 1]).any())
 
 
-def remade(closed: Closed, pitch: float, clock: Clock) -> Iterator[Mesh]:
+def remesh_whole(closed: Closed, pitch: float, clock: Clock) -> Iterator[Mesh]:
     """All of it remade by volume, its edges kept sharp: with fewer triangles, then, should that not be sound, with
     edges as the grid has cut them, at last with all triangles."""
     if closed.left and len(closed.mesh.faces) and not closed.one_sided:
-        made = remake_open(closed.mesh, pitch, clock.look)
+        made = voxel_remesh_open(closed.mesh, pitch, clock.look)
     else:
-        made = remake(_needs_closed(closed), pitch, clock.look)
+        made = voxel_remesh(_needs_closed(closed), pitch, clock.look)
     if not len(made.faces):
         raise CannotMend("it encloses nothing that a grid so coarse would show")
     clock.look()
@@ -157,7 +157,7 @@ def _sharp(made: Mesh, source: Mesh, pitch: float, clock: Clock) -> Mesh:
     blunt = np.empty((0, 3))
     for _ in range(_SHARP_ROUNDS):
         clock.look()
-        thin = mesh_of(drawn_body(sharpened(made, source, pitch, blunt), _THINNED[0] * pitch))[0]
+        thin = mesh_of(drawn_body(restore_sharp_edges(made, source, pitch, blunt), _THINNED[0] * pitch))[0]
         crossing = crossing_faces(thin).faces
         if not len(crossing):
             break
@@ -165,7 +165,7 @@ def _sharp(made: Mesh, source: Mesh, pitch: float, clock: Clock) -> Mesh:
     return thin
 
 
-def remade_locally(closed: Closed, pitch: float, clock: Clock) -> tuple[Mesh, Points]:
+def remesh_locally(closed: Closed, pitch: float, clock: Clock) -> tuple[Mesh, Points]:
     """What crosses, and a few grid steps about it, remade by volume and united with the rest; and the boxes (b, 2, 3)
     that were remade."""
     mesh = _needs_closed(closed)
@@ -186,7 +186,7 @@ def remade_locally(closed: Closed, pitch: float, clock: Clock) -> tuple[Mesh, Po
     for start, end in boxes:
         clock.look()
         cut.append(manifold3d.Manifold.cube(list(end - start)).translate(list(start)))
-        patch = remake_within(mesh, pitch, start - _LAP * pitch, end + _LAP * pitch, clock.look)
+        patch = voxel_remesh_box(mesh, pitch, start - _LAP * pitch, end + _LAP * pitch, clock.look)
         if len(patch.faces):
             anew.append(drawn_body(patch, _THINNED[0] * pitch))
     rest -= manifold3d.Manifold.batch_boolean(cut, manifold3d.OpType.Add)
@@ -199,7 +199,7 @@ def _rest(body: Body) -> Body:
     """What is left of a body, none of whose shells cross any more: each in its turn, cavities as such."""
     pieces = [(piece, piece.volume()) for piece in body.decompose()]
     return nested(
-        [(piece if filled > 0 else body_of(turned_over(mesh_of(piece)[0]))[0], filled) for piece, filled in pieces]
+        [(piece if filled > 0 else body_of(flipped(mesh_of(piece)[0]))[0], filled) for piece, filled in pieces]
     )
 
 
@@ -213,12 +213,12 @@ def _without_crumbs(mesh: Mesh, boxes: Points, pitch: float) -> Mesh:
     crumbs = np.any(inside, axis=1) & (np.ptp(spans, axis=1).max(axis=1) < pitch)
     if not np.any(crumbs):
         return mesh
-    return joined(*[shell for shell, crumb in zip(shells, crumbs, strict=True) if not crumb])
+    return concatenated(*[shell for shell, crumb in zip(shells, crumbs, strict=True) if not crumb])
 
 
 def _boxes_about(mesh: Mesh, pairs: NDArray[np.int64], margin: float) -> Points:
     """Boxes (b, 2, 3) about what crosses, ``margin`` mm larger, none of which overlaps another. Raises CannotMend."""
-    count, group = joined_groups(len(mesh.faces), pairs)
+    count, group = connected_groups(len(mesh.faces), pairs)
     faces = np.unique(pairs)
     corners = mesh.vertices[mesh.faces[faces]]
     low, high = np.full((count, 3), np.inf), np.full((count, 3), -np.inf)
@@ -233,7 +233,7 @@ def _boxes_about(mesh: Mesh, pairs: NDArray[np.int64], margin: float) -> Points:
             axis=2
         )
         ends = np.argwhere(~apart)
-        count, group = joined_groups(len(boxes), ends)
+        count, group = connected_groups(len(boxes), ends)
         if count == len(boxes):
             return boxes
         merged = np.full((count, 2, 3), np.inf)
@@ -246,9 +246,9 @@ def _boxes_about(mesh: Mesh, pairs: NDArray[np.int64], margin: float) -> Points:
 def _written(mesh: Mesh) -> Mesh:
     """A mesh as a file will hold it: coordinates in float32, and nothing that lost its area by that."""
     rounded = weld_within(Mesh(mesh.vertices.astype(np.float32).astype(np.float64), mesh.faces), 0.0)[0]
-    rounded = without_repeats(rounded)
+    rounded = without_collapsed_faces(rounded)
     small = float(np.ptp(bounds(rounded), axis=0).max()) * 2e-7 if len(rounded.faces) else 0.0
-    return without_loose(parted(without_doubles(drop_faces(rounded, small)[0])))
+    return without_unused_vertices(without_nonmanifold(without_duplicates(drop_faces(rounded, small)[0])))
 
 
 def settled(mesh: Mesh, tangle: float, crumb: float, clock: Clock, overlaps_left: bool = False) -> Mesh:
@@ -257,10 +257,10 @@ def settled(mesh: Mesh, tangle: float, crumb: float, clock: Clock, overlaps_left
     written = _written(mesh)
     if overlaps_left and diagnose(written, 0.0).sound_with(overlaps_left):
         return written
-    made = untangled(written, tangle, clock.look)
+    made = cut_tangles_out(written, tangle, clock.look)
     if made is written:
         return written
     shells = shells_of(made)
     return _written(
-        joined(*[shell for shell in shells if len(shells) == 1 or np.ptp(bounds(shell), axis=0).max() > crumb])
+        concatenated(*[shell for shell in shells if len(shells) == 1 or np.ptp(bounds(shell), axis=0).max() > crumb])
     )

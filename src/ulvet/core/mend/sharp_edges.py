@@ -8,7 +8,7 @@ from scipy.spatial import cKDTree
 from ulvet.core.geometry.mesh import Mesh, Points, face_normals
 from ulvet.core.geometry.topology import edges_of, paired_faces
 
-__all__ = ["sharpened"]
+__all__ = ["restore_sharp_edges"]
 
 Ints = NDArray[np.int64]
 
@@ -24,7 +24,7 @@ _REACH = 1.5
 """Grid steps an edge or corner may lie from the middle of what it cuts."""
 
 
-def sharpened(drawn: Mesh, source: Mesh, pitch: float, blunt: Points) -> Mesh:
+def restore_sharp_edges(drawn: Mesh, source: Mesh, pitch: float, blunt: Points) -> Mesh:
     """A closed surface drawn on a grid of ``pitch`` mm with the edges of ``source`` that the grid has cut off.
 
     Vertices about such a place go to the plane of the face they are nearest to; sides between two planes that differ

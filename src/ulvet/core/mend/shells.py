@@ -7,7 +7,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulvet.core.geometry.crossing import Crossings
-from ulvet.core.geometry.face_orientation import WITHIN, Winding, enclosure_of, open_winding, shell_volumes
+from ulvet.core.geometry.face_orientation import (
+    WITHIN,
+    FaceOrientation,
+    enclosure_of,
+    open_shell_winding_numbers,
+    shell_volumes,
+)
 from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.geometry.topology import Edges
 
@@ -42,7 +48,7 @@ class Shells:
         return {"specks": self.specks, "inner-shells": self.inner, "sealed-void": self.voids}[which]
 
 
-def shells_in(mesh: Mesh, edges: Edges, winding: Winding, crossings: Crossings) -> Shells:
+def shells_in(mesh: Mesh, edges: Edges, winding: FaceOrientation, crossings: Crossings) -> Shells:
     """Sort the shells of a mesh, whose faces are looked at as they are turned."""
     of = winding.shell
     count = len(winding.inverted)
@@ -52,7 +58,7 @@ def shells_in(mesh: Mesh, edges: Edges, winding: Winding, crossings: Crossings) 
     overlapping = np.unique(meeting[meeting[:, 0] != meeting[:, 1]])
     apart = np.setdiff1d(np.arange(count), overlapping)
     asked = apart[closed[apart]]
-    enclosed = enclosure_of(mesh, of, asked, closed)[1] | (open_winding(mesh, of, asked, closed) > WITHIN)
+    enclosed = enclosure_of(mesh, of, asked, closed)[1] | (open_shell_winding_numbers(mesh, of, asked, closed) > WITHIN)
     sides = _sides(mesh, of, count)
     small = np.flatnonzero(sides < _SPECK * sides.max(initial=0.0))
     return Shells(

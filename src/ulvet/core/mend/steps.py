@@ -9,18 +9,18 @@ from scipy.spatial import cKDTree
 
 from ulvet.core.geometry.degenerate_faces import drop_faces
 from ulvet.core.geometry.face_orientation import orient_faces
-from ulvet.core.geometry.fans import parted
+from ulvet.core.geometry.fans import without_nonmanifold
 from ulvet.core.geometry.holes import close_holes
 from ulvet.core.geometry.mesh import Mesh, area, volume
 from ulvet.core.geometry.solids import CannotJoin
-from ulvet.core.geometry.topology import without_loose
-from ulvet.core.geometry.untangling import TooWide
+from ulvet.core.geometry.topology import without_unused_vertices
+from ulvet.core.geometry.untangling import TangleTooWide
 from ulvet.core.geometry.welding import weld_within
 from ulvet.core.lengths import FigureMM
 from ulvet.core.mend.diagnosis import diagnose
-from ulvet.core.mend.mend_mesh import CannotMend, Method, grid_of, mend
+from ulvet.core.mend.mend_mesh import CannotMend, Method, mend_mesh, mend_pitch
 from ulvet.core.mend.mend_methods import TANGLE
-from ulvet.core.mend.mend_place import mend_spot
+from ulvet.core.mend.mend_place import mend_place
 from ulvet.core.mend.shells import Loose
 from ulvet.core.recipe.anchors import Anchor, project_anchors
 from ulvet.core.recipe.at_places import StepAtPlaces
@@ -33,7 +33,7 @@ from ulvet.core.recipe.step import (
     Receipt,
     Sentence,
     Step,
-    says,
+    plural,
 )
 from ulvet.core.tolerances import BENCH_TOLERANCES
 
@@ -77,7 +77,7 @@ class Weld(Step):
         return _mended(part, welded, WeldReceipt(joined=joined), movement=float(self.distance))
 
     def sentence(self, receipt: WeldReceipt) -> Sentence:
-        joined = says(receipt.joined, "loose corner")
+        joined = plural(receipt.joined, "loose corner")
         return (f"Joined {joined} within ", Number(field="distance", value=self.distance, unit="mm"), ".")
 
 
@@ -102,8 +102,8 @@ class DropFaces(Step):
         return _mended(part, mesh, receipt, float(self.height))
 
     def sentence(self, receipt: DropFacesReceipt) -> Sentence:
-        doubles = says(receipt.doubled, "double")
-        return (f"Dropped {says(receipt.zero_area, 'face')} without area and {doubles}.",)
+        doubles = plural(receipt.doubled, "double")
+        return (f"Dropped {plural(receipt.zero_area, 'face')} without area and {doubles}.",)
 
 
 class OrientFacesReceipt(Receipt):
@@ -127,8 +127,8 @@ class OrientFaces(Step):
         return _mended(part, mesh, receipt)
 
     def sentence(self, receipt: OrientFacesReceipt) -> Sentence:
-        shells = says(receipt.shells_inverted, "shell")
-        return (f"Turned {says(receipt.against, 'face')} to agree and {shells} outward.",)
+        shells = plural(receipt.shells_inverted, "shell")
+        return (f"Turned {plural(receipt.against, 'face')} to agree and {shells} outward.",)
 
 
 class CloseHolesReceipt(Receipt):
@@ -156,8 +156,8 @@ class CloseHoles(StepAtPlaces):
         return _mended(part, mesh, CloseHolesReceipt(closed=counts["closed"], left=counts["left"], lost=lost))
 
     def sentence(self, receipt: CloseHolesReceipt) -> Sentence:
-        closed = says(receipt.closed, "hole")
-        left = f"; {says(receipt.left, 'rim')} left open" if receipt.left else ""
+        closed = plural(receipt.closed, "hole")
+        left = f"; {plural(receipt.left, 'rim')} left open" if receipt.left else ""
         return (f"Closed {closed}, {_square(receipt.surface_added)} mm² invented{left}; nothing else moved.",)
 
 
@@ -175,11 +175,11 @@ class TakeApart(Step):
     kind: Literal["take-apart"] = "take-apart"
 
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
-        made = parted(part.mesh)
+        made = without_nonmanifold(part.mesh)
         return _mended(part, made, TakeApartReceipt(parted=len(made.vertices) - len(part.mesh.vertices)))
 
     def sentence(self, receipt: TakeApartReceipt) -> Sentence:
-        return (f"Took {says(receipt.parted, 'corner')} apart that held surfaces together by a point.",)
+        return (f"Took {plural(receipt.parted, 'corner')} apart that held surfaces together by a point.",)
 
 
 class DropShellsReceipt(Receipt):
@@ -206,12 +206,12 @@ class DropShells(StepAtPlaces):
             nearest = cKDTree(corners[own].reshape(-1, 3)).query([anchor.point for anchor in self.places])[1] // 3
             dropped = np.unique(found.shells.of[own][nearest])
         kept = Mesh(found.mesh.vertices, found.mesh.faces[~np.isin(found.shells.of, dropped)])
-        made = without_loose(kept) if len(dropped) else part.mesh
+        made = without_unused_vertices(kept) if len(dropped) else part.mesh
         return _mended(part, made, DropShellsReceipt(dropped=len(dropped)))
 
     def sentence(self, receipt: DropShellsReceipt) -> Sentence:
         one, said = _LOOSE[self.which]
-        dropped = says(receipt.dropped, one, "cavities" if one == "cavity" else None)
+        dropped = plural(receipt.dropped, one, "cavities" if one == "cavity" else None)
         act = "Filled" if self.which == "sealed-void" else "Dropped"
         return (f"{act} {dropped} {said}, {_square(receipt.surface_removed)} mm² of surface; nothing else moved.",)
 
@@ -232,7 +232,7 @@ class MendWholeReceipt(Receipt):
 
 
 class MendWhole(Step):
-    """Make the mesh sound by one method, or by the mildest that ends well; see ``mend``."""
+    """Make the mesh sound by one method, or by the mildest that ends well; see ``mend_mesh``."""
 
     seconds_a_triangle: ClassVar[float] = 6e-5
     makes: ClassVar[type[Receipt]] = MendWholeReceipt
@@ -244,7 +244,7 @@ class MendWhole(Step):
 
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
         try:
-            done = mend(part.mesh, self.method, self.pitch, part.overlaps_left)
+            done = mend_mesh(part.mesh, self.method, self.pitch, part.overlaps_left)
         except CannotMend as refusal:
             return part, MendWholeReceipt(idle=True, not_done=str(refusal).removesuffix("."))
         receipt = MendWholeReceipt(
@@ -273,11 +273,11 @@ class MendWhole(Step):
             f"by volume, remade on a grid of {receipt.grid:.3f} mm": receipt.volume,
         }
         how = " and ".join(said for said, parts in way.items() if parts)
-        shells = f"{says(receipt.shells_before, 'shell')} to {receipt.shells_after:,}"
+        shells = f"{plural(receipt.shells_before, 'shell')} to {receipt.shells_after:,}"
         moved = receipt.greatest_movement
         kept = f"moved at most {moved:.3f} mm (of the figure)" if moved >= _MOVED else "did not move"
         return (
-            f"Mended {how}: {says(receipt.holes, 'hole')} closed with {_square(receipt.surface_added)} mm², "
+            f"Mended {how}: {plural(receipt.holes, 'hole')} closed with {_square(receipt.surface_added)} mm², "
             f"{_square(receipt.surface_removed)} mm² taken away, {shells}; what remains {kept}.",
         )
 
@@ -301,13 +301,13 @@ class MendPlace(StepAtPlaces):
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
         near, lost = project_anchors(self.places, part.mesh, part.name, part.source)
         mesh, counts = part.mesh, {"united": 0, "cut": 0}
-        widest = TANGLE * grid_of(part.mesh)
+        widest = TANGLE * mend_pitch(part.mesh)
         try:
             for point in near:
-                if (done := mend_spot(mesh, point, widest)) is not None:
+                if (done := mend_place(mesh, point, widest)) is not None:
                     mesh = done.mesh
                     counts["united" if done.united else "cut"] += 1
-        except TooWide as refusal:
+        except TangleTooWide as refusal:
             why = f"{refusal}, too much to cut out: remake it where it crosses instead"
             return part, MendPlaceReceipt(idle=True, not_done=why, lost=lost)
         except CannotJoin as refusal:
@@ -316,7 +316,7 @@ class MendPlace(StepAtPlaces):
 
     def sentence(self, receipt: MendPlaceReceipt) -> Sentence:
         acts = {"where two shells overlap by making them one": receipt.united, "by cutting a tangle out": receipt.cut}
-        done = [f"{says(places, 'place')} {act}" for act, places in acts.items() if places]
+        done = [f"{plural(places, 'place')} {act}" for act, places in acts.items() if places]
         return (
             f"Mended {' and '.join(done) or 'no place: nothing crosses there'}, "
             f"{_square(receipt.surface_removed)} mm² taken away; nothing else moved.",

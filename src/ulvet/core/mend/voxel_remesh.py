@@ -12,7 +12,7 @@ from ulvet.core.geometry.level_set import level_set
 from ulvet.core.geometry.mesh import Floats, Mesh, Points, bounds
 from ulvet.core.kernels import kernel, typed
 
-__all__ = ["TooFine", "remake", "remake_open", "remake_within"]
+__all__ = ["GridTooFine", "voxel_remesh", "voxel_remesh_box", "voxel_remesh_open"]
 
 _BAND = 1.8
 """Grid steps about the surface in which its distance is known: a cell that it passes has no corner farther off."""
@@ -40,21 +40,21 @@ def _unhurried() -> None:
     """No limit of time."""
 
 
-class TooFine(ValueError):
+class GridTooFine(ValueError):
     """A grid that would have too many nodes; its text is for the user."""
 
 
-def remake(mesh: Mesh, pitch: float, look: Look = _unhurried) -> Mesh:
+def voxel_remesh(mesh: Mesh, pitch: float, look: Look = _unhurried) -> Mesh:
     """The surface round all that a closed mesh encloses, drawn on a grid of ``pitch`` mm.
 
     Inside is where upright rays have entered more often than left, so shells in and through each other become one, and
     cavities stay. Corners sharper than the pitch are rounded by about half of it. Raises TooFine.
     """
     low, high = bounds(mesh)
-    return remake_within(mesh, pitch, low - 3 * pitch, high + 3 * pitch, look)
+    return voxel_remesh_box(mesh, pitch, low - 3 * pitch, high + 3 * pitch, look)
 
 
-def remake_within(mesh: Mesh, pitch: float, low: Points, high: Points, look: Look = _unhurried) -> Mesh:
+def voxel_remesh_box(mesh: Mesh, pitch: float, low: Points, high: Points, look: Look = _unhurried) -> Mesh:
     """The same for what of it lies in a box, whose sides close it.
 
     Raises TooFine.
@@ -62,7 +62,7 @@ def remake_within(mesh: Mesh, pitch: float, low: Points, high: Points, look: Loo
     origin = low - (1 - _ASKEW) * pitch
     shape = np.ceil((high - origin) / pitch).astype(np.int64) + 2
     if float(np.prod(shape.astype(float))) > _MOST_NODES:
-        raise TooFine(
+        raise GridTooFine(
             f"A grid of {pitch:g} mm over {', '.join(f'{side:.0f}' for side in high - low)} mm has too many nodes: "
             "give a coarser pitch; nothing was changed."
         )
@@ -84,7 +84,7 @@ def remake_within(mesh: Mesh, pitch: float, low: Points, high: Points, look: Loo
     return level_set(nodes, value, pitch, origin, banded=True)
 
 
-def remake_open(mesh: Mesh, pitch: float, look: Look = _unhurried) -> Mesh:
+def voxel_remesh_open(mesh: Mesh, pitch: float, look: Look = _unhurried) -> Mesh:
     """The same of a mesh with open rims: inside is where its winding number (Jacobson et al. 2013; evaluated after
     Barill et al. 2018) is above a half, so that a surface is drawn over each rim about as it would be stretched there.
 
@@ -96,7 +96,7 @@ def remake_open(mesh: Mesh, pitch: float, look: Look = _unhurried) -> Mesh:
     shape = np.ceil((high - origin) / pitch).astype(np.int64) + 4
     shape += -shape % _COARSEST + 1
     if float(np.prod(shape.astype(float))) > _MOST_NODES:
-        raise TooFine(f"A grid of {pitch:g} mm has too many nodes here: give a coarser pitch; nothing was changed.")
+        raise GridTooFine(f"A grid of {pitch:g} mm has too many nodes here: give a coarser pitch; nothing was changed.")
     corners = np.ascontiguousarray((mesh.vertices[mesh.faces] - origin) / pitch)
     near = _near(corners, shape, look)
     field = igl.FastWindingNumberBVH()

@@ -8,7 +8,7 @@ from ulvet.core.findings.finding import AddSteps, Cost, Finding, Remedy, Severit
 from ulvet.core.provenance.inherited import Ingredient, conflicts_between, inherited_terms
 from ulvet.core.provenance.steps import DEPICTED, Credit, Depict, Offer
 from ulvet.core.provenance.terms import NO_ADVICE, Answer, Terms
-from ulvet.core.recipe.step import Phase, Step, says
+from ulvet.core.recipe.step import Phase, Step, plural
 from ulvet.core.stamp.steps import Stamp
 from ulvet.core.stations import Station
 
@@ -69,7 +69,7 @@ def _unanswered(one: Ingredient, steps: Sequence[Step]) -> Finding:
             )
         ]
     return _finding(
-        f"Whose is {one.name}?" if not one.terms.id else f"{one.name}: {says(len(open_questions), 'question')} open",
+        f"Whose is {one.name}?" if not one.terms.id else f"{one.name}: {plural(len(open_questions), 'question')} open",
         len(open_questions),
         f"Not known of {one.name}: {', '.join(open_questions)}. You can go on working; a release waits for the "
         f"answers, which belong under where it came from. {NO_ADVICE}",

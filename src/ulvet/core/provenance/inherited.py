@@ -7,7 +7,7 @@ from pydantic import BaseModel, ConfigDict
 
 from ulvet.core.provenance.terms import Answer, Terms
 
-__all__ = ["Because", "Conflict", "Ingredient", "Inherited", "conflicts_between", "inherited_terms"]
+__all__ = ["Conflict", "Ingredient", "Inherited", "TermReason", "conflicts_between", "inherited_terms"]
 
 
 class Ingredient(BaseModel):
@@ -19,7 +19,7 @@ class Ingredient(BaseModel):
     terms: Terms
 
 
-class Because(BaseModel):
+class TermReason(BaseModel):
     """An answer for the whole, and the ingredients that make it so."""
 
     model_config = ConfigDict(frozen=True)
@@ -33,10 +33,10 @@ class Inherited(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    share: Because
-    sell: Because
-    alter: Because
-    name_maker: Because
+    share: TermReason
+    sell: TermReason
+    alter: TermReason
+    name_maker: TermReason
     alike: tuple[tuple[str, Terms], ...] = ()
 
 
@@ -90,10 +90,10 @@ def _at_odds(alike: Ingredient, other: Ingredient) -> str:
     return ""
 
 
-def _strictest(ingredients: Sequence[Ingredient], field: str, strict: Answer) -> Because:
+def _strictest(ingredients: Sequence[Ingredient], field: str, strict: Answer) -> TermReason:
     mild = Answer.YES if strict is Answer.NO else Answer.NO
     for answer in (strict, Answer.UNANSWERED, mild):
         of = tuple(one.name for one in ingredients if getattr(one.terms, field) is answer)
         if of:
-            return Because(answer=answer, of=of)
-    return Because(answer=Answer.UNANSWERED, of=())
+            return TermReason(answer=answer, of=of)
+    return TermReason(answer=Answer.UNANSWERED, of=())

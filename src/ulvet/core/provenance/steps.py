@@ -20,7 +20,7 @@ DEPICTED = {
 """What a figure may depict that others have a say in."""
 
 
-class _Said(Step):
+class _Statement(Step):
     phase: ClassVar[Phase] = Phase.SOURCE
     rank: ClassVar[int] = 9
     by_part: ClassVar[bool] = False
@@ -31,7 +31,7 @@ class _Said(Step):
         return StepResult(parts)
 
 
-class _UnderTerms(_Said):
+class _UnderTerms(_Statement):
     """Something with terms of its own: shipped ones by id, or written out."""
 
     terms: str | None = Field(default=None, max_length=40)
@@ -108,7 +108,7 @@ class Depict(_UnderTerms):
         return (f"Depicts {DEPICTED[self.what]}, {self.subject}{consent}: {self.under.name}{self.proven}.",)
 
 
-class Offer(_Said):
+class Offer(_Statement):
     """How the figure is meant to go out: for money or not, under which terms."""
 
     kind: Literal["offer"] = "offer"

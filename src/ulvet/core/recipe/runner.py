@@ -16,7 +16,7 @@ from ulvet.core.blob_hash import blobs_named
 from ulvet.core.digest import core_digest, module_digest
 from ulvet.core.geometry.mesh import Mesh, bounds
 from ulvet.core.lengths import FigureMM
-from ulvet.core.progress import Told, unheard, within
+from ulvet.core.progress import Progress, no_progress, progress_within
 from ulvet.core.recipe.step import Context, Part, Phase, Receipt, Step, StepResult
 from ulvet.core.recipe.union import AnyStep, step_in
 from ulvet.core.recipe.unknown import UnknownStep
@@ -31,11 +31,11 @@ __all__ = [
     "Run",
     "Source",
     "VariantName",
-    "held_hash",
     "measured_key",
     "recipe_hash",
     "run_recipe",
     "step_key",
+    "stored_recipe_hash",
 ]
 
 
@@ -165,10 +165,10 @@ class NoMemory:
 
 def recipe_hash(recipe: Recipe) -> str:
     """How the figure is made, as SHA-256 of the recipe's canonical JSON."""
-    return held_hash(recipe.model_dump(mode="json"))
+    return stored_recipe_hash(recipe.model_dump(mode="json"))
 
 
-def held_hash(held: dict[str, Any]) -> str:
+def stored_recipe_hash(held: dict[str, Any]) -> str:
     """The same of a recipe as it was kept, of whatever version it is (plain JSON values). Nothing is made of how many
     steps it once had."""
     return _sha256({name: value for name, value in held.items() if name != "counted"})
@@ -200,9 +200,9 @@ def run_recipe(
     sources: Mapping[str, Source],
     edition: Edition,
     memory: Memory | None = None,
-    told: Told = unheard,
+    progress: Progress = no_progress,
 ) -> Run:
-    """Run every step in order; ``told`` hears the share done.
+    """Run every step in order; ``progress`` hears the share done.
 
     Steps may declare ``sources`` (meshes, scans and pictures by hash), ``read_as``, the step that brought the first of
     them in, ``printer`` and ``material``, ``size``, which was asked for, and ``factor``, which follows from it: it is
@@ -230,12 +230,12 @@ def run_recipe(
     for number, step in enumerate(recipe.steps):
         begin, span = done / max(ahead, 1e-12), step.seconds_a_triangle / max(ahead, 1e-12)
         step_says = f"step {number + 1} of {len(recipe.steps)}: {step.kind.replace('-', ' ')}"
-        told(begin, step_says)
+        progress(begin, step_says)
         done += step.seconds_a_triangle * step.on
         if not step.on:
             receipts.append(step.makes(idle=True, not_done="switched off"))
             continue
-        seen = Context(_seen_by(step, context), step.needs, within(told, begin, span, step_says))
+        seen = Context(_seen_by(step, context), step.needs, progress_within(progress, begin, span, step_says))
         result = _done(step, parts, seen, memory)
         parts = result.parts
         receipts.append(result.receipt)

@@ -9,8 +9,8 @@ from typing import Annotated, Any, ClassVar, Self, get_args
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from ulvet.core.geometry.mesh import Mesh, joined
-from ulvet.core.progress import Told, unheard
+from ulvet.core.geometry.mesh import Mesh, concatenated
+from ulvet.core.progress import Progress, no_progress
 from ulvet.core.recipe.anchors import Anchor, Frame, LostAnchor
 from ulvet.core.recipe.stance import AS_IT_STANDS, Stance
 from ulvet.core.stations import Station
@@ -32,7 +32,7 @@ __all__ = [
     "Step",
     "StepResult",
     "Total",
-    "says",
+    "plural",
 ]
 
 
@@ -60,18 +60,18 @@ class Part:
     def whole(self, factor: float) -> Mesh:
         """The part with its supports as it lies in the printer, print mm; the plate is at z = 0."""
         figure = self.stance.in_print(self.mesh, factor)
-        return figure if self.supports is None else joined(figure, self.supports)
+        return figure if self.supports is None else concatenated(figure, self.supports)
 
 
 class Context(Mapping[str, Any]):
     """The values a step declared in ``needs``; reading any other raises KeyError.
 
-    ``told`` hears how far the step is; it is no part of what the step is made from.
+    ``progress`` hears how far the step is; it is no part of what the step is made from.
     """
 
-    def __init__(self, values: Mapping[str, Any], needs: tuple[str, ...], told: Told = unheard) -> None:
+    def __init__(self, values: Mapping[str, Any], needs: tuple[str, ...], progress: Progress = no_progress) -> None:
         self._values = {name: values[name] for name in needs}
-        self.told = told
+        self.progress = progress
 
     def __getitem__(self, name: str) -> Any:
         return self._values[name]
@@ -304,7 +304,7 @@ def _lost_everywhere(losses: Sequence[tuple[LostAnchor, ...]]) -> tuple[LostAnch
     return tuple(min((lost[k] for lost in found), key=lambda one: one.away) for k in sorted(everywhere))
 
 
-def says(count: int, one: str, many: str | None = None) -> str:
+def plural(count: int, one: str, many: str | None = None) -> str:
     """A count with its noun: "1 hole", "3,210 faces".
 
     >>> says(1, "hole"), says(2, "face"), says(2, "body", "bodies")

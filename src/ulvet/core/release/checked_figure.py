@@ -9,11 +9,11 @@ from ulvet.core.layers.estimate import Estimate
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.step import Part
 
-__all__ = ["Checked"]
+__all__ = ["CheckedFigure"]
 
 
 @dataclass(frozen=True)
-class Checked:
+class CheckedFigure:
     """A figure as it was built and checked. ``parts`` and ``facts`` belong together."""
 
     figure: str
@@ -28,7 +28,7 @@ class Checked:
     """A PNG of each part from its front."""
 
     @classmethod
-    def of(cls, figure: str, build: Build) -> "Checked":
+    def of(cls, figure: str, build: Build) -> "CheckedFigure":
         """A build under the figure's name."""
         return cls(
             figure=figure,

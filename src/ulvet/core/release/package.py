@@ -14,12 +14,12 @@ from ulvet.core.formats.archive import archive_bytes
 from ulvet.core.formats.stl import read_back, stl_bytes
 from ulvet.core.formats.threemf import threemf_bytes
 from ulvet.core.geometry.mesh import scaled
-from ulvet.core.geometry.topology import edges_of, is_watertight, without_repeats
+from ulvet.core.geometry.topology import edges_of, is_watertight, without_collapsed_faces
 from ulvet.core.lengths import spoken
 from ulvet.core.provenance.named import named_in_release
 from ulvet.core.recipe.runner import recipe_hash
 from ulvet.core.release.cautions import cautions_for
-from ulvet.core.release.checked_figure import Checked
+from ulvet.core.release.checked_figure import CheckedFigure
 from ulvet.core.release.recipe_file import RecipeFile
 from ulvet.core.release.sheet import sheet_pdf
 
@@ -38,7 +38,7 @@ class ReleaseFile:
         return hashlib.sha256(self.data).hexdigest()
 
 
-def release_files(checked: Checked) -> tuple[ReleaseFile, ...]:
+def release_files(checked: CheckedFigure) -> tuple[ReleaseFile, ...]:
     """All files, sorted by name: each part as binary STL in mm at print size, bare and, where it is held, with its
     supports as it lies in the printer; all of them in one 3MF, supports by name; recipe, note, sheet, and a manifest
     with the SHA-256 of every other file.
@@ -66,7 +66,7 @@ def release_files(checked: Checked) -> tuple[ReleaseFile, ...]:
             named.append((part.name, written[0][1]))
         for file_name, mesh in written:
             file = ReleaseFile(file_name, stl_bytes(mesh))
-            closes[file.name] = is_watertight(edges_of(without_repeats(read_back(file.data))))
+            closes[file.name] = is_watertight(edges_of(without_collapsed_faces(read_back(file.data))))
             files.append(file)
     files.append(ReleaseFile(f"{size}.3mf", threemf_bytes(named)))
     recipe = RecipeFile.of(checked.figure, checked.recipe, checked.edition)
@@ -92,7 +92,7 @@ def safe_name(text: str) -> str:
     return re.sub(r"[^a-z0-9]+", "-", plain).strip("-")[:60] or "figure"
 
 
-def _manifest(checked: Checked, files: Sequence[ReleaseFile], closes: dict[str, bool]) -> dict[str, object]:
+def _manifest(checked: CheckedFigure, files: Sequence[ReleaseFile], closes: dict[str, bool]) -> dict[str, object]:
     setup = setup_for(checked.edition.printer, checked.edition.material)
     return {
         "figure": checked.figure,
@@ -129,7 +129,7 @@ def _open(finding: Finding) -> dict[str, object]:
     return {**said, "point_mm": finding.where and list(finding.where.point)}
 
 
-def _note(checked: Checked) -> str:
+def _note(checked: CheckedFigure) -> str:
     setup = setup_for(checked.edition.printer, checked.edition.material)
     lines = [checked.figure, ""]
     for facts in checked.facts:

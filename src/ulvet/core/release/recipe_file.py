@@ -7,7 +7,7 @@ from pydantic import BaseModel, ConfigDict
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.recipe.reading import UnreadableRecipe, brought_forward
-from ulvet.core.recipe.runner import Recipe, held_hash, recipe_hash
+from ulvet.core.recipe.runner import Recipe, recipe_hash, stored_recipe_hash
 
 __all__ = ["RecipeFile", "UnusableRecipe"]
 
@@ -39,7 +39,7 @@ class RecipeFile(BaseModel):
         """
         try:
             held = json.loads(data)
-            as_written = held_hash(held["recipe"])
+            as_written = stored_recipe_hash(held["recipe"])
             read = cls.model_validate({**held, "recipe": brought_forward(held["recipe"])})
         except UnreadableRecipe as error:
             raise UnusableRecipe(f"{name}: {error}") from error

@@ -20,7 +20,7 @@ from ulvet.core.lengths import spoken
 from ulvet.core.paper.fonts import BOLD, PLAIN, register_fonts
 from ulvet.core.provenance.named import named_in_release
 from ulvet.core.release.cautions import cautions_for
-from ulvet.core.release.checked_figure import Checked
+from ulvet.core.release.checked_figure import CheckedFigure
 
 __all__ = ["sheet_pdf"]
 
@@ -30,7 +30,7 @@ _INK, _SOFT = HexColor("#20242c"), HexColor("#555b66")
 _SAYS = {Severity.STOP: "stops", Severity.CAUTION: "wants care", Severity.NOTE: "worth knowing"}
 
 
-def sheet_pdf(checked: Checked) -> bytes:
+def sheet_pdf(checked: CheckedFigure) -> bytes:
     """The sheet as A4 PDF with embedded fonts and without a date, so that equal figures give equal bytes.
 
     What the user wrote is escaped; at most forty findings are named, and the rest counted.
@@ -46,8 +46,8 @@ def sheet_pdf(checked: Checked) -> bytes:
     for picture, facts, estimate in _by_part(checked):
         story += [Spacer(0, 4 * mm), _part(picture, facts, estimate, style)]
     if named := named_in_release(checked.recipe.steps):
-        told = [Paragraph(escape(sentence), style["item"]) for sentence in named]
-        story += [Spacer(0, 4 * mm), Paragraph("Where it comes from", style["head"]), *told]
+        sentences = [Paragraph(escape(sentence), style["item"]) for sentence in named]
+        story += [Spacer(0, 4 * mm), Paragraph("Where it comes from", style["head"]), *sentences]
     story += [Spacer(0, 4 * mm), *_findings(checked, style)]
     cautions = [Paragraph(escape(caution), style["item"]) for caution in cautions_for(setup.printer.process)]
     story += [Spacer(0, 3 * mm), KeepTogether([Paragraph("Cautions", style["head"]), *cautions])]
@@ -60,7 +60,7 @@ def sheet_pdf(checked: Checked) -> bytes:
     return buffer.getvalue()
 
 
-def _by_part(checked: Checked) -> list[tuple[bytes, Facts, Estimate | None]]:
+def _by_part(checked: CheckedFigure) -> list[tuple[bytes, Facts, Estimate | None]]:
     return list(zip(checked.pictures, checked.facts, checked.estimates, strict=True))
 
 
@@ -81,18 +81,18 @@ def _part(picture: bytes, facts: Facts, estimate: Estimate | None, style: dict[s
             ("time (estimate)", f"{estimate.seconds / 3600:.1f} h"),
             ("material (estimate)", f"{estimate.material_ml:.1f} ml, {estimate.money:.2f}"),
         ]
-    told: list[Any] = [
+    beside: list[Any] = [
         Table([[Paragraph(escape(a), style["soft"]), Paragraph(escape(b), style["fact"])] for a, b in rows],
               colWidths=[32 * mm, 46 * mm], style=[("VALIGN", (0, 0), (-1, -1), "TOP"), *_tight()])
     ]  # fmt: skip
     if estimate:
-        told.append(Paragraph(escape(estimate.model), style["soft"]))
+        beside.append(Paragraph(escape(estimate.model), style["soft"]))
     return Table(
-        [[drawn, told]], colWidths=[92 * mm, 80 * mm], style=[("VALIGN", (0, 0), (-1, -1), "MIDDLE"), *_tight()]
+        [[drawn, beside]], colWidths=[92 * mm, 80 * mm], style=[("VALIGN", (0, 0), (-1, -1), "MIDDLE"), *_tight()]
     )
 
 
-def _findings(checked: Checked, style: dict[str, ParagraphStyle]) -> list[Flowable]:
+def _findings(checked: CheckedFigure, style: dict[str, ParagraphStyle]) -> list[Flowable]:
     story: list[Flowable] = [Paragraph("Open findings", style["head"])]
     if not checked.findings and not checked.unseen:
         story.append(Paragraph("None.", style["item"]))

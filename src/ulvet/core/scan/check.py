@@ -2,10 +2,10 @@
 
 from collections.abc import Sequence
 
-from ulvet.core.findings.finding import AddSteps, Cost, Finding, Remedy, Severity, Where, offered
+from ulvet.core.findings.finding import AddSteps, Cost, Finding, Place, Remedy, Severity, remedy_adding
 from ulvet.core.geometry.mesh import bounds
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
-from ulvet.core.recipe.step import Part, Receipt, Step, says
+from ulvet.core.recipe.step import Part, Receipt, Step, plural
 from ulvet.core.scan.receipts import FuseReceipt, SetLengthsReceipt
 from ulvet.core.scan.steps import DropSpecks, FusePasses, SetLengths, TakeOffMount
 from ulvet.core.scan.trimming import find_stem, without_specks
@@ -31,11 +31,11 @@ def check_scan(
         if receipt.disagreement > LENGTHS_AGREE:
             found.append(_disagree(step, receipt, parts))
     fused = next((k for k, s in enumerate(steps) if isinstance(s, FusePasses) and s.on), None)
-    told = None if fused is None else receipts[fused]
-    if not isinstance(told, FuseReceipt) or told.idle or not parts:
+    fuse = None if fused is None else receipts[fused]
+    if not isinstance(fuse, FuseReceipt) or fuse.idle or not parts:
         return found
-    if told.residual_mm > _PARTED * max(told.noise_mm, 0.01):
-        found.append(_parted(told, parts[0]))
+    if fuse.residual_mm > _PARTED * max(fuse.noise_mm, 0.01):
+        found.append(_parted(fuse, parts[0]))
     off = any(isinstance(step, TakeOffMount) and step.on for step in steps)
     for part in parts:
         stem = None if off else find_stem(part.mesh)
@@ -59,11 +59,11 @@ def _mount(part: Part, top: FigureMM, across: FigureMM, factor: float) -> Findin
         measured=float(across),
         limit=0.0,
         unit="mm",
-        where=Where(point=(float(middle[0]), float(middle[1]), float(low[2] + top)), extent=PrintMM(across * factor)),
+        where=Place(point=(float(middle[0]), float(middle[1]), float(low[2] + top)), extent=PrintMM(across * factor)),
         why=f"A slender stem holds something wider up to {spoken(top)} mm over the ground, as the stick of a turntable "
         "does. It would count into height, price and balance; where it was, the surface is closed afterwards.",
         remedies=tuple(
-            offered(
+            remedy_adding(
                 f"Take it off {spoken(top)} mm above the ground",
                 Cost(says="leaves a hole where it was"),
                 TakeOffMount,
@@ -81,33 +81,33 @@ def _specks(part: Part, specks: int) -> Finding:
         station=Station.BRING_IN,
         severity=Severity.CAUTION,
         part=part.name,
-        title=says(specks, "loose speck"),
+        title=plural(specks, "loose speck"),
         measured=float(specks),
         limit=0.0,
         unit="specks",
         count=specks,
-        where=Where(point=(float(middle[0]), float(middle[1]), float(high[1, 2]))),
+        where=Place(point=(float(middle[0]), float(middle[1]), float(high[1, 2]))),
         why="Bits of surface that hang together with nothing, most often strays of the scanner. "
         "Each would be an island.",
         remedies=(Remedy(label="Drop them", change=AddSteps(steps=(DropSpecks(),))),),
     )
 
 
-def _parted(told: FuseReceipt, part: Part) -> Finding:
+def _parted(fuse: FuseReceipt, part: Part) -> Finding:
     low, high = bounds(part.mesh)
     middle = (low + high) / 2
-    limit = _PARTED * max(told.noise_mm, 0.01)
+    limit = _PARTED * max(fuse.noise_mm, 0.01)
     return Finding(
         code="passes-parted",
         station=Station.BRING_IN,
         severity=Severity.CAUTION,
         part=part.name,
-        title=f"The passes agree only to {told.residual_mm:.2f} mm",
-        measured=told.residual_mm,
+        title=f"The passes agree only to {fuse.residual_mm:.2f} mm",
+        measured=fuse.residual_mm,
         limit=limit,
         unit="mm",
-        where=Where(point=(float(middle[0]), float(middle[1]), float(high[2]))),
-        why=f"The device errs by {told.noise_mm:.2f} mm, so the passes of a thing that held still agree better. "
+        where=Place(point=(float(middle[0]), float(middle[1]), float(high[2]))),
+        why=f"The device errs by {fuse.noise_mm:.2f} mm, so the passes of a thing that held still agree better. "
         "It moved on the turntable, bent, or has too little shape to tell its turn: scan it again, held fast.",
     )
 
@@ -126,7 +126,7 @@ def _disagree(step: SetLengths, receipt: SetLengthsReceipt, parts: Sequence[Part
         limit=LENGTHS_AGREE * 100,
         unit="%",
         count=len(step.lengths),
-        where=Where(point=(x, y, z)),
+        where=Place(point=(x, y, z)),
         why=f"No one size makes all of them right: {names}. One was misread, or an end was picked elsewhere than "
         "where the calipers sat. The size is set between them until that is settled.",
     )

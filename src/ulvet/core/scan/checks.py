@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from typing import ClassVar
 
-from ulvet.core.findings.check import FigureCheck, Seen
+from ulvet.core.findings.check import FigureCheck, FigureUnderCheck
 from ulvet.core.findings.finding import Finding, Unseen
 from ulvet.core.recipe.step import Part
 from ulvet.core.scan.check import check_scan
@@ -16,8 +16,8 @@ class ScanCheck(FigureCheck):
     """What is left to do of a scan."""
 
     station: ClassVar[Station] = Station.BRING_IN
-    says: ClassVar[str] = "bring in: what the scan left"
-    kept: ClassVar[bool] = False
+    progress_text: ClassVar[str] = "bring in: what the scan left"
+    cached: ClassVar[bool] = False
 
-    def judge(self, parts: Sequence[Part], measured: None, seen: Seen) -> list[Finding | Unseen]:
-        return list(check_scan(seen.recipe.steps, seen.receipts, seen.parts, seen.factor))
+    def judge(self, parts: Sequence[Part], measured: None, figure: FigureUnderCheck) -> list[Finding | Unseen]:
+        return list(check_scan(figure.recipe.steps, figure.receipts, figure.parts, figure.factor))

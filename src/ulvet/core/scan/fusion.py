@@ -7,8 +7,8 @@ from skimage.measure import marching_cubes
 
 from ulvet.core.geometry.degenerate_faces import drop_faces
 from ulvet.core.geometry.mesh import Mesh, Points
-from ulvet.core.geometry.topology import without_loose
-from ulvet.core.progress import Told, unheard
+from ulvet.core.geometry.topology import without_unused_vertices
+from ulvet.core.progress import Progress, no_progress
 from ulvet.core.scan.registration import cells_of
 from ulvet.core.sources.scan import NothingToFuse
 
@@ -49,7 +49,7 @@ def without_outliers(points: Points, normals: Points, pitch: float) -> tuple[Poi
     return middle[kept], way[kept], int(count[~kept].sum())
 
 
-def fuse_points(points: Points, normals: Points, pitch: float, told: Told = unheard) -> Mesh:
+def fuse_points(points: Points, normals: Points, pitch: float, progress: Progress = no_progress) -> Mesh:
     """The surface through points with normals (n, 3), on a grid of ``pitch`` mm; open where no points are near.
 
     At each grid point near the cloud the distance from the surface is the weighted mean of its distances from the
@@ -63,14 +63,14 @@ def fuse_points(points: Points, normals: Points, pitch: float, told: Told = unhe
     low = points.min(axis=0) - 4 * pitch
     shape = tuple(np.ceil((points.max(axis=0) + 4 * pitch - low) / pitch).astype(int) + 1)
     if np.prod(shape, dtype=float) > _MOST_CELLS:
-        return fuse_points(points, normals, pitch * 1.2, told)
-    told(0.1, "gathering what was seen")
+        return fuse_points(points, normals, pitch * 1.2, progress)
+    progress(0.1, "gathering what was seen")
     near = np.zeros(shape, bool)
     near[tuple(np.round((points - low) / pitch).astype(int).T)] = True
     near = binary_dilation(near, np.ones((3, 3, 3), bool), iterations=_BAND)
     grid = np.argwhere(near)
     at = grid * pitch + low
-    told(0.2, "measuring distances")
+    progress(0.2, "measuring distances")
     away, which = cKDTree(points).query(at, k=_NEIGHBOURS, distance_upper_bound=3 * pitch, workers=2)
     there = np.isfinite(away)
     which = np.where(there, which, 0)
@@ -83,7 +83,7 @@ def fuse_points(points: Points, normals: Points, pitch: float, told: Told = unhe
     known = there[:, 0] & (away[:, 0] <= (_SUPPORT + _BAND - 1) * pitch)
     field = np.full(shape, np.inf, np.float32)
     field[tuple(grid[known].T)] = value[known]
-    told(0.7, "drawing the surface")
+    progress(0.7, "drawing the surface")
     seen = np.isfinite(field)
     field[~seen] = 4 * pitch
     vertices, faces, _, _ = marching_cubes(field, 0.0, mask=binary_dilation(seen), allow_degenerate=False)
@@ -94,4 +94,4 @@ def fuse_points(points: Points, normals: Points, pitch: float, told: Told = unhe
     faces = faces[sure[faces].all(axis=1)]
     if not len(faces):
         raise NothingToFuse("the points lie too far apart to make a surface of")
-    return drop_faces(without_loose(Mesh(place.astype(float), faces.astype(np.int32))), _SLIVER)[0]
+    return drop_faces(without_unused_vertices(Mesh(place.astype(float), faces.astype(np.int32))), _SLIVER)[0]

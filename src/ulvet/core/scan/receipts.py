@@ -5,10 +5,10 @@ from ulvet.core.recipe.step import Count, Greatest, Receipt
 __all__ = [
     "CutReceipt",
     "DropSpecksReceipt",
-    "EvenReceipt",
     "FuseReceipt",
-    "RightAxisReceipt",
+    "RemeshReceipt",
     "SetLengthsReceipt",
+    "SetUprightReceipt",
     "SmoothReceipt",
 ]
 
@@ -27,7 +27,7 @@ class FuseReceipt(Receipt):
     noise_mm: Greatest = 0.0
 
 
-class RightAxisReceipt(Receipt):
+class SetUprightReceipt(Receipt):
     """Rims carried down to the table, and by how much it was turned."""
 
     seated: Count = 0
@@ -61,7 +61,7 @@ class SmoothReceipt(Receipt):
     vertices: Count = 0
 
 
-class EvenReceipt(Receipt):
+class RemeshReceipt(Receipt):
     """Triangles before and after, and the length of their edges, figure mm."""
 
     before: Count = 0

@@ -8,10 +8,10 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from ulvet.core.geometry.mesh import Floats, Points
-from ulvet.core.progress import Told, unheard
+from ulvet.core.progress import Progress, no_progress
 from ulvet.core.sources.scan import NothingToFuse, Scan, turned_about
 
-__all__ = ["Registered", "cells_of", "register_passes"]
+__all__ = ["RegisteredPasses", "cells_of", "register_passes"]
 
 _ROUNDS = 14
 _CALIBRATIONS = 8
@@ -23,7 +23,7 @@ _STEADY = 0.002
 
 
 @dataclass(frozen=True)
-class Registered:
+class RegisteredPasses:
     """All points (n, 3) with normals in the scanner's room at angle 0, and how well they agree.
 
     Root mean square of the distances of points from the surface of all passes, mm, as the turntable alone has it
@@ -37,7 +37,7 @@ class Registered:
     moved: float
 
 
-def register_passes(scan: Scan, refine: bool = True, told: Told = unheard) -> Registered:
+def register_passes(scan: Scan, refine: bool = True, progress: Progress = no_progress) -> RegisteredPasses:
     """Turn every pass back by its angle, and unless ``refine`` is off find how the scanner really stood to its
     turntable in each round of a tilt, then move each pass, as a rigid body, onto the surface of all of them together
     (point to plane; Chen and Medioni 1992), at most fourteen rounds.
@@ -59,10 +59,10 @@ def register_passes(scan: Scan, refine: bool = True, told: Told = unheard) -> Re
     _, by_table = _onto_all(start, faces, cell, cap)
     residual = by_table
     if refine:
-        told(0.0, "finding how the scanner stood")
+        progress(0.0, "finding how the scanner stood")
         turns, shifts = _calibrated(scan, start, faces, cap)
     for round_number in range(_ROUNDS if refine else 0):
-        told(round_number / _ROUNDS, f"bringing {len(points)} passes together")
+        progress(round_number / _ROUNDS, f"bringing {len(points)} passes together")
         placed = [p @ t.T + s for p, t, s in zip(start, turns, shifts, strict=True)]
         looks = [n @ t.T for n, t in zip(faces, turns, strict=True)]
         motions, residual = _onto_all(placed, looks, cell, cap)
@@ -75,7 +75,7 @@ def register_passes(scan: Scan, refine: bool = True, told: Told = unheard) -> Re
             break
     together = [p @ t.T + s for p, t, s in zip(points, turns, shifts, strict=True)]
     moved = max(float(np.linalg.norm(a - b, axis=1).max(initial=0)) for a, b in zip(together, points, strict=True))
-    return Registered(
+    return RegisteredPasses(
         np.concatenate(together),
         np.concatenate([n @ t.T for n, t in zip(normals, turns, strict=True)]),
         by_table,

@@ -6,9 +6,15 @@ from scipy.spatial import cKDTree
 
 from ulvet.core.geometry.holes import holes_of
 from ulvet.core.geometry.mesh import Mesh, Points, area, face_normals
-from ulvet.core.geometry.topology import Edges, edges_of, paired_halves, without_loose, without_repeats
+from ulvet.core.geometry.topology import (
+    Edges,
+    edges_of,
+    paired_half_edges,
+    without_collapsed_faces,
+    without_unused_vertices,
+)
 
-__all__ = ["CannotEven", "even_edge", "even_triangles", "seat_rims", "smooth_rims", "without_ears"]
+__all__ = ["CannotRemesh", "remesh", "remesh_edge", "seat_rims", "smooth_rims", "without_ears"]
 
 _ROUNDS = 6
 _CREASE = np.cos(np.radians(40.0))
@@ -19,16 +25,16 @@ _RINGS = 3
 _EAR_ROUNDS = 4
 
 
-class CannotEven(ValueError):
+class CannotRemesh(ValueError):
     """A mesh that the remesher does not take; its text is for the user."""
 
 
-def even_edge(mesh: Mesh) -> float:
+def remesh_edge(mesh: Mesh) -> float:
     """The edge of even triangles as many as the mesh has now, mm."""
     return float(np.sqrt(4 / np.sqrt(3) * area(mesh) / max(len(mesh.faces), 1)))
 
 
-def even_triangles(mesh: Mesh, edge: float) -> Mesh:
+def remesh(mesh: Mesh, edge: float) -> Mesh:
     """The surface in triangles with edges of about ``edge`` mm (split, collapse, flip, relax; Botsch and Kobbelt 2004),
     laid back onto it every round. Open rims and folds sharper than 40 degrees stay where they are.
 
@@ -39,7 +45,7 @@ def even_triangles(mesh: Mesh, edge: float) -> Mesh:
 
     edges = edges_of(mesh)
     if (edges.uses > 2).any():
-        raise CannotEven("some edges have more than two faces; mend them first")
+        raise CannotRemesh("some edges have more than two faces; mend them first")
     kept = _rims_and_folds(mesh, edges)
     # What is kept has to come first.
     order = np.concatenate([kept, np.setdiff1d(np.arange(len(mesh.vertices)), kept, assume_unique=True)])
@@ -54,7 +60,7 @@ def even_triangles(mesh: Mesh, edge: float) -> Mesh:
         np.zeros((0, 2), np.int32),
         True,
     )
-    return without_repeats(Mesh(points, faces.astype(np.int32)))
+    return without_collapsed_faces(Mesh(points, faces.astype(np.int32)))
 
 
 def without_ears(mesh: Mesh) -> Mesh:
@@ -64,7 +70,7 @@ def without_ears(mesh: Mesh) -> Mesh:
         ear = edges.open[edges.of_half].reshape(-1, 3).sum(axis=1) >= 2
         if not ear.any() or ear.all():
             break
-        mesh = without_loose(Mesh(mesh.vertices, mesh.faces[~ear]))
+        mesh = without_unused_vertices(Mesh(mesh.vertices, mesh.faces[~ear]))
     return mesh
 
 
@@ -130,7 +136,7 @@ def smooth_rims(mesh: Mesh, near: Points | None = None, reach: float = 0.0) -> t
 
 def _rims_and_folds(mesh: Mesh, edges: Edges) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
     """Vertices of open edges and of sharp folds, sorted."""
-    halves, normals = paired_halves(edges), face_normals(mesh)
+    halves, normals = paired_half_edges(edges), face_normals(mesh)
     sharp = np.einsum("ij,ij->i", normals[halves[:, 0] // 3], normals[halves[:, 1] // 3]) < _CREASE
     folds = edges.ends[edges.of_half[halves[sharp, 0]]]
     return np.unique(np.concatenate([folds.ravel(), edges.ends[edges.open].ravel()])).astype(np.int64)

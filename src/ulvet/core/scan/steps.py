@@ -15,33 +15,33 @@ from ulvet.core.blob_hash import BlobHash
 from ulvet.core.geometry.mesh import Mesh, area, bounds, volume
 from ulvet.core.geometry.placement import placement_of
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
-from ulvet.core.progress import within
+from ulvet.core.progress import progress_within
 from ulvet.core.recipe.anchors import Anchor, project_anchors
 from ulvet.core.recipe.set_down import set_down
 from ulvet.core.recipe.stance import Vector, turn_to, unit_vector
-from ulvet.core.recipe.step import Context, Number, Part, Phase, Receipt, Sentence, Step, StepResult, says
+from ulvet.core.recipe.step import Context, Number, Part, Phase, Receipt, Sentence, Step, StepResult, plural
 from ulvet.core.scan.fusion import fuse_points, pitch_for, without_outliers
 from ulvet.core.scan.receipts import (
     CutReceipt,
     DropSpecksReceipt,
-    EvenReceipt,
     FuseReceipt,
-    RightAxisReceipt,
+    RemeshReceipt,
     SetLengthsReceipt,
+    SetUprightReceipt,
     SmoothReceipt,
 )
 from ulvet.core.scan.registration import register_passes
-from ulvet.core.scan.remeshing import CannotEven, even_edge, even_triangles, seat_rims, smooth_rims, without_ears
+from ulvet.core.scan.remeshing import CannotRemesh, remesh, remesh_edge, seat_rims, smooth_rims, without_ears
 from ulvet.core.scan.trimming import Volume, cut_by_plane, find_stem, trimmed, without_specks
 from ulvet.core.sources.scan import NothingToFuse, Scan
 
 __all__ = [
     "CaliperLength",
     "DropSpecks",
-    "Even",
     "FusePasses",
-    "RightAxis",
+    "Remesh",
     "SetLengths",
+    "SetUpright",
     "SmoothRims",
     "TakeOffMount",
     "Trim",
@@ -80,10 +80,10 @@ class FusePasses(Step):
         scan, read = context["sources"][self.scan], context["read_as"]
         placement = placement_of(context["sources"][read.source], read.unit, read.up)
         try:
-            registered = register_passes(scan, self.refine, within(context.told, 0.0, 0.4))
+            registered = register_passes(scan, self.refine, progress_within(context.progress, 0.0, 0.4))
             pitch = pitch_for(registered.points) if self.pitch is None else self.pitch / placement.unit_mm
             points, normals, dropped = without_outliers(registered.points, registered.normals, pitch)
-            mesh = placement.placed(fuse_points(points, normals, pitch, within(context.told, 0.45, 0.5)))
+            mesh = placement.placed(fuse_points(points, normals, pitch, progress_within(context.progress, 0.45, 0.5)))
         except NothingToFuse as refusal:
             return StepResult(parts, FuseReceipt(idle=True, not_done=str(refusal)))
         receipt = FuseReceipt(
@@ -105,10 +105,10 @@ class FusePasses(Step):
 
     def sentence(self, receipt: FuseReceipt) -> Sentence:
         return (
-            f"Fused {says(receipt.passes, 'pass', 'passes')} of {receipt.points:,} points on a grid of ",
+            f"Fused {plural(receipt.passes, 'pass', 'passes')} of {receipt.points:,} points on a grid of ",
             Number(field="pitch", value=round(receipt.pitch_mm, 3), unit="mm"),
             f"; they agree to {receipt.residual_mm:.3f} mm, by the turntable alone to {receipt.by_table_mm:.3f} mm; "
-            f"{says(receipt.outliers, 'stray point')} left out.",
+            f"{plural(receipt.outliers, 'stray point')} left out.",
         )
 
 
@@ -120,7 +120,7 @@ def scan_steps(scan: Scan, fused: Mesh) -> tuple[Step, ...]:
     table = tuple(FigureMM(v) for v in scan.table - lift)
     return (
         FusePasses(scan=scan.hash),
-        RightAxis(up=(ups[0], ups[1], ups[2]), table=(table[0], table[1], table[2])),
+        SetUpright(up=(ups[0], ups[1], ups[2]), table=(table[0], table[1], table[2])),
     )
 
 
@@ -133,13 +133,13 @@ class _Placed(Step):
     places_figure: ClassVar[bool] = True
 
 
-class RightAxis(_Placed):
+class SetUpright(_Placed):
     """Turn everything so that a direction points up; given as one, or as three picks of a level place.
 
     With a ``table``, a point of it before the turn, rims that end just above it are carried down onto it.
     """
 
-    makes: ClassVar[type[Receipt]] = RightAxisReceipt
+    makes: ClassVar[type[Receipt]] = SetUprightReceipt
 
     kind: Literal["right-axis"] = "right-axis"
     once: ClassVar[bool] = True
@@ -162,7 +162,7 @@ class RightAxis(_Placed):
     def run(self, parts: tuple[Part, ...], context: Context) -> StepResult:
         up = self._direction()
         if up is None:
-            return StepResult(parts, RightAxisReceipt(idle=True, not_done="the three picks lie in one line"))
+            return StepResult(parts, SetUprightReceipt(idle=True, not_done="the three picks lie in one line"))
         turn = turn_to(up)
         meshes = [Mesh(part.mesh.vertices @ turn.T, part.mesh.faces) for part in parts]
         angle = float(np.degrees(np.arccos(np.clip(up[2], -1, 1))))
@@ -174,7 +174,7 @@ class RightAxis(_Placed):
                 meshes[k], rims = seat_rims(without_ears(mesh), ground, reach)
                 seated += rims
                 added += max(area(meshes[k]) - area(mesh), 0.0)
-        receipt = RightAxisReceipt(seated=seated, turned_degrees=angle, surface_added=added)
+        receipt = SetUprightReceipt(seated=seated, turned_degrees=angle, surface_added=added)
         return set_down(parts, meshes, receipt, turn)
 
     def _direction(self) -> np.ndarray[tuple[int], np.dtype[np.float64]] | None:
@@ -192,7 +192,7 @@ class RightAxis(_Placed):
         up = across / length
         return up if looks @ up <= 0 else -up
 
-    def sentence(self, receipt: RightAxisReceipt) -> Sentence:
+    def sentence(self, receipt: SetUprightReceipt) -> Sentence:
         whence = "by the turntable" if self.table else "by three picks" if self.picks else "as it was pointed at"
         seat = (
             f"; its underside carried down to it, {receipt.surface_added:,.0f} mm² invented" if receipt.seated else ""
@@ -351,7 +351,7 @@ class DropSpecks(Step):
         return replace(part, mesh=mesh), receipt
 
     def sentence(self, receipt: DropSpecksReceipt) -> Sentence:
-        dropped = says(receipt.dropped, "loose speck")
+        dropped = plural(receipt.dropped, "loose speck")
         return (f"Dropped {dropped}, {spoken(receipt.surface_removed)} mm² of surface.",)
 
 
@@ -381,33 +381,33 @@ class SmoothRims(Step):
         return replace(part, mesh=mesh), receipt
 
     def sentence(self, receipt: Receipt) -> Sentence:
-        rims = f"rims at {says(len(self.places), 'place')}" if self.places else "all rims"
+        rims = f"rims at {plural(len(self.places), 'place')}" if self.places else "all rims"
         return (f"Smoothed {rims}: at most {receipt.greatest_movement:.2f} mm moved, without shrinking.",)
 
 
-class Even(Step):
+class Remesh(Step):
     """Remake the triangles to edges of one length, laid back onto the surface; rims and sharp folds stay."""
 
     seconds_a_triangle: ClassVar[float] = 40e-6
     once: ClassVar[bool] = True
 
-    makes: ClassVar[type[Receipt]] = EvenReceipt
+    makes: ClassVar[type[Receipt]] = RemeshReceipt
 
     kind: Literal["even"] = "even"
     edge: FigureMM | None = Field(default=None, gt=0)
     """None keeps about as many triangles as there are."""
 
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
-        edge = self.edge or FigureMM(even_edge(part.mesh))
+        edge = self.edge or FigureMM(remesh_edge(part.mesh))
         wanted = 4 / np.sqrt(3) * area(part.mesh) / max(edge, 1e-12) ** 2
-        same = EvenReceipt(before=len(part.mesh.faces), after=len(part.mesh.faces), edge_mm=float(edge))
+        same = RemeshReceipt(before=len(part.mesh.faces), after=len(part.mesh.faces), edge_mm=float(edge))
         if wanted > _MOST_TRIANGLES:
             return part, same.model_copy(update={"not_done": "that would take more than ten million triangles"})
         try:
-            mesh = even_triangles(part.mesh, edge)
-        except CannotEven as refusal:
+            mesh = remesh(part.mesh, edge)
+        except CannotRemesh as refusal:
             return part, same.model_copy(update={"not_done": str(refusal)})
-        receipt = EvenReceipt(
+        receipt = RemeshReceipt(
             before=len(part.mesh.faces),
             after=len(mesh.faces),
             edge_mm=float(edge),
@@ -416,7 +416,7 @@ class Even(Step):
         )
         return replace(part, mesh=mesh), receipt
 
-    def sentence(self, receipt: EvenReceipt) -> Sentence:
+    def sentence(self, receipt: RemeshReceipt) -> Sentence:
         if receipt.not_done:
             return (f"Triangles not evened out: {receipt.not_done}.",)
         return (

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from ulvet.core.geometry.mesh import Mesh, Points, bounds
-from ulvet.core.geometry.topology import edges_of, face_shells, without_loose
+from ulvet.core.geometry.topology import edges_of, face_shells, without_unused_vertices
 from ulvet.core.lengths import FigureMM
 from ulvet.core.recipe.stance import Vector, unit_vector
 
@@ -107,7 +107,7 @@ def trimmed(mesh: Mesh, volume: HalfSpace | BoxVolume | LassoVolume, inside: boo
         within = ((middles > np.array(volume.low)) & (middles < np.array(volume.high))).all(axis=1)
     else:
         within = volume.holds(middles)
-    return without_loose(Mesh(mesh.vertices, mesh.faces[within ^ inside]))
+    return without_unused_vertices(Mesh(mesh.vertices, mesh.faces[within ^ inside]))
 
 
 def cut_by_plane(mesh: Mesh, point: Points, normal: Points) -> Mesh:
@@ -129,7 +129,9 @@ def cut_by_plane(mesh: Mesh, point: Points, normal: Points) -> Mesh:
     a, b = unique[:, 0], unique[:, 1]
     share = (height[a] / (height[a] - height[b]))[:, None]
     points = mesh.vertices[a] * (1 - share) + mesh.vertices[b] * share
-    return without_loose(Mesh(np.concatenate([mesh.vertices, points]), np.concatenate(faces).astype(np.int32)))
+    return without_unused_vertices(
+        Mesh(np.concatenate([mesh.vertices, points]), np.concatenate(faces).astype(np.int32))
+    )
 
 
 def _turned_first(
@@ -212,5 +214,7 @@ def without_specks(mesh: Mesh, least: float | None = None) -> tuple[Mesh, int]:
     small = longest < (_LEAST_SPECK * longest.max() if least is None else least)
     small[longest.argmax()] = False
     return (
-        (without_loose(Mesh(mesh.vertices, mesh.faces[~small[shell]])), int(small.sum())) if small.any() else (mesh, 0)
+        (without_unused_vertices(Mesh(mesh.vertices, mesh.faces[~small[shell]])), int(small.sum()))
+        if small.any()
+        else (mesh, 0)
     )

@@ -5,7 +5,7 @@ import numpy as np
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.printers import PRINTERS, Printer
 from ulvet.core.bench.setup import Setup, setup_for
-from ulvet.core.findings.finding import AddSteps, Cost, Finding, Remedy, SetEdition, Severity, Where
+from ulvet.core.findings.finding import AddSteps, Cost, Finding, Place, Remedy, SetEdition, Severity
 from ulvet.core.geometry.mesh import Mesh, Points, bounds, scaled
 from ulvet.core.lengths import PrintMM, spoken
 from ulvet.core.recipe.step import Part
@@ -90,7 +90,7 @@ def check_fit(part: Part, factor: float, setup: Setup, edition: Edition) -> list
             measured=float(size[tight]),
             limit=float(volume[tight]),
             unit="mm",
-            where=Where(point=(float((low[0] + high[0]) / 2), float((low[1] + high[1]) / 2), float(high[2]))),
+            where=Place(point=(float((low[0] + high[0]) / 2), float((low[1] + high[1]) / 2), float(high[2]))),
             why=f"As it stands, the figure is {spoken(size[0])} x {spoken(size[1])} x {spoken(size[2])} mm, and "
             f"{setup.printer.name} builds {' x '.join(spoken(side) for side in setup.printer.volume)} mm. "
             "Parting it is not surveyed yet.",

@@ -4,9 +4,9 @@ from collections.abc import Mapping, Sequence
 from typing import Any, ClassVar
 
 from ulvet.core.bench.setup import Setup
-from ulvet.core.findings.check import Check, FigureCheck, PartCheck, Seen
+from ulvet.core.findings.check import Check, FigureCheck, FigureUnderCheck, PartCheck
 from ulvet.core.findings.finding import Finding, Unseen
-from ulvet.core.gauge.checks import Walled, WallsCheck
+from ulvet.core.gauge.checks import MeasuredWalls, WallsCheck
 from ulvet.core.geometry.mesh import bounds
 from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.recipe.step import Context, Part
@@ -21,15 +21,15 @@ class FitCheck(PartCheck):
     """Whether a part fits the printer as it stands. Its limit is of the printer, so its findings are its measure."""
 
     station: ClassVar[Station] = Station.SIZE
-    says: ClassVar[str] = "size: whether it fits"
-    sees: ClassVar[tuple[str, ...]] = ("name", "mesh", "stance", "supports")
-    reads: ClassVar[tuple[str, ...]] = ("factor", "printer", "material", "edition")
+    progress_text: ClassVar[str] = "size: whether it fits"
+    part_fields: ClassVar[tuple[str, ...]] = ("name", "mesh", "stance", "supports")
+    context_names: ClassVar[tuple[str, ...]] = ("factor", "printer", "material", "edition")
 
     def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> list[Finding]:
         setup = Setup(context["printer"], context["material"])
         return check_fit(part, context["factor"], setup, context["edition"])
 
-    def judge(self, part: Part, measured: list[Finding], seen: Seen) -> list[Finding | Unseen]:
+    def judge(self, part: Part, measured: list[Finding], figure: FigureUnderCheck) -> list[Finding | Unseen]:
         return list(measured)
 
 
@@ -37,15 +37,15 @@ class SizesCheck(FigureCheck):
     """What would be too thin at other sizes; it is no finding."""
 
     station: ClassVar[Station] = Station.SIZE
-    says: ClassVar[str] = "size: other sizes"
-    reads: ClassVar[tuple[str, ...]] = ("factor", "printer", "material")
+    progress_text: ClassVar[str] = "size: other sizes"
+    context_names: ClassVar[tuple[str, ...]] = ("factor", "printer", "material")
     after: ClassVar[tuple[type[Check], ...]] = (WallsCheck,)
     seconds_a_triangle: ClassVar[float] = 4e-6
 
     def measure(
         self, parts: Sequence[Part], context: Context, others: Mapping[type[Check], Sequence[Any]]
     ) -> SizeSurvey | None:
-        walled: list[Walled | None] = list(others[WallsCheck])
+        walled: list[MeasuredWalls | None] = list(others[WallsCheck])
         if not parts or None in walled:
             return None
         corners = [bounds(part.mesh)[:, 2] for part in parts]

@@ -57,8 +57,8 @@ def silhouette(name: str, mesh: Mesh) -> Silhouette:
         every = np.concatenate(rings)
         first, span = every.min(axis=0), np.maximum(np.ptp(every, axis=0), 1e-9)
         rings = [(ring - first) * ([wide, tall] / span) for ring in rings]
-    told = tuple(tuple((round(float(x), 4), round(float(z), 4)) for x, z in ring) for ring in rings)
-    return Silhouette(name=name, rings=told, width=wide, height=tall)
+    rounded = tuple(tuple((round(float(x), 4), round(float(z), 4)) for x, z in ring) for ring in rings)
+    return Silhouette(name=name, rings=rounded, width=wide, height=tall)
 
 
 def line_up(figures: Sequence[Silhouette], title: str, hand: bool = True) -> Drawing:

@@ -13,9 +13,9 @@ from scipy.sparse.csgraph import dijkstra
 from ulvet.core.geometry.mesh import Mesh, Points
 from ulvet.core.geometry.nearest import nearest_on_triangles
 from ulvet.core.geometry.section import Plane, cut_section, plane_through
-from ulvet.core.geometry.topology import edges_of, without_repeats
+from ulvet.core.geometry.topology import edges_of, without_collapsed_faces
 
-__all__ = ["PICKS", "How", "Measure", "measure_between"]
+__all__ = ["PICKS", "How", "Measurement", "measure_between"]
 
 How = Literal["straight", "surface", "diameter", "angle", "girth"]
 PICKS: dict[str, int] = {"straight": 2, "surface": 2, "diameter": 3, "angle": 3, "girth": 1}
@@ -25,14 +25,14 @@ _SLACK = 1.02
 
 
 @dataclass(frozen=True)
-class Measure:
+class Measurement:
     """What was measured, in the mm of the mesh, an angle in degrees; ``why`` it could not be, where it could not."""
 
     value: float
     why: str = ""
 
 
-def measure_between(how: How, points: Points, mesh: Mesh, way: Points | None = None) -> Measure:
+def measure_between(how: How, points: Points, mesh: Mesh, way: Points | None = None) -> Measurement:
     """Measure on a mesh: point to point, along the surface, the circle through three points, the angle at the second of
     three, or the girth, as a tape lies round the outline at a point in the level plane, or across ``way`` (3,).
 
@@ -41,7 +41,7 @@ def measure_between(how: How, points: Points, mesh: Mesh, way: Points | None = N
     if len(points) != PICKS[how]:
         raise ValueError(f"This takes {PICKS[how]} picks.")
     if how == "straight":
-        return Measure(float(np.linalg.norm(points[1] - points[0])))
+        return Measurement(float(np.linalg.norm(points[1] - points[0])))
     if how == "surface":
         return _along_surface(points[0], points[1], mesh)
     if how == "diameter":
@@ -50,47 +50,47 @@ def measure_between(how: How, points: Points, mesh: Mesh, way: Points | None = N
         u, v = points[0] - points[1], points[2] - points[1]
         length = float(np.linalg.norm(u) * np.linalg.norm(v))
         if length == 0:
-            return Measure(0.0, "two of the picks are one place")
-        return Measure(float(np.degrees(np.arccos(np.clip(u @ v / length, -1, 1)))))
+            return Measurement(0.0, "two of the picks are one place")
+        return Measurement(float(np.degrees(np.arccos(np.clip(u @ v / length, -1, 1)))))
     return _girth(points[0], mesh, np.array([0.0, 0, 1]) if way is None else way)
 
 
-def _diameter(points: Points) -> Measure:
+def _diameter(points: Points) -> Measurement:
     a, b, c = (float(np.linalg.norm(points[k] - points[(k + 1) % 3])) for k in range(3))
     area = float(np.linalg.norm(np.cross(points[1] - points[0], points[2] - points[0]))) / 2
     if area <= 1e-9 * max(a, b, c) ** 2:
-        return Measure(0.0, "the three picks lie in one line")
-    return Measure(a * b * c / (2 * area))
+        return Measurement(0.0, "the three picks lie in one line")
+    return Measurement(a * b * c / (2 * area))
 
 
-def _girth(point: Points, mesh: Mesh, normal: Points) -> Measure:
+def _girth(point: Points, mesh: Mesh, normal: Points) -> Measurement:
     plane = plane_through(point, normal)
     # The section plane is crossed by what was given as its way.
     level = Plane(point, plane.across, np.cross(plane.up, plane.across))
     reach = float(np.ptp(mesh.vertices, axis=0).max()) * 2
     outlines = [line for line in cut_section(mesh, level, reach) if len(line) > 3]
     if not outlines:
-        return Measure(0.0, "nothing closes round there")
+        return Measurement(0.0, "nothing closes round there")
     at = shapely.Point(0, 0)
     nearest = min(outlines, key=lambda line: shapely.LineString(line).distance(at))
-    return Measure(float(shapely.MultiPoint(nearest).convex_hull.length))
+    return Measurement(float(shapely.MultiPoint(nearest).convex_hull.length))
 
 
-def _along_surface(a: Points, b: Points, mesh: Mesh) -> Measure:
+def _along_surface(a: Points, b: Points, mesh: Mesh) -> Measurement:
     """The shortest way over the surface: first along edges, then exactly (Mitchell, Mount and Papadimitriou 1987) on
     the faces that the exact way can lie on."""
-    mesh, (first, last) = _with_corners(without_repeats(mesh), (a, b))
+    mesh, (first, last) = _with_corners(without_collapsed_faces(mesh), (a, b))
     ends = edges_of(mesh).ends
     length = np.linalg.norm(mesh.vertices[ends[:, 0]] - mesh.vertices[ends[:, 1]], axis=1)
     n = len(mesh.vertices)
     graph = coo_array((np.maximum(length, 1e-12), (ends[:, 0], ends[:, 1])), shape=(n, n)).tocsr()
     far = float(dijkstra(graph, directed=False, indices=first)[last])
     if not np.isfinite(far):
-        return Measure(0.0, "no surface joins the two picks")
+        return Measurement(0.0, "no surface joins the two picks")
     away = np.linalg.norm(mesh.vertices - a, axis=1) + np.linalg.norm(mesh.vertices - b, axis=1)
     faces = mesh.faces[(away <= far * _SLACK)[mesh.faces].any(axis=1)]
     if len(faces) > _MOST_EXACT:
-        return Measure(far, "told along edges, since the way is long: at most a few percent too long")
+        return Measurement(far, "told along edges, since the way is long: at most a few percent too long")
     used, local = np.unique(faces, return_inverse=True)
     where = np.searchsorted(used, [first, last])
     none = np.zeros(0, np.int64)
@@ -98,7 +98,7 @@ def _along_surface(a: Points, b: Points, mesh: Mesh) -> Measure:
         np.array(mesh.vertices[used]), local.reshape(-1, 3).astype(np.int64), where[:1], none, where[1:], none
     )
     value = float(np.asarray(exact).ravel()[0])
-    return Measure(min(value, far) if np.isfinite(value) and value > 0 else far)
+    return Measurement(min(value, far) if np.isfinite(value) and value > 0 else far)
 
 
 def _with_corners(mesh: Mesh, points: Sequence[Points]) -> tuple[Mesh, list[int]]:

@@ -17,11 +17,11 @@ __all__ = [
     "EYE_SHARE",
     "PERSON_MM",
     "AnyWay",
-    "Measured",
+    "FigureSize",
     "UnusableSize",
-    "Worked",
+    "WorkedSize",
+    "figure_size",
     "footprint",
-    "measured",
     "way_adapter",
 ]
 
@@ -42,7 +42,7 @@ class UnusableSize(ValueError):
     """A size that cannot be worked out; its text is for the user."""
 
 
-class Measured(BaseModel):
+class FigureSize(BaseModel):
     """What the ways need to know of a figure, all parts as they stand to each other, in figure mm.
 
     ``size`` is its box, ``footprint`` the diameter of the smallest circle round what stands on the ground, ``hull``
@@ -60,7 +60,7 @@ class Measured(BaseModel):
         return self.size[2]
 
 
-class Worked(BaseModel):
+class WorkedSize(BaseModel):
     """A factor, the working it comes from line by line, and how the figure is turned where the way asks for that."""
 
     model_config = ConfigDict(frozen=True)
@@ -80,7 +80,7 @@ class OverallHeight(_Way):
     way: Literal["height"] = "height"
     height: PrintMM = Field(gt=0, le=10_000)
 
-    def work(self, figure: Measured) -> Worked:
+    def work(self, figure: FigureSize) -> WorkedSize:
         return _worked(
             self.height / figure.height, f"{spoken(self.height)} mm / {spoken(figure.height)} mm of the source"
         )
@@ -93,7 +93,7 @@ class EyeLine(_Way):
     eye: PrintMM = Field(gt=0, le=10_000)
     at: FigureMM | None = Field(default=None, gt=0)
 
-    def work(self, figure: Measured) -> Worked:
+    def work(self, figure: FigureSize) -> WorkedSize:
         at = self.at or FigureMM(EYE_SHARE * figure.height)
         whence = "as it was picked" if self.at else f"taken as {EYE_SHARE:.3f} of the height, until the eyes are picked"
         return _worked(
@@ -110,7 +110,7 @@ class Ratio(_Way):
     n: float = Field(gt=0, le=100_000, allow_inf_nan=False)
     real: Length = PERSON_MM
 
-    def work(self, figure: Measured) -> Worked:
+    def work(self, figure: FigureSize) -> WorkedSize:
         height = self.real / self.n
         return _worked(
             height / figure.height,
@@ -125,7 +125,7 @@ class Percent(_Way):
     way: Literal["percent"] = "percent"
     percent: float = Field(gt=0, le=10_000_000, allow_inf_nan=False)
 
-    def work(self, figure: Measured) -> Worked:
+    def work(self, figure: FigureSize) -> WorkedSize:
         return _worked(self.percent / 100, f"{self.percent:g} % of the source's {spoken(figure.height)} mm")
 
 
@@ -138,7 +138,7 @@ class MatchLength(_Way):
     of: str = Field(default="the measured length", max_length=80)
     to: str = Field(default="the length wanted", max_length=80)
 
-    def work(self, figure: Measured) -> Worked:
+    def work(self, figure: FigureSize) -> WorkedSize:
         return _worked(
             self.wanted / self.length,
             f"{self.to} {spoken(self.wanted)} mm / {self.of} {spoken(self.length)} mm of the source",
@@ -152,7 +152,7 @@ class FillBase(_Way):
     diameter: PrintMM = Field(gt=0, le=10_000)
     rim: PrintMM = Field(default=PrintMM(1.0), ge=0, le=5_000)
 
-    def work(self, figure: Measured) -> Worked:
+    def work(self, figure: FigureSize) -> WorkedSize:
         free = self.diameter - 2 * self.rim
         if free <= 0:
             raise UnusableSize(
@@ -175,7 +175,7 @@ class FitPrinter(_Way):
     printer: str = Field(max_length=80)
     turned: bool = False
 
-    def work(self, figure: Measured) -> Worked:
+    def work(self, figure: FigureSize) -> WorkedSize:
         printer = setup_for(self.printer).printer
         builds = " x ".join(spoken(side) for side in printer.volume)
         if self.turned:
@@ -209,14 +209,14 @@ AnyWay = Annotated[
 way_adapter: TypeAdapter[AnyWay] = TypeAdapter(AnyWay)
 
 
-def measured(*parts: Mesh) -> Measured:
+def figure_size(*parts: Mesh) -> FigureSize:
     """What the ways need to know of parts as they stand to each other, in figure mm."""
     points = np.concatenate([part.vertices[np.unique(part.faces)] for part in parts])
     low, high = points.min(axis=0), points.max(axis=0)
     x, y, z = (FigureMM(side) for side in high - low)
     grain = max(x, y, z) * _GRAIN or 1.0
     hull = np.unique(np.round(_outermost(points) / grain) * grain, axis=0)
-    return Measured(
+    return FigureSize(
         size=(x, y, z),
         footprint=footprint(points),
         hull=tuple((float(a), float(b), float(c)) for a, b, c in hull),
@@ -241,9 +241,9 @@ def _outermost(
         return np.array([[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
 
 
-def _worked(factor: float, *working: str, turned: Turned | None = None) -> Worked:
+def _worked(factor: float, *working: str, turned: Turned | None = None) -> WorkedSize:
     if not _SMALLEST <= factor <= _LARGEST:
         raise UnusableSize(
             f"That would make the figure {factor:.3g} times its source, which no printer can: check the numbers."
         )
-    return Worked(factor=factor, working=(*working, f"factor {factor:.5g}"), turned=turned)
+    return WorkedSize(factor=factor, working=(*working, f"factor {factor:.5g}"), turned=turned)

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from ulvet.core.bench.setup import Setup
-from ulvet.core.findings.finding import Cost, Finding, Remedy, SetStep, Severity, Where
+from ulvet.core.findings.finding import Cost, Finding, Place, Remedy, SetStep, Severity
 from ulvet.core.geometry.mesh import bounds
 from ulvet.core.lengths import PrintMM
 from ulvet.core.recipe.runner import Recipe
@@ -57,7 +57,7 @@ def _finding(step: Stamp, parts: Sequence[Part], title: str, why: str, measured:
     on = next((part.name for part in parts if part.name == step.scope), parts[0].name)
     return Finding(
         code=code, station=Station.BRING_IN, severity=Severity.CAUTION, part=on, title=title, measured=measured,
-        limit=limit, unit=unit, where=Where(point=anchor.point, normal=anchor.normal, extent=step.width), why=why,
+        limit=limit, unit=unit, where=Place(point=anchor.point, normal=anchor.normal, extent=step.width), why=why,
         remedies=tuple(remedies),
     )  # fmt: skip
 

@@ -10,10 +10,10 @@ from ulvet.core.geometry.deviation import distance_to
 from ulvet.core.geometry.mesh import Floats, Mesh, Points, face_normals, vertex_normals
 from ulvet.core.geometry.rays import Rays
 from ulvet.core.geometry.splitting import split_edges
-from ulvet.core.geometry.topology import edges_of, joined_groups, paired_faces, without_loose
+from ulvet.core.geometry.topology import connected_groups, edges_of, paired_faces, without_unused_vertices
 from ulvet.core.sources.picture import Picture
 
-__all__ = ["LANDED", "CannotPress", "Pressed", "Stamping", "press"]
+__all__ = ["LANDED", "CannotPress", "StampPlacement", "StampedMesh", "press_picture"]
 
 LANDED = 0.97
 """Share of the strokes that has to find surface for nothing to be said (bench default)."""
@@ -37,7 +37,7 @@ class CannotPress(Exception):
 
 
 @dataclass(frozen=True)
-class Stamping:
+class StampPlacement:
     """Where and how a picture is pressed: at a point (3,), seen along ``view`` (3,), a unit vector from the figure to
     the eye, ``width`` mm across and ``depth`` mm high, or deep when ``sunk``; ``turn`` in degrees, anticlockwise as
     seen.
@@ -63,7 +63,7 @@ class Stamping:
 
 
 @dataclass(frozen=True)
-class Pressed:
+class StampedMesh:
     """A mesh with a picture in it. Depths (mm) are measured from the surface that was, where strokes are full;
     ``back_moved`` is the farthest any corner moved that is not turned to the stamp, or not seen first from there;
     ``landed`` is the share of the strokes that found surface."""
@@ -75,7 +75,7 @@ class Pressed:
     landed: float
 
 
-def press(mesh: Mesh, picture: Picture, stamping: Stamping) -> Pressed:
+def press_picture(mesh: Mesh, picture: Picture, stamping: StampPlacement) -> StampedMesh:
     """Press a picture into a mesh.
 
     Only faces turned towards the view, seen first along it and hanging together with where it points are touched; they
@@ -109,17 +109,19 @@ def press(mesh: Mesh, picture: Picture, stamping: Stamping) -> Pressed:
     still = np.ones(len(mesh.vertices), bool)
     still[np.unique(mesh.faces[front])] = False
     back = np.linalg.norm(whole.vertices[: len(mesh.vertices)] - mesh.vertices, axis=1)[still]
-    return Pressed(without_loose(whole), float(depths.min()), float(depths.max()), float(back.max(initial=0.0)), landed)
+    return StampedMesh(
+        without_unused_vertices(whole), float(depths.min()), float(depths.max()), float(back.max(initial=0.0)), landed
+    )
 
 
-def _plane(points: Points, stamping: Stamping) -> Points:
+def _plane(points: Points, stamping: StampPlacement) -> Points:
     """Points (n, 3) as they lie on the stamp, (n, 2) mm from its middle, across and up."""
     across, up = stamping.axes()
     away = points - stamping.point
     return np.stack([away @ across, away @ up], axis=1)
 
 
-def _front(mesh: Mesh, rays: Rays, stamping: Stamping, picture: Picture) -> NDArray[np.bool_]:
+def _front(mesh: Mesh, rays: Rays, stamping: StampPlacement, picture: Picture) -> NDArray[np.bool_]:
     """The faces a stamp reaches, (m,)."""
     half = np.array([1.0, picture.ratio]) * stamping.width / 2
     flat = _plane(mesh.vertices, stamping)[mesh.faces]
@@ -135,7 +137,7 @@ def _front(mesh: Mesh, rays: Rays, stamping: Stamping, picture: Picture) -> NDAr
         )
     part = Mesh(mesh.vertices, mesh.faces[chosen])
     pairs, _ = paired_faces(edges_of(part))
-    _, group = joined_groups(len(chosen), pairs)
+    _, group = connected_groups(len(chosen), pairs)
     nearest = int(np.argmin(_away(part, stamping.point)))
     front = np.zeros(len(mesh.faces), bool)
     front[chosen[group == group[nearest]]] = True
@@ -210,7 +212,7 @@ class _Need:
 
 
 def _refined(
-    patch: Mesh, front: NDArray[np.bool_], picture: Picture, stamping: Stamping
+    patch: Mesh, front: NDArray[np.bool_], picture: Picture, stamping: StampPlacement
 ) -> tuple[Mesh, NDArray[np.bool_]]:
     """The patch with the edges of its front faces cut until it follows the picture; which of its faces are front."""
     need = _Need(picture, stamping.width)
@@ -250,7 +252,7 @@ def _refined(
 
 
 def _strengths(
-    rays: Rays, fine: Mesh, front: NDArray[np.bool_], picture: Picture, stamping: Stamping
+    rays: Rays, fine: Mesh, front: NDArray[np.bool_], picture: Picture, stamping: StampPlacement
 ) -> tuple[Floats, float]:
     """How strongly each corner of the refined patch is pressed, (n,), and the share of the strokes that lands."""
     flat = _plane(fine.vertices, stamping)

@@ -21,7 +21,7 @@ from ulvet.core.recipe.step import (
     Part,
     Receipt,
     Sentence,
-    says,
+    plural,
 )
 from ulvet.core.sources.picture import (
     Font,
@@ -32,7 +32,7 @@ from ulvet.core.sources.picture import (
     shipped_font,
     softened,
 )
-from ulvet.core.stamp.pressing import CannotPress, Stamping, press
+from ulvet.core.stamp.pressing import CannotPress, StampPlacement, press_picture
 from ulvet.core.stations import Station
 
 __all__ = ["Stamp", "StampReceipt"]
@@ -98,8 +98,8 @@ class Stamp(AnchoredStep):
             mesh, done = part.mesh, []
             for place, anchor in zip(places, self.places, strict=False):
                 view = np.array(self.view or anchor.normal or (0, 0, 1), float)
-                stamping = Stamping(place, view, width, self.depth.in_figure(factor), self.sunk, self.turn)
-                done.append(press(mesh, soft, stamping))
+                stamping = StampPlacement(place, view, width, self.depth.in_figure(factor), self.sunk, self.turn)
+                done.append(press_picture(mesh, soft, stamping))
                 mesh = done[-1].mesh
         except (UnusablePicture, CannotPress) as refusal:
             return part, StampReceipt(lost=lost, not_done=str(refusal).removesuffix("."))
@@ -135,5 +135,5 @@ class Stamp(AnchoredStep):
             Number(field="depth", value=self.depth, unit="mm"),
             ", turned ",
             Number(field="turn", value=self.turn, unit="°"),
-            f": {receipt.landed_least or 0:.0%} of its strokes landed; {says(receipt.triangles, 'triangle')} now.",
+            f": {receipt.landed_least or 0:.0%} of its strokes landed; {plural(receipt.triangles, 'triangle')} now.",
         )

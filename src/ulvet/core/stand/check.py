@@ -3,11 +3,11 @@
 import numpy as np
 
 from ulvet.core.bench.setup import Setup
-from ulvet.core.bench.support_limits import holding_for
-from ulvet.core.findings.finding import Cost, Finding, Remedy, SetStep, Severity, Where
+from ulvet.core.bench.support_limits import support_limits_for
+from ulvet.core.findings.finding import Cost, Finding, Place, Remedy, SetStep, Severity
 from ulvet.core.lengths import PrintMM, spoken
 from ulvet.core.recipe.stance import Contact
-from ulvet.core.recipe.step import Part, says
+from ulvet.core.recipe.step import Part, plural
 from ulvet.core.stand.contacts import strongest_load
 from ulvet.core.stations import Station
 
@@ -20,7 +20,7 @@ _LEAST_SPACING = 1.0
 
 def check_stand(part: Part, factor: float, setup: Setup) -> list[Finding]:
     """``supports-show``, ``struts-on-figure`` and ``weak-hold`` for a part that is held."""
-    holding = holding_for(setup.printer.process)
+    holding = support_limits_for(setup.printer.process)
     contacts = part.stance.contacts
     shown = [contact for contact in contacts if contact.shows]
     struts = [contact for contact in contacts if contact.on_figure]
@@ -31,7 +31,7 @@ def check_stand(part: Part, factor: float, setup: Setup) -> list[Finding]:
         findings.append(
             _finding(
                 part, factor, shown, code="supports-show", severity=Severity.CAUTION,
-                title=f"{says(len(shown), 'contact')} on the side that shows",
+                title=f"{plural(len(shown), 'contact')} on the side that shows",
                 measured=len(shown), limit=0, unit="contacts",
                 why="Islands begin there, and an island without a hold is lost. Each leaves a mark to sand; "
                 "leaning the figure another way may move them out of sight.",
@@ -41,7 +41,7 @@ def check_stand(part: Part, factor: float, setup: Setup) -> list[Finding]:
         findings.append(
             _finding(
                 part, factor, struts, code="struts-on-figure", severity=Severity.NOTE,
-                title=f"{says(len(struts), 'support')} standing on the figure",
+                title=f"{plural(len(struts), 'support')} standing on the figure",
                 measured=len(struts), limit=0, unit="supports",
                 why="No way leads from there down to the plate, so each stands on the figure below and marks it at "
                 "both ends. Make sure that cutters reach in before you print.",
@@ -52,7 +52,7 @@ def check_stand(part: Part, factor: float, setup: Setup) -> list[Finding]:
         findings.append(
             _finding(
                 part, factor, torn, code="weak-hold", severity=Severity.CAUTION,
-                title=f"{says(len(torn), 'contact')} may tear off",
+                title=f"{plural(len(torn), 'contact')} may tear off",
                 measured=torn[0].load_N, limit=bears, unit="N",
                 why=f"The layers above pull with an estimated {torn[0].load_N:.1f} N at most, and a tip of "
                 f"{spoken(holding.tip_most)} mm bears {bears:.1f} N. (Layer area times {holding.pull * 1000:.0f} kPa, "
@@ -76,7 +76,7 @@ def _finding(
     points = part.stance.in_figure(np.array([contact.point for contact in contacts]), part.mesh, factor)
     x, y, z = (-part.stance.turn[2]).tolist()
     places = tuple(
-        Where(point=(float(a), float(b), float(c)), normal=(x, y, z), extent=contact.tip_mm)
+        Place(point=(float(a), float(b), float(c)), normal=(x, y, z), extent=contact.tip_mm)
         for (a, b, c), contact in zip(points[:_PLACES], contacts, strict=False)
     )
     return Finding(

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from typing import Any, ClassVar
 
-from ulvet.core.findings.check import Check, FigureCheck, PartCheck, Seen
+from ulvet.core.findings.check import Check, FigureCheck, FigureUnderCheck, PartCheck
 from ulvet.core.findings.finding import AddSteps, Finding, Remedy, Unseen
 from ulvet.core.layers.checks import LayersCheck
 from ulvet.core.recipe.step import Context, Part
@@ -20,15 +20,15 @@ class StandCheck(PartCheck):
     """How a part is held; of one whose layers could not be seen nothing is said. It measures whether they could."""
 
     station: ClassVar[Station] = Station.STAND
-    says: ClassVar[str] = "stand: what holds it"
-    kept: ClassVar[bool] = False
+    progress_text: ClassVar[str] = "stand: what holds it"
+    cached: ClassVar[bool] = False
     after: ClassVar[tuple[type[Check], ...]] = (LayersCheck,)
 
     def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> bool:
         return not isinstance(others[LayersCheck], str)
 
-    def judge(self, part: Part, measured: bool, seen: Seen) -> list[Finding | Unseen]:
-        return list(check_stand(part, seen.factor, seen.setup)) if measured else []
+    def judge(self, part: Part, measured: bool, figure: FigureUnderCheck) -> list[Finding | Unseen]:
+        return list(check_stand(part, figure.factor, figure.setup)) if measured else []
 
 
 class FrontCheck(FigureCheck):
@@ -36,11 +36,11 @@ class FrontCheck(FigureCheck):
     its face."""
 
     station: ClassVar[Station] = Station.STAND
-    says: ClassVar[str] = "stand: the side that shows"
-    kept: ClassVar[bool] = False
+    progress_text: ClassVar[str] = "stand: the side that shows"
+    cached: ClassVar[bool] = False
 
-    def revise(self, findings: list[Finding], seen: Seen) -> list[Finding]:
-        if any(isinstance(step, ShowSide) for step in seen.recipe.steps):
+    def revise(self, findings: list[Finding], figure: FigureUnderCheck) -> list[Finding]:
+        if any(isinstance(step, ShowSide) for step in figure.recipe.steps):
             return findings
         return [
             finding.model_copy(update={"remedies": tuple(map(_with_front, finding.remedies))}) for finding in findings

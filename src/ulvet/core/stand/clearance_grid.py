@@ -10,7 +10,7 @@ from ulvet.core.geometry.mesh import Floats, Points
 from ulvet.core.kernels import kernel, typed
 from ulvet.core.layers.raster import LayerStack
 
-__all__ = ["Room", "make_room"]
+__all__ = ["ClearanceGrid", "clearance_grid_of"]
 
 _FINEST = 0.25
 _MOST_CELLS = 16_000_000
@@ -25,7 +25,7 @@ _i1 = typed.Array(typed.int8, 3, "C", readonly=True)
 
 
 @dataclass(frozen=True)
-class Room:
+class ClearanceGrid:
     """A grid over the plate: cell (k, j, i) has its middle at ``origin`` + (i + ½, j + ½, k + ½) ``pitch``, print mm.
 
     ``air`` (nz, ny, nx) is the distance to the figure in mm, 0 inside. ``cost`` is that of the way down to the plate
@@ -67,7 +67,7 @@ class Room:
         return np.clip(cell, 0, shape - 1), inside
 
 
-def make_room(stack: LayerStack, lift: float, need: float) -> Room:
+def clearance_grid_of(stack: LayerStack, lift: float, need: float) -> ClearanceGrid:
     """The air about the layers of a figure whose lowest point is ``lift`` mm over the plate.
 
     A cell counts as solid when any pixel reaches into it. Cells are 0.25 mm, or as much coarser as keeps them under
@@ -84,7 +84,7 @@ def make_room(stack: LayerStack, lift: float, need: float) -> Room:
     air = edt.edt(free, anisotropy=(pitch,) * 3, black_border=False, parallel=_THREADS) - np.float32(pitch / 2)
     air = np.ascontiguousarray(np.maximum(air, 0), np.float32)
     cost, way = _ways(air, np.float32(need))
-    return Room(pitch, origin, air, need, cost, way)
+    return ClearanceGrid(pitch, origin, air, need, cost, way)
 
 
 @kernel(

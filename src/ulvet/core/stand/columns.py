@@ -8,7 +8,7 @@ from scipy.sparse.csgraph import minimum_spanning_tree
 from scipy.spatial import cKDTree
 from scipy.spatial.distance import cdist
 
-from ulvet.core.geometry.mesh import Floats, Mesh, Points, joined
+from ulvet.core.geometry.mesh import Floats, Mesh, Points, concatenated
 
 __all__ = ["Column", "column_mesh", "supports_mesh"]
 
@@ -89,7 +89,7 @@ def supports_mesh(columns: Sequence[Column], raft: float, with_bars: bool) -> Me
             feet.append(axis[-1, :2])
         meshes.append(column_mesh(axis, radii))
     bars = _bars_mesh(np.array(feet).reshape(-1, 2), raft) if with_bars else []
-    whole = joined(*meshes, *bars)
+    whole = concatenated(*meshes, *bars)
     # A slanting ring close to the plate would reach through it.
     return Mesh(np.maximum(whole.vertices, [-np.inf, -np.inf, 0]), whole.faces)
 

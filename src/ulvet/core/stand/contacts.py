@@ -6,10 +6,10 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from ulvet.core.bench.support_limits import Holding
+from ulvet.core.bench.support_limits import SupportLimits
 from ulvet.core.geometry.mesh import Floats, Points
 from ulvet.core.geometry.rays import Rays
-from ulvet.core.stand.clearance_grid import Room
+from ulvet.core.stand.clearance_grid import ClearanceGrid
 
 __all__ = ["Tips", "find_tips", "loads_of", "spread_contacts", "strongest_load", "tip_for"]
 
@@ -33,7 +33,7 @@ class Tips:
     found: Bools
 
 
-def find_tips(points: Points, normals: Points, rays: Rays, room: Room, holding: Holding) -> Tips:
+def find_tips(points: Points, normals: Points, rays: Rays, room: ClearanceGrid, holding: SupportLimits) -> Tips:
     """For skin at ``points`` (n, 3) looking along ``normals``, the best tip that a column can come to from the plate.
 
     Tried are the skin's own normal, straight down, and eight ways about at two tilts, in three lengths; best is the
@@ -98,14 +98,14 @@ def loads_of(heights: Floats, shares: Floats, areas: Floats, layer: float, plate
     return np.asarray(pull * shares * worst[begun])
 
 
-def tip_for(loads: Floats, holding: Holding) -> Floats:
+def tip_for(loads: Floats, holding: SupportLimits) -> Floats:
     """Diameter of the tip that bears each load, (c,) mm, within the process's limits: load times safety over strength
     is the area of its section."""
     wanted = np.sqrt(4 * loads * holding.safety / (np.pi * holding.strength))
     return np.asarray(np.clip(wanted, holding.tip_least, holding.tip_most))
 
 
-def strongest_load(holding: Holding) -> float:
+def strongest_load(holding: SupportLimits) -> float:
     """Load that the thickest tip bears, N."""
     return float(np.pi / 4 * holding.tip_most**2 * holding.strength / holding.safety)
 

@@ -8,20 +8,20 @@ from scipy.spatial import ConvexHull, QhullError
 
 from ulvet.core.bench.printers import Printer
 from ulvet.core.bench.setup import Setup
-from ulvet.core.bench.support_limits import Holding, holding_for
+from ulvet.core.bench.support_limits import SupportLimits, support_limits_for
 from ulvet.core.geometry.mesh import Floats, Mesh, Points
 from ulvet.core.layers.estimate import estimate_print
 from ulvet.core.layers.island_limits import ISLAND_LEAST_AREA, island_dilation
 from ulvet.core.layers.islands import find_islands
 from ulvet.core.layers.raster import raster_layers
-from ulvet.core.progress import Told, unheard
+from ulvet.core.progress import Progress, no_progress
 from ulvet.core.recipe.stance import turn_to
 from ulvet.core.stand.screening import Screened, directions_for, screen_directions
 
 __all__ = [
     "EXACT",
     "Orienting",
-    "Weighed",
+    "WeighedStance",
     "corners_of",
     "fits_some_way",
     "fitting_spin",
@@ -49,7 +49,7 @@ _COARSER = 2  # than the printer's pixel: ways are told apart as well; the one c
 
 
 @dataclass(frozen=True)
-class Weighed:
+class WeighedStance:
     """One way to stand and what it costs, in minutes of hands; ``islands`` once its layers were looked at."""
 
     up: tuple[float, float, float]
@@ -63,30 +63,30 @@ class Weighed:
 class Orienting:
     """The ways that were weighed exactly, the best first, and how many were screened."""
 
-    best: tuple[Weighed, ...]
+    best: tuple[WeighedStance, ...]
     screened: int
 
 
-def orient_figure(mesh: Mesh, setup: Setup, show: Points | None, told: Told = unheard) -> Orienting:
+def orient_figure(mesh: Mesh, setup: Setup, show: Points | None, progress: Progress = no_progress) -> Orienting:
     """Weigh the ways a mesh in print mm could stand. ``show`` (3,) is the side that must stay clean, if any.
 
-    ``told`` hears how far it is.
+    ``progress`` hears how far it is.
 
     Raises TooManyLayers when the layers of one of the best ways cannot be looked at.
     """
-    holding = holding_for(setup.printer.process)
+    holding = support_limits_for(setup.printer.process)
     # Faces beside each other in memory are fetched once: files often have them in any order.
     mesh = Mesh(mesh.vertices, mesh.faces[np.argsort(mesh.faces.min(axis=1), kind="stable")])
-    told(0.0, "looking at every way")
+    progress(0.0, "looking at every way")
     found = screen_directions(mesh, directions_for(mesh), holding.flattest, show, _FLAT_NEAR)
     minutes = _screened_minutes(found, setup, holding)
     corners = corners_of(mesh)
-    chosen: list[Weighed] = []
-    spare: list[Weighed] = []
+    chosen: list[WeighedStance] = []
+    spare: list[WeighedStance] = []
     for k in np.argsort(minutes, kind="stable"):
         up = found.directions[k]
         spin = fitting_spin(corners, up, setup.printer, 0.0 if found.flat[k] else holding.lift)
-        said = Weighed(_vector(up), spin or 0.0, spin is not None, float(minutes[k]))
+        said = WeighedStance(_vector(up), spin or 0.0, spin is not None, float(minutes[k]))
         (chosen if said.fits else spare).append(said)
         if len(chosen) == EXACT:
             break
@@ -97,7 +97,7 @@ def orient_figure(mesh: Mesh, setup: Setup, show: Points | None, told: Told = un
         for way in pool.map(lambda way: _exact(mesh, way, setup, holding, found), ways):
             weighed.append(way)
             share = _SCREENING + (1 - _SCREENING) * len(weighed) / len(ways)
-            told(share, f"layers of way {len(weighed)} of {len(ways)}")
+            progress(share, f"layers of way {len(weighed)} of {len(ways)}")
     best = sorted(weighed, key=lambda way: way.minutes)
     return Orienting(tuple(best), len(found.directions))
 
@@ -133,11 +133,11 @@ def fitting_spin(corners: Points, up: Points, printer: Printer, lift: float) -> 
 
 def fits_some_way(mesh: Mesh, printer: Printer) -> bool:
     """Whether a mesh in print mm fits the printer in one of the ways that are screened, with room for supports."""
-    corners, lift = corners_of(mesh), holding_for(printer.process).lift
+    corners, lift = corners_of(mesh), support_limits_for(printer.process).lift
     return any(fitting_spin(corners, up, printer, lift) is not None for up in directions_for(mesh))
 
 
-def _screened_minutes(found: Screened, setup: Setup, holding: Holding) -> Floats:
+def _screened_minutes(found: Screened, setup: Setup, holding: SupportLimits) -> Floats:
     cell = holding.spacing**2
     lift = np.where(found.flat > 0, 0.0, holding.lift)
     seconds = (found.height + lift) / setup.printer.layer * setup.printer.seconds_per_layer
@@ -153,7 +153,7 @@ def _screened_minutes(found: Screened, setup: Setup, holding: Holding) -> Floats
     )
 
 
-def _risk(peak: Floats | float, flat: Floats | float, setup: Setup, holding: Holding) -> Floats:
+def _risk(peak: Floats | float, flat: Floats | float, setup: Setup, holding: SupportLimits) -> Floats:
     """What a failure costs times its chance: in resin by the pull on the largest layer, in filament by how little
     lies on the plate for the size of the print."""
     if setup.printer.process == "resin":
@@ -161,7 +161,7 @@ def _risk(peak: Floats | float, flat: Floats | float, setup: Setup, holding: Hol
     return np.asarray(_LOOSE * (1 - np.minimum(flat / np.maximum(_STUCK_SHARE * np.asarray(peak), 1e-9), 1)))
 
 
-def _exact(mesh: Mesh, way: Weighed, setup: Setup, holding: Holding, found: Screened) -> Weighed:
+def _exact(mesh: Mesh, way: WeighedStance, setup: Setup, holding: SupportLimits, found: Screened) -> WeighedStance:
     up = np.array(way.up)
     k = int((found.directions @ up).argmax())
     turned = Mesh(mesh.vertices @ turn_to(up).T, mesh.faces)
@@ -180,7 +180,7 @@ def _exact(mesh: Mesh, way: Weighed, setup: Setup, holding: Holding, found: Scre
         + islands * _ISLAND
         + float(_risk(estimate.peak_area_mm2, found.flat[k], setup, holding))
     )
-    return Weighed(way.up, way.spin, way.fits, float(minutes), islands)
+    return WeighedStance(way.up, way.spin, way.fits, float(minutes), islands)
 
 
 def corners_of(mesh: Mesh) -> Points:

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulvet.core.geometry.mesh import Floats, Mesh, Points, bounds, face_cross, vertex_normals
-from ulvet.core.geometry.topology import edges_of, without_repeats
+from ulvet.core.geometry.topology import edges_of, without_collapsed_faces
 from ulvet.core.kernels import kernel, typed
 
 __all__ = ["DIRECTIONS", "SHOWN", "Screened", "directions_for", "even_directions", "screen_directions"]
@@ -82,7 +82,7 @@ def screen_directions(mesh: Mesh, directions: Points, flattest: float, show: Poi
     The cross-section at a height is the sum of the signed, projected areas of the faces above it (divergence
     theorem); overlapping shells count twice there.
     """
-    mesh = without_repeats(mesh)
+    mesh = without_collapsed_faces(mesh)
     middle = bounds(mesh).mean(axis=0)
     centres = mesh.vertices[mesh.faces].mean(axis=1) - middle
     halves = face_cross(mesh) / 2

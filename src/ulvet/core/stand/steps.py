@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from ulvet.core.bench.edition import AskedSize
 from ulvet.core.bench.setup import Setup
-from ulvet.core.bench.support_limits import holding_for
+from ulvet.core.bench.support_limits import support_limits_for
 from ulvet.core.geometry.mesh import Mesh, scaled
 from ulvet.core.layers.raster import TooManyLayers
 from ulvet.core.lengths import PrintMM
@@ -29,10 +29,10 @@ from ulvet.core.recipe.step import (
     Step,
     StepResult,
     Total,
-    says,
+    plural,
 )
 from ulvet.core.stand.orientation import corners_of, fitting_spin, orient_figure
-from ulvet.core.stand.supports import hold_figure
+from ulvet.core.stand.supports import support_figure
 
 __all__ = ["Orient", "ShowSide", "Support", "WayTaken"]
 
@@ -133,7 +133,7 @@ class Orient(Step):
                 return part, OrientReceipt(not_done=str(refusal))
             up, spin = way.up, way.spin
         else:
-            lift = holding_for(setup.printer.process).lift
+            lift = support_limits_for(setup.printer.process).lift
             up, spin = self.up, fitting_spin(corners_of(mesh), np.array(self.up), setup.printer, lift) or 0.0
         stance = Stance(up=up, spin=spin)
         receipt = OrientReceipt(screened=way.screened if way else 0, lean=stance.lean, ways=(way,) if way else ())
@@ -151,7 +151,7 @@ class Orient(Step):
         if taken := next((way for way in self.taken if way.same_asked(asked)), None):
             return taken
         show = None if context["show_side"] is None else np.array(context["show_side"])
-        ways = orient_figure(mesh, setup, show, context.told)
+        ways = orient_figure(mesh, setup, show, context.progress)
         best = ways.best[0]
         return asked.model_copy(update={"up": best.up, "spin": best.spin, "screened": ways.screened})
 
@@ -207,7 +207,7 @@ class Support(Step):
         bare = stance.model_copy(update={"lift": PrintMM(0)}).in_print(part.mesh, context["factor"])
         show = None if context["show_side"] is None else np.asarray(stance.turn @ np.array(context["show_side"]))
         try:
-            held = hold_figure(bare, setup, show, self.lift, self.spacing, context.told)
+            held = support_figure(bare, setup, show, self.lift, self.spacing, context.progress)
         except TooManyLayers as refusal:
             return part, SupportReceipt(not_done=str(refusal))
         stood = {"lift": held.lift, "contacts": held.contacts, "support_ml": held.support_ml}
@@ -221,7 +221,7 @@ class Support(Step):
             tip_most=max(tips, default=0.0),
             support_ml=held.support_ml,
             lift=held.lift,
-            spacing=self.spacing or holding_for(setup.printer.process).spacing,
+            spacing=self.spacing or support_limits_for(setup.printer.process).spacing,
         )
         return replace(part, stance=stance.model_copy(update=stood), supports=held.supports), receipt
 
@@ -230,10 +230,10 @@ class Support(Step):
             return (f"Not held: {receipt.not_done}" if receipt.not_done else "Needs no holding.",)
         lost = receipt.unheld
         return (
-            f"Held by {says(receipt.contacts, 'contact')}, tips {receipt.tip_least or 0:.2f} to "
+            f"Held by {plural(receipt.contacts, 'contact')}, tips {receipt.tip_least or 0:.2f} to "
             f"{receipt.tip_most:.2f} mm, ",
             Number(field="spacing", value=receipt.spacing, unit="mm"),
             " apart, lifted ",
             Number(field="lift", value=receipt.lift, unit="mm"),
-            f"; {receipt.support_ml:.1f} ml." + (f" {says(lost, 'island')} could not be reached." if lost else ""),
+            f"; {receipt.support_ml:.1f} ml." + (f" {plural(lost, 'island')} could not be reached." if lost else ""),
         )

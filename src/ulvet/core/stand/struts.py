@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ulvet.core.bench.support_limits import Holding
+from ulvet.core.bench.support_limits import SupportLimits
 from ulvet.core.geometry.mesh import Points
 from ulvet.core.geometry.rays import Rays
 from ulvet.core.stand.columns import Column
@@ -16,7 +16,7 @@ _SKEWEST = 0.25
 _INTO = 0.12
 
 
-def strut_below(point: Points, normal: Points, rays: Rays, holding: Holding) -> Column | None:
+def strut_below(point: Points, normal: Points, rays: Rays, holding: SupportLimits) -> Column | None:
     """The shortest strut from skin at ``point`` (3,), looking along ``normal`` (3,), to skin below that looks up.
 
     No more than 45° from upright and 60 mm long; None where there is no such skin. Its middle is as thick as a slim
@@ -41,7 +41,7 @@ def strut_below(point: Points, normal: Points, rays: Rays, holding: Holding) -> 
     return Column(point + at[:, None] * way, np.array([tip, tip, middle, middle, tip, tip]), 0.0)
 
 
-def pin_below(place: Points, rays: Rays, holding: Holding, layer: float) -> Column:
+def pin_below(place: Points, rays: Rays, holding: SupportLimits, layer: float) -> Column:
     """A pin straight down from where an island begins at ``place`` (3,), to whatever lies there first, or to the plate.
 
     The last way when no other is left: it is as thin as a tip and may touch the figure beside it.

@@ -8,18 +8,18 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from ulvet.core.bench.setup import Setup
-from ulvet.core.bench.support_limits import Holding, holding_for
+from ulvet.core.bench.support_limits import SupportLimits, support_limits_for
 from ulvet.core.geometry.face_orientation import orient_faces
-from ulvet.core.geometry.mesh import Floats, Mesh, Points, joined, moved
+from ulvet.core.geometry.mesh import Floats, Mesh, Points, concatenated, translated
 from ulvet.core.geometry.rays import Rays
-from ulvet.core.geometry.topology import without_repeats
+from ulvet.core.geometry.topology import without_collapsed_faces
 from ulvet.core.layers.island_limits import ISLAND_LEAST_AREA, island_dilation
 from ulvet.core.layers.islands import Island, find_islands
 from ulvet.core.layers.raster import LayerStack, raster_layers
 from ulvet.core.lengths import PrintMM
-from ulvet.core.progress import Told, unheard
+from ulvet.core.progress import Progress, no_progress
 from ulvet.core.recipe.stance import Contact
-from ulvet.core.stand.clearance_grid import Room, make_room
+from ulvet.core.stand.clearance_grid import ClearanceGrid, clearance_grid_of
 from ulvet.core.stand.columns import Column, supports_mesh
 from ulvet.core.stand.contacts import find_tips, loads_of, spread_contacts, strongest_load, tip_for
 from ulvet.core.stand.orientation import lies_flat
@@ -27,7 +27,7 @@ from ulvet.core.stand.screening import SHOWN
 from ulvet.core.stand.struts import pin_below, strut_below
 from ulvet.core.stand.undersides import Undersides, skin_above, undersides_of
 
-__all__ = ["Held", "hold_figure"]
+__all__ = ["SupportedFigure", "support_figure"]
 
 _ROUNDS = 6
 _STRONGER_ROUNDS = 4
@@ -39,7 +39,7 @@ Bools = NDArray[np.bool_]
 
 
 @dataclass(frozen=True)
-class Held:
+class SupportedFigure:
     """A figure with its supports, print mm, on the plate at z = 0."""
 
     lift: PrintMM
@@ -56,19 +56,19 @@ class _Hold:
     point: Points
     head: Points | None
     """Where tip and column meet; None for a strut."""
-    room: Room | None
+    room: ClearanceGrid | None
     strut: Column | None = None
     shows: bool = False
 
 
-def hold_figure(
+def support_figure(
     figure: Mesh,
     setup: Setup,
     show: Points | None = None,
     lift: float | None = None,
     spacing: float | None = None,
-    told: Told = unheard,
-) -> Held:
+    progress: Progress = no_progress,
+) -> SupportedFigure:
     """Hold a turned figure, in print mm with its lowest point at z = 0.
 
     Every island is held first, also on the show side ``show`` (3,); undersides are held elsewhere only. ``lift`` mm,
@@ -76,20 +76,20 @@ def hold_figure(
     process's own.
 
     After each round the layers of figure and supports are looked at again, and what still begins in the air is held
-    too, until nothing does or no way is left. ``told`` hears how far it is.
+    too, until nothing does or no way is left. ``progress`` hears how far it is.
 
     Raises TooManyLayers.
     """
-    holding, printer = holding_for(setup.printer.process), setup.printer
+    holding, printer = support_limits_for(setup.printer.process), setup.printer
     if spacing is not None:
         holding = holding.model_copy(update={"spacing": PrintMM(spacing)})
-    told(0.0, "layers of the figure")
+    progress(0.0, "layers of the figure")
     stack = raster_layers(figure, printer.layer, printer.pixel)
-    told(0.2, "where it must be held")
+    progress(0.2, "where it must be held")
     if lift is None:
         lift = 0.0 if lies_flat(figure) else holding.lift
     lift = PrintMM(round(lift / printer.layer) * printer.layer)
-    work = _Work(moved(figure, np.array([0.0, 0, lift])), stack, setup, holding, show, lift)
+    work = _Work(translated(figure, np.array([0.0, 0, lift])), stack, setup, holding, show, lift)
     islands = find_islands(stack, island_dilation(setup), ISLAND_LEAST_AREA)
     if lift > 0:
         # Lifted off the plate, the lowest layer begins in the air like any island.
@@ -101,33 +101,33 @@ def hold_figure(
     supports: Mesh | None = None
     whole = stack
     for number in range(_ROUNDS):
-        told(0.6 + 0.4 * number / _ROUNDS, f"columns and the layers again, round {number + 1}")
+        progress(0.6 + 0.4 * number / _ROUNDS, f"columns and the layers again, round {number + 1}")
         contacts, columns = work.columns()
         supports = supports_mesh(columns, holding.raft, with_bars=lift > 0)
         if supports is None:
             break
-        whole = raster_layers(joined(work.figure, supports), printer.layer, printer.pixel)
+        whole = raster_layers(concatenated(work.figure, supports), printer.layer, printer.pixel)
         unheld = find_islands(whole, island_dilation(setup), ISLAND_LEAST_AREA)
         if not unheld or not work.hold_left(unheld):
             break
     added = float(whole.areas.sum() - stack.areas.sum()) * printer.layer / 1000
-    return Held(lift, tuple(contacts), supports, len(islands), tuple(unheld), max(added, 0.0))
+    return SupportedFigure(lift, tuple(contacts), supports, len(islands), tuple(unheld), max(added, 0.0))
 
 
 class _Work:
     """What is known while contacts are gathered."""
 
     def __init__(
-        self, figure: Mesh, stack: LayerStack, setup: Setup, holding: Holding, show: Points | None, lift: PrintMM
+        self, figure: Mesh, stack: LayerStack, setup: Setup, holding: SupportLimits, show: Points | None, lift: PrintMM
     ) -> None:
         self.figure = figure
         self.holds: list[_Hold] = []
         self._stack, self._setup, self._holding, self._lift = stack, setup, holding, lift
         # A face that looks the wrong way would hide undersides.
-        seen = orient_faces(without_repeats(figure))[0]
+        seen = orient_faces(without_collapsed_faces(figure))[0]
         self._rays = Rays(seen)
-        self._room = make_room(stack, lift, 0.6 * holding.column + holding.clearance)
-        self._slim: Room | None = None
+        self._room = clearance_grid_of(stack, lift, 0.6 * holding.column + holding.clearance)
+        self._slim: ClearanceGrid | None = None
         # What the plate holds needs no more than a few layers to be past it.
         plate = 0.0 if lift > 0 else 3 * setup.printer.layer
         self._under: Undersides = undersides_of(seen, self._rays, holding, plate)
@@ -254,10 +254,10 @@ class _Work:
             wide,
         )
 
-    def _slim_room(self) -> Room:
+    def _slim_room(self) -> ClearanceGrid:
         if self._slim is None:
             need = 0.5 * _SLIM * self._holding.column + 0.4 * self._holding.clearance
-            self._slim = make_room(self._stack, self._lift, need)
+            self._slim = clearance_grid_of(self._stack, self._lift, need)
         return self._slim
 
 
@@ -274,7 +274,7 @@ def _first_layer(stack: LayerStack) -> Points:
     return np.array([[x, y, (used[0] + 0.5) * stack.layer]])
 
 
-def _least_air(room: Room, down: Points) -> float:
+def _least_air(room: ClearanceGrid, down: Points) -> float:
     """Least distance to the figure along a way (p, 3), looked at every half cell."""
     least = np.inf
     for a, b in pairwise(down):

@@ -6,10 +6,10 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from ulvet.core.bench.support_limits import Holding
+from ulvet.core.bench.support_limits import SupportLimits
 from ulvet.core.geometry.mesh import Floats, Mesh, Points, bounds
 from ulvet.core.geometry.rays import Rays
-from ulvet.core.geometry.topology import joined_groups
+from ulvet.core.geometry.topology import connected_groups
 
 __all__ = ["Undersides", "skin_above", "undersides_of"]
 
@@ -34,7 +34,7 @@ class Undersides:
     cell: float
 
 
-def undersides_of(mesh: Mesh, rays: Rays, holding: Holding, plate: float) -> Undersides:
+def undersides_of(mesh: Mesh, rays: Rays, holding: SupportLimits, plate: float) -> Undersides:
     """The undersides of a mesh in print mm above its plate; what lies within ``plate`` mm of it is held by it.
 
     Inner surfaces of overlapping shells are passed over. A patch of less area than the square of the bridge holds on
@@ -103,5 +103,5 @@ def _patch_area(points: Points, step: float) -> Floats:
     if not len(points):
         return np.empty(0)
     pairs = cKDTree(points).query_pairs(1.9 * step, output_type="ndarray").astype(np.int64)
-    _, group = joined_groups(len(points), pairs.reshape(-1, 2))
+    _, group = connected_groups(len(points), pairs.reshape(-1, 2))
     return np.asarray(np.bincount(group)[group] * step**2)

@@ -13,7 +13,7 @@ from ulvet.core.geometry.rays import Rays
 from ulvet.core.geometry.topology import edges_of
 from ulvet.core.kernels import kernel, typed
 
-__all__ = ["TOOLS", "Brush", "Tool", "Touched", "Worked"]
+__all__ = ["TOOLS", "Brush", "MovedVertices", "StrokedMesh", "Tool"]
 
 Ints = NDArray[np.int64]
 Tool = Literal["raise", "lower", "smooth", "flatten", "crease", "thicken"]
@@ -41,14 +41,14 @@ class Brush:
 
 
 @dataclass(frozen=True)
-class Touched:
+class MovedVertices:
     """Vertices that a sample moved, (k,), in order, and where they are now, (k, 3)."""
 
     vertices: Ints
     points: Points
 
 
-class Worked:
+class StrokedMesh:
     """A mesh while strokes are applied to it: its faces stay, its vertices move."""
 
     def __init__(self, mesh: Mesh) -> None:
@@ -71,7 +71,7 @@ class Worked:
         self._behind: _Behind | None = None
 
     def next(self) -> None:
-        """Start another stroke from what this one left, as a new ``Worked`` on it would, only quicker."""
+        """Start another stroke from what this one left, as a new ``StrokedMesh`` on it would, only quicker."""
         self._start_from(self.mesh)
 
     def back(self) -> None:
@@ -96,7 +96,7 @@ class Worked:
         """The mesh as it is now."""
         return Mesh(self.points, self.start.faces)
 
-    def sample(self, brush: Brush, point: Points, normal: Points) -> Touched:
+    def sample(self, brush: Brush, point: Points, normal: Points) -> MovedVertices:
         """Apply a brush once at a place (3,) that looks along ``normal`` (3,); what looks away from it stays."""
         # The tree holds where vertices were: none has gone farther from there than the strokes since have moved any.
         near = self.start_within(point, brush.radius + self._strayed)
@@ -106,14 +106,14 @@ class Worked:
             turned = normals @ normal > 0
             near, normals = near[turned], normals[turned]
         if not len(near):
-            return Touched(near, np.empty((0, 3)))
+            return MovedVertices(near, np.empty((0, 3)))
         at = self.points[near]
         share = (1 - (np.linalg.norm(at - point, axis=1) / brush.radius) ** 2) ** 2
         moved = at + self._move(brush, near, at, normals, share, point)
         self.points[near] = moved
         strayed = np.linalg.norm(moved - self.start.vertices[near], axis=1).max()
         self._strayed = max(self._strayed, float(strayed))
-        return Touched(near, moved)
+        return MovedVertices(near, moved)
 
     def _move(self, brush: Brush, near: Ints, at: Points, normals: Points, share: Floats, point: Points) -> Points:
         up = (normals * share[:, None]).sum(axis=0)

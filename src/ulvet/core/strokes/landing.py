@@ -8,18 +8,18 @@ from ulvet.core.geometry.mesh import Points, bounds, face_normals
 from ulvet.core.geometry.nearest import nearest_on_triangles
 from ulvet.core.recipe.anchors import STRAYS, Anchor, LostAnchor, project_anchors
 from ulvet.core.recipe.step import Part
-from ulvet.core.strokes.brush import Worked
+from ulvet.core.strokes.brush import StrokedMesh
 
-__all__ = ["Landing"]
+__all__ = ["StrokeSurface"]
 
 _LONG = 4
 """A face whose longest side is so many times the usual is looked at for every sample."""
 
 
-class Landing:
+class StrokeSurface:
     """The surface of a part as a stroke finds it, made ready to find its samples on one after the other."""
 
-    def __init__(self, part: Part, worked: Worked) -> None:
+    def __init__(self, part: Part, worked: StrokedMesh) -> None:
         self._part, self._worked = part, worked
         mesh = part.mesh
         self._looks = face_normals(mesh)

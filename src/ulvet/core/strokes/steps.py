@@ -10,10 +10,10 @@ from pydantic import Field
 from ulvet.core.geometry.mesh import Points, volume
 from ulvet.core.lengths import PrintMM
 from ulvet.core.recipe.anchors import Anchor
-from ulvet.core.recipe.step import AnchoredStep, Context, Count, Number, Part, Receipt, Sentence, says
+from ulvet.core.recipe.step import AnchoredStep, Context, Count, Number, Part, Receipt, Sentence, plural
 from ulvet.core.stations import Station
-from ulvet.core.strokes.brush import Brush, Tool, Worked
-from ulvet.core.strokes.landing import Landing
+from ulvet.core.strokes.brush import Brush, StrokedMesh, Tool
+from ulvet.core.strokes.landing import StrokeSurface
 
 __all__ = ["Stroke"]
 
@@ -51,8 +51,8 @@ class Stroke(AnchoredStep):
     mirrored: bool = False
 
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
-        worked = Worked(part.mesh)
-        samples, normals, lost = Landing(part, worked).of(self.places)
+        worked = StrokedMesh(part.mesh)
+        samples, normals, lost = StrokeSurface(part, worked).of(self.places)
         if not len(samples):
             return part, StrokeReceipt(lost=lost, not_done="it is not on this part")
         touched = np.zeros(len(part.mesh.vertices), bool)
@@ -72,7 +72,7 @@ class Stroke(AnchoredStep):
         )
         return replace(part, mesh=mesh), receipt
 
-    def press(self, worked: Worked, factor: float, point: Points, normal: Points) -> NDArray[np.int64]:
+    def press(self, worked: StrokedMesh, factor: float, point: Points, normal: Points) -> NDArray[np.int64]:
         """Apply the brush at one sample (3,) that looks along ``normal`` (3,), and the vertices it moved, in order."""
         brush = self.brush(factor)
         moved = worked.sample(brush, point, normal).vertices
@@ -97,5 +97,5 @@ class Stroke(AnchoredStep):
         elif self.tool not in {"smooth", "flatten"}:
             said = (*said, ", ", Number(field="amount", value=self.amount, unit="mm"), " at a time")
         both = " on both sides" if self.mirrored else ""
-        moved = f": {says(receipt.samples, 'sample')}, at most {receipt.greatest_movement:.2f} mm moved."
+        moved = f": {plural(receipt.samples, 'sample')}, at most {receipt.greatest_movement:.2f} mm moved."
         return (*said, both + moved)

@@ -9,17 +9,17 @@ from scipy.spatial import cKDTree
 from ulvet.core.geometry.mesh import Floats, Mesh, Points
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.step import Part
-from ulvet.core.strokes.brush import Worked
-from ulvet.core.strokes.landing import Landing
+from ulvet.core.strokes.brush import StrokedMesh
+from ulvet.core.strokes.landing import StrokeSurface
 from ulvet.core.strokes.steps import Stroke
 
-__all__ = ["Followed", "Working"]
+__all__ = ["DrawnUpdate", "StrokeSession"]
 
 Ints = NDArray[np.int64]
 
 
 @dataclass(frozen=True)
-class Followed:
+class DrawnUpdate:
     """What is drawn anew: vertices of the drawn mesh (k,), where they are, which way they look (k, 3), and the wall
     under each (k,), figure mm."""
 
@@ -29,7 +29,7 @@ class Followed:
     walls: Floats
 
 
-class Working:
+class StrokeSession:
     """A part while strokes are drawn on it, sample by sample, exactly as the step will replay them.
 
     ``drawn`` is what the browser shows of the part, perhaps with fewer vertices; each goes where the vertex of the part
@@ -41,12 +41,12 @@ class Working:
         self._part, self._factor = part, factor
         self._speaks = cKDTree(part.mesh.vertices).query(drawn.vertices)[1]
         self._drawn, self._walls = np.array(drawn.vertices), np.array(walls)
-        self._worked = Worked(part.mesh)
+        self._worked = StrokedMesh(part.mesh)
         self._ready()
 
     def _ready(self) -> None:
         """What a stroke starts from, all of it made before its first place comes."""
-        self._landing = Landing(self._part, self._worked)
+        self._landing = StrokeSurface(self._part, self._worked)
         self._worked.behind.look(np.empty(0, np.int64))
         self._moved = np.zeros(len(self._part.mesh.vertices), bool)
 
@@ -55,7 +55,7 @@ class Working:
         """The part as it is now."""
         return self._worked.mesh
 
-    def sample(self, stroke: Stroke, place: Anchor) -> Followed | None:
+    def sample(self, stroke: Stroke, place: Anchor) -> DrawnUpdate | None:
         """Apply the brush of a stroke at one place; None where the place is not on the part."""
         samples, normals, _ = self._landing.of((place,))
         if not len(samples):
@@ -74,15 +74,15 @@ class Working:
         self._part = replace(self._part, mesh=self._worked.start)
         self._ready()
 
-    def leave(self) -> Followed:
+    def leave(self) -> DrawnUpdate:
         """Take the stroke back, as far as it went."""
         touched = np.flatnonzero(self._moved[self._speaks])
         self._worked.back()
         self._moved[:] = False
         return self._followed(touched)
 
-    def _followed(self, drawn: Ints) -> Followed:
+    def _followed(self, drawn: Ints) -> DrawnUpdate:
         of_part = self._speaks[drawn]
         moved = self._worked.points[of_part] - self._worked.start.vertices[of_part]
         walls = np.maximum(self._walls[drawn] + self._worked.grown(of_part), 0)
-        return Followed(drawn, self._drawn[drawn] + moved, self._worked.normals(of_part), walls)
+        return DrawnUpdate(drawn, self._drawn[drawn] + moved, self._worked.normals(of_part), walls)

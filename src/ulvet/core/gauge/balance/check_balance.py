@@ -6,16 +6,16 @@ import numpy as np
 
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.setup import Setup
-from ulvet.core.findings.finding import Cost, Finding, Remedy, Severity, Where, offered
+from ulvet.core.findings.finding import Cost, Finding, Place, Remedy, Severity, remedy_adding
 from ulvet.core.gauge.balance.balance import Balance, balance_of, tip_angle_on_base
 from ulvet.core.gauge.steps import GrowBase
-from ulvet.core.geometry.mesh import joined, scaled
+from ulvet.core.geometry.mesh import concatenated, scaled
 from ulvet.core.geometry.topology import edges_of, is_watertight
 from ulvet.core.lengths import PrintMM, spoken
 from ulvet.core.recipe.step import Part
 from ulvet.core.stations import Station
 
-__all__ = ["BASE_THICK", "STANDS", "balance_of_parts", "check_balance", "way_said"]
+__all__ = ["BASE_THICK", "STANDS", "balance_of_parts", "check_balance", "direction_in_words"]
 
 STANDS = 10.0
 """Degrees that a figure can be tipped before it falls, at least (bench default: a table that is knocked)."""
@@ -28,7 +28,7 @@ _WIDEST = 200
 def balance_of_parts(parts: Sequence[Part], factor: float) -> Balance | None:
     """Of all parts at print size as they stand to each other, of 1 g/cm³, solid but for what is hollow; None where one
     does not close."""
-    whole = scaled(joined(*(part.mesh for part in parts)), factor)
+    whole = scaled(concatenated(*(part.mesh for part in parts)), factor)
     return balance_of(whole, 1.0) if is_watertight(edges_of(whole)) else None
 
 
@@ -40,7 +40,7 @@ def check_balance(
         return []
     falls = balance.tip_angle <= 0
     far = balance.support[int((balance.support @ balance.tips_to).argmax())] / factor
-    way = way_said(balance.tips_to)
+    way = direction_in_words(balance.tips_to)
     low = min(float(part.mesh.vertices[:, 2].min()) for part in parts)
     return [
         Finding(
@@ -52,7 +52,7 @@ def check_balance(
             measured=max(balance.tip_angle, 0.0),
             limit=STANDS,
             unit="°",
-            where=Where(point=(float(far[0]), float(far[1]), low)),
+            where=Place(point=(float(far[0]), float(far[1]), low)),
             why=(
                 f"It weighs {balance.mass:.1f} g printed solid, and its middle of mass is {spoken(balance.height)} mm "
                 + (
@@ -84,12 +84,12 @@ def _base(balance: Balance, thick: PrintMM, density: float) -> tuple[int, Remedy
             heavy = "heavier " if thick > BASE_THICK else ""
             cost = Cost(resin_ml=ml, says=f"{thick:g} mm thick; tips over from {angle:.0f}° then")
             label = f"Stand it on a {heavy}base {diameter} mm wide"
-            ways = offered(label, cost, GrowBase, diameter=PrintMM(diameter), thickness=thick)
+            ways = remedy_adding(label, cost, GrowBase, diameter=PrintMM(diameter), thickness=thick)
             return (diameter, ways[0]) if ways else None
     return None
 
 
-def way_said(way: np.ndarray[tuple[int], np.dtype[np.float64]]) -> str:
+def direction_in_words(way: np.ndarray[tuple[int], np.dtype[np.float64]]) -> str:
     """A way across the table in words: front is -y, right is +x."""
     x, y = way
     sides = ["front" if y < -0.38 else "back" if y > 0.38 else "", "left" if x < -0.38 else "right" if x > 0.38 else ""]

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from ulvet.core.findings.finding import Cost, Finding, Remedy, SetStep, Severity, Where
+from ulvet.core.findings.finding import Cost, Finding, Place, Remedy, SetStep, Severity
 from ulvet.core.gauge.steps import MeantLevel, MeantLevelReceipt
 from ulvet.core.recipe.step import Part, Receipt, Step
 from ulvet.core.stations import Station
@@ -38,7 +38,7 @@ def _finding(step: MeantLevel, degrees: float, part: str) -> Finding:
         measured=degrees,
         limit=LEVEL,
         unit="°",
-        where=Where(point=anchor.point, normal=anchor.normal),
+        where=Place(point=anchor.point, normal=anchor.normal),
         why=(
             f"The face picked here is meant to be level, and leans {degrees:.1f}° as the figure stands on a table. "
             "From half a degree on it is seen, and what is set on it slides."

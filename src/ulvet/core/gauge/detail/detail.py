@@ -7,12 +7,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulvet.core.bench.printers import Printer
-from ulvet.core.gauge.walls.thickness import crosswise
+from ulvet.core.gauge.walls.thickness import tangents_of
 from ulvet.core.geometry.mesh import Floats, Mesh, Points, face_areas, face_normals
 from ulvet.core.geometry.rays import Rays
-from ulvet.core.geometry.topology import edges_of, paired_halves
+from ulvet.core.geometry.topology import edges_of, paired_half_edges
 
-__all__ = ["Detail", "Shown", "detail_of", "shown_by"]
+__all__ = ["Detail", "LeastShown", "detail_of", "least_shown_by"]
 
 Ints = NDArray[np.int64]
 
@@ -38,7 +38,7 @@ _MOST_OF_IT = 0.9
 
 
 @dataclass(frozen=True)
-class Shown:
+class LeastShown:
     """The least that shows on a print, mm: how wide what is raised and what is sunk is, and how high or deep."""
 
     raised: float
@@ -74,15 +74,15 @@ class Detail:
             return cls(arrays["points"], arrays["needs"], lost, size)
 
 
-def shown_by(printer: Printer) -> Shown:
+def least_shown_by(printer: Printer) -> LeastShown:
     """What a printer shows, primed and painted: paint fills what is sunk from both sides, and takes from what is
     shallow as much as it is thick."""
     finest = max(float(printer.line), _PIXELS * float(printer.pixel))
     deep = max(float(printer.layer), float(printer.pixel)) + _FILM
-    return Shown(raised=finest, sunk=finest + 2 * _FILM, deep=deep)
+    return LeastShown(raised=finest, sunk=finest + 2 * _FILM, deep=deep)
 
 
-def detail_of(mesh: Mesh, shown: Shown) -> Detail:
+def detail_of(mesh: Mesh, shown: LeastShown) -> Detail:
     """Detail of a mesh at print size, mm, looked at in 20,000 places spread evenly over its surface.
 
     Told by how far it is through what is raised and across what is sunk, and by relief: how high and deep the skin is
@@ -114,7 +114,7 @@ def _facets(mesh: Mesh) -> Floats:
     """How far the round skin that each face stands for may lie off it, (m,) mm: the sagitta over its sides, where it
     meets its neighbours at under 20°."""
     edges = edges_of(mesh)
-    halves = paired_halves(edges)
+    halves = paired_half_edges(edges)
     one, other = halves.T // 3
     normals = face_normals(mesh)
     angle = np.arccos(np.clip(np.einsum("ij,ij->i", normals[one], normals[other]), -1, 1))
@@ -159,7 +159,7 @@ def _relief(rays: Rays, points: Points, normals: Points, reach: float, drawn: Fl
 def _around(rays: Rays, points: Points, normals: Points, reach: float) -> tuple[Floats, Floats]:
     """From the lowest to the highest of the skin within ``reach`` mm of each point, and the same off the bent plane
     that fits it best, (s,) mm; inf where the skin ends or turns away."""
-    u, v = crosswise(normals)
+    u, v = tangents_of(normals)
     across = [(0.0, 0.0)]
     across += [(r * np.cos(a), r * np.sin(a)) for r in _RINGS for a in np.arange(_WAYS) * 2 * np.pi / _WAYS]
     heights = np.zeros((len(points), len(across)))

@@ -14,7 +14,7 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import dijkstra
 
 from ulvet.core.geometry.mesh import Floats, Mesh, Points, bounds
-from ulvet.core.geometry.topology import Edges, joined_groups, paired_faces
+from ulvet.core.geometry.topology import Edges, connected_groups, paired_faces
 
 __all__ = ["Branching", "branching_of"]
 
@@ -74,7 +74,7 @@ def branching_of(mesh: Mesh, edges: Edges) -> Branching | None:
     face = np.repeat(np.arange(len(count)), count)
     band = np.arange(len(face)) - first[face] + low[face].astype(np.int64)
     pairs = _touching(mesh, edges, distance, width, first, low, count)
-    number, ring = joined_groups(len(face), pairs)
+    number, ring = connected_groups(len(face), pairs)
     bands = np.zeros(number, np.int64)
     bands[ring] = band
     order = np.argsort(bands, kind="stable")

@@ -7,8 +7,8 @@ import numpy as np
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.materials import MATERIALS, Material
 from ulvet.core.bench.setup import Setup
-from ulvet.core.findings.finding import Cost, Finding, Remedy, SetEdition, Severity, Where, offered
-from ulvet.core.findings.location import where_said
+from ulvet.core.findings.finding import Cost, Finding, Place, Remedy, SetEdition, Severity, remedy_adding
+from ulvet.core.findings.location import location_in_words
 from ulvet.core.gauge.limbs.handling import WeakLimb, weakest_of
 from ulvet.core.gauge.limbs.limbs import Limb
 from ulvet.core.gauge.steps import FADE, BluntTip, Thicken, WireForLimb
@@ -45,7 +45,7 @@ def check_handling(part: Part, limbs: list[WeakLimb], factor: float, setup: Setu
 def _finding(part: Part, limb: WeakLimb, limit: float, factor: float, setup: Setup, edition: Edition) -> Finding:
     low, high = bounds(part.mesh)
     material = setup.material
-    at = where_said(limb.tip / factor, low, high)
+    at = location_in_words(limb.tip / factor, low, high)
     skin = (limb.point + limb.aside * limb.section / 2) / factor
     falls = " A fall from a table would likely break it too (a rough guess)." if limb.drop >= 1 else ""
     knocks = f", {material.brittleness:g} times as much since {material.name.lower()} is brittle"
@@ -59,7 +59,7 @@ def _finding(part: Part, limb: WeakLimb, limit: float, factor: float, setup: Set
         measured=limb.force,
         limit=limit,
         unit="N",
-        where=Where(
+        where=Place(
             point=_vector(skin), normal=_vector(limb.aside), along=_vector(limb.normal), extent=PrintMM(limb.lever)
         ),
         why=(
@@ -84,7 +84,7 @@ def _remedies(part: Part, limb: WeakLimb, limit: float, factor: float, setup: Se
     if stub:
         least = PrintMM(np.ceil(limb.section * _MARGIN * 100) / 100)
         cost = Cost(says=f"{spoken(limb.lever)} mm shorter")
-        found += offered(f"Blunt its tip to {spoken(least)} mm", cost, BluntTip, least=least, places=place)
+        found += remedy_adding(f"Blunt its tip to {spoken(least)} mm", cost, BluntTip, least=least, places=place)
     for material in MATERIALS:
         if material.process != setup.material.process:
             continue
@@ -108,7 +108,9 @@ def wire_for(thick: float) -> PrintMM | None:
 def wire_remedy(wire: PrintMM, place: tuple[Anchor, ...]) -> list[Remedy]:
     """The limb off and a hole for wire in its place."""
     cost = Cost(says="cut, drilled where there is room, glued by hand")
-    return offered(f"Replace it by wire of {spoken(wire)} mm", cost, WireForLimb, here=True, wire=wire, places=place)
+    return remedy_adding(
+        f"Replace it by wire of {spoken(wire)} mm", cost, WireForLimb, here=True, wire=wire, places=place
+    )
 
 
 def _thicker(part: Part, limb: WeakLimb, limit: float, factor: float) -> list[Remedy]:
@@ -118,7 +120,7 @@ def _thicker(part: Part, limb: WeakLimb, limit: float, factor: float) -> list[Re
     wall = PrintMM(np.ceil(float(wanted.max()) * _MARGIN * 100) / 100)
     thin = limb.line[limb.thick < wall][:: max(1, len(limb.line) // _PLACES)]
     apart = np.linalg.norm(np.diff(thin, axis=0), axis=1).max() if len(thin) > 1 else 0.0
-    return offered(
+    return remedy_adding(
         f"Thicken it to {spoken(wall)} mm along its length",
         Cost(says=f"fades over {spoken(FADE)} mm, softens detail"),
         Thicken,

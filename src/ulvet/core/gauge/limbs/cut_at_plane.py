@@ -7,15 +7,15 @@ cut them, and what lies between both is left standing in slivers as long as the 
 import numpy as np
 from numpy.typing import NDArray
 
-from ulvet.core.gauge.walls.thickness import crosswise
+from ulvet.core.gauge.walls.thickness import tangents_of
 from ulvet.core.geometry.holes import flat_triangles, holes_of
 from ulvet.core.geometry.mesh import Floats, Mesh, Points
-from ulvet.core.geometry.topology import edges_of, joined_groups, without_loose
+from ulvet.core.geometry.topology import connected_groups, edges_of, without_unused_vertices
 
-__all__ = ["clear_level", "lopped"]
+__all__ = ["cut_at_plane", "vertex_free_level"]
 
 
-def clear_level(heights: Floats, highest: float) -> float:
+def vertex_free_level(heights: Floats, highest: float) -> float:
     """The middle of the widest gap between ``heights`` from 0 to ``highest``: no vertex lies in a plane there."""
     within = heights[(heights > 0) & (heights < highest)]
     stops = np.unique(np.concatenate([[0.0], within, [highest]]))
@@ -23,7 +23,7 @@ def clear_level(heights: Floats, highest: float) -> float:
     return float((stops[widest] + stops[widest + 1]) / 2)
 
 
-def lopped(mesh: Mesh, piece: Points, point: Points, normal: Points) -> Mesh | None:
+def cut_at_plane(mesh: Mesh, piece: Points, point: Points, normal: Points) -> Mesh | None:
     """A closed mesh without what hangs together beyond a plane, through ``point`` (3,) along ``normal`` (3,), and holds
     any of the vertices ``piece`` (n, 3), to the last bit.
 
@@ -52,20 +52,20 @@ def lopped(mesh: Mesh, piece: Points, point: Points, normal: Points) -> Mesh | N
     rims = holes_of(stump, edges_of(stump))
     if not rims or not all(hole.simple for hole in rims):
         return None
-    u, v = (axis[0] for axis in crosswise(normal[None]))
+    u, v = (axis[0] for axis in tangents_of(normal[None]))
     across = np.stack([u, v] if np.dot(np.cross(u, v), normal) > 0 else [v, u], axis=1)
     cap = flat_triangles([(stump.vertices[hole.rim] - point) @ across for hole in rims])
     if cap is None:
         return None
     lid = np.concatenate([hole.rim for hole in rims])[cap].astype(np.int32)
-    return without_loose(Mesh(stump.vertices, np.concatenate([faces, lid])))
+    return without_unused_vertices(Mesh(stump.vertices, np.concatenate([faces, lid])))
 
 
 def _hanging(mesh: Mesh, beyond: NDArray[np.bool_], piece: Points) -> NDArray[np.bool_]:
     """Which vertices beyond hang together with any of the piece's by edges that are beyond as well, (n,)."""
     starts, ends = mesh.faces.ravel(), np.roll(mesh.faces, -1, axis=1).ravel()
     both = beyond[starts] & beyond[ends]
-    _, group = joined_groups(len(mesh.vertices), np.stack([starts[both], ends[both]], axis=1).astype(np.int64))
+    _, group = connected_groups(len(mesh.vertices), np.stack([starts[both], ends[both]], axis=1).astype(np.int64))
     own, of_piece = (np.ascontiguousarray(points + 0.0).view("V24").ravel() for points in (mesh.vertices, piece))
     named = beyond & np.isin(own, of_piece)
     return np.asarray(beyond & np.isin(group, group[named]))

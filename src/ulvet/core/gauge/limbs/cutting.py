@@ -5,9 +5,9 @@ from dataclasses import dataclass
 import manifold3d
 import numpy as np
 
-from ulvet.core.gauge.limbs.cut_at_plane import clear_level, lopped
+from ulvet.core.gauge.limbs.cut_at_plane import cut_at_plane, vertex_free_level
 from ulvet.core.gauge.limbs.limbs import Limb, limbs_of
-from ulvet.core.gauge.walls.thickness import crosswise
+from ulvet.core.gauge.walls.thickness import tangents_of
 from ulvet.core.geometry.mesh import Mesh, Points, bounds
 from ulvet.core.geometry.rays import Rays
 from ulvet.core.geometry.solids import Body, CannotJoin, mesh_of, solids_of
@@ -108,14 +108,14 @@ def _cut_off(mesh: Mesh, limb: Limb, at: int) -> Cut:
     normal = section.normal
     # Toward the tip, so that nothing of what the limb stands on goes along.
     heights = (whole.vertices - section.middle) @ normal
-    shift = clear_level(heights, _CLEAR * section.across)
+    shift = vertex_free_level(heights, _CLEAR * section.across)
     middle = section.middle + normal * shift
     beyond, _ = body.split_by_plane(tuple(normal), float(middle @ normal))
     pieces = [np.array(piece.to_mesh64().vert_properties)[:, :3] for piece in beyond.decompose()]
     if not pieces:
         raise CannotCut("Nothing lies beyond that place")
     away = [float(np.linalg.norm(piece - middle, axis=1).min()) for piece in pieces]
-    left = lopped(whole, pieces[int(np.argmin(away))], middle, normal)
+    left = cut_at_plane(whole, pieces[int(np.argmin(away))], middle, normal)
     if left is None:
         raise CannotCut("The figure touches itself where it would be cut: mend it first")
     if _shells(left) > _shells(whole):
@@ -130,7 +130,7 @@ def _shells(mesh: Mesh) -> int:
 def _room(mesh: Mesh, at: Points, inward: Points, diameter: float, depth: float) -> float:
     """How deep a hole may be before a wall gets too thin."""
     rays = Rays(mesh)
-    u, v = (axis[0] for axis in crosswise(inward[None]))
+    u, v = (axis[0] for axis in tangents_of(inward[None]))
     start = at + inward * rays.grain * 2
     ahead, _ = rays.first(start[None], inward[None])
     deepest = min(depth, float(ahead[0]) - _WALL_ABOUT)
@@ -147,7 +147,7 @@ def _room(mesh: Mesh, at: Points, inward: Points, diameter: float, depth: float)
 
 def _rod(at: Points, way: Points, radius: float, length: float) -> Body:
     """A round bar from a point on."""
-    u, v = (axis[0] for axis in crosswise(way[None]))
+    u, v = (axis[0] for axis in tangents_of(way[None]))
     turn = np.stack([u, v, way] if np.dot(np.cross(u, v), way) > 0 else [v, u, way], axis=1)
     return manifold3d.Manifold.cylinder(length, radius, circular_segments=_SIDES).transform(
         np.hstack([turn, at[:, None]])

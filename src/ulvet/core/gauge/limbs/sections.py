@@ -5,9 +5,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ulvet.core.gauge.walls.thickness import crosswise
+from ulvet.core.gauge.walls.thickness import tangents_of
 from ulvet.core.geometry.mesh import Floats, Mesh, Points
-from ulvet.core.geometry.topology import Edges, paired_halves
+from ulvet.core.geometry.topology import Edges, paired_half_edges
 from ulvet.core.kernels import kernel, typed
 
 __all__ = ["Section", "Sections"]
@@ -41,7 +41,7 @@ class Sections:
     """The sections of a mesh whose edges have two faces each; where they have not, there is no section."""
 
     def __init__(self, mesh: Mesh, edges: Edges) -> None:
-        halves = paired_halves(edges)
+        halves = paired_half_edges(edges)
         beside = np.full(len(edges.of_half), -1, np.int64)
         beside[halves[:, 0]], beside[halves[:, 1]] = halves[:, 1], halves[:, 0]
         self._beside = beside
@@ -61,7 +61,7 @@ class Sections:
 
 def _measured(line: Points, normal: Points) -> Section | None:
     """Area and moments by Green's theorem along the line."""
-    u, v = (axis[0] for axis in crosswise(normal[None]))
+    u, v = (axis[0] for axis in tangents_of(normal[None]))
     base = line.mean(axis=0)
     x, y = (line - base) @ u, (line - base) @ v
     x1, y1 = np.roll(x, -1), np.roll(y, -1)

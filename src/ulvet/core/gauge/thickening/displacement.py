@@ -8,7 +8,7 @@ from scipy.sparse.linalg import splu
 from ulvet.core.geometry.mesh import Floats, Mesh, Points, face_normals, vertex_normals
 from ulvet.core.geometry.topology import edges_of
 
-__all__ = ["carried", "faded", "outward"]
+__all__ = ["carried_displacement", "faded", "outward_displacement"]
 
 Ints = NDArray[np.int64]
 
@@ -18,12 +18,12 @@ _SMOOTHINGS = 2
 _ROUNDS = 400
 
 
-def outward(mesh: Mesh, missing: Floats, fade: float) -> Points:
+def outward_displacement(mesh: Mesh, missing: Floats, fade: float) -> Points:
     """The movement of all vertices, (n, 3): of each by what is ``missing`` (n,), around it fading over ``fade`` mm."""
     return _ways(mesh) * faded(mesh, missing, fade)[:, None]
 
 
-def carried(mesh: Mesh, missing: Floats, fade: float, thin: NDArray[np.bool_]) -> Points:
+def carried_displacement(mesh: Mesh, missing: Floats, fade: float, thin: NDArray[np.bool_]) -> Points:
     """The movement of all vertices, (n, 3): of those that are too thin their own, around them in between, else none.
 
     In a hollow crease it is that of the ``thin`` faces (m,) beside it.

@@ -13,11 +13,11 @@ from ulvet.core.geometry.crossing import crossing_faces
 from ulvet.core.geometry.degenerate_faces import zero_area_faces
 from ulvet.core.geometry.mesh import Floats, Mesh, Points, face_normals, faces_in_box, vertex_normals
 from ulvet.core.geometry.solids import CannotJoin, mesh_of, solids_of
-from ulvet.core.geometry.topology import joined_groups
-from ulvet.core.join.seam_cleanup import tidied
+from ulvet.core.geometry.topology import connected_groups
+from ulvet.core.join.seam_cleanup import clean_seam
 from ulvet.core.tolerances import BENCH_TOLERANCES
 
-__all__ = ["fillable", "filled"]
+__all__ = ["can_be_united", "fill_thin_walls"]
 
 Ints = NDArray[np.int64]
 _OVER = (0.02, 0.05, 0.1)
@@ -56,7 +56,7 @@ _BALL = _ball()
 _LARGEST = float(np.linalg.norm(_BALL, axis=1).max())
 
 
-def fillable(mesh: Mesh) -> bool:
+def can_be_united(mesh: Mesh) -> bool:
     """Whether a mesh closes, so that something can be united with it."""
     try:
         solids_of(mesh)
@@ -65,7 +65,7 @@ def fillable(mesh: Mesh) -> bool:
     return True
 
 
-def filled(mesh: Mesh, wall: float, fade: float, places: Points, reach: float) -> Mesh:
+def fill_thin_walls(mesh: Mesh, wall: float, fade: float, places: Points, reach: float) -> Mesh:
     """A mesh united with spheres as wide as ``wall`` amid all walls within ``reach`` of some places (p, 3) that are
     thinner, figure mm; as it was where that makes nothing thicker, or would make faces cross. Nothing changes farther
     than ``fade`` beyond the reach.
@@ -79,13 +79,13 @@ def filled(mesh: Mesh, wall: float, fade: float, places: Points, reach: float) -
         if not near.found:
             break
         try:
-            mesh, near = _filled_once(mesh, wall * (1 + over) / 2, fade, near, places, reach)
+            mesh, near = _fill_once(mesh, wall * (1 + over) / 2, fade, near, places, reach)
         except CannotJoin:
             break
     return mesh
 
 
-def _filled_once(
+def _fill_once(
     mesh: Mesh, radius: float, fade: float, before: ThinNear, places: Points, reach: float
 ) -> tuple[Mesh, ThinNear]:
     """All thin places filled at once with spheres of a radius, but for those beside which that makes trouble; where
@@ -122,7 +122,7 @@ def _groups(near: ThinNear) -> list[Ints]:
     # Where faces meet in a crease, a vertex takes its wall from one of them.
     thin = np.asarray((under[:n] & smooth_vertices(piece))[piece.faces].any(axis=1))
     thin[thickness.face_of[under[n:]]] = True
-    _, group = joined_groups(n, np.concatenate([piece.faces[thin][:, :2], piece.faces[thin][:, 1:]]))
+    _, group = connected_groups(n, np.concatenate([piece.faces[thin][:, :2], piece.faces[thin][:, 1:]]))
     first = np.concatenate([np.arange(n), piece.faces[thickness.face_of, 0]])
     wanted = np.unique(group[first[np.concatenate([place.samples for place in near.found])]])
     of = group[piece.faces[:, 0]]
@@ -235,7 +235,7 @@ def _united(mesh: Mesh, middles: Points, radius: float) -> tuple[Mesh, Points]:
     # As one before it is thinned out: the many hulls meet in faces of no height, which their own faces would keep.
     added = manifold3d.Manifold.batch_boolean(hulls, manifold3d.OpType.Add).as_original()
     added = added.simplify(_SMOOTH * radius).as_original()
-    made = tidied(*mesh_of(solid.body + added), (solid.number, solid.number))
+    made = clean_seam(*mesh_of(solid.body + added), (solid.number, solid.number))
     box = corners.min(axis=(0, 1)), corners.max(axis=(0, 1))
     near, was = (Mesh(one.vertices, one.faces[faces_in_box(one, *box)]) for one in (made, mesh))
     new, old = _trouble(near), _trouble(was)

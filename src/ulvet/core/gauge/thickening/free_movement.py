@@ -8,7 +8,7 @@ from ulvet.core.geometry.crossing import crossing_faces
 from ulvet.core.geometry.mesh import Floats, Mesh, Points, face_normals, faces_in_box
 from ulvet.core.geometry.topology import edges_of, face_shells
 
-__all__ = ["Crossings", "free_share"]
+__all__ = ["NewCrossings", "free_share"]
 
 Ints = NDArray[np.int64]
 Mask = NDArray[np.bool_]
@@ -17,7 +17,7 @@ _FOLDS = 0.5
 """Cosine of the turn from which on a face is held to fold rather than to bend (bench default)."""
 
 
-class Crossings:
+class NewCrossings:
     """The pairs of faces that cross after some vertices moved, other than those that crossed before.
 
     Where two shells crossed each other before, nothing of them is new.
@@ -53,7 +53,7 @@ def free_share(mesh: Mesh, shift: Points, soft: float, held: Mask) -> tuple[Floa
     the vertices (n,) that can take none: those ``held`` before, those of faces that it would turn over, and more. Over
     ``soft`` mm from them it rises to one.
     """
-    crossings = Crossings(mesh, shift)
+    crossings = NewCrossings(mesh, shift)
     held = held | _turned_over(mesh, (1 - faded(mesh, held.astype(float), soft))[:, None] * shift)
     for _ in range(_HOLDS):
         share = 1 - faded(mesh, held.astype(float), soft)

@@ -4,14 +4,14 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from ulvet.core.gauge.thickening.displacement import carried, faded, outward
-from ulvet.core.gauge.thickening.fill_spheres import fillable, filled
-from ulvet.core.gauge.thickening.free_movement import Crossings, free_share
+from ulvet.core.gauge.thickening.displacement import carried_displacement, faded, outward_displacement
+from ulvet.core.gauge.thickening.fill_spheres import can_be_united, fill_thin_walls
+from ulvet.core.gauge.thickening.free_movement import NewCrossings, free_share
 from ulvet.core.gauge.walls.remeasure import faces_around
 from ulvet.core.gauge.walls.thickness import measure_near
 from ulvet.core.geometry.deviation import distance_to
 from ulvet.core.geometry.mesh import Floats, Mesh, Points
-from ulvet.core.geometry.topology import edges_of, piece_of
+from ulvet.core.geometry.topology import edges_of, submesh
 
 __all__ = ["thicken_walls"]
 
@@ -43,14 +43,14 @@ def thicken_walls(mesh: Mesh, wall: float, fade: float, places: Points, reach: f
     Where faces would cross so, such as at the foot of a pin, what is around is carried along instead (harmonically).
     What is still too thin when it is measured again, as at the end of a tip, moves once more, while that helps.
     Vertices of faces that would cross, fold or tilt stay, as do those that would end thinner; what is still thin is
-    filled (see ``filled``). A mesh that does not close cannot be filled; there faces may tilt. All lengths are figure
-    mm.
+    filled (see ``fill_thin_walls``). A mesh that does not close cannot be filled; there faces may tilt. All lengths are
+    figure mm.
     """
     grown, near = mesh, cKDTree(places).query(mesh.vertices)[0] <= reach
     walls = _Walls(mesh, near, wall * (1 + _OVER))
     missing, thin = walls.missing(wall, 0.0)
     held = _stiff(grown, missing, fade)
-    if held.any() and not fillable(mesh):
+    if held.any() and not can_be_united(mesh):
         held[:] = False
     for _ in range(_TURNS):
         if not missing[~held].any():
@@ -61,7 +61,7 @@ def thicken_walls(mesh: Mesh, wall: float, fade: float, places: Points, reach: f
         missing, thin = walls.missing(wall, _OVER)
         # Where it did not help it would grow a thorn.
         held |= (before > 0) & (missing > _HELPS * before)
-    grown = filled(grown, wall, fade, places, reach)
+    grown = fill_thin_walls(grown, wall, fade, places, reach)
     return grown, *_moved(mesh, grown)
 
 
@@ -125,12 +125,12 @@ def _shift(mesh: Mesh, missing: Floats, fade: float, thin: Mask) -> Points:
     for _ in range(_RINGS):
         reached[mesh.faces[reached[mesh.faces].any(axis=1)]] = True
     faces = reached[mesh.faces].all(axis=1)
-    piece, vertices = piece_of(mesh, faces)
+    piece, vertices = submesh(mesh, faces)
     shift, aside = np.zeros_like(mesh.vertices), np.zeros_like(mesh.vertices)
-    shift[vertices] = outward(piece, missing[vertices], fade)
-    if crossed := len(Crossings(mesh, shift).after(shift)):
-        aside[vertices] = carried(piece, missing[vertices], fade, thin[faces])
-        if len(Crossings(mesh, aside).after(aside)) < crossed:
+    shift[vertices] = outward_displacement(piece, missing[vertices], fade)
+    if crossed := len(NewCrossings(mesh, shift).after(shift)):
+        aside[vertices] = carried_displacement(piece, missing[vertices], fade, thin[faces])
+        if len(NewCrossings(mesh, aside).after(aside)) < crossed:
             return aside
     return shift
 

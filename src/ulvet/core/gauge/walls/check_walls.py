@@ -7,17 +7,17 @@ import numpy as np
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.materials import MATERIALS, Material
 from ulvet.core.bench.setup import Setup
-from ulvet.core.findings.finding import Cost, Finding, Remedy, SetEdition, Severity, Where, offered
-from ulvet.core.findings.location import where_said
+from ulvet.core.findings.finding import Cost, Finding, Place, Remedy, SetEdition, Severity, remedy_adding
+from ulvet.core.findings.location import location_in_words
 from ulvet.core.gauge.limbs.check_handling import wire_for, wire_remedy
 from ulvet.core.gauge.steps import FADE, BluntTip, Thicken
 from ulvet.core.gauge.walls.kinds import Kind, limit_for
 from ulvet.core.gauge.walls.thin_places import ThinPlace
-from ulvet.core.geometry.clustering import gathered
+from ulvet.core.geometry.clustering import cluster_points
 from ulvet.core.geometry.mesh import bounds, volume
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
 from ulvet.core.recipe.anchors import Anchor
-from ulvet.core.recipe.step import Part, says
+from ulvet.core.recipe.step import Part, plural
 from ulvet.core.stations import Station
 
 __all__ = ["check_walls"]
@@ -52,7 +52,7 @@ def check_walls(
     if not places:
         return []
     low, high = bounds(part.mesh)
-    group = gathered(np.array([place.point for place, _ in places]), _GATHER_SHARE * float((high - low).max()))
+    group = cluster_points(np.array([place.point for place, _ in places]), _GATHER_SHARE * float((high - low).max()))
     return [
         _finding(
             part, [place for place, of in zip(places, group, strict=True) if of == g], places, factor, setup, edition
@@ -84,10 +84,10 @@ def _finding(
     careless, printing = max(limit.caution for limit in limits), max(limit.stop for limit in limits)
     goals = (careless, printing) if stops else (careless,)
     alike = [place for place, of in everywhere if of is kind]
-    at = where_said(worst.point, low, high)
+    at = location_in_words(worst.point, low, high)
     sanding = edition.sanding
     after = f" once up to {spoken(sanding)} mm a side is sanded off" if sanding else ""
-    reach = says(len(places), "place") if len(places) > 1 else f"{spoken(worst.extent * factor)} mm long"
+    reach = plural(len(places), "place") if len(places) > 1 else f"{spoken(worst.extent * factor)} mm long"
     return Finding(
         code="thin-wall",
         station=Station.GAUGE,
@@ -124,8 +124,8 @@ def _why(kind: Kind, wall: float, material: Material, stops: bool) -> str:
     return f"{held_to}; here it is {spoken(wall)} mm"
 
 
-def _where(place: ThinPlace, factor: float) -> Where:
-    return Where(
+def _where(place: ThinPlace, factor: float) -> Place:
+    return Place(
         point=tuple(map(float, place.point)),
         normal=tuple(map(float, place.normal)),
         along=tuple(map(float, place.along)),
@@ -140,9 +140,9 @@ def _thicker(
     # A little over the limit, so that rounding in a written file does not bring the finding back.
     wall = PrintMM(np.ceil((limit + 2 * sanding) * _MARGIN * 100) / 100)
     reach = max(place.reach for place in places) + limit / factor
-    where = "here" if len(places) == 1 else f"at {says(len(places), 'place')}"
+    where = "here" if len(places) == 1 else f"at {plural(len(places), 'place')}"
     what = where if kind is None else f"all {len(places)} {_KINDS_SAID[kind]}"
-    return offered(
+    return remedy_adding(
         f"Thicken {what} to {spoken(wall)} mm",
         Cost(says=f"fades over {spoken(FADE)} mm, softens detail"),
         Thicken,
@@ -160,7 +160,7 @@ def _for_pins(part: Part, place: ThinPlace, wall: float, limit: PrintMM, factor:
     if place.extent * factor <= _TIP * limit:
         least = PrintMM(np.ceil(limit * _MARGIN * 100) / 100)
         cost = Cost(says=f"about {spoken(place.extent * factor)} mm shorter")
-        found += offered(f"Blunt the tip to {spoken(least)} mm", cost, BluntTip, least=least, places=anchor)
+        found += remedy_adding(f"Blunt the tip to {spoken(least)} mm", cost, BluntTip, least=least, places=anchor)
     if (wire := wire_for(wall)) is not None:
         found += wire_remedy(wire, anchor)
     return found

@@ -5,15 +5,15 @@ from typing import TypeVar
 
 import numpy as np
 
-from ulvet.core.findings.finding import Finding, Where
-from ulvet.core.gauge.figure_measures import Gauge, LimbSaid
+from ulvet.core.findings.finding import Finding, Place
+from ulvet.core.gauge.figure_measures import FigureMeasures, LimbRow
 from ulvet.core.gauge.steps import NamePlace
-from ulvet.core.gauge.walls.place_names import PlaceSaid
+from ulvet.core.gauge.walls.place_names import ThinPlaceRow
 from ulvet.core.recipe.step import Step
 
 __all__ = ["renamed", "with_names"]
 
-Said = TypeVar("Said", PlaceSaid, LimbSaid)
+Said = TypeVar("Said", ThinPlaceRow, LimbRow)
 
 
 def renamed(findings: Sequence[Finding], steps: Sequence[Step]) -> list[Finding]:
@@ -22,12 +22,12 @@ def renamed(findings: Sequence[Finding], steps: Sequence[Step]) -> list[Finding]
     return [_renamed(finding, _name_at(finding.where, finding.part, names)) for finding in findings]
 
 
-def with_names(gauge: Gauge, steps: Sequence[Step]) -> Gauge:
+def with_names(gauge: FigureMeasures, steps: Sequence[Step]) -> FigureMeasures:
     """Measures whose places and limbs have the names that the record gives them."""
     names = _given(steps)
 
-    def name_of(one: PlaceSaid | LimbSaid) -> str:
-        return _name_at(Where(point=one.point), one.part, names)
+    def name_of(one: ThinPlaceRow | LimbRow) -> str:
+        return _name_at(Place(point=one.point), one.part, names)
 
     places = [_called(place, {"name": name_of(place), "given": True}) for place in gauge.places]
     limbs = [_called(limb, {"name": name_of(limb)}) for limb in gauge.limbs]
@@ -48,7 +48,7 @@ def _renamed(finding: Finding, name: str) -> Finding:
     return finding.model_copy(update={"title": finding.title.removesuffix(finding.at) + name, "at": name})
 
 
-def _name_at(where: Where | None, part: str, names: Sequence[NamePlace]) -> str:
+def _name_at(where: Place | None, part: str, names: Sequence[NamePlace]) -> str:
     """The name given nearest to a place; "" where none reaches it."""
     if where is None:
         return ""

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from ulvet.core.bench.limits import WallLimit
 from ulvet.core.bench.materials import Material
-from ulvet.core.gauge.walls.thickness import Thickness, crosswise
+from ulvet.core.gauge.walls.thickness import Thickness, tangents_of
 from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.geometry.rays import Rays
 
@@ -76,7 +76,7 @@ def kinds_of(
     rays = rays or Rays(mesh)
     normals, walls = thickness.normals[thin], thickness.walls[thin]
     middle = thickness.points[thin] - normals * walls[:, None] / 2
-    u, v = crosswise(normals)
+    u, v = tangents_of(normals)
     reach, goes_on = np.empty((_WAYS, len(thin))), np.empty((_WAYS, len(thin)), bool)
     for k in range(_WAYS):
         angle = 2 * np.pi * k / _WAYS

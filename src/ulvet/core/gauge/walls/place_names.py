@@ -7,14 +7,14 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from ulvet.core.bench.materials import Material
-from ulvet.core.findings.location import where_said
+from ulvet.core.findings.location import location_in_words
 from ulvet.core.gauge.walls.kinds import Kind, few_of, kind_among, kinds_of, limit_for
 from ulvet.core.gauge.walls.thickness import Thickness
 from ulvet.core.gauge.walls.thin_places import ThinPlace, thin_places
 from ulvet.core.geometry.mesh import Mesh, bounds
 from ulvet.core.recipe.stance import Vector
 
-__all__ = ["KINDS", "PlaceKind", "PlaceSaid", "kinded_places", "places_said"]
+__all__ = ["KINDS", "PlaceKind", "ThinPlaceRow", "places_with_kinds", "thin_place_rows"]
 
 PlaceKind = Literal["held", "free-standing", "pin", "edge"]
 KINDS: dict[Kind, PlaceKind] = {Kind.HELD: "held", Kind.FREE: "free-standing", Kind.PIN: "pin", Kind.EDGE: "edge"}
@@ -23,7 +23,7 @@ _TIP = 8.0
 """Times its limit: a pin that is thin for longer is more than a tip (bench default)."""
 
 
-class PlaceSaid(BaseModel):
+class ThinPlaceRow(BaseModel):
     """A thin place in words and print mm; its point and normal are of the figure."""
 
     model_config = ConfigDict(frozen=True)
@@ -43,7 +43,9 @@ class PlaceSaid(BaseModel):
     normal: Vector
 
 
-def kinded_places(mesh: Mesh, thickness: Thickness, material: Material, factor: float) -> list[tuple[ThinPlace, Kind]]:
+def places_with_kinds(
+    mesh: Mesh, thickness: Thickness, material: Material, factor: float
+) -> list[tuple[ThinPlace, Kind]]:
     """Places whose wall, printed at ``factor``, is under what its kind has to have, the thinnest first, and which kind
     of wall each is."""
     most = material.walls.thin_from / factor
@@ -56,9 +58,9 @@ def kinded_places(mesh: Mesh, thickness: Thickness, material: Material, factor: 
     return [(place, kind) for place, kind in kinded if place.wall * factor < limit_for(material, kind).caution]
 
 
-def places_said(
+def thin_place_rows(
     part: str, mesh: Mesh, places: Sequence[tuple[ThinPlace, Kind]], factor: float, material: Material
-) -> list[PlaceSaid]:
+) -> list[ThinPlaceRow]:
     """Places with the names they have by themselves: "tip, high, front right"."""
     low, high = bounds(mesh)
     said = []
@@ -69,9 +71,9 @@ def places_said(
         limit = asked.stop if stops else asked.caution
         tip = kind is Kind.PIN and place.extent * factor <= _TIP * limit
         said.append(
-            PlaceSaid(
+            ThinPlaceRow(
                 part=part,
-                name=f"{'tip' if tip else _NOUNS[kind]}, {where_said(place.point, low, high)}",
+                name=f"{'tip' if tip else _NOUNS[kind]}, {location_in_words(place.point, low, high)}",
                 kind=KINDS[kind],
                 least_mm=wall,
                 extent_mm=place.extent * factor,

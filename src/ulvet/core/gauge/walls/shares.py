@@ -70,7 +70,7 @@ def walls_up_to(thickness: Thickness, cap: float, shares: Sequence[float]) -> li
 
 def _measured(thickness: Sequence[Thickness]) -> tuple[Floats, Floats]:
     """Walls and the surface each speaks for, of all samples that have one of their own."""
-    told = [np.isfinite(one.walls) & ~one.buried for one in thickness]
-    walls = [one.walls[kept] for one, kept in zip(thickness, told, strict=True)]
-    areas = [one.areas[kept] for one, kept in zip(thickness, told, strict=True)]
+    known = [np.isfinite(one.walls) & ~one.buried for one in thickness]
+    walls = [one.walls[kept] for one, kept in zip(thickness, known, strict=True)]
+    areas = [one.areas[kept] for one, kept in zip(thickness, known, strict=True)]
     return np.concatenate([np.empty(0), *walls]), np.concatenate([np.empty(0), *areas])

@@ -17,17 +17,17 @@ from ulvet.core.geometry.mesh import (
     vertex_normals,
 )
 from ulvet.core.geometry.rays import Rays
-from ulvet.core.geometry.topology import edges_of, piece_of
+from ulvet.core.geometry.topology import edges_of, submesh
 
 __all__ = [
     "LocalThickness",
     "Thickness",
-    "crosswise",
     "measure_near",
     "measure_thickness",
+    "sample_walls",
     "smooth_vertices",
-    "sounded",
     "straight_walls",
+    "tangents_of",
 ]
 
 Ints = NDArray[np.int64]
@@ -112,7 +112,7 @@ def measure_thickness(mesh: Mesh) -> Thickness:
     return _measured(mesh, Rays(mesh), np.ones(len(mesh.faces), bool))
 
 
-def sounded(mesh: Mesh, count: int) -> tuple[Points, Floats]:
+def sample_walls(mesh: Mesh, count: int) -> tuple[Points, Floats]:
     """Points on about ``count`` of the faces (k, 3) and the wall at each (k,), mm, inf where there is none: nearly what
     ``measure_thickness`` finds, facets not counted as round nor anything evened out, for a first look."""
     faces = np.arange(0, len(mesh.faces), max(1, len(mesh.faces) // count))
@@ -141,7 +141,7 @@ def measure_near(mesh: Mesh, at: NDArray[np.bool_], upto: float) -> LocalThickne
     reach = _LOCAL * max(upto, _THICK_SHARE * float(np.ptp(bounds(mesh), axis=0).max()))
     inner = mesh.vertices[mesh.faces[at]].reshape(-1, 3)
     faces = faces_in_box(mesh, inner.min(axis=0) - reach, inner.max(axis=0) + reach) if len(inner) else np.empty(0, int)
-    piece, vertices = piece_of(mesh, faces)
+    piece, vertices = submesh(mesh, faces)
     if not len(faces):
         return LocalThickness(piece, Thickness.unknown(piece), vertices, faces)
     thickness = _measured(piece, Rays(piece, within=mesh), at[faces], whole=False)
@@ -286,7 +286,7 @@ def _walls(skin: "_Skin", points: Points, normals: Points) -> tuple[Floats, Ints
     where that does not settle it, the cone."""
     walls, across = _straight(skin, points, normals)
     asked = np.flatnonzero(~(walls > _THICK_SHARE * skin.rays.size) | ((across < 0) & skin.whole))
-    u, v = crosswise(normals[asked])
+    u, v = tangents_of(normals[asked])
     inward, straight = -np.cos(_CONE) * normals[asked], walls[asked]
     for turn in np.arange(_ROUND) * 2 * np.pi / _ROUND:
         ways = inward + np.sin(_CONE) * (np.cos(turn) * u + np.sin(turn) * v)
@@ -325,7 +325,7 @@ def _spheres(skin: "_Skin", points: Points, normals: Points, ways: Points, most:
     return np.where(opposed, distance / cosine, np.inf), np.where(opposed, face, -1), facing
 
 
-def crosswise(normals: Points) -> tuple[Points, Points]:
+def tangents_of(normals: Points) -> tuple[Points, Points]:
     """Two unit vectors (p, 3) at right angles to each normal (p, 3) and to each other."""
     helper = np.zeros_like(normals)
     helper[np.arange(len(normals)), np.abs(normals).argmin(axis=1)] = 1

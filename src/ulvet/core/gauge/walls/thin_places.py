@@ -9,7 +9,7 @@ from scipy.sparse.csgraph import minimum_spanning_tree
 
 from ulvet.core.gauge.walls.thickness import Thickness
 from ulvet.core.geometry.mesh import Floats, Mesh, Points
-from ulvet.core.geometry.topology import joined_groups
+from ulvet.core.geometry.topology import connected_groups
 
 __all__ = ["ThinGroups", "ThinPlace", "WallGraph", "thin_places"]
 
@@ -92,7 +92,7 @@ class WallGraph:
         touched[ends.ravel()] = True
         touched[self._node[here]] = True
         local = np.cumsum(touched) - 1
-        _, group = joined_groups(int(touched.sum()), local[ends])
+        _, group = connected_groups(int(touched.sum()), local[ends])
         return self._measured(self._samples[here], group[local[self._node[here]]], limit)
 
     def _measured(self, samples: Ints, group: Ints, limit: float) -> ThinGroups:

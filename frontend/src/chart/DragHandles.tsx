@@ -35,7 +35,7 @@ const REACH = 34;
 
 /** Handles about a bit: along the axes, about the upright, larger and smaller, and the middle, which sits on the skin
  * or moves freely beside it. By the pointer, or by the arrow keys and Enter. */
-export function Handles({ asked, box, project, pick }: Props) {
+export function DragHandles({ asked, box, project, pick }: Props) {
   const [proposal, setProposal] = useState<Proposal>(NOTHING);
   const held = useRef<{ grip: Grip; x: number; y: number } | null>(null);
   const latest = useRef(proposal);

@@ -2,7 +2,7 @@
 import { cleanup, fireEvent, render, screen } from '@testing-library/react';
 import { afterEach, expect, it, vi } from 'vitest';
 
-import { Acts } from './Acts';
+import { CommandSearch } from './CommandSearch';
 
 afterEach(cleanup);
 
@@ -14,7 +14,7 @@ function opened() {
     { name: 'Undo', key: 'U', act: undo },
     { name: 'Go to Stand', key: '7', act: stand },
   ];
-  render(<Acts open close={close} acts={acts} />);
+  render(<CommandSearch open close={close} commands={acts} />);
   return { undo, stand, close, input: screen.getByLabelText('A part of its name', { selector: 'input' }) };
 }
 

@@ -6,7 +6,7 @@ import { groundUnder } from './ground';
 import { boxOf } from './handles';
 
 /** What everything stands on: a square on the ground about all that is shown, with its middle marked. */
-export function Ground({ shown, colour }: { shown: readonly DisplayMesh[]; colour: string }) {
+export function GroundGrid({ shown, colour }: { shown: readonly DisplayMesh[]; colour: string }) {
   const [rim, cross] = useMemo(() => {
     const { corners, middle } = groundUnder(shown.map(({ geometry }) => boxOf(geometry)));
     return [corners, middle].map((points) =>

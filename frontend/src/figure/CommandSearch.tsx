@@ -3,7 +3,7 @@ import Dialog from '@mui/material/Dialog';
 import TextField from '@mui/material/TextField';
 
 /** Something that can be done now, by its name. */
-export interface Act {
+export interface Command {
   name: string;
   /** The key that does it without this sheet. */
   key?: string;
@@ -11,7 +11,15 @@ export interface Act {
 }
 
 /** Everything that can be done here, found by typing a part of its name. */
-export function Acts({ open, close, acts }: { open: boolean; close: () => void; acts: Act[] }) {
+export function CommandSearch({
+  open,
+  close,
+  commands,
+}: {
+  open: boolean;
+  close: () => void;
+  commands: Command[];
+}) {
   return (
     <Dialog open={open} onClose={close} aria-labelledby="acts-title" fullWidth maxWidth="sm">
       <div className="acts-sheet">
@@ -20,7 +28,7 @@ export function Acts({ open, close, acts }: { open: boolean; close: () => void; 
           open
           autoHighlight
           disablePortal
-          options={acts}
+          options={commands}
           getOptionLabel={(option) => option.name}
           noOptionsText="Nothing here goes by that name."
           onChange={(_, chosen) => {

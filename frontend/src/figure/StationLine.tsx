@@ -15,7 +15,7 @@ interface Props {
 }
 
 /** The graduated border of the sheet: one segment a station, with its open findings. */
-export function Line({ stations, findings, unseen, checking, here, go }: Props) {
+export function StationLine({ stations, findings, unseen, checking, here, go }: Props) {
   const done = checking?.seen.map(({ station }) => station) ?? [];
   const isOld = ({ station }: { station: Station }) => !done.includes(station);
   const marks = marksByStation([

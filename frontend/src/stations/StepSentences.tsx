@@ -2,7 +2,7 @@ import type { BuildRecord, StepKind } from '../app/client';
 import type { FigureActs } from '../figure/useFigure';
 
 /** The sentences of one kind in the record, each of which can be taken out. */
-export function Kept({
+export function StepSentences({
   build,
   acts,
   kind,
