@@ -18,7 +18,8 @@ from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.formats.read import read_mesh
 from ulvet.core.gauge.balance.balance import balance_of
 from ulvet.core.gauge.limbs.handling import weakest_first
-from ulvet.core.gauge.steps import Accept, Thicken
+from ulvet.core.gauge.record_steps import Accept
+from ulvet.core.gauge.steps import Thicken
 from ulvet.core.gauge.walls.thickness import measure_near, measure_thickness
 from ulvet.core.geometry.crossing import crossing_faces
 from ulvet.core.geometry.face_orientation import orient_faces

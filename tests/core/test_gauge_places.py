@@ -10,7 +10,8 @@ from tests.shapes import ball, box, cylinder, joined, subdivided, turned
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.findings.finding import SetStep
-from ulvet.core.gauge.steps import GrowBase, MeantLevel, NamePlace, Thicken
+from ulvet.core.gauge.record_steps import MeantLevel, NamePlace
+from ulvet.core.gauge.steps import GrowBase, Thicken
 from ulvet.core.geometry.mesh import Mesh, bounds, translated
 from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.recipe.anchors import Anchor

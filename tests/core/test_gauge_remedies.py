@@ -12,7 +12,7 @@ from ulvet.core.bench.setup import setup_for
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.findings.finding import AddSteps, SetEdition
 from ulvet.core.gauge.limbs.cutting import limb_near, without_limb
-from ulvet.core.gauge.steps import Accept
+from ulvet.core.gauge.record_steps import Accept
 from ulvet.core.gauge.thickening.thicken import thicken_walls
 from ulvet.core.gauge.walls.thickness import measure_near
 from ulvet.core.geometry.mesh import Mesh, bounds, scaled, translated, volume

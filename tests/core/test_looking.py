@@ -9,10 +9,10 @@ from tests.shapes import box, cylinder, joined
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.build.figure_build import build_figure
-from ulvet.core.findings.check import PartCheck, check_kinds
 from ulvet.core.findings import check_run
+from ulvet.core.findings.check import PartCheck, check_kinds
 from ulvet.core.gauge.checks import HandlingCheck, WallsCheck
-from ulvet.core.gauge.steps import Accept
+from ulvet.core.gauge.record_steps import Accept
 from ulvet.core.lengths import PrintMM
 from ulvet.core.mend.checks import MeshCheck
 from ulvet.core.recipe.runner import Recipe

@@ -11,7 +11,8 @@ from ulvet.core.geometry.mesh import Mesh, scaled, translated, volume
 from ulvet.core.geometry.topology import edges_of, is_watertight
 from ulvet.core.mend.check import check_mesh
 from ulvet.core.mend.diagnosis import diagnose
-from ulvet.core.mend.steps import CloseHoles, LeaveOverlaps, MendPlace, MendWhole, TakeApart
+from ulvet.core.mend.mend_steps import MendPlace, MendWhole
+from ulvet.core.mend.steps import CloseHoles, LeaveOverlaps, TakeApart
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.step import Context, Part
 from ulvet.core.tolerances import BENCH_TOLERANCES

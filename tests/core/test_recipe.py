@@ -12,7 +12,8 @@ from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.findings.changes import after_change
 from ulvet.core.gauge.steps import Thicken
 from ulvet.core.lengths import FigureMM, PrintMM
-from ulvet.core.mend.steps import CloseHoles, DropFaces, MendWholeReceipt
+from ulvet.core.mend.mend_steps import MendWholeReceipt
+from ulvet.core.mend.steps import CloseHoles, DropFaces
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.changes import with_steps_added
 from ulvet.core.recipe.reading import UnreadableRecipe, read_recipe

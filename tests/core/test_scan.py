@@ -20,9 +20,10 @@ from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.runner import Recipe, run_recipe
 from ulvet.core.scan.captured import compare_captured
 from ulvet.core.scan.check import check_scan
+from ulvet.core.scan.cleanup_steps import DropSpecks
 from ulvet.core.scan.registration import register_passes
 from ulvet.core.scan.remeshing import CannotRemesh, remesh, smooth_rims
-from ulvet.core.scan.steps import CaliperLength, DropSpecks, SetLengths, SetUpright, TakeOffMount, Trim
+from ulvet.core.scan.steps import CaliperLength, SetLengths, SetUpright, TakeOffMount, Trim
 from ulvet.core.scan.trimming import BoxVolume, HalfSpace, LassoVolume, cut_by_plane, find_stem, trimmed, without_specks
 from ulvet.core.sources.scan import Pass, Scan
 from ulvet.standins.scanner import CannotScan, ScanSettings, scan_object

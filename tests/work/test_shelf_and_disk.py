@@ -21,9 +21,10 @@ from ulvet.work import edits as editing
 from ulvet.work.disk_budget import SPARED_SECONDS, disk_use, keep_within_budget, set_budget
 from ulvet.work.folder_check import check_folder
 from ulvet.work.importing import resume_uploads
+from ulvet.work.refusals import NotThere, Refused
 from ulvet.work.releasing import resume_releases
 from ulvet.work.shelf import KEPT_FOR, delete_figure, deleted_figures, purge_deleted, put_back
-from ulvet.work.studio import NotThere, Refused, Studio
+from ulvet.work.studio import Studio
 from ulvet.work.versions import freeze
 
 

@@ -25,8 +25,9 @@ from ulvet.work import releasing, versions
 from ulvet.work.importing import add_figure, bring_in
 from ulvet.work.job_progress import JobProgress
 from ulvet.work.jobs import JOBS
+from ulvet.work.refusals import Conflict, NotThere, Refused
 from ulvet.work.remedies import apply, preview, remedy_of
-from ulvet.work.studio import Conflict, NotThere, Refused, Studio
+from ulvet.work.studio import Studio
 from ulvet.work.supervisor import Job, JobState
 from ulvet.work.trials import tried_change
 

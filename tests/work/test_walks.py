@@ -20,9 +20,10 @@ from ulvet.store.folder import DataFolder
 from ulvet.work import edits as editing
 from ulvet.work.folder_check import check_folder
 from ulvet.work.importing import add_figure
+from ulvet.work.refusals import Refused
 from ulvet.work.releasing import make_release, releases_of
 from ulvet.work.remedies import apply, preview, remedy_of
-from ulvet.work.studio import Refused, Studio
+from ulvet.work.studio import Studio
 
 
 def open_pot():

@@ -13,7 +13,7 @@ from ulvet.core.gauge.walls.place_names import PlaceKind
 from ulvet.core.geometry.section import cut_section, plane_through
 from ulvet.work.layer_store import layer_png, layers_from
 from ulvet.work.record import BuildRecord, PartRecord
-from ulvet.work.studio import NotThere
+from ulvet.work.refusals import NotThere
 
 __all__ = ["router"]
 

@@ -18,7 +18,8 @@ from ulvet.work import edits as editing
 from ulvet.work import remedies
 from ulvet.work.bits import terms_of_stamp
 from ulvet.work.display import display_from
-from ulvet.work.studio import NotThere, Refused, Studio
+from ulvet.work.refusals import NotThere, Refused
+from ulvet.work.studio import Studio
 
 __all__ = ["ApplyRemedy", "StepFields", "added", "changed_page", "router"]
 

@@ -12,7 +12,7 @@ from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from ulvet.api.views import AtStudio, JobView, RowNumber, job_view
 from ulvet.core.findings.check_run import StationFindings
-from ulvet.work.studio import NotThere
+from ulvet.work.refusals import NotThere
 from ulvet.work.supervisor import Job
 
 __all__ = ["Newsroom", "router"]

@@ -11,7 +11,7 @@ from ulvet.core.formats.errors import UnreadableFile
 from ulvet.core.recipe.reading import UnreadableRecipe
 from ulvet.core.size.ways import UnusableSize
 from ulvet.store.blobs import DISK_FULL, DISK_FULL_SAYS, MissingBlob
-from ulvet.work.studio import Conflict, NotThere, Refused
+from ulvet.work.refusals import Conflict, NotThere, Refused
 
 __all__ = ["install_problems", "problem"]
 

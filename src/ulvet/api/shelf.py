@@ -13,6 +13,7 @@ from ulvet.core.first_forms.shapes import Form, UnusableForm
 from ulvet.work.disk_budget import disk_use, set_budget
 from ulvet.work.importing import begin_with_form
 from ulvet.work.importing import bring_in as bring_in_file
+from ulvet.work.refusals import Refused
 from ulvet.work.shelf import (
     KEPT_FOR,
     copy_figure,
@@ -23,7 +24,6 @@ from ulvet.work.shelf import (
     rename_collection,
     rename_figure,
 )
-from ulvet.work.studio import Refused
 
 __all__ = ["router"]
 

@@ -18,7 +18,8 @@ from ulvet.core.size.labels import Band, band_drawing
 from ulvet.core.size.lineup import Silhouette, line_up
 from ulvet.core.size.scales import AtSize
 from ulvet.core.size.ways import AnyWay, FigureSize, WorkedSize
-from ulvet.work.studio import NotThere, Refused, Studio
+from ulvet.work.refusals import NotThere, Refused
+from ulvet.work.studio import Studio
 
 __all__ = ["router"]
 

@@ -19,8 +19,8 @@ from ulvet.standins.objects import OBJECTS
 from ulvet.standins.scanner import DEVICE, LARGEST_MM, SMALLEST_MM, ScanSettings
 from ulvet.store.models import Bit
 from ulvet.work import bits
+from ulvet.work.refusals import Refused
 from ulvet.work.scanning import scan_to_shelf
-from ulvet.work.studio import Refused
 
 __all__ = ["router"]
 

@@ -14,7 +14,8 @@ from ulvet.core.recipe.step import Part
 from ulvet.core.strokes.steps import Stroke
 from ulvet.core.strokes.working import DrawnUpdate, StrokeSession
 from ulvet.work.display import display_from
-from ulvet.work.studio import NotThere, Refused, Studio
+from ulvet.work.refusals import NotThere, Refused
+from ulvet.work.studio import Studio
 
 __all__ = ["MOST_BRUSHES", "MOST_TRIANGLES", "router"]
 

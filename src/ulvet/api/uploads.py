@@ -9,7 +9,8 @@ from fastapi import Query, Request
 
 from ulvet.api.views import JobView, job_view
 from ulvet.core.formats.read import FORMATS, MOST_BYTES, PACKED
-from ulvet.work.studio import Refused, Studio
+from ulvet.work.refusals import Refused
+from ulvet.work.studio import Studio
 from ulvet.work.supervisor import Job, JobState
 
 __all__ = ["A_FILE", "FileName", "received", "when_read"]

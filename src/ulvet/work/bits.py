@@ -17,7 +17,8 @@ from ulvet.core.recipe.changes import with_steps_added
 from ulvet.core.recipe.step import Step
 from ulvet.core.sources.picture import Picture, narrowest_stroke, picture_of
 from ulvet.store.models import Bit, StampTerms
-from ulvet.work.studio import NotThere, Refused, Studio
+from ulvet.work.refusals import NotThere, Refused
+from ulvet.work.studio import Studio
 
 __all__ = ["bits_like", "drop_bit", "put_bit_back", "shelve_part", "shelve_stamp", "terms_of_stamp", "use_bit"]
 

@@ -14,8 +14,9 @@ from sqlalchemy import delete, select
 from ulvet.store.models import BuildRow, Setting
 from ulvet.store.results import DiskMemory
 from ulvet.work.folder_check import all_rows, blobs_of_row
+from ulvet.work.refusals import Refused
 from ulvet.work.shelf import needed_builds, purge_deleted
-from ulvet.work.studio import Refused, Studio
+from ulvet.work.studio import Studio
 
 __all__ = ["BUDGET_GB", "SPARED_SECONDS", "DiskUse", "Keeper", "disk_use", "keep_within_budget", "set_budget"]
 

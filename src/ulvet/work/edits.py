@@ -18,7 +18,8 @@ from ulvet.core.recipe.changes import (
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.step import Step
 from ulvet.core.recipe.union import step_adapter
-from ulvet.work.studio import NotThere, Refused, Studio
+from ulvet.work.refusals import NotThere, Refused
+from ulvet.work.studio import Studio
 
 __all__ = [
     "ChangeOfRecipe",

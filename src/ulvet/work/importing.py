@@ -22,7 +22,8 @@ from ulvet.store.blobs import write_whole
 from ulvet.store.folder import read_note
 from ulvet.store.models import Figure, Source
 from ulvet.work.memory import bring_in_memory
-from ulvet.work.studio import NotThere, Studio
+from ulvet.work.refusals import NotThere
+from ulvet.work.studio import Studio
 from ulvet.work.supervisor import Job
 
 __all__ = ["add_figure", "begin_with_form", "bring_in", "renew_source", "resume_uploads"]

@@ -13,7 +13,8 @@ from ulvet.store.blobs import write_whole
 from ulvet.store.folder import read_note
 from ulvet.store.models import ReleaseRow
 from ulvet.work.memory import build_memory
-from ulvet.work.studio import NotThere, Refused, Studio
+from ulvet.work.refusals import NotThere, Refused
+from ulvet.work.studio import Studio
 from ulvet.work.supervisor import Job
 
 __all__ = ["make_release", "one_release", "releases_of", "resume_releases"]

@@ -3,7 +3,8 @@
 from ulvet.core.findings.changes import after_change
 from ulvet.core.findings.finding import AddSteps, Remedy
 from ulvet.work.record import BuildRecord
-from ulvet.work.studio import NotThere, Studio
+from ulvet.work.refusals import NotThere
+from ulvet.work.studio import Studio
 from ulvet.work.supervisor import Job
 from ulvet.work.trials import record_at, try_change
 

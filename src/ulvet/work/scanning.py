@@ -7,7 +7,8 @@ from typing import Any
 from ulvet.standins.objects import OBJECTS
 from ulvet.standins.scanner import ScanSettings
 from ulvet.work.importing import add_figure
-from ulvet.work.studio import NotThere, Studio
+from ulvet.work.refusals import NotThere
+from ulvet.work.studio import Studio
 from ulvet.work.supervisor import Job
 
 __all__ = ["scan_to_shelf"]

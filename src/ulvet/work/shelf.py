@@ -10,7 +10,8 @@ from sqlalchemy.orm import Session, selectinload
 from ulvet.core.recipe.reading import UnreadableRecipe
 from ulvet.store.models import Bit, BuildRow, Figure, ReleaseRow, Revision, Source, Version
 from ulvet.work.record import build_key
-from ulvet.work.studio import NotThere, Refused, Studio
+from ulvet.work.refusals import NotThere, Refused
+from ulvet.work.studio import Studio
 
 __all__ = [
     "KEPT_FOR",

@@ -27,32 +27,14 @@ from ulvet.store.folder import DataFolder
 from ulvet.store.models import BuildRow, Figure, Revision, Source
 from ulvet.work.memory import build_memory
 from ulvet.work.record import BuildRecord, Glance, build_key, read_record
+from ulvet.work.refusals import Conflict, NotThere, Refused, refusal
 from ulvet.work.supervisor import Job, JobState, Supervisor
 
-__all__ = ["Conflict", "NotThere", "Refused", "ShelfEntry", "Studio", "refusal"]
+__all__ = ["ShelfEntry", "Studio"]
 
 
 _RECORDS = 24
 """Records of builds that are kept in memory; a large one takes some ten MB."""
-
-
-class NotThere(LookupError):
-    """Something asked for that does not exist; its text is for the user."""
-
-
-class Refused(ValueError):
-    """A change that cannot be made; its text is for the user."""
-
-
-def refusal(error: ValidationError | IllegalOrder) -> Refused:
-    """Why a change cannot be made, for the user."""
-    if isinstance(error, IllegalOrder):
-        return Refused(str(error))
-    return Refused(f"That cannot be used: {error.errors()[0]['msg'].lower()}.")
-
-
-class Conflict(Exception):
-    """A change to a revision that is no longer the head; its text is for the user."""
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,8 @@ from ulvet.core.recipe.changes import IllegalOrder
 from ulvet.work.edits import ChangeOfRecipe
 from ulvet.work.memory import build_memory
 from ulvet.work.record import BuildRecord, Trial, build_key
-from ulvet.work.studio import NotThere, Studio, refusal
+from ulvet.work.refusals import NotThere, refusal
+from ulvet.work.studio import Studio
 from ulvet.work.supervisor import Job
 
 __all__ = ["record_at", "tried_change", "try_change"]

@@ -8,7 +8,8 @@ from ulvet.core.recipe.runner import Recipe
 from ulvet.store.models import Version
 from ulvet.work.memory import build_memory
 from ulvet.work.record import BuildRecord, Comparison
-from ulvet.work.studio import NotThere, Refused, Studio
+from ulvet.work.refusals import NotThere, Refused
+from ulvet.work.studio import Studio
 from ulvet.work.supervisor import Job
 
 __all__ = ["compare", "comparison", "freeze", "versions_of"]

@@ -8,7 +8,8 @@ from ulvet.core.mend.steps import CloseHoles, DropFaces, OrientFaces
 from ulvet.core.progress import Progress, no_progress
 from ulvet.core.recipe.runner import Recipe, Run, run_recipe
 from ulvet.core.recipe.step import Step
-from ulvet.core.scan.steps import DropSpecks, Remesh, SmoothRims, TakeOffMount, scan_steps
+from ulvet.core.scan.cleanup_steps import DropSpecks, Remesh, SmoothRims
+from ulvet.core.scan.steps import TakeOffMount, scan_steps
 from ulvet.core.sources.scan import Scan
 
 __all__ = ["clean_scan"]

@@ -180,7 +180,9 @@ class BalanceCheck(FigureCheck):
     ) -> Balance | None:
         return balance_of_parts(parts, context["factor"]) if parts else None
 
-    def judge(self, parts: Sequence[Part], measured: Balance | None, figure: FigureUnderCheck) -> list[Finding | Unseen]:
+    def judge(
+        self, parts: Sequence[Part], measured: Balance | None, figure: FigureUnderCheck
+    ) -> list[Finding | Unseen]:
         balance = weighed(measured, figure.setup.material.density, figure.inserts, figure.factor)
         return list(check_balance(parts, balance, figure.factor, figure.setup, figure.edition)) if parts else []
 

@@ -12,7 +12,7 @@ from ulvet.core.gauge.balance.balance import STEEL, Balance, tip_angle_on_base, 
 from ulvet.core.gauge.balance.check_balance import BASE_THICK, direction_in_words
 from ulvet.core.gauge.detail.detail import Detail
 from ulvet.core.gauge.limbs.handling import WeakLimb
-from ulvet.core.gauge.steps import Accept
+from ulvet.core.gauge.record_steps import Accept
 from ulvet.core.gauge.walls.place_names import ThinPlaceRow
 from ulvet.core.gauge.walls.shares import WallShares
 from ulvet.core.geometry.mesh import bounds

@@ -13,7 +13,8 @@ from ulvet.core.lengths import spoken
 from ulvet.core.mend.check_shells import check_shells
 from ulvet.core.mend.diagnosis import Diagnosis, diagnose
 from ulvet.core.mend.examination import ExaminedPart, mend_remedy
-from ulvet.core.mend.steps import CloseHoles, DropFaces, MendWhole, OrientFaces, TakeApart, Weld
+from ulvet.core.mend.mend_steps import MendWhole
+from ulvet.core.mend.steps import CloseHoles, DropFaces, OrientFaces, TakeApart, Weld
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.step import Part, plural
 from ulvet.core.tolerances import Tolerances

@@ -10,8 +10,9 @@ from ulvet.core.lengths import spoken
 from ulvet.core.mend.examination import ExaminedPart, mend_remedy
 from ulvet.core.mend.gaps import gaps_in, least_gap
 from ulvet.core.mend.mend_place import crossing_places
+from ulvet.core.mend.mend_steps import MendPlace, MendWhole
 from ulvet.core.mend.shells import Loose
-from ulvet.core.mend.steps import DropShells, LeaveOverlaps, MendPlace, MendWhole
+from ulvet.core.mend.steps import DropShells, LeaveOverlaps
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.step import plural
 

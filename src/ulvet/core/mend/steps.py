@@ -12,22 +12,16 @@ from ulvet.core.geometry.face_orientation import orient_faces
 from ulvet.core.geometry.fans import without_nonmanifold
 from ulvet.core.geometry.holes import close_holes
 from ulvet.core.geometry.mesh import Mesh, area, volume
-from ulvet.core.geometry.solids import CannotJoin
 from ulvet.core.geometry.topology import without_unused_vertices
-from ulvet.core.geometry.untangling import TangleTooWide
 from ulvet.core.geometry.welding import weld_within
 from ulvet.core.lengths import FigureMM
 from ulvet.core.mend.diagnosis import diagnose
-from ulvet.core.mend.mend_mesh import CannotMend, Method, mend_mesh, mend_pitch
-from ulvet.core.mend.mend_methods import TANGLE
-from ulvet.core.mend.mend_place import mend_place
 from ulvet.core.mend.shells import Loose
-from ulvet.core.recipe.anchors import Anchor, project_anchors
+from ulvet.core.recipe.anchors import project_anchors
 from ulvet.core.recipe.at_places import StepAtPlaces
 from ulvet.core.recipe.step import (
     Context,
     Count,
-    Greatest,
     Number,
     Part,
     Receipt,
@@ -38,18 +32,19 @@ from ulvet.core.recipe.step import (
 from ulvet.core.tolerances import BENCH_TOLERANCES
 
 __all__ = [
+    "MOVED",
     "CloseHoles",
     "DropFaces",
     "DropShells",
     "LeaveOverlaps",
-    "MendPlace",
-    "MendWhole",
     "OrientFaces",
     "TakeApart",
     "Weld",
+    "mended",
+    "square",
 ]
 
-_MOVED = 5e-4
+MOVED = 5e-4
 _LOOSE = {
     "specks": ("speck", "that hung by nothing"),
     "inner-shells": ("shell", "inside others"),
@@ -74,7 +69,7 @@ class Weld(Step):
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
         welded, joined = weld_within(part.mesh, self.distance)
         # A joined vertex lands on another one, at most the distance away where no chains form.
-        return _mended(part, welded, WeldReceipt(joined=joined), movement=float(self.distance))
+        return mended(part, welded, WeldReceipt(joined=joined), movement=float(self.distance))
 
     def sentence(self, receipt: WeldReceipt) -> Sentence:
         joined = plural(receipt.joined, "loose corner")
@@ -99,7 +94,7 @@ class DropFaces(Step):
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
         mesh, counts = drop_faces(part.mesh, self.height)
         receipt = DropFacesReceipt(zero_area=counts["zero-area"], doubled=counts["doubled"])
-        return _mended(part, mesh, receipt, float(self.height))
+        return mended(part, mesh, receipt, float(self.height))
 
     def sentence(self, receipt: DropFacesReceipt) -> Sentence:
         doubles = plural(receipt.doubled, "double")
@@ -124,7 +119,7 @@ class OrientFaces(Step):
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
         mesh, turned = orient_faces(part.mesh)
         receipt = OrientFacesReceipt(**{name.replace("-", "_"): count for name, count in turned.items()})
-        return _mended(part, mesh, receipt)
+        return mended(part, mesh, receipt)
 
     def sentence(self, receipt: OrientFacesReceipt) -> Sentence:
         shells = plural(receipt.shells_inverted, "shell")
@@ -153,12 +148,12 @@ class CloseHoles(StepAtPlaces):
         if self.places and not len(near):
             return part, CloseHolesReceipt(lost=lost)
         mesh, counts = close_holes(part.mesh, self.widest, near if self.places else None, self.faired)
-        return _mended(part, mesh, CloseHolesReceipt(closed=counts["closed"], left=counts["left"], lost=lost))
+        return mended(part, mesh, CloseHolesReceipt(closed=counts["closed"], left=counts["left"], lost=lost))
 
     def sentence(self, receipt: CloseHolesReceipt) -> Sentence:
         closed = plural(receipt.closed, "hole")
         left = f"; {plural(receipt.left, 'rim')} left open" if receipt.left else ""
-        return (f"Closed {closed}, {_square(receipt.surface_added)} mm² invented{left}; nothing else moved.",)
+        return (f"Closed {closed}, {square(receipt.surface_added)} mm² invented{left}; nothing else moved.",)
 
 
 class TakeApartReceipt(Receipt):
@@ -176,7 +171,7 @@ class TakeApart(Step):
 
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
         made = without_nonmanifold(part.mesh)
-        return _mended(part, made, TakeApartReceipt(parted=len(made.vertices) - len(part.mesh.vertices)))
+        return mended(part, made, TakeApartReceipt(parted=len(made.vertices) - len(part.mesh.vertices)))
 
     def sentence(self, receipt: TakeApartReceipt) -> Sentence:
         return (f"Took {plural(receipt.parted, 'corner')} apart that held surfaces together by a point.",)
@@ -207,120 +202,13 @@ class DropShells(StepAtPlaces):
             dropped = np.unique(found.shells.of[own][nearest])
         kept = Mesh(found.mesh.vertices, found.mesh.faces[~np.isin(found.shells.of, dropped)])
         made = without_unused_vertices(kept) if len(dropped) else part.mesh
-        return _mended(part, made, DropShellsReceipt(dropped=len(dropped)))
+        return mended(part, made, DropShellsReceipt(dropped=len(dropped)))
 
     def sentence(self, receipt: DropShellsReceipt) -> Sentence:
         one, said = _LOOSE[self.which]
         dropped = plural(receipt.dropped, one, "cavities" if one == "cavity" else None)
         act = "Filled" if self.which == "sealed-void" else "Dropped"
-        return (f"{act} {dropped} {said}, {_square(receipt.surface_removed)} mm² of surface; nothing else moved.",)
-
-
-class MendWholeReceipt(Receipt):
-    """What mending took: methods by how many parts they mended, holes, shells, faces, and the grid, figure mm."""
-
-    exact: Count = 0
-    local: Count = 0
-    volume: Count = 0
-    holes: Count = 0
-    shells_before: Count = 0
-    shells_after: Count = 0
-    faces_added: Count = 0
-    faces_removed: Count = 0
-    mean_move: Greatest = 0.0
-    grid: Greatest = 0.0
-
-
-class MendWhole(Step):
-    """Make the mesh sound by one method, or by the mildest that ends well; see ``mend_mesh``."""
-
-    seconds_a_triangle: ClassVar[float] = 6e-5
-    makes: ClassVar[type[Receipt]] = MendWholeReceipt
-
-    kind: Literal["mend-whole"] = "mend-whole"
-    method: Method = "auto"
-    pitch: FigureMM | None = Field(default=None, gt=0, le=100)
-    """Grid of what is remade; without one a 300th of the longest side."""
-
-    def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
-        try:
-            done = mend_mesh(part.mesh, self.method, self.pitch, part.overlaps_left)
-        except CannotMend as refusal:
-            return part, MendWholeReceipt(idle=True, not_done=str(refusal).removesuffix("."))
-        receipt = MendWholeReceipt(
-            exact=done.method == "exact",
-            local=done.method == "local",
-            volume=done.method == "volume",
-            holes=done.holes_closed,
-            shells_before=done.before.shells.count,
-            shells_after=done.after.shells.count,
-            faces_added=done.faces_added,
-            faces_removed=done.faces_removed,
-            mean_move=done.mean_move,
-            grid=done.pitch or 0.0,
-            surface_added=done.area_added,
-            surface_removed=done.area_removed,
-            greatest_movement=done.max_move,
-            volume_before=done.volume_before,
-            volume_after=done.volume_after,
-        )
-        return replace(part, mesh=done.mesh), receipt
-
-    def sentence(self, receipt: MendWholeReceipt) -> Sentence:
-        way = {
-            "exactly": receipt.exact,
-            f"where it crosses itself, remade there on a grid of {receipt.grid:.3f} mm": receipt.local,
-            f"by volume, remade on a grid of {receipt.grid:.3f} mm": receipt.volume,
-        }
-        how = " and ".join(said for said, parts in way.items() if parts)
-        shells = f"{plural(receipt.shells_before, 'shell')} to {receipt.shells_after:,}"
-        moved = receipt.greatest_movement
-        kept = f"moved at most {moved:.3f} mm (of the figure)" if moved >= _MOVED else "did not move"
-        return (
-            f"Mended {how}: {plural(receipt.holes, 'hole')} closed with {_square(receipt.surface_added)} mm², "
-            f"{_square(receipt.surface_removed)} mm² taken away, {shells}; what remains {kept}.",
-        )
-
-
-class MendPlaceReceipt(Receipt):
-    """Places where two shells were made one, and where a tangle was cut out."""
-
-    united: Count = 0
-    cut: Count = 0
-
-
-class MendPlace(StepAtPlaces):
-    """Mend only where faces cross nearest to ``places``: two shells become one, a small tangle is cut out."""
-
-    seconds_a_triangle: ClassVar[float] = 3e-5
-    makes: ClassVar[type[Receipt]] = MendPlaceReceipt
-
-    kind: Literal["mend-place"] = "mend-place"
-    places: tuple[Anchor, ...] = Field(min_length=1, max_length=100)
-
-    def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
-        near, lost = project_anchors(self.places, part.mesh, part.name, part.source)
-        mesh, counts = part.mesh, {"united": 0, "cut": 0}
-        widest = TANGLE * mend_pitch(part.mesh)
-        try:
-            for point in near:
-                if (done := mend_place(mesh, point, widest)) is not None:
-                    mesh = done.mesh
-                    counts["united" if done.united else "cut"] += 1
-        except TangleTooWide as refusal:
-            why = f"{refusal}, too much to cut out: remake it where it crosses instead"
-            return part, MendPlaceReceipt(idle=True, not_done=why, lost=lost)
-        except CannotJoin as refusal:
-            return part, MendPlaceReceipt(idle=True, not_done=str(refusal).removesuffix("."), lost=lost)
-        return _mended(part, mesh, MendPlaceReceipt(**counts, lost=lost))
-
-    def sentence(self, receipt: MendPlaceReceipt) -> Sentence:
-        acts = {"where two shells overlap by making them one": receipt.united, "by cutting a tangle out": receipt.cut}
-        done = [f"{plural(places, 'place')} {act}" for act, places in acts.items() if places]
-        return (
-            f"Mended {' and '.join(done) or 'no place: nothing crosses there'}, "
-            f"{_square(receipt.surface_removed)} mm² taken away; nothing else moved.",
-        )
+        return (f"{act} {dropped} {said}, {square(receipt.surface_removed)} mm² of surface; nothing else moved.",)
 
 
 class LeaveOverlaps(Step):
@@ -344,11 +232,11 @@ class LeaveOverlaps(Step):
         )
 
 
-def _square(area: float) -> str:
+def square(area: float) -> str:
     return f"{area:,.0f}" if area >= 10 else f"{area:.2g}"
 
 
-def _mended(part: Part, mended: Mesh, receipt: Receipt, movement: float = 0.0) -> tuple[Part, Receipt]:
+def mended(part: Part, mended: Mesh, receipt: Receipt, movement: float = 0.0) -> tuple[Part, Receipt]:
     """A part with its mended mesh, and the receipt with what that changed; ``movement`` where anything was counted."""
     grown = area(mended) - area(part.mesh)
     changed = {

@@ -19,11 +19,12 @@ __all__ = ["AnyStep", "step_adapter", "step_in", "step_kinds"]
 
 @cache
 def step_kinds() -> dict[str, type[Step]]:
-    """Every kind of step by name: the ``Step`` subclasses of each ``ulvet.core.<station>.steps``."""
-    for station in iter_modules(ulvet.core.__path__):
-        names = iter_modules([f"{path}/{station.name}" for path in ulvet.core.__path__])
-        if station.ispkg and any(module.name == "steps" for module in names):
-            import_module(f"ulvet.core.{station.name}.steps")
+    """Every kind of step by name: ``Step`` subclasses in ``steps.py`` and ``*_steps.py`` of the rooms of the core."""
+    for room in iter_modules(ulvet.core.__path__):
+        if room.ispkg:
+            for module in iter_modules([f"{path}/{room.name}" for path in ulvet.core.__path__]):
+                if module.name == "steps" or module.name.endswith("_steps"):
+                    import_module(f"ulvet.core.{room.name}.{module.name}")
     named = {kind.model_fields["kind"].default: kind for kind in _below(Step) if not kind.__subclasses__()}
     kinds = {name: kind for name, kind in named.items() if isinstance(name, str)}
     return dict(sorted(kinds.items()))

@@ -6,8 +6,9 @@ from ulvet.core.findings.finding import AddSteps, Cost, Finding, Place, Remedy, 
 from ulvet.core.geometry.mesh import bounds
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
 from ulvet.core.recipe.step import Part, Receipt, Step, plural
+from ulvet.core.scan.cleanup_steps import DropSpecks
 from ulvet.core.scan.receipts import FuseReceipt, SetLengthsReceipt
-from ulvet.core.scan.steps import DropSpecks, FusePasses, SetLengths, TakeOffMount
+from ulvet.core.scan.steps import FusePasses, SetLengths, TakeOffMount
 from ulvet.core.scan.trimming import find_stem, without_specks
 from ulvet.core.stations import Station
 

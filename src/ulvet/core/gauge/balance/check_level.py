@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from ulvet.core.findings.finding import Cost, Finding, Place, Remedy, SetStep, Severity
-from ulvet.core.gauge.steps import MeantLevel, MeantLevelReceipt
+from ulvet.core.gauge.record_steps import MeantLevel, MeantLevelReceipt
 from ulvet.core.recipe.step import Part, Receipt, Step
 from ulvet.core.stations import Station
 

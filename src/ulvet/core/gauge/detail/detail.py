@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulvet.core.bench.printers import Printer
-from ulvet.core.gauge.walls.thickness import tangents_of
+from ulvet.core.gauge.walls.inscribed_spheres import tangents_of
 from ulvet.core.geometry.mesh import Floats, Mesh, Points, face_areas, face_normals
 from ulvet.core.geometry.rays import Rays
 from ulvet.core.geometry.topology import edges_of, paired_half_edges

@@ -7,7 +7,7 @@ cut them, and what lies between both is left standing in slivers as long as the 
 import numpy as np
 from numpy.typing import NDArray
 
-from ulvet.core.gauge.walls.thickness import tangents_of
+from ulvet.core.gauge.walls.inscribed_spheres import tangents_of
 from ulvet.core.geometry.holes import flat_triangles, holes_of
 from ulvet.core.geometry.mesh import Floats, Mesh, Points
 from ulvet.core.geometry.topology import connected_groups, edges_of, without_unused_vertices

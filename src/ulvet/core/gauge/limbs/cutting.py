@@ -7,7 +7,7 @@ import numpy as np
 
 from ulvet.core.gauge.limbs.cut_at_plane import cut_at_plane, vertex_free_level
 from ulvet.core.gauge.limbs.limbs import Limb, limbs_of
-from ulvet.core.gauge.walls.thickness import tangents_of
+from ulvet.core.gauge.walls.inscribed_spheres import tangents_of
 from ulvet.core.geometry.mesh import Mesh, Points, bounds
 from ulvet.core.geometry.rays import Rays
 from ulvet.core.geometry.solids import Body, CannotJoin, mesh_of, solids_of

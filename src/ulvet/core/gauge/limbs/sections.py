@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ulvet.core.gauge.walls.thickness import tangents_of
+from ulvet.core.gauge.walls.inscribed_spheres import tangents_of
 from ulvet.core.geometry.mesh import Floats, Mesh, Points
 from ulvet.core.geometry.topology import Edges, paired_half_edges
 from ulvet.core.kernels import kernel, typed

@@ -7,7 +7,7 @@ import numpy as np
 
 from ulvet.core.findings.finding import Finding, Place
 from ulvet.core.gauge.figure_measures import FigureMeasures, LimbRow
-from ulvet.core.gauge.steps import NamePlace
+from ulvet.core.gauge.record_steps import NamePlace
 from ulvet.core.gauge.walls.place_names import ThinPlaceRow
 from ulvet.core.recipe.step import Step
 

@@ -7,7 +7,8 @@ from numpy.typing import NDArray
 
 from ulvet.core.bench.limits import WallLimit
 from ulvet.core.bench.materials import Material
-from ulvet.core.gauge.walls.thickness import Thickness, tangents_of
+from ulvet.core.gauge.walls.inscribed_spheres import tangents_of
+from ulvet.core.gauge.walls.thickness import Thickness
 from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.geometry.rays import Rays
 

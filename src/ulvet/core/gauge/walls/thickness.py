@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from ulvet.core.gauge.walls.inscribed_spheres import THICK_SHARE, Ints, Skin, walls_at
 from ulvet.core.geometry.mesh import (
     Floats,
     Mesh,
@@ -27,24 +28,14 @@ __all__ = [
     "sample_walls",
     "smooth_vertices",
     "straight_walls",
-    "tangents_of",
 ]
 
-Ints = NDArray[np.int64]
 
-_CONE = np.deg2rad(14.0)
-_ROUND = 6
-_OPPOSED, _OPPOSED_ASLANT = np.cos(np.deg2rad(120.0)), np.cos(np.deg2rad(150.0))
 _SMOOTH = np.cos(np.deg2rad(40.0))
 _SPACING_SHARE = 1 / 100
 _MOST_PER_SIDE = 48
 _MOST_SAMPLES = 400_000
-_AIMED = 2
-_STRAIGHT = -np.cos(np.deg2rad(4.0))
-_HIDDEN = 1.05
 _ALIKE = 1.25
-_THICK_SHARE = 0.08
-_CLEARLY_LESS = 0.85
 _LOCAL = 1.3
 """Times as far as walls are asked for that the figure is looked at around them."""
 
@@ -117,9 +108,9 @@ def sample_walls(mesh: Mesh, count: int) -> tuple[Points, Floats]:
     ``measure_thickness`` finds, facets not counted as round nor anything evened out, for a first look."""
     faces = np.arange(0, len(mesh.faces), max(1, len(mesh.faces) // count))
     rays = Rays(mesh)
-    skin = _Skin(mesh, rays, np.empty((0, 3)), np.zeros(len(mesh.vertices), bool), True)
+    skin = Skin(mesh, rays, np.empty((0, 3)), np.zeros(len(mesh.vertices), bool), True)
     points = mesh.vertices[mesh.faces[faces]].mean(axis=1)
-    return points, _walls(skin, points, rays.normals[faces])[0]
+    return points, walls_at(skin, points, rays.normals[faces])[0]
 
 
 @dataclass(frozen=True)
@@ -138,7 +129,7 @@ def measure_near(mesh: Mesh, at: NDArray[np.bool_], upto: float) -> LocalThickne
     It takes as long as what is near takes. Corners at the rim of the faces are evened out over fewer neighbours than
     in the whole; what is thicker, or not asked for, has wall inf.
     """
-    reach = _LOCAL * max(upto, _THICK_SHARE * float(np.ptp(bounds(mesh), axis=0).max()))
+    reach = _LOCAL * max(upto, THICK_SHARE * float(np.ptp(bounds(mesh), axis=0).max()))
     inner = mesh.vertices[mesh.faces[at]].reshape(-1, 3)
     faces = faces_in_box(mesh, inner.min(axis=0) - reach, inner.max(axis=0) + reach) if len(inner) else np.empty(0, int)
     piece, vertices = submesh(mesh, faces)
@@ -154,14 +145,14 @@ def _measured(mesh: Mesh, rays: Rays, asked: NDArray[np.bool_], whole: bool = Tr
     smooth = smooth_vertices(mesh)
     points, normals, face_of = _samples(mesh, smooth, asked, rays.size)
     vertex_points_normals = vertex_normals(mesh)
-    skin = _Skin(mesh, rays, vertex_points_normals, smooth, whole)
-    walls, across = _walls(skin, points, normals)
+    skin = Skin(mesh, rays, vertex_points_normals, smooth, whole)
+    walls, across = walls_at(skin, points, normals)
     n = len(mesh.vertices)
     vertex_walls = np.full(n, np.inf)
     vertex_across = np.full(n, -1, np.int64)
     own = smooth.copy()
     own[smooth] = np.bincount(mesh.faces[asked].ravel(), minlength=n)[smooth] > 0
-    vertex_walls[own], vertex_across[own] = _walls(skin, mesh.vertices[own], vertex_points_normals[own])
+    vertex_walls[own], vertex_across[own] = walls_at(skin, mesh.vertices[own], vertex_points_normals[own])
     vertex_walls[own] = _without_noise(mesh, vertex_walls, own)[own]
     _take_from_faces(mesh, ~smooth, (points, face_of, walls, across), vertex_walls, vertex_across)
     points, normals = np.concatenate([mesh.vertices, points]), np.concatenate([vertex_points_normals, normals])
@@ -183,34 +174,6 @@ def straight_walls(mesh: Mesh) -> Floats:
     """How far it is straight through from every vertex along its normal, (n,) mm; inf where nothing is there."""
     rays, normals = Rays(mesh), vertex_normals(mesh)
     return rays.leaves(mesh.vertices - normals * rays.grain, -normals)[0] + rays.grain
-
-
-@dataclass(frozen=True)
-class _Skin:
-    """A surface with the normal at each vertex (n, 3), and which of its vertices have one worth following."""
-
-    mesh: Mesh
-    rays: Rays
-    at_vertices: Points
-    smooth: NDArray[np.bool_]
-    whole: bool
-    """Whether what a ray does not meet is not there, rather than farther than the piece reaches."""
-
-    def normals_at(self, points: Points, faces: Ints) -> Points:
-        """Normals at points (p, 3) of faces (p,): between those at the corners where all of them are smooth, so that
-        facets of something round count as round."""
-        normals = self.rays.normals[faces]
-        corners = self.mesh.faces[faces]
-        round_ones = np.flatnonzero(self.smooth[corners].all(axis=1) & (faces >= 0))
-        a, b, c = (self.mesh.vertices[corners[round_ones, k]] for k in range(3))
-        across, over = np.cross(b - a, c - a), points[round_ones] - a
-        square = np.maximum(np.einsum("ij,ij->i", across, across), 1e-300)
-        v = np.clip(np.einsum("ij,ij->i", np.cross(over, c - a), across) / square, 0, 1)
-        w = np.clip(np.einsum("ij,ij->i", np.cross(b - a, over), across) / square, 0, 1)
-        weights = np.stack([np.clip(1 - v - w, 0, 1), v, w], axis=1)
-        between = np.einsum("pk,pkx->px", weights, self.at_vertices[corners[round_ones]])
-        normals[round_ones] = between / np.maximum(np.linalg.norm(between, axis=1), 1e-300)[:, None]
-        return normals
 
 
 def _without_noise(mesh: Mesh, walls: Floats, smooth: NDArray[np.bool_]) -> Floats:
@@ -279,59 +242,6 @@ def _middles(n: int) -> Floats:
     a = np.where(up, i + 1 / 3, n - i - 1 / 3) / n
     b = np.where(up, j + 1 / 3, n - j - 1 / 3) / n
     return np.stack([a, b, 1 - a - b], axis=1)
-
-
-def _walls(skin: "_Skin", points: Points, normals: Points) -> tuple[Floats, Ints]:
-    """Wall and the face it was met in, (p,), by the straight ray, rays to where the sphere it finds would touch, and
-    where that does not settle it, the cone."""
-    walls, across = _straight(skin, points, normals)
-    asked = np.flatnonzero(~(walls > _THICK_SHARE * skin.rays.size) | ((across < 0) & skin.whole))
-    u, v = tangents_of(normals[asked])
-    inward, straight = -np.cos(_CONE) * normals[asked], walls[asked]
-    for turn in np.arange(_ROUND) * 2 * np.pi / _ROUND:
-        ways = inward + np.sin(_CONE) * (np.cos(turn) * u + np.sin(turn) * v)
-        sphere, face, _ = _spheres(skin, points[asked], normals[asked], ways, _OPPOSED_ASLANT)
-        better = (sphere < _CLEARLY_LESS * straight) & (sphere < walls[asked])
-        walls[asked[better]], across[asked[better]] = sphere[better], face[better]
-    return walls, across
-
-
-def _straight(skin: "_Skin", points: Points, normals: Points) -> tuple[Floats, Ints]:
-    """Wall and face by the straight ray; where the sphere that touches the plane there would touch it far from where
-    the ray went, by a ray to that place, and again from there: the surface may have curved away."""
-    walls, across, facing = _spheres(skin, points, normals, -normals, _OPPOSED)
-    for _ in range(_AIMED):
-        bent = np.einsum("ij,ij->i", normals, facing) > _STRAIGHT
-        asked = np.flatnonzero((across >= 0) & bent)
-        ways = facing[asked] - normals[asked]
-        ways /= np.linalg.norm(ways, axis=1)[:, None]
-        sphere, face, looks = _spheres(skin, points[asked], normals[asked], ways, _OPPOSED)
-        # What lies farther was hidden by what is nearer, and does not bound the sphere.
-        nearer = sphere < _HIDDEN * walls[asked]
-        kept = asked[nearer]
-        walls[kept], across[kept], facing[kept] = sphere[nearer], face[nearer], looks[nearer]
-    return walls, across
-
-
-def _spheres(skin: "_Skin", points: Points, normals: Points, ways: Points, most: float) -> tuple[Floats, Ints, Points]:
-    """Diameter of the sphere that touches at each point and passes through where a ray along each way leaves by an
-    opposed face, that face and how the surface looks there; inf and -1 where there is none."""
-    rays = skin.rays
-    distance, face = rays.leaves(points - normals * rays.grain, ways)
-    opposed = (face >= 0) & (np.einsum("ij,ij->i", normals, rays.normals[face]) <= most)
-    distance = np.where(opposed, distance, 0.0) + rays.grain
-    facing = skin.normals_at(points + distance[:, None] * ways, face)
-    cosine = np.maximum(-np.einsum("ij,ij->i", normals, ways), 1e-3)
-    return np.where(opposed, distance / cosine, np.inf), np.where(opposed, face, -1), facing
-
-
-def tangents_of(normals: Points) -> tuple[Points, Points]:
-    """Two unit vectors (p, 3) at right angles to each normal (p, 3) and to each other."""
-    helper = np.zeros_like(normals)
-    helper[np.arange(len(normals)), np.abs(normals).argmin(axis=1)] = 1
-    u = np.cross(normals, helper)
-    u /= np.maximum(np.linalg.norm(u, axis=1), 1e-300)[:, None]
-    return u, np.cross(normals, u)
 
 
 def _take_from_faces(
