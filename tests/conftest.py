@@ -9,7 +9,7 @@ import pytest
 import uvicorn
 
 from tests.kept import begin_keeping, end_keeping, hand_back, hand_out
-from tests.shapes import ball, box, cylinder, joined
+from tests.shapes import ball, box, concatenated, cylinder
 from ulvet.api.app import create_app
 from ulvet.api.guard import WRITE_HEADER
 from ulvet.core.formats.stl import stl_bytes
@@ -19,7 +19,7 @@ from ulvet.store.folder import DataFolder
 
 def dirty_figure() -> Mesh:
     """A body 30 mm tall with a hole, turned faces, and a bar on top that is too thin."""
-    body = joined(box(20, 20, 10), ball(8, at=(10, 10, 14)), cylinder(0.2, 10, 24, at=(10, 10, 20)))
+    body = concatenated(box(20, 20, 10), ball(8, at=(10, 10, 14)), cylinder(0.2, 10, 24, at=(10, 10, 20)))
     faces = body.faces.copy()
     faces[40:44] = faces[40:44][:, ::-1]
     return Mesh(body.vertices, faces[[k for k in range(len(faces)) if k != 100]])

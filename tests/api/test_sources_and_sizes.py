@@ -9,7 +9,7 @@ import pytest
 from lxml import etree
 
 from tests.api.conftest import brought, built, finished, own
-from tests.shapes import ball, box, cylinder, joined
+from tests.shapes import ball, box, concatenated, cylinder
 from ulvet.core.formats.read import read_mesh
 from ulvet.core.formats.stl import stl_bytes
 from ulvet.core.formats.threemf import threemf_bytes
@@ -199,7 +199,7 @@ def test_a_scan_stands_on_the_shelf_compared_and_whole(client, tmp_path):
     assert client.get(f"/blobs/{part['captured_display']}").content.startswith(b"ULD1")
     assert "Otter of clay" in [figure["name"] for figure in client.get("/shelf").json()]
     # A new sculpt leaves the old passes behind.
-    sculpt = stl_bytes(joined(ball(10), cylinder(1, 30, 24)))
+    sculpt = stl_bytes(concatenated(ball(10), cylinder(1, 30, 24)))
     seen = {"If-Match": str(page["revision"])}
     put = client.put(f"/figures/{number}/source", params={"file_name": "o.stl"}, content=sculpt, headers=seen)
     finished(client, put.json())

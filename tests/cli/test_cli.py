@@ -7,7 +7,7 @@ import pytest
 from typer.testing import CliRunner
 
 from tests.cli.conftest import asked
-from tests.shapes import BAD, ball, box, cylinder, joined, tube
+from tests.shapes import BAD, ball, box, concatenated, cylinder, tube
 from ulvet.cli import app
 from ulvet.core.bench.edition import Edition
 from ulvet.core.build.figure_build import build_figure
@@ -49,7 +49,7 @@ def test_a_clean_figure_is_measured_and_exits_0(tmp_path):
 
 
 def test_findings_that_stop_exit_1_and_name_their_place_in_the_file(tmp_path):
-    figure = joined(box(20, 20, 10, at=(100, 200, 300)), cylinder(0.15, 10, 24, at=(104, 207, 309)))
+    figure = concatenated(box(20, 20, 10, at=(100, 200, 300)), cylinder(0.15, 10, 24, at=(104, 207, 309)))
     code, said = inspect(written(tmp_path, figure))
     assert code == 1
     wall = next(finding for finding in said["findings"] if finding["code"] == "thin-wall")
@@ -60,7 +60,7 @@ def test_findings_that_stop_exit_1_and_name_their_place_in_the_file(tmp_path):
 
 
 def test_height_scales_and_points_follow(tmp_path):
-    figure = joined(box(20, 20, 10), cylinder(0.5, 10, 24, at=(4, 7, 10)))
+    figure = concatenated(box(20, 20, 10), cylinder(0.5, 10, 24, at=(4, 7, 10)))
     _, said = inspect(written(tmp_path, figure), "--height", "10")
     assert said["factor"] == pytest.approx(0.5)
     assert said["size_mm"] == pytest.approx([10, 10, 10])
@@ -94,7 +94,7 @@ def test_every_required_finding_can_be_had(tmp_path):
         "zero-area-faces": Mesh(ring.vertices, [*ring.faces.tolist(), [0, 0, 1]]),
         "unit-doubtful": ball(0.04),
         "thin-wall": box(20, 20, 0.3),
-        "island": joined(box(10, 10, 2), box(2, 2, 2, at=(4, 4, 5))),
+        "island": concatenated(box(10, 10, 2), box(2, 2, 2, at=(4, 4, 5))),
         "too-large-for-printer": box(10, 10, 400),
     }
     for wanted, mesh in shapes.items():
@@ -138,7 +138,7 @@ def run(*words):
 
 
 def test_layers_are_told_of_a_file_as_it_lies(tmp_path):
-    hanging = joined(box(20, 20, 1, at=(50, 60, 70)), ball(2, at=(60, 70, 80)))
+    hanging = concatenated(box(20, 20, 1, at=(50, 60, 70)), ball(2, at=(60, 70, 80)))
     code, said, _ = run("layers", written(tmp_path, hanging), "--printer", "lantern-6", "--json")
     said = json.loads(said)
     assert code == 1
@@ -227,7 +227,7 @@ def test_walls_are_written_as_tints_or_the_reason_why_not(tmp_path):
 @pytest.mark.slow
 def test_size_is_worked_out_with_what_becomes_thin(tmp_path):
     path = tmp_path / "post.stl"
-    path.write_bytes(stl_bytes(joined(box(10, 10, 4), cylinder(0.5, 20, 48, at=(2, 2, 3)))))
+    path.write_bytes(stl_bytes(concatenated(box(10, 10, 4), cylinder(0.5, 20, 48, at=(2, 2, 3)))))
     done = asked("size", path, "--json", "--height", 23)
     said = json.loads(done.stdout)
     assert (done.exit_code, said["thin_places"]) == (0, 0)
@@ -261,7 +261,7 @@ def test_a_size_that_is_none_is_refused_in_one_sentence(clean_stl, given):
 @pytest.mark.slow
 def test_a_scan_of_ones_own_file_is_cleaned_to_its_size(tmp_path):
     path, folder, out = tmp_path / "ball.stl", tmp_path / "scan", tmp_path / "out.stl"
-    path.write_bytes(stl_bytes(joined(ball(15, (0, 0, 30), rounds=5), cylinder(2, 17, 48), cylinder(10, 2, 48))))
+    path.write_bytes(stl_bytes(concatenated(ball(15, (0, 0, 30), rounds=5), cylinder(2, 17, 48), cylinder(10, 2, 48))))
     scanned = asked("scan", path, "-o", folder, "--steps", 6, "--tilts", "5,40", "--json")
     assert scanned.exit_code == 0
     assert json.loads(scanned.stdout)["passes"] == 12

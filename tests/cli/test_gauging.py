@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from tests.cli.conftest import asked
-from tests.shapes import ball, box, cylinder, joined
+from tests.shapes import ball, box, concatenated, cylinder
 from ulvet.core.formats.stl import stl_bytes
 from ulvet.core.geometry.mesh import Mesh
 
@@ -27,7 +27,7 @@ def gauged(*args):
 
 
 def test_walls_places_and_balance_are_told_at_print_size(put, tmp_path):
-    path = put(joined(box(20, 20, 10), cylinder(0.4, 12, 24, at=(10, 10, 9))))
+    path = put(concatenated(box(20, 20, 10), cylinder(0.4, 12, 24, at=(10, 10, 9))))
     code, said = gauged(path, "--scale", "0.5", "--field", tmp_path / "field.npz")
     assert code == 1
     (place,) = said["places"]

@@ -8,7 +8,7 @@ import pytest
 from PIL import Image
 
 from tests.cli.conftest import asked
-from tests.shapes import ball, box, cylinder, joined
+from tests.shapes import ball, box, concatenated, cylinder
 from ulvet.core.formats.read import read_mesh
 from ulvet.core.formats.stl import stl_bytes
 from ulvet.core.geometry.mesh import Mesh, volume
@@ -121,7 +121,7 @@ def test_mend_sets_down_what_a_file_would_blur_where_it_lies_and_says_so(files, 
 
 
 def test_mend_counts_gaps_that_a_printer_would_close(files):
-    files["block"].write_bytes(stl_bytes(joined(box(20, 20, 5), box(20, 20, 5, at=(0, 0, 5.08)))))
+    files["block"].write_bytes(stl_bytes(concatenated(box(20, 20, 5), box(20, 20, 5, at=(0, 0, 5.08)))))
     said = json.loads(asked("mend", files["block"], "-o", files["out"], "--json").stdout)
     assert said["before"]["thin-gap"] == said["after"]["thin-gap"] == 1
 

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from tests.depth import of_all
 from tests.kept import build_kept
-from tests.shapes import ball, box, cylinder, joined, subdivided
+from tests.shapes import ball, box, concatenated, cylinder, subdivided
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bring_in.steps import BringIn, SourcePiece
 from ulvet.core.findings.changes import after_change
@@ -96,7 +96,7 @@ def thicken(*anchors: Anchor) -> Thicken:
 
 
 def plate_with_rod() -> Mesh:
-    return joined(box(30, 20, 2), subdivided(subdivided(cylinder(0.2, 20, 12, at=(10, 10, 1)))))
+    return concatenated(box(30, 20, 2), subdivided(subdivided(cylinder(0.2, 20, 12, at=(10, 10, 1)))))
 
 
 def test_a_lost_anchor_is_a_finding_whose_remedy_puts_it_back():
@@ -139,7 +139,7 @@ def test_read_in_another_unit_every_point_is_lost_and_nothing_is_thickened_elsew
 
 def test_a_point_is_lost_only_where_no_part_has_it():
     left, right = box(10, 10, 2), box(10, 10, 2, at=(30, 0, 0))
-    whole = joined(left, right)
+    whole = concatenated(left, right)
     pieces = (SourcePiece(name="left", mesh=left.hash), SourcePiece(name="right", mesh=right.hash))
     asked = recipe(whole, thicken(anchor(-15, 0, 2, normal=(0, 0, 1)), anchor(0, 0, 2)), pieces=pieces)
     sources = {mesh.hash: mesh for mesh in (whole, left, right)}

@@ -2,7 +2,7 @@ import pytest
 from pydantic import ValidationError
 
 from tests.core.test_build import built
-from tests.shapes import box, cylinder, joined
+from tests.shapes import box, concatenated, cylinder
 from ulvet.core.bench.edition import Edition, factor_for
 from ulvet.core.bench.materials import MATERIALS
 from ulvet.core.bench.printers import PRINTERS
@@ -59,7 +59,7 @@ def test_the_factor_follows_from_the_height_and_flat_things_stay_as_they_are():
 
 
 def test_the_same_figure_is_judged_by_what_it_is_printed_on_and_of():
-    mesh = joined(box(30, 30, 8), cylinder(0.4, 30, 32, at=(15, 15, 7)))
+    mesh = concatenated(box(30, 30, 8), cylinder(0.4, 30, 32, at=(15, 15, 7)))
     resin = built(mesh, Edition())
     filament = built(mesh, Edition(printer="long-reed-300", material="matt-filament"))
     assert not [f for f in resin.findings if f.severity == "stop"]

@@ -1,7 +1,7 @@
 import numpy as np
 
 from tests.kept import build_kept
-from tests.shapes import ball, box, cylinder, joined
+from tests.shapes import ball, box, concatenated, cylinder
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.geometry.mesh import Mesh
@@ -25,7 +25,7 @@ def test_walls_of_a_mostly_open_mesh_are_unseen_not_clear():
 
 
 def test_a_figure_too_large_to_look_at_still_has_its_other_findings():
-    build = built(joined(ball(10), cylinder(0.2, 30, 24)), Edition(height=PrintMM(9000)))
+    build = built(concatenated(ball(10), cylinder(0.2, 30, 24)), Edition(height=PrintMM(9000)))
     assert [gap.station for gap in build.unseen] == [Station.LAYERS]
     assert {finding.code for finding in build.findings} == {
         "coarse-facets",
@@ -40,7 +40,7 @@ def test_a_figure_too_large_to_look_at_still_has_its_other_findings():
 def test_findings_come_station_by_station_the_grave_ones_first():
     cut = box(20, 20, 20)
     build = built(
-        joined(Mesh(cut.vertices, cut.faces[1:]), cylinder(0.3, 30, 24, at=(10, 10, 0)), ball(2, (10, 10, 40)))
+        concatenated(Mesh(cut.vertices, cut.faces[1:]), cylinder(0.3, 30, 24, at=(10, 10, 0)), ball(2, (10, 10, 40)))
     )
     stations = [finding.station for finding in build.findings]
     assert stations == sorted(stations, key=list(Station).index)

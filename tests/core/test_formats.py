@@ -21,7 +21,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from tests.depth import of_all
-from tests.shapes import ball, box, joined
+from tests.shapes import ball, box, concatenated
 from ulvet.core.files.inspection import bring_in_step
 from ulvet.core.formats.errors import UnreadableFile
 from ulvet.core.formats.glb import glb_bytes
@@ -62,11 +62,11 @@ def test_what_is_written_is_read_back_whole_and_twice_the_same(tmp_path, ending)
     before = locale.setlocale(locale.LC_ALL)
     read = read_file(kept(tmp_path, f"figure{ending}", content))
     assert locale.setlocale(locale.LC_ALL) == before, "a library changed how this process reads text"
-    wanted = PARTS[0][1] if ending == ".ply" else joined(*(mesh for _, mesh in PARTS))
+    wanted = PARTS[0][1] if ending == ".ply" else concatenated(*(mesh for _, mesh in PARTS))
     step = bring_in_step(read, "figure")
     parts = step.run((), {"sources": read.meshes}).parts
     assert [part.name for part in parts] == (["figure"] if ending == ".ply" else [name for name, _ in PARTS])
-    placed = joined(*(part.mesh for part in parts))
+    placed = concatenated(*(part.mesh for part in parts))
     assert is_watertight(edges_of(placed))
     assert volume(placed) == pytest.approx(volume(wanted), rel=1e-5)
     assert np.ptp(bounds(placed), axis=0) == pytest.approx(np.ptp(bounds(wanted), axis=0), rel=1e-5)
@@ -384,7 +384,7 @@ def test_larger_files_than_can_be_read_are_refused_before_they_are(tmp_path):
 
 
 def test_a_heap_of_dust_is_refused_and_a_thousand_bits_are_not(tmp_path, monkeypatch):
-    bits = stl_bytes(joined(*[box(1, 1, 1, at=(2 * k, 0, 0)) for k in range(1000)]))
+    bits = stl_bytes(concatenated(*[box(1, 1, 1, at=(2 * k, 0, 0)) for k in range(1000)]))
     path = kept(tmp_path, "dust.stl", bits)
     assert len(read_mesh(path).faces) == 12_000
     monkeypatch.setattr("ulvet.core.formats.read.MOST_SHELLS", 999)

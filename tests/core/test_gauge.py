@@ -1,7 +1,7 @@
 import numpy as np
 import pytest
 
-from tests.shapes import ball, box, cylinder, joined, subdivided, tube
+from tests.shapes import ball, box, concatenated, cylinder, subdivided, tube
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.setup import setup_for
 from ulvet.core.findings.finding import AddSteps, SetEdition, Severity
@@ -17,7 +17,7 @@ from ulvet.core.recipe.step import Part
 
 def shell(outer, inner):
     a, b = ball(outer, rounds=5), ball(inner, rounds=5)
-    return joined(a, Mesh(b.vertices, b.faces[:, ::-1]))
+    return concatenated(a, Mesh(b.vertices, b.faces[:, ::-1]))
 
 
 def findings(mesh, factor=1.0, material="tough-grey"):
@@ -66,7 +66,7 @@ def test_the_sides_of_a_plate_are_edges_not_walls():
 
 
 def test_two_plates_are_two_places_each_with_its_own_wall_and_extent():
-    mesh = joined(box(10, 10, 0.3), box(6, 6, 0.5, at=(0, 0, 30)))
+    mesh = concatenated(box(10, 10, 0.3), box(6, 6, 0.5, at=(0, 0, 30)))
     thin, thicker = thin_places(mesh, measure_thickness(mesh), 0.6)
     assert (thin.wall, thicker.wall) == (pytest.approx(0.3, rel=0.01), pytest.approx(0.5, rel=0.01))
     assert thin.extent == pytest.approx(np.hypot(10, 10), rel=0.2)
@@ -76,12 +76,12 @@ def test_two_plates_are_two_places_each_with_its_own_wall_and_extent():
 
 def test_a_bar_through_a_body_is_thin_only_where_it_shows():
     body, bar = ball(10), cylinder(0.2, 30, 24, at=(0, 0, -5))
-    (place,) = thin_places(joined(body, bar), measure_thickness(joined(body, bar)), 0.6)
+    (place,) = thin_places(concatenated(body, bar), measure_thickness(concatenated(body, bar)), 0.6)
     assert 14 < place.extent < 16  # of 30 mm, 15 stand out above the body
 
 
 def test_overlapping_shells_are_one_wall():
-    mesh = joined(box(10, 10, 0.4), box(10, 10, 0.4, at=(0, 0, 0.3)))
+    mesh = concatenated(box(10, 10, 0.4), box(10, 10, 0.4, at=(0, 0, 0.3)))
     (place,) = thin_places(mesh, measure_thickness(mesh), 0.9)
     assert place.wall == pytest.approx(0.7, rel=0.02)
 
@@ -102,7 +102,7 @@ def test_near_places_are_gathered_and_counted():
     pins = [cylinder(0.2, 4, 24, at=(x, 0, 9.5)) for x in (-1, 0, 1)]
     body = box(60, 10, 10, at=(-30, -5, 0))
     far = cylinder(0.2, 4, 24, at=(28, 0, 9.5))
-    counts = sorted(finding.count for finding in findings(joined(body, *pins, far)))
+    counts = sorted(finding.count for finding in findings(concatenated(body, *pins, far)))
     assert counts == [1, 3]
 
 
@@ -110,7 +110,7 @@ def test_thickening_reaches_the_wall_and_moves_nothing_far_away():
     post, plate = box(10, 10, 10, at=(40, 0, 0)), box(20, 20, 0.3)
     for _ in range(4):
         plate = subdivided(plate)
-    mesh = joined(plate, post)
+    mesh = concatenated(plate, post)
     after, count, translated = thicken_walls(mesh, 0.6, 2.0, np.array([[10.0, 10, 0.15]]), 15.0)
     assert count > 0
     assert translated < 0.31
@@ -146,7 +146,7 @@ def test_remedies_cure_what_they_are_offered_for():
 
 @pytest.mark.parametrize("k", range(4))
 def test_near_a_place_walls_are_those_of_the_whole(k):
-    mesh = joined(shell(8, 7.5), translated(cylinder(0.4, 20, 16), [9, 0, 0]), box(3, 30, 0.6, at=(12, -8, 3)))
+    mesh = concatenated(shell(8, 7.5), translated(cylinder(0.4, 20, 16), [9, 0, 0]), box(3, 30, 0.6, at=(12, -8, 3)))
     whole = measure_thickness(mesh)
     place = mesh.vertices[np.random.default_rng(k).integers(len(mesh.vertices))]
     near = np.linalg.norm(mesh.vertices - place, axis=1) < 2.5

@@ -6,7 +6,7 @@ import pytest
 from tests.core.test_gauge_remedies import BEAKED, ROD, built, of
 from tests.core.test_handling import BLOCK, united
 from tests.kept import build_kept
-from tests.shapes import ball, box, cylinder, joined, subdivided, turned
+from tests.shapes import ball, box, concatenated, cylinder, subdivided, turned
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.findings.finding import SetStep
@@ -18,7 +18,7 @@ from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.changes import with_step_set
 from ulvet.core.recipe.runner import Recipe
 
-HOLLOW = joined(ball(8, rounds=5), Mesh(ball(7.35, rounds=5).vertices, ball(7.35, rounds=5).faces[:, ::-1]))
+HOLLOW = concatenated(ball(8, rounds=5), Mesh(ball(7.35, rounds=5).vertices, ball(7.35, rounds=5).faces[:, ::-1]))
 """A wall of 0.65 mm about a cavity that is shut."""
 
 

@@ -6,7 +6,7 @@ import pytest
 from tests.core.test_handling import BLOCK, united
 from tests.depth import of_all
 from tests.kept import build_kept
-from tests.shapes import ball, box, cylinder, joined, subdivided, tapered, turned
+from tests.shapes import ball, box, concatenated, cylinder, subdivided, tapered, turned
 from ulvet.core.bench.edition import Edition, Use
 from ulvet.core.bench.setup import setup_for
 from ulvet.core.bring_in.steps import BringIn
@@ -114,7 +114,7 @@ def test_nothing_is_left_standing_of_a_limb_whose_vertices_were_rounded_to_a_fil
 
 def test_a_limb_that_is_hollow_is_taken_off_with_its_hollow_and_the_stump_is_a_ring():
     hollow = cylinder(1, 18, 48, at=(0, 0, 3))
-    mesh = joined(united(BLOCK, cylinder(2, 26, 48)), Mesh(hollow.vertices, hollow.faces[:, ::-1]))
+    mesh = concatenated(united(BLOCK, cylinder(2, 26, 48)), Mesh(hollow.vertices, hollow.faces[:, ::-1]))
     cut = without_limb(mesh, limb_near(mesh, np.array([0, 0, 20.0])))
     assert sound(cut.mesh) and bounds(cut.mesh)[1, 2] < 7
     pit = np.pi * (cut.point[2] - 3)
@@ -182,7 +182,7 @@ def test_thickening_at_random_places_reaches_the_wall_and_crosses_nothing():
     for _ in range(4):
         plate = subdivided(plate)
     hollow = ball(3, rounds=3), ball(2.7, rounds=3)
-    shapes = [plate, joined(hollow[0], Mesh(hollow[1].vertices, hollow[1].faces[:, ::-1]))]
+    shapes = [plate, concatenated(hollow[0], Mesh(hollow[1].vertices, hollow[1].faces[:, ::-1]))]
     for turn in range(of_all(100)):
         mesh = shapes[turn % len(shapes)]
         # At rims a wall is that of what lies inward of them.

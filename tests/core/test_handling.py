@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from tests.shapes import ball, box, cylinder, joined, tapered, turned
+from tests.shapes import ball, box, concatenated, cylinder, tapered, turned
 from ulvet.core.bench.edition import Edition, Use
 from ulvet.core.bench.materials import material_named
 from ulvet.core.bench.setup import setup_for
@@ -20,7 +20,7 @@ BLOCK = box(20, 20, 6, at=(-10, -10, 0))
 
 
 def united(*meshes):
-    return mesh_of(solids_of(joined(*meshes))[0].body)[0]
+    return mesh_of(solids_of(concatenated(*meshes))[0].body)[0]
 
 
 def textbook(root, tip, length):
@@ -78,7 +78,7 @@ def test_limbs_part_and_each_has_its_own_root():
 
 
 def test_shells_that_overlap_hang_together_and_scale_and_place_change_nothing_else():
-    loose = joined(BLOCK, translated(cylinder(0.5, 10.5, 32), [0, 0, 5.5]))
+    loose = concatenated(BLOCK, translated(cylinder(0.5, 10.5, 32), [0, 0, 5.5]))
     (weak,) = weakest_first(loose, TOUGH)
     assert weak.lever == pytest.approx(10, rel=0.03)
     (far,) = weakest_first(Mesh(loose.vertices * 3 + [4000, -900, 77], loose.faces), TOUGH)
@@ -101,7 +101,7 @@ def test_what_does_not_stick_out_does_not_break(mesh):
 
 
 def test_without_strength_nothing_is_told():
-    rod = joined(BLOCK, translated(cylinder(0.5, 10.5, 32), [0, 0, 5.5]))
+    rod = concatenated(BLOCK, translated(cylinder(0.5, 10.5, 32), [0, 0, 5.5]))
     assert weakest_first(rod, TOUGH.model_copy(update={"strength": None})) == []
 
 

@@ -5,7 +5,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from tests.depth import of_all
-from tests.shapes import BAD, TRIANGLE, ball, binary_stl, box, joined
+from tests.shapes import BAD, TRIANGLE, ball, binary_stl, box, concatenated
 from ulvet.core.formats.errors import UnreadableFile
 from ulvet.core.formats.read import read_mesh
 from ulvet.core.formats.stl import stl_bytes
@@ -15,7 +15,7 @@ from ulvet.core.geometry.topology import edges_of, is_watertight
 
 @pytest.mark.parametrize("ending", ["stl", "obj", "ascii"])
 def test_every_format_is_read_as_an_independent_library_writes_it(tmp_path, ending):
-    mesh = joined(ball(10), box(4, 5, 6, at=(20, 0, 0)))
+    mesh = concatenated(ball(10), box(4, 5, 6, at=(20, 0, 0)))
     theirs = trimesh.Trimesh(mesh.vertices, mesh.faces, process=False)
     path = tmp_path / f"figure.{'obj' if ending == 'obj' else 'stl'}"
     theirs.export(path, file_type="stl_ascii" if ending == "ascii" else ending)

@@ -6,7 +6,7 @@ import pytest
 from scipy.spatial import cKDTree
 from scipy.spatial.transform import Rotation
 
-from tests.shapes import ball, box, cylinder, joined, tube
+from tests.shapes import ball, box, concatenated, cylinder, tube
 from ulvet.core.first_forms.shapes import form_mesh
 from ulvet.core.geometry.mesh import Mesh, face_normals, translated, volume
 from ulvet.core.geometry.rays import Rays
@@ -80,9 +80,9 @@ def inside_out(mesh):
 
 
 def test_a_cavity_is_sealed_by_a_lid_and_an_older_one_is_not_counted():
-    bowl = join_meshes(box(20, 20, 2), joined(box(20, 20, 10), box(16, 16, 10, at=(2, 2, -1)))).mesh
+    bowl = join_meshes(box(20, 20, 2), concatenated(box(20, 20, 10), box(16, 16, 10, at=(2, 2, -1)))).mesh
     assert face_shells(bowl, edges_of(bowl))[0] == 1
-    hollow = joined(box(20, 20, 10), inside_out(box(8, 8, 4, at=(6, 6, 3))))
+    hollow = concatenated(box(20, 20, 10), inside_out(box(8, 8, 4, at=(6, 6, 3))))
     cup = Mesh(*open_box())
     lidded = join_meshes(cup, box(20, 20, 3, at=(0, 0, 8)))
     assert lidded.sealed == pytest.approx(16 * 16 * 6, rel=1e-6)
@@ -132,7 +132,7 @@ def test_far_from_a_round_every_vertex_keeps_its_bits(shift):
 
 
 def test_a_narrow_gap_beside_the_join_is_filled_without_crossing():
-    arch = join_meshes(box(12, 4, 2, at=(0, 0, 1.2)), joined(box(2, 4, 3), box(2, 4, 3, at=(10, 0, 0)))).mesh
+    arch = join_meshes(box(12, 4, 2, at=(0, 0, 1.2)), concatenated(box(2, 4, 3), box(2, 4, 3, at=(10, 0, 0)))).mesh
     done = join_meshes(box(20, 12, 2, at=(-4, -4, -1.5)), arch, 1.0)
     assert is_solid(done.mesh)
     assert not crosses_itself(done.mesh)
@@ -166,7 +166,7 @@ def test_what_cannot_be_joined_is_told_with_what_to_do():
 
 
 def test_overlapping_shells_of_one_bit_are_united_first():
-    twin = joined(peg(3), cylinder(2, 10, 96, at=(11, 10, 7)))
+    twin = concatenated(peg(3), cylinder(2, 10, 96, at=(11, 10, 7)))
     done = join_meshes(BLOCK, twin)
     assert face_shells(done.mesh, edges_of(done.mesh))[0] == 1
     lens = 2 * 4 * np.arccos(0.25) - 0.5 * np.sqrt(15)

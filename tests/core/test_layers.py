@@ -1,7 +1,7 @@
 import numpy as np
 import pytest
 
-from tests.shapes import ball, box, cylinder, joined, tube
+from tests.shapes import ball, box, concatenated, cylinder, tube
 from ulvet.core.bench.setup import setup_for
 from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.layers.check import check_layers
@@ -28,8 +28,8 @@ def islands_of(mesh):
         (box(12, 9, 5), 108),
         (cylinder(4, 5, 256), np.pi * 16),
         (tube(5, 4, 5, 256), np.pi * 9),
-        (joined(box(10, 10, 5), box(10, 10, 5, at=(5, 0, 0))), 150),
-        (joined(box(10, 10, 5), box(4, 4, 5, at=(3, 3, 0))), 100),
+        (concatenated(box(10, 10, 5), box(10, 10, 5, at=(5, 0, 0))), 150),
+        (concatenated(box(10, 10, 5), box(4, 4, 5, at=(3, 3, 0))), 100),
     ],
     ids=["box", "bar", "tube", "overlapping", "one inside another"],
 )
@@ -43,7 +43,7 @@ def test_the_area_of_every_layer_is_known(mesh, area):
 
 def test_a_cavity_is_empty_and_an_inverted_shell_is_solid():
     cavity = box(6, 6, 3, at=(2, 2, 1))
-    hollow = joined(box(10, 10, 5), Mesh(cavity.vertices, cavity.faces[:, ::-1]))
+    hollow = concatenated(box(10, 10, 5), Mesh(cavity.vertices, cavity.faces[:, ::-1]))
     areas = stack_of(hollow).areas
     assert areas[50] == pytest.approx(100 - 36, rel=0.01)
     assert areas[5] == pytest.approx(100, rel=0.01)
@@ -89,7 +89,7 @@ def test_islands_placed_by_construction_are_all_found_and_no_others():
         size = rng.uniform(0.3, 1.2)
         plate.append(box(size, size, size, at=(x, y, z)) if k % 2 else ball(size / 2, at=(x, y, z), rounds=3))
         placed.append((x, y, z if k % 2 else z - size / 2))
-    found = islands_of(joined(*plate))
+    found = islands_of(concatenated(*plate))
     assert len(found) == 60
     for x, y, z in placed:
         assert any(abs(i.x - x) < 1.3 and abs(i.y - y) < 1.3 and abs(i.layer * LAYER - z) < 0.15 for i in found)
@@ -98,15 +98,15 @@ def test_islands_placed_by_construction_are_all_found_and_no_others():
 def test_what_stands_on_the_plate_leans_or_arches_is_no_island():
     leaning = cylinder(1, 20)
     lean = Mesh(leaning.vertices + leaning.vertices[:, 2:] * np.array([0.9, 0, 0]), leaning.faces)
-    arch = joined(box(2, 2, 10), box(2, 2, 10, at=(10, 0, 0)), box(12, 2, 2, at=(0, 0, 9)))
-    for mesh in (lean, arch, joined(box(5, 5, 5), box(5, 5, 5, at=(10, 0, 0)))):
+    arch = concatenated(box(2, 2, 10), box(2, 2, 10, at=(10, 0, 0)), box(12, 2, 2, at=(0, 0, 9)))
+    for mesh in (lean, arch, concatenated(box(5, 5, 5), box(5, 5, 5, at=(10, 0, 0)))):
         assert not islands_of(mesh)
 
 
 def test_a_tip_that_hangs_is_one_island_told_where_it_begins():
-    gallows = joined(box(2, 2, 20), box(12, 2, 2, at=(0, 0, 18)))
+    gallows = concatenated(box(2, 2, 20), box(12, 2, 2, at=(0, 0, 18)))
     tip = cylinder(0.8, 6, 32, at=(10, 1, 12.5))
-    (island,) = islands_of(joined(gallows, tip))
+    (island,) = islands_of(concatenated(gallows, tip))
     assert island.layer * LAYER == pytest.approx(12.5, abs=LAYER)
     assert island.x == pytest.approx(10, abs=0.9)
 
@@ -114,19 +114,19 @@ def test_a_tip_that_hangs_is_one_island_told_where_it_begins():
 def test_specks_under_the_least_area_are_not_told_and_those_just_over_are():
     plate = box(20, 20, 1)
     for side, count in ((0.10, 0), (0.20, 1)):  # 0.01 and 0.04 mm² against 0.02
-        assert len(islands_of(joined(plate, box(side, side, 1, at=(5, 5, 4))))) == count
+        assert len(islands_of(concatenated(plate, box(side, side, 1, at=(5, 5, 4))))) == count
 
 
 def test_a_growing_point_is_told_once_it_is_large_enough():
     cone = cylinder(3, 6, 48, at=(10, 10, 5))
     point = Mesh(np.where(cone.vertices[:, 2:] == 5, [10, 10, 5], cone.vertices), cone.faces)
-    (island,) = islands_of(joined(box(20, 20, 1), point))
+    (island,) = islands_of(concatenated(box(20, 20, 1), point))
     assert 5 <= island.layer * LAYER < 5.2  # where it begins
     assert island.area >= LEAST
 
 
 def test_a_gap_within_the_dilation_still_holds():
-    step = joined(box(5, 5, 1), box(5, 5, 1, at=(5.06, 0, 1)))
+    step = concatenated(box(5, 5, 1), box(5, 5, 1, at=(5.06, 0, 1)))
     stack = stack_of(step)
     assert len(find_islands(stack, 0.034, LEAST)) == 1
     assert not find_islands(stack, 0.102, LEAST)
@@ -164,7 +164,9 @@ def test_no_island_is_told_where_the_surface_does_not_close_and_every_other_one_
     torn, hanging = Mesh(body.vertices, body.faces[~hole]), box(2, 2, 3, at=(-16, 0, 6))
     setup = setup_for()
     found = find_islands(
-        raster_layers(joined(torn, hanging), setup.printer.layer, setup.printer.pixel), island_dilation(setup), 0.02
+        raster_layers(concatenated(torn, hanging), setup.printer.layer, setup.printer.pixel),
+        island_dilation(setup),
+        0.02,
     )
     assert [(island.x, island.layer * setup.printer.layer) for island in found] == [
         (pytest.approx(-15, abs=1.1), pytest.approx(6, abs=0.1))

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from tests.kept import build_kept
-from tests.shapes import ball, box, cylinder, joined
+from tests.shapes import ball, box, concatenated, cylinder
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bring_in.lean import check_lean, resting_plane_of
 from ulvet.core.bring_in.steps import BringIn
@@ -13,7 +13,7 @@ from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.step import Part
 
-POST = joined(box(20, 10, 3), cylinder(2, 20, 24, at=(10, 5, 2)))
+POST = concatenated(box(20, 10, 3), cylinder(2, 20, 24, at=(10, 5, 2)))
 
 
 def tipped(mesh, degrees, about=0):
@@ -51,7 +51,7 @@ def test_nothing_is_told_of_what_has_no_side_to_stand_on():
 
 def test_three_feet_of_which_one_is_short_lean_and_the_remedy_sets_them_level():
     legs = [cylinder(1.5, 10 - short, 24, at=(x, y, short)) for x, y, short in ((2, 2, 0), (18, 2, 0), (10, 16, 1))]
-    stool = joined(box(20, 18, 3, at=(0, 0, 9.5)), *legs)
+    stool = concatenated(box(20, 18, 3, at=(0, 0, 9.5)), *legs)
     recipe = Recipe(steps=(BringIn(source=stool.hash, name="stool.stl", unit="mm", up="z"),))
     build = build_kept(recipe, Edition(), {stool.hash: stool})
     (lean,) = [finding for finding in build.findings if finding.code == "leans"]

@@ -5,7 +5,7 @@ from typing import ClassVar
 
 import pytest
 
-from tests.shapes import box, cylinder, joined
+from tests.shapes import box, concatenated, cylinder
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.build.figure_build import build_figure
@@ -19,7 +19,7 @@ from ulvet.core.recipe.runner import Recipe
 from ulvet.core.size.checks import SizesCheck
 from ulvet.core.stations import Station
 
-FIGURE = joined(box(12, 12, 2, at=(-6, -6, 0)), cylinder(0.5, 24, 12, at=(0, 0, 1)))
+FIGURE = concatenated(box(12, 12, 2, at=(-6, -6, 0)), cylinder(0.5, 24, 12, at=(0, 0, 1)))
 
 
 class Remembering:

@@ -1,7 +1,7 @@
 import numpy as np
 import pytest
 
-from tests.shapes import ball, box, joined, subdivided
+from tests.shapes import ball, box, concatenated, subdivided
 from ulvet.core.bench.printers import PRINTERS
 from ulvet.core.findings.finding import AddSteps
 from ulvet.core.geometry.degenerate_faces import drop_faces, zero_area_faces
@@ -109,20 +109,20 @@ def test_the_fewer_faces_are_the_wrong_ones_whichever_comes_first():
 def test_an_inverted_shell_is_told_from_a_cavity():
     outer, inner = ball(10), ball(5)
     inside_out = Mesh(inner.vertices, inner.faces[:, ::-1])
-    assert set(check(joined(outer, inside_out))) == {"sealed-void"}  # a cavity looks inward and is right
+    assert set(check(concatenated(outer, inside_out))) == {"sealed-void"}  # a cavity looks inward and is right
     beside = Mesh(inside_out.vertices + np.array([30, 0, 0]), inside_out.faces)
-    finding = check(joined(outer, beside))["inverted-shell"]
+    finding = check(concatenated(outer, beside))["inverted-shell"]
     assert finding.count == 1
     assert finding.where.point[0] > 20
-    mended, _ = run(OrientFaces(), joined(outer, beside))
+    mended, _ = run(OrientFaces(), concatenated(outer, beside))
     assert volume(mended) == pytest.approx(volume(outer) + volume(inner))
 
 
 def test_a_shell_in_a_cavity_looks_outward_again():
     shells = [ball(10), ball(7), ball(4)]
-    nested = joined(shells[0], Mesh(shells[1].vertices, shells[1].faces[:, ::-1]), shells[2])
+    nested = concatenated(shells[0], Mesh(shells[1].vertices, shells[1].faces[:, ::-1]), shells[2])
     assert set(check(nested)) == {"sealed-void"}
-    wrong = joined(shells[0], *[Mesh(s.vertices, s.faces[:, ::-1]) for s in shells[1:]])
+    wrong = concatenated(shells[0], *[Mesh(s.vertices, s.faces[:, ::-1]) for s in shells[1:]])
     assert check(wrong)["inverted-shell"].count == 1
 
 
@@ -178,7 +178,7 @@ def test_doubled_faces_go_and_nonmanifold_edges_with_them():
 
 
 def test_boxes_that_share_an_edge_are_nonmanifold_but_close():
-    two = joined(box(1, 1, 1), box(1, 1, 1, at=(1, 1, 0)))
+    two = concatenated(box(1, 1, 1), box(1, 1, 1, at=(1, 1, 0)))
     welded, receipt = run(Weld(), two)
     assert receipt.joined == 2
     finding = check(welded)["nonmanifold-edges"]

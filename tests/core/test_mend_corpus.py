@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from tests.core.test_mending import counts, judged_sound
-from tests.shapes import ball, box, cylinder, joined, subdivided
+from tests.shapes import ball, box, concatenated, cylinder, subdivided
 from ulvet.core.first_forms.shapes import form_mesh
 from ulvet.core.geometry.crossing import crossing_faces
 from ulvet.core.geometry.holes import close_holes
@@ -50,13 +50,13 @@ def with_needle() -> Mesh:
 
 def edge_to_edge() -> Mesh:
     """Two boxes that share one edge, as one mesh."""
-    both = joined(box(5, 5, 5), box(5, 5, 5, at=(5, 5, 0)))
+    both = concatenated(box(5, 5, 5), box(5, 5, 5, at=(5, 5, 0)))
     _, first, at = np.unique(both.vertices, axis=0, return_index=True, return_inverse=True)
     return Mesh(both.vertices[first], at.ravel()[both.faces].astype(np.int32))
 
 
 def corner_to_corner() -> Mesh:
-    both = joined(box(5, 5, 5), box(5, 5, 5, at=(5, 5, 5)))
+    both = concatenated(box(5, 5, 5), box(5, 5, 5, at=(5, 5, 5)))
     _, first, at = np.unique(both.vertices, axis=0, return_index=True, return_inverse=True)
     return Mesh(both.vertices[first], at.ravel()[both.faces].astype(np.int32))
 
@@ -64,7 +64,9 @@ def corner_to_corner() -> Mesh:
 def everything() -> Mesh:
     body = turned(without(ball(10, rounds=5), (0, 0, 10), 1.2), slice(0, 90))
     doubled = Mesh(body.vertices, np.concatenate([body.faces, body.faces[200:260]]))
-    return joined(doubled, translated(inward(box(3, 3, 3)), np.array([14.0, 0, 0])), ball(3, at=(-9, 0, 0)), ball(2))
+    return concatenated(
+        doubled, translated(inward(box(3, 3, 3)), np.array([14.0, 0, 0])), ball(3, at=(-9, 0, 0)), ball(2)
+    )
 
 
 def far_away() -> Mesh:
@@ -75,15 +77,15 @@ def far_away() -> Mesh:
 CORPUS = {
     "open-edges": (without(ball(10), (0, 0, 10), 1.5), 4188.0),
     "inconsistent-winding": (turned(ball(10), slice(30, 200)), 4188.0),
-    "inverted-shell": (joined(ball(10), translated(inward(ball(4)), np.array([20.0, 0, 0]))), 4188.0 + 268.0),
+    "inverted-shell": (concatenated(ball(10), translated(inward(ball(4)), np.array([20.0, 0, 0]))), 4188.0 + 268.0),
     "doubled-faces": (Mesh(ball(10).vertices, np.concatenate([ball(10).faces, ball(10).faces[:40]])), 4188.0),
     "zero-area-faces": (with_needle(), 1000.0),
     "nonmanifold-edges": (edge_to_edge(), 250.0),
     "nonmanifold-vertices": (corner_to_corner(), 250.0),
-    "overlapping-shells": (joined(box(10, 10, 10), box(4, 4, 12, at=(3, 3, 2.5))), 1072.0),
-    "inner-shells": (joined(ball(10), ball(4)), 4188.0),
-    "sealed-void": (joined(turned(ball(10), slice(0, 50)), inward(ball(4))), 4188.0 - 268.0),
-    "specks": (joined(turned(ball(10), slice(30, 60)), translated(ball(0.05), np.array([13.0, 0, 0]))), 4188.0),
+    "overlapping-shells": (concatenated(box(10, 10, 10), box(4, 4, 12, at=(3, 3, 2.5))), 1072.0),
+    "inner-shells": (concatenated(ball(10), ball(4)), 4188.0),
+    "sealed-void": (concatenated(turned(ball(10), slice(0, 50)), inward(ball(4))), 4188.0 - 268.0),
+    "specks": (concatenated(turned(ball(10), slice(30, 60)), translated(ball(0.05), np.array([13.0, 0, 0]))), 4188.0),
     "crossing-faces": (pushed_through(), None),
     "everything": (everything(), None),
     "far away": (far_away(), 904.0),

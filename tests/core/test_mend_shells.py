@@ -5,7 +5,7 @@ import pytest
 
 from tests.core.test_mend import check, run
 from tests.core.test_mending import crossing_itself
-from tests.shapes import ball, box, cylinder, joined
+from tests.shapes import ball, box, concatenated, cylinder
 from ulvet.core.bench.printers import PRINTERS
 from ulvet.core.geometry.mesh import Mesh, scaled, translated, volume
 from ulvet.core.geometry.topology import edges_of, is_watertight
@@ -33,7 +33,7 @@ def applied(finding, number, mesh):
 
 
 def test_bodies_that_overlap_are_one_finding_and_each_way_out_ends_it() -> None:
-    both = joined(box(10, 10, 10), box(4, 4, 12, at=(3, 3, 2.5)))
+    both = concatenated(box(10, 10, 10), box(4, 4, 12, at=(3, 3, 2.5)))
     finding = check(both)["overlapping-shells"]
     assert set(check(both)) == {"overlapping-shells"}
     assert finding.count == 2 and finding.where.shows
@@ -47,7 +47,7 @@ def test_leaving_overlaps_silences_nothing_else() -> None:
     itself = ball(6)
     folded = Mesh(np.where(itself.vertices[:, 2:] > 3, itself.vertices * [1, 1, -1.2], itself.vertices), itself.faces)
     part, receipt = LeaveOverlaps().change(
-        Part("figure", joined(folded, translated(ball(3), np.array([6.0, 0, 0])))), NOTHING
+        Part("figure", concatenated(folded, translated(ball(3), np.array([6.0, 0, 0])))), NOTHING
     )
     codes = {finding.code for finding in check_mesh(part, 1.0, BENCH_TOLERANCES, FINE)}
     assert "crossing-faces" in codes and "overlapping-shells" not in codes
@@ -61,7 +61,7 @@ def test_faces_that_only_lie_on_each_other_are_not_offered_a_grid() -> None:
     # A sheet folded back onto itself, or through itself.
     for name, lift in (("flat", 0.0), ("through", 1.0)):
         folded = Mesh(np.array([*sheet, [1, 1, 20 - lift], [1, 3, 20 + lift]]), faces)
-        finding = check(joined(box(10, 10, 10), folded))["crossing-faces"]
+        finding = check(concatenated(box(10, 10, 10), folded))["crossing-faces"]
         offered[name] = any("only where it crosses" in remedy.label for remedy in finding.remedies)
     assert offered == {"flat": False, "through": True}
 
@@ -69,7 +69,7 @@ def test_faces_that_only_lie_on_each_other_are_not_offered_a_grid() -> None:
 def test_what_lies_inside_never_shows_and_goes_one_by_one_or_all_at_once() -> None:
     kernels = [translated(ball(r), np.array([x, 0.0, 0])) for r, x in ((1.0, -4.0), (1.5, 4.0))]
     for inner, code in ((kernels, "inner-shells"), ([inward(one) for one in kernels], "sealed-void")):
-        mesh = joined(ball(10), *inner)
+        mesh = concatenated(ball(10), *inner)
         finding = check(mesh)[code]
         assert finding.count == 2 and len(finding.places) == 2
         assert [place.shows for place in finding.places] == [False, False]
@@ -81,8 +81,8 @@ def test_what_lies_inside_never_shows_and_goes_one_by_one_or_all_at_once() -> No
 
 def test_specks_are_small_and_touch_nothing() -> None:
     rivet, crumb = translated(ball(0.05), np.array([10.0, 0, 0])), translated(ball(0.05), np.array([12.0, 0, 0]))
-    assert "specks" not in check(joined(ball(10), rivet))  # half in the surface: it is held
-    mesh = joined(ball(10), crumb)
+    assert "specks" not in check(concatenated(ball(10), rivet))  # half in the surface: it is held
+    mesh = concatenated(ball(10), crumb)
     assert set(check(mesh)) == {"specks"}
     assert not check(applied(check(mesh)["specks"], 0, mesh).mesh)
     scanned = Part("figure", mesh, captured=Mesh(mesh.vertices, np.empty((0, 3), np.int32)))
@@ -91,7 +91,7 @@ def test_specks_are_small_and_touch_nothing() -> None:
 
 @pytest.mark.parametrize(("away", "printer", "found"), [(0.05, FINE, True), (0.2, FINE, False), (0.2, COARSE, True)])
 def test_surfaces_closer_than_the_printer_keeps_apart_are_a_gap(away, printer, found) -> None:
-    beside = joined(box(10, 10, 10), box(10, 10, 10, at=(10 + away, 0, 0)))
+    beside = concatenated(box(10, 10, 10), box(10, 10, 10, at=(10 + away, 0, 0)))
     for mesh in (beside, Mesh(beside.vertices + 1e6, beside.faces)):
         gaps = [f for f in check_mesh(Part("figure", mesh), 1.0, BENCH_TOLERANCES, printer) if f.code == "thin-gap"]
         assert len(gaps) == found
@@ -138,10 +138,10 @@ def test_one_hole_of_several_is_closed_alone() -> None:
 
 def test_one_place_that_crosses_is_mended_alone() -> None:
     knot = scaled(crossing_itself(), 0.1)
-    knots = joined(knot, translated(knot, np.array([30.0, 0, 0])))
-    bodies = joined(box(4, 4, 4, at=(0, 30, 0)), box(4, 4, 4, at=(2, 31, 1)))
+    knots = concatenated(knot, translated(knot, np.array([30.0, 0, 0])))
+    bodies = concatenated(box(4, 4, 4, at=(0, 30, 0)), box(4, 4, 4, at=(2, 31, 1)))
     more = translated(bodies, np.array([20.0, 0, 0]))
-    mesh = joined(knots, bodies, more)
+    mesh = concatenated(knots, bodies, more)
     found = check(mesh)
     for code, says in (("crossing-faces", "cutting a tangle out"), ("overlapping-shells", "making them one")):
         chosen = found[code].places[1]
@@ -155,7 +155,7 @@ def test_one_place_that_crosses_is_mended_alone() -> None:
         assert gone == {chosen.point}
         other = {"crossing-faces", "overlapping-shells"} - {code}
         assert left[other.pop()].count and is_watertight(edges_of(part.mesh))
-    wide = joined(crossing_itself(), translated(crossing_itself(), np.array([30.0, 0, 0])))
+    wide = concatenated(crossing_itself(), translated(crossing_itself(), np.array([30.0, 0, 0])))
     part, receipt = MendPlace(places=(Anchor(point=(0, 0, 0)),)).change(Part("figure", wide), NOTHING)
     assert part.mesh is wide and "reaches over" in receipt.not_done
     sound, receipt = MendPlace(places=(Anchor(point=(0, 0, 0)),)).change(Part("figure", box(4, 4, 4)), NOTHING)
@@ -173,7 +173,7 @@ def test_faces_turned_the_wrong_way_are_told_patch_by_patch() -> None:
 
 
 def test_mending_whole_is_one_sentence_with_its_price_or_says_why_not() -> None:
-    folded = joined(cylinder(4, 9, 48), box(3, 3, 3, at=(0, 0, 4)))
+    folded = concatenated(cylinder(4, 9, 48), box(3, 3, 3, at=(0, 0, 4)))
     part, receipt = MendWhole().change(Part("figure", folded), NOTHING)
     assert not check(part.mesh)
     said = str(MendWhole().sentence(receipt)[0])
@@ -184,6 +184,6 @@ def test_mending_whole_is_one_sentence_with_its_price_or_says_why_not() -> None:
 
 
 def test_a_small_shell_far_from_the_origin_looks_the_way_it_does_near_it() -> None:
-    whole = joined(box(5, 5, 5), box(0.05, 0.05, 0.01, at=(2, 2, 4.995)))
+    whole = concatenated(box(5, 5, 5), box(0.05, 0.05, 0.01, at=(2, 2, 4.995)))
     near, far = (diagnose(Mesh(whole.vertices + shift, whole.faces), 1e-6).counts for shift in (0, 1e6))
     assert near == far and not near["inverted-shell"]

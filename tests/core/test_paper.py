@@ -7,7 +7,7 @@ import pdfplumber
 import pytest
 from lxml import etree
 
-from tests.shapes import box, cylinder, joined
+from tests.shapes import box, concatenated, cylinder
 from ulvet.core.lengths import PrintMM
 from ulvet.core.paper.drawing import Drawing, Outline, Words, svg_text
 from ulvet.core.paper.sheets import drawing_pdf, sheets_for
@@ -38,7 +38,7 @@ def test_a_figure_on_paper_is_as_large_as_it_prints():
 
 
 def test_a_silhouette_keeps_its_holes_and_its_true_outline():
-    frame = joined(box(30, 4, 3), box(30, 4, 3, at=(0, 0, 27)), box(3, 4, 30), box(3, 4, 30, at=(27, 0, 0)))
+    frame = concatenated(box(30, 4, 3), box(30, 4, 3, at=(0, 0, 27)), box(3, 4, 30), box(3, 4, 30, at=(27, 0, 0)))
     seen = silhouette("frame", frame)
     rings = [np.array(ring) for ring in seen.rings]
     assert len(rings) == 2

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from tests.core.test_build import built
 from tests.depth import of_all
-from tests.shapes import ball, box, cylinder, joined, subdivided, tube
+from tests.shapes import ball, box, concatenated, cylinder, subdivided, tube
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.printers import PRINTERS
 from ulvet.core.findings.finding import AddSteps
@@ -22,7 +22,7 @@ SHAPES = {
     "ball": ball(6, rounds=3),
     "box": subdivided(subdivided(box(9, 7, 5))),
     "tube": tube(6, 3, 8, 32),
-    "two": joined(ball(4, rounds=3), box(3, 3, 9, at=(8, 0, 0))),
+    "two": concatenated(ball(4, rounds=3), box(3, 3, 9, at=(8, 0, 0))),
 }
 shapes = st.sampled_from(sorted(SHAPES)).map(SHAPES.get)
 seeds = st.integers(0, 10_000)
@@ -98,7 +98,7 @@ def test_what_is_taken_apart_and_welded_is_the_same_surface(mesh, seed):
 @given(st.floats(0.2, 2))
 @settings(max_examples=of_all(8), deadline=None)
 def test_size_scales_lengths_surfaces_and_volumes_and_nothing_else(factor):
-    mesh = joined(box(20, 20, 6), cylinder(3, 20, 32, at=(10, 10, 0)))
+    mesh = concatenated(box(20, 20, 6), cylinder(3, 20, 32, at=(10, 10, 0)))
     (one,), (other,) = built(mesh).facts, built(mesh, Edition(factor=factor)).facts
     assert np.allclose(np.array(other.size_mm), np.array(one.size_mm) * factor)
     assert np.isclose(other.area_mm2, one.area_mm2 * factor**2)
@@ -107,7 +107,7 @@ def test_size_scales_lengths_surfaces_and_volumes_and_nothing_else(factor):
 
 
 def test_the_same_file_in_other_places_and_units_has_the_same_findings():
-    mesh = joined(box(20, 20, 6), cylinder(0.2, 24, 32, at=(10, 10, 5)))
+    mesh = concatenated(box(20, 20, 6), cylinder(0.2, 24, 32, at=(10, 10, 5)))
     there = Mesh(mesh.vertices + np.array([300.0, -40, 70]), mesh.faces)
     one, other = built(mesh).findings, built(there).findings
     assert [(f.code, f.severity, f.count, round(f.measured, 6)) for f in one] == [

@@ -1,7 +1,7 @@
 import numpy as np
 import pytest
 
-from tests.shapes import ball, box, joined
+from tests.shapes import ball, box, concatenated
 from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.geometry.rays import Rays
 
@@ -41,7 +41,7 @@ def test_more_rays_than_one_batch_come_back_in_order():
 
 
 def test_the_way_out_goes_through_shells_that_overlap_to_the_last():
-    chain = joined(*(box(4, 4, 4, at=(0, 0, 3 * k)) for k in range(5)))
+    chain = concatenated(*(box(4, 4, 4, at=(0, 0, 3 * k)) for k in range(5)))
     length, face = Rays(chain).leaves(np.array([[2.1, 1.7, 1.0]]), UP)
     assert length[0] == pytest.approx(15, abs=1e-2)  # 16 high, begun at 1
     assert face[0] >= 48
@@ -57,14 +57,14 @@ def test_there_is_no_way_out_of_an_open_surface():
 
 def test_what_is_buried_is_told_from_what_is_in_a_cavity():
     inside = ball(3)
-    solid = joined(ball(8), Mesh(inside.vertices, inside.faces[:, ::-1]))
+    solid = concatenated(ball(8), Mesh(inside.vertices, inside.faces[:, ::-1]))
     points = np.array([[0.1, 0.2, 0.3], [5.0, 0.3, 0.2], [9.0, 0.1, 0.2]])
     for direction in directions(8):
         assert Rays(solid).buried(points, np.tile(direction, (3, 1))).tolist() == [False, True, False]
 
 
 def test_crossings_count_other_groups_only_and_only_those_that_matter():
-    mesh = joined(box(4, 4, 2), box(4, 4, 2, at=(0, 0, 5)), box(4, 4, 2, at=(0, 0, 10)))
+    mesh = concatenated(box(4, 4, 2), box(4, 4, 2, at=(0, 0, 5)), box(4, 4, 2, at=(0, 0, 10)))
     group = np.repeat([0, 1, 2], 12)
     start = np.array([[2.1, 1.7, 1.0]])
     counted = np.array([True, True, True])

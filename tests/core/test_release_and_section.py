@@ -10,7 +10,7 @@ import pytest
 import trimesh
 
 from tests.kept import build_kept
-from tests.shapes import box, cylinder, joined
+from tests.shapes import box, concatenated, cylinder
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.build.picture import draw_figure
@@ -31,7 +31,9 @@ def checked(mesh, edition, name="Reed imp"):
 
 
 def test_a_release_holds_the_figure_at_size_and_vouches_for_every_byte():
-    figure = checked(joined(box(20, 10, 40), cylinder(0.2, 20, 24, at=(10, 5, 39))), Edition(height=PrintMM(29.5)))
+    figure = checked(
+        concatenated(box(20, 10, 40), cylinder(0.2, 20, 24, at=(10, 5, 39))), Edition(height=PrintMM(29.5))
+    )
     packed = zip_bytes(release_files(figure))
     with zipfile.ZipFile(io.BytesIO(packed)) as archive:
         names = archive.namelist()
@@ -70,7 +72,9 @@ def pdf_text(checked):
 
 
 def test_the_sheet_says_what_a_buyer_must_know_in_fonts_it_carries():
-    figure = checked(joined(box(20, 10, 40), cylinder(0.2, 20, 24, at=(10, 5, 39))), Edition(height=PrintMM(29.5)))
+    figure = checked(
+        concatenated(box(20, 10, 40), cylinder(0.2, 20, 24, at=(10, 5, 39))), Edition(height=PrintMM(29.5))
+    )
     text, fonts, pages = pdf_text(figure)
     for said in ("Reed imp", "10.0 x 5.0 x 29.5 mm", "590", "closed", "Wall 0.20 mm", "stops", "gloves", "Not proofed"):
         assert said in text, said
@@ -99,7 +103,7 @@ def test_names_are_safe_on_any_disk(name, safe):
 
 
 def test_a_section_is_cut_with_the_solid_on_its_left():
-    hollow = joined(box(10, 10, 10), Mesh(box(4, 4, 4, at=(3, 3, 3)).vertices, box(1, 1, 1).faces[:, ::-1]))
+    hollow = concatenated(box(10, 10, 10), Mesh(box(4, 4, 4, at=(3, 3, 3)).vertices, box(1, 1, 1).faces[:, ::-1]))
     plane = plane_through(np.array([5.0, 5, 5]))
     outlines = cut_section(hollow, plane, 20)
     areas = sorted(_signed_area(line) for line in outlines)
@@ -115,7 +119,7 @@ def test_an_open_surface_leaves_an_open_outline():
 
 
 def test_a_section_elsewhere_is_empty_and_its_window_leaves_out_what_is_far():
-    mesh = joined(box(1, 1, 1), box(1, 1, 1, at=(50, 0, 0)))
+    mesh = concatenated(box(1, 1, 1), box(1, 1, 1, at=(50, 0, 0)))
     assert not cut_section(mesh, plane_through(np.array([0.0, 9, 0])), 5)
     assert len(cut_section(mesh, plane_through(np.array([0.5, 0.5, 0.5])), 5)) == 1
 
@@ -127,7 +131,7 @@ def test_the_plane_holds_normal_and_length_even_when_they_are_one():
 
 
 def test_a_picture_shows_thin_in_blue_and_nothing_beside_the_figure():
-    mesh = joined(box(20, 20, 20), box(0.3, 20, 20, at=(40, 0, 0)))
+    mesh = concatenated(box(20, 20, 20), box(0.3, 20, 20, at=(40, 0, 0)))
     picture = draw_figure(mesh, measure_thickness(mesh), 0.6, height=120)
     assert picture.shape[2] == 4
     assert picture[0, 0, 3] == 0

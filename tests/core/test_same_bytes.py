@@ -9,7 +9,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from tests.depth import of_all
-from tests.shapes import ball, box, cylinder, joined
+from tests.shapes import ball, box, concatenated, cylinder
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bring_in.steps import BringIn, SourcePiece
 from ulvet.core.gauge.steps import Thicken
@@ -32,9 +32,9 @@ def dirtied(mesh: Mesh) -> Mesh:
     return Mesh(mesh.vertices, np.concatenate([faces[1:], faces[8:10]]))
 
 
-LEFT = dirtied(joined(ball(5, at=(-8, 0, 9), rounds=2), cylinder(1.2, 6, 12, at=(-8, 0, 0))))
-RIGHT = dirtied(joined(box(6, 0.3, 12, at=(4, 0, 0)), box(8, 4, 1, at=(3, -2, 0))))
-WHOLE = joined(LEFT, RIGHT)
+LEFT = dirtied(concatenated(ball(5, at=(-8, 0, 9), rounds=2), cylinder(1.2, 6, 12, at=(-8, 0, 0))))
+RIGHT = dirtied(concatenated(box(6, 0.3, 12, at=(4, 0, 0)), box(8, 4, 1, at=(3, -2, 0))))
+WHOLE = concatenated(LEFT, RIGHT)
 SOURCES = {mesh.hash: mesh for mesh in (LEFT, RIGHT, WHOLE)}
 PIECES = (SourcePiece(name="left", mesh=LEFT.hash), SourcePiece(name="right", mesh=RIGHT.hash))
 

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from scipy.spatial import cKDTree
 
-from tests.shapes import ball, box, cylinder, joined
+from tests.shapes import ball, box, concatenated, cylinder
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.files.clean_scan import clean_scan
@@ -34,8 +34,10 @@ NOISE = 0.05
 @pytest.fixture(scope="module")
 def known():
     """A lopsided shape on a stem, which no turn maps onto itself; where its stem ends."""
-    shape = joined(ball(14, (0, 0, 34), rounds=5), ball(8, (13, 4, 40), rounds=5), ball(5, (-10, 9, 44), rounds=5))
-    return joined(shape, cylinder(2.2, 22, 48), cylinder(12, 2, 48)), shape
+    shape = concatenated(
+        ball(14, (0, 0, 34), rounds=5), ball(8, (13, 4, 40), rounds=5), ball(5, (-10, 9, 44), rounds=5)
+    )
+    return concatenated(shape, cylinder(2.2, 22, 48), cylinder(12, 2, 48)), shape
 
 
 @pytest.fixture(scope="module")
@@ -201,8 +203,8 @@ def test_boxes_and_lassos_take_what_they_hold():
 @pytest.mark.parametrize(
     ("mesh", "top"),
     [
-        (joined(ball(10, (0, 0, 30)), cylinder(1.5, 22, 24)), 21),
-        (joined(box(30, 30, 20, at=(-15, -15, 25)), cylinder(2, 25, 24), cylinder(14, 3, 24)), 25),
+        (concatenated(ball(10, (0, 0, 30)), cylinder(1.5, 22, 24)), 21),
+        (concatenated(box(30, 30, 20, at=(-15, -15, 25)), cylinder(2, 25, 24), cylinder(14, 3, 24)), 25),
         (ball(10), None),
         (box(10, 10, 40), None),
         (cylinder(5, 30, 24), None),
@@ -216,7 +218,7 @@ def test_a_stem_is_found_where_there_is_one(mesh, top):
 
 
 def test_specks_go_and_what_is_large_stays():
-    mesh, dropped = without_specks(joined(ball(10), ball(0.1, (20, 0, 0)), ball(3, (0, 20, 0))))
+    mesh, dropped = without_specks(concatenated(ball(10), ball(0.1, (20, 0, 0)), ball(3, (0, 20, 0))))
     assert dropped == 1
     assert len(mesh.faces) == len(ball(10).faces) + len(ball(3).faces)
     assert without_specks(ball(10))[1] == 0
@@ -278,7 +280,7 @@ def test_three_picks_of_a_level_place_set_an_object_upright():
 
 
 def test_the_size_of_an_edition_is_that_of_what_is_left_of_the_scan():
-    mounted = joined(box(30, 30, 20, at=(-15, -15, 25)), cylinder(2, 25, 24))
+    mounted = concatenated(box(30, 30, 20, at=(-15, -15, 25)), cylinder(2, 25, 24))
     _, run = steps_on(mounted, TakeOffMount())
     assert np.ptp(bounds(run.parts[0].mesh)[:, 2]) * run.factor == pytest.approx(50)
     _, run = steps_on(mounted, TakeOffMount(height=FigureMM(400)))

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from typer.testing import CliRunner
 
-from tests.shapes import ball, box, joined, subdivided
+from tests.shapes import ball, box, concatenated, subdivided
 from ulvet.cli import app
 from ulvet.core.bring_in.simplify import simplify_to_count, simplify_within
 from ulvet.core.formats.glb import glb_bytes
@@ -43,14 +43,16 @@ def test_the_deviation_of_known_surfaces_is_known():
     deviation = deviation_between(small, large)
     assert (deviation.greatest, deviation.mean) == (pytest.approx(0.5, rel=0.01), pytest.approx(0.5, rel=0.01))
     # What is there in one of two only is seen from the side that has it.
-    assert deviation_between(ball(5), joined(ball(5), ball(1, at=(9, 0, 0)))).greatest == pytest.approx(5, abs=0.1)
+    assert deviation_between(ball(5), concatenated(ball(5), ball(1, at=(9, 0, 0)))).greatest == pytest.approx(
+        5, abs=0.1
+    )
     with pytest.raises(ValueError, match="lies nowhere"):
         deviation_between(ball(5), Mesh(np.zeros((0, 3)), np.zeros((0, 3), np.int32)))
 
 
 @pytest.mark.parametrize("most", [0.3, 0.05, 0.01])
 def test_a_deviation_that_was_asked_for_is_kept_and_most_triangles_go(most):
-    figure = joined(ball(10, rounds=6), ball(3, at=(30, 0, 0), rounds=5))
+    figure = concatenated(ball(10, rounds=6), ball(3, at=(30, 0, 0), rounds=5))
     thinned = simplify_within(figure, most)
     assert 0 < thinned.deviation.greatest <= most
     assert far_off(thinned.mesh, strewn(figure, 300)).max() <= most * 1.001
@@ -106,7 +108,7 @@ def test_the_deviation_holds_at_every_vertex_and_middle_both_ways_whatever_the_m
 
 
 def test_thinning_leaves_no_corner_where_surfaces_hang_together_and_turns_no_face():
-    double = joined(subdivided(subdivided(box(4, 4, 4))), subdivided(subdivided(box(4, 4, 4, at=(4, 4, 0)))))
+    double = concatenated(subdivided(subdivided(box(4, 4, 4))), subdivided(subdivided(box(4, 4, 4, at=(4, 4, 0)))))
     _, first, at = np.unique(double.vertices, axis=0, return_index=True, return_inverse=True)
     pinched = Mesh(double.vertices[first], at.ravel()[double.faces].astype(np.int32))
     thinned = simplify_within(pinched, 0.01)

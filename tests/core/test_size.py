@@ -6,7 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.depth import of_all
-from tests.shapes import ball, box, cylinder, joined, subdivided, tube
+from tests.shapes import ball, box, concatenated, cylinder, subdivided, tube
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.printers import printer_named
 from ulvet.core.bench.setup import setup_for
@@ -103,7 +103,7 @@ def test_a_long_rod_fits_larger_along_the_diagonal():
 
 
 def test_thin_places_at_any_size_are_those_of_the_check():
-    figure = joined(
+    figure = concatenated(
         box(10, 10, 4), cylinder(0.5, 20, 24, at=(2, 2, 3)), cylinder(0.25, 9, 24, at=(-2, 2, 3)), tube(3, 2.5, 8)
     )
     walls, setup = measure_thickness(figure), setup_for()
@@ -120,7 +120,7 @@ def test_thin_places_at_any_size_are_those_of_the_check():
 
 
 def test_the_smallest_size_that_prints_is_where_the_thinnest_wall_reaches_its_limit():
-    pole = joined(box(10, 10, 4), cylinder(0.5, 20, 48, at=(2, 2, 3)))
+    pole = concatenated(box(10, 10, 4), cylinder(0.5, 20, 48, at=(2, 2, 3)))
     height = FigureMM(23)
     survey = survey_sizes([(pole, measure_thickness(pole))], height, PrintMM(23), setup_for())
     # A pole 1 mm across prints from 0.45 mm on.
@@ -166,7 +166,7 @@ def test_measurements_against_geometry():
     ],
 )
 def test_what_cannot_be_measured_says_why(how, points, why):
-    apart = joined(box(10, 10, 10), box(10, 10, 10, at=(30, 0, 0)))
+    apart = concatenated(box(10, 10, 10), box(10, 10, 10, at=(30, 0, 0)))
     assert why in measure_between(how, np.array(points, float), apart).why
 
 

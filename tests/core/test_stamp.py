@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from PIL import Image, ImageDraw
 
-from tests.shapes import ball, box, joined
+from tests.shapes import ball, box, concatenated
 from ulvet.core.geometry.mesh import volume
 from ulvet.core.geometry.topology import edges_of, is_watertight
 from ulvet.core.sources.picture import (
@@ -82,7 +82,7 @@ def test_on_a_ball_strokes_are_as_deep_at_the_edge_as_in_the_middle(ring, width)
 def test_it_stays_on_what_is_seen_first_and_hangs_together():
     line = Picture(np.ones((20, 20)))
     # A shelf before half of a wall hides it from the stamp, and the wall behind is not part of the shelf.
-    shelf = joined(box(20, 2, 20), box(20, 2, 10, at=(0, -6, 0)))
+    shelf = concatenated(box(20, 2, 20), box(20, 2, 10, at=(0, -6, 0)))
     done = press_picture(shelf, line, mark((10, -6, 9), (0, -1, 0), 8, 0.3))
     moved = done.mesh.vertices[done.mesh.vertices[:, 1] < -6.01]
     assert moved[:, 2].max() <= 10

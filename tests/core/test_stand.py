@@ -6,7 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.depth import of_all
-from tests.shapes import ball, box, cylinder, joined, tube
+from tests.shapes import ball, box, concatenated, cylinder, tube
 from ulvet.core.bench.setup import setup_for
 from ulvet.core.bench.support_limits import support_limits_for
 from ulvet.core.geometry.mesh import Mesh, bounds, translated, volume
@@ -29,7 +29,7 @@ UP = np.array([[0.0, 0, 1]])
 
 def hook() -> Mesh:
     """A post with an arm, from which a bar hangs over the plate."""
-    return joined(box(4, 4, 40), box(20, 4, 3, (0, 0, 37)), box(3, 4, 30, (17, 0, 8)))
+    return concatenated(box(4, 4, 40), box(20, 4, 3, (0, 0, 37)), box(3, 4, 30, (17, 0, 8)))
 
 
 def on_plate(mesh: Mesh, up: np.ndarray) -> Mesh:
@@ -40,7 +40,7 @@ def on_plate(mesh: Mesh, up: np.ndarray) -> Mesh:
 def unheld(figure: Mesh, held: SupportedFigure, setup) -> int:
     """Islands of figure and supports, looked for anew."""
     lifted = translated(figure, np.array([0, 0, held.lift]))
-    whole = lifted if held.supports is None else joined(lifted, held.supports)
+    whole = lifted if held.supports is None else concatenated(lifted, held.supports)
     stack = raster_layers(whole, setup.printer.layer, setup.printer.pixel)
     return len(find_islands(stack, island_dilation(setup), ISLAND_LEAST_AREA))
 
@@ -70,7 +70,7 @@ def test_what_lies_in_the_printer_comes_back_to_the_figure():
 
 
 def test_the_screening_measures_a_table_as_it_stands():
-    table = joined(box(30, 20, 2, (0, 0, 20)), box(3, 3, 20))
+    table = concatenated(box(30, 20, 2, (0, 0, 20)), box(3, 3, 20))
     found = screen_directions(table, UP, 40, None, 0.05)
     assert found.flat[0] == pytest.approx(9)
     # The top's whole underside counts, also where the leg meets it: shells are not joined here.
@@ -112,7 +112,7 @@ def test_at_least_five_hundred_ways_are_screened():
 
 
 def test_what_has_a_flat_foot_stands_on_it_however_it_was_drawn():
-    spool = joined(cylinder(12, 2), cylinder(3, 30))
+    spool = concatenated(cylinder(12, 2), cylinder(3, 30))
     for up in ([0, 0, 1], [0, 0, -1], [1, 0, 0], [0.3, -0.5, 0.6]):
         drawn = on_plate(spool, np.array(up, float))
         ways = orient_figure(drawn, FILAMENT, None)
@@ -147,7 +147,7 @@ def test_what_is_too_tall_to_stand_is_laid_down():
         hook(),
         ball(8),
         tube(8, 7, 14),
-        joined(box(30, 4, 4, (0, 0, 10)), *[box(0.6, 0.6, 8, (k * 1.7, 1, 2 + 0.1 * k)) for k in range(17)]),
+        concatenated(box(30, 4, 4, (0, 0, 10)), *[box(0.6, 0.6, 8, (k * 1.7, 1, 2 + 0.1 * k)) for k in range(17)]),
     ],
     ids=["hook", "ball", "tube", "comb"],
 )
@@ -189,7 +189,7 @@ def test_every_support_is_closed_and_looks_outward():
 
 def test_a_place_shut_in_is_held_from_the_figure_below_it():
     walls = box(17, 17, 17, (1.5, 1.5, 1.5))
-    shut = joined(box(20, 20, 20), Mesh(walls.vertices, walls.faces[:, ::-1]), ball(2, (10, 10, 10)))
+    shut = concatenated(box(20, 20, 20), Mesh(walls.vertices, walls.faces[:, ::-1]), ball(2, (10, 10, 10)))
     held = support_figure(shut, RESIN, lift=0)
     assert held.unheld == ()
     assert [c.on_figure for c in held.contacts if 7 < c.point[2] < 9] == [True]
@@ -256,7 +256,7 @@ def test_a_heavier_figure_is_held_by_thicker_tips():
 
 
 def test_undersides_of_inner_shells_are_not_held():
-    nested = joined(box(20, 20, 10), box(6, 6, 4, (7, 7, 5)))  # the inner one buried in the outer
+    nested = concatenated(box(20, 20, 10), box(6, 6, 4, (7, 7, 5)))  # the inner one buried in the outer
     lifted = translated(nested, np.array([0.0, 0, 5]))
     under = undersides_of(lifted, Rays(lifted), support_limits_for("resin"), 0.0)
     assert len(under.points) and np.allclose(under.points[:, 2], 5, atol=1e-3)
@@ -284,7 +284,7 @@ def test_feet_on_one_raft_hang_together():
 def test_any_heap_of_balls_is_held_whichever_way_it_lies(seed):
     rng = np.random.default_rng(seed)
     balls = [ball(float(rng.uniform(0.5, 4)), tuple(rng.uniform(-8, 8, 3)), 2) for _ in range(rng.integers(1, 12))]
-    figure = on_plate(joined(*balls), rng.normal(size=3))
+    figure = on_plate(concatenated(*balls), rng.normal(size=3))
     held = support_figure(figure, RESIN)
     assert held.unheld == ()
     assert unheld(figure, held, RESIN) == 0
@@ -300,6 +300,6 @@ def test_holding_twice_gives_the_same():
 @pytest.mark.parametrize(("printer", "seed"), [("lantern-10", 0), ("lantern-6", 4), ("long-reed-300", 3)])
 def test_islands_shut_in_by_others_are_held_at_last_by_a_pin(printer, seed):
     rng, setup = np.random.default_rng(seed), setup_for(printer)
-    heap = joined(*[ball(0.6, at=tuple(at), rounds=2) for at in rng.uniform(0, [10, 10, 8], (120, 3))])
+    heap = concatenated(*[ball(0.6, at=tuple(at), rounds=2) for at in rng.uniform(0, [10, 10, 8], (120, 3))])
     heap = translated(heap, -bounds(heap)[0])
     assert unheld(heap, support_figure(heap, setup), setup) == 0

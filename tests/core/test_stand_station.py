@@ -8,7 +8,7 @@ import pytest
 from typer.testing import CliRunner
 
 from tests.core.test_stand import RESIN, hook, on_plate, unheld
-from tests.shapes import ball, box, cylinder, joined
+from tests.shapes import ball, box, concatenated, cylinder
 from ulvet.cli import app
 from ulvet.core.bench.edition import AskedSize, Edition
 from ulvet.core.bench.setup import setup_for
@@ -67,7 +67,7 @@ def test_contacts_on_the_side_that_shows_are_told_at_their_place():
 
 def test_struts_are_told_and_held():
     walls = box(17, 17, 17, (1.5, 1.5, 1.5))
-    shut = joined(box(20, 20, 20), Mesh(walls.vertices, walls.faces[:, ::-1]), ball(2, (10, 10, 10)))
+    shut = concatenated(box(20, 20, 20), Mesh(walls.vertices, walls.faces[:, ::-1]), ball(2, (10, 10, 10)))
     found = codes(stood(shut, Support()))
     assert found["struts-on-figure"].count == 1
     assert "island" not in found
@@ -85,7 +85,7 @@ def test_a_load_that_no_tip_bears_is_told_where_it_is_with_closer_contacts_as_re
 
 
 def test_a_wide_underside_is_held_by_as_many_as_bear_it():
-    bolt = joined(cylinder(2, 20), cylinder(20, 2, at=(0, 0, 19)))
+    bolt = concatenated(cylinder(2, 20), cylinder(20, 2, at=(0, 0, 19)))
     build = stood(bolt, Support(spacing=PrintMM(15)))
     assert "weak-hold" not in codes(build)
     loads = [contact.load_N for contact in build.facts[0].stance.contacts]
@@ -136,7 +136,7 @@ def test_a_release_holds_the_figure_as_it_lies_in_the_printer():
 
 
 def test_the_air_about_a_block_is_known_and_a_way_down_keeps_clear_of_it():
-    table = joined(box(30, 30, 3, (0, 0, 20)), box(4, 4, 20, (13, 13, 0)))
+    table = concatenated(box(30, 30, 3, (0, 0, 20)), box(4, 4, 20, (13, 13, 0)))
     stack = raster_layers(table, 0.05, 0.05)
     room = clearance_grid_of(stack, 0.0, 0.8)
     beside = np.array([[20.0, 15.0, 10.0]])
@@ -155,7 +155,7 @@ def test_the_air_about_a_block_is_known_and_a_way_down_keeps_clear_of_it():
 
 def test_a_file_is_stood_and_what_is_written_has_no_island(tmp_path):
     path, out = tmp_path / "hook.stl", tmp_path / "held.stl"
-    dumb_bell = joined(ball(6), ball(5, at=(14, 3, 2)), ball(3, at=(7, 1, 1)))
+    dumb_bell = concatenated(ball(6), ball(5, at=(14, 3, 2)), ball(3, at=(7, 1, 1)))
     path.write_bytes(stl_bytes(translated(dumb_bell, np.array([100.0, -40, 7]))))
     data, said = stand_file(path, out, RESIN, (0, -1, 0), "auto")
     out.write_bytes(data)
@@ -218,7 +218,7 @@ class _Held:
 
 
 def test_long_steps_say_how_far_they_are_and_never_go_back():
-    figure = joined(ball(6, at=(0, 0, 20)), cylinder(1, 22, 24))
+    figure = concatenated(ball(6, at=(0, 0, 20)), cylinder(1, 22, 24))
     recipe = Recipe(steps=(BringIn(source=figure.hash, name="lolly.stl"), Orient(), Support()))
     heard = []
     run_recipe(recipe, {figure.hash: figure}, Edition(), progress=lambda share, says: heard.append((share, says)))

@@ -7,7 +7,7 @@ import pytest
 from pydantic import ValidationError
 
 from tests.core.test_recipe import Remembering, recipe_for
-from tests.shapes import box, joined
+from tests.shapes import box, concatenated
 from ulvet.core.bench.edition import Edition
 from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.lengths import FigureMM
@@ -101,7 +101,7 @@ def test_making_comes_between_shape_and_stand_and_follows_any_way_round():
 
 def test_pieces_keep_their_names_when_the_cut_is_edited_and_are_kept_one_by_one():
     low, high = box(10, 10, 30), box(10, 10, 30, (0, 0, 40))
-    mesh = joined(low, high)
+    mesh = concatenated(low, high)
     recipe = recipe_for(mesh, cut(35), DropFaces(scope="x.2-upper"))
     memory = Remembering()
 

@@ -4,7 +4,7 @@ import igl
 import numpy as np
 import pytest
 
-from tests.shapes import ball, box, joined, subdivided
+from tests.shapes import ball, box, concatenated, subdivided
 from ulvet.core.geometry.mesh import scaled, vertex_normals
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.step import Context, Part
@@ -180,7 +180,7 @@ def test_a_coarser_drawing_goes_where_the_part_goes():
 
 def test_samples_land_on_the_nearest_surface_of_long_and_short_faces_alike():
     dice = np.random.default_rng(4)
-    lumpy = joined(box(40, 40, 2, at=(-20, -20, -12)), GLOBE)
+    lumpy = concatenated(box(40, 40, 2, at=(-20, -20, -12)), GLOBE)
     part = Part("figure", lumpy)
     at = dice.uniform(-20, 20, (200, 3)) * [1, 1, 0.5]
     points, _, lost = StrokeSurface(part, StrokedMesh(lumpy)).of([Anchor(point=tuple(map(float, p))) for p in at])

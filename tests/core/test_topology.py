@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.depth import of_all
-from tests.shapes import ball, box, cylinder, joined, tube
+from tests.shapes import ball, box, concatenated, cylinder, tube
 from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.geometry.topology import (
     connected_groups,
@@ -88,7 +88,7 @@ def test_groups_are_numbered_by_their_first_member_whatever_the_order_of_pairs()
 
 
 def test_shells_of_what_is_joined_are_as_many_as_there_were():
-    mesh = joined(box(1, 1, 1), ball(1, at=(5, 0, 0)), tube(3, 2, 4), cylinder(1, 2, at=(9, 9, 9)))
+    mesh = concatenated(box(1, 1, 1), ball(1, at=(5, 0, 0)), tube(3, 2, 4), cylinder(1, 2, at=(9, 9, 9)))
     count, shells = face_shells(mesh, edges_of(mesh))
     assert count == 4
     assert shells[0] == 0

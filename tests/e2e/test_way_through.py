@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 
 from tests.conftest import dirty_figure, sent
 from tests.e2e.conftest import act, drop, settled, station
-from tests.shapes import ball, box, cylinder, joined
+from tests.shapes import ball, box, concatenated, cylinder
 from ulvet.core.formats.read import read_mesh
 from ulvet.core.formats.stl import stl_bytes
 from ulvet.core.geometry.mesh import bounds
@@ -140,7 +140,7 @@ def test_a_sheet_that_does_not_exist_says_so(page, served):
 
 def hanging_figure():
     """A post with an arm, from which a bar hangs over the plate."""
-    return joined(box(4, 4, 40), box(20, 4, 3, (0, 0, 37)), box(3, 4, 30, (17, 0, 8)))
+    return concatenated(box(4, 4, 40), box(20, 4, 3, (0, 0, 37)), box(3, 4, 30, (17, 0, 8)))
 
 
 def test_a_figure_is_held_and_held_anew_at_another_size(page, served):
@@ -228,7 +228,7 @@ def test_a_version_is_frozen_and_set_against_what_came_after(page, served):
 def test_a_new_sculpt_goes_under_the_record_and_a_point_that_is_lost_is_put_back(page, tmp_path):
     def post(x):
         path = tmp_path / f"post_{x}.stl"
-        path.write_bytes(stl_bytes(joined(box(24, 12, 8), cylinder(0.2, 12, 24, at=(x, 6, 7)))))
+        path.write_bytes(stl_bytes(concatenated(box(24, 12, 8), cylinder(0.2, 12, 24, at=(x, 6, 7)))))
         return path
 
     page.get_by_label("Bring in a figure: choose its file").set_input_files(post(4))

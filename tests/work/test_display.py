@@ -3,7 +3,7 @@ import struct
 import numpy as np
 import pytest
 
-from tests.shapes import ball, box, joined
+from tests.shapes import ball, box, concatenated
 from ulvet.core.gauge.walls.thickness import measure_thickness
 from ulvet.core.geometry.mesh import Mesh, bounds, flipped
 from ulvet.core.layers.raster import raster_layers
@@ -29,7 +29,7 @@ def test_a_light_mesh_is_shown_as_it_is_with_its_walls():
 
 def test_a_heavy_mesh_is_thinned_out_and_keeps_its_shape_and_walls():
     outer, inner = ball(30, rounds=7), ball(29, rounds=5)
-    mesh = joined(outer, Mesh(inner.vertices, inner.faces[:, ::-1]))
+    mesh = concatenated(outer, Mesh(inner.vertices, inner.faces[:, ::-1]))
     points, walls, corners = read(display_bytes(mesh, measure_thickness(mesh)))
     assert len(corners) // 3 <= MOST_TRIANGLES * 1.02
     assert np.ptp(points, axis=0) == pytest.approx(np.ptp(bounds(mesh), axis=0), rel=0.01)
@@ -38,7 +38,7 @@ def test_a_heavy_mesh_is_thinned_out_and_keeps_its_shape_and_walls():
 
 def test_a_first_look_is_light_as_large_as_the_figure_and_tells_about_how_thick_it_is():
     outer, inner = ball(20, rounds=8), ball(19, rounds=6)
-    points, walls, corners = read(first_look_bytes(joined(outer, flipped(inner))))
+    points, walls, corners = read(first_look_bytes(concatenated(outer, flipped(inner))))
     assert 20_000 < len(corners) // 3 <= MOST_TRIANGLES
     assert np.ptp(points, axis=0) == pytest.approx([40, 40, 40], rel=0.02)
     assert np.median(walls) == pytest.approx(1.0, rel=0.02)
@@ -59,7 +59,7 @@ def test_a_first_look_at_an_open_sheet_has_no_walls():
 
 
 def test_soundings_are_true_and_lie_on_the_surface():
-    mesh = joined(box(20, 20, 0.5), box(10, 10, 10, at=(40, 0, 0)))
+    mesh = concatenated(box(20, 20, 0.5), box(10, 10, 10, at=(40, 0, 0)))
     said = np.frombuffer(soundings_bytes(mesh, measure_thickness(mesh)), "<f4").reshape(-1, 7)
     points, normals, walls = said[:, :3], said[:, 3:6], said[:, 6]
     assert 0 < len(said) <= 900 and len(np.unique(points, axis=0)) == len(said)

@@ -7,7 +7,7 @@ from contextlib import contextmanager
 import pytest
 
 from tests.core.test_mending import crossing_itself
-from tests.shapes import ball, box, cylinder, joined
+from tests.shapes import ball, box, concatenated, cylinder
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.setup import UnknownOnBench
 from ulvet.core.compare.findings import Verdict
@@ -84,7 +84,7 @@ def owned(studio, mesh=None, name="Post"):
 
 
 def shelved(studio, mesh=None, name="Post"):
-    mesh = mesh or joined(box(6, 6, 10), cylinder(0.2, 8, 24, at=(3, 3, 9)))
+    mesh = mesh or concatenated(box(6, 6, 10), cylinder(0.2, 8, 24, at=(3, 3, 9)))
     studio.blobs.put_mesh(mesh)
     step = bring_in_step(Reading(mesh), "post.stl")
     brought = {"step": step.model_dump(mode="json"), "mesh_hash": mesh.hash, "file_bytes": 9}
@@ -384,7 +384,7 @@ def test_a_new_sculpt_goes_under_the_same_recipe_and_undo_brings_the_old_one_bac
     number = shelved(studio)
     apply(studio, number, 1, Remedy(label="inches", change=ReadSourceAs(unit="cm", up="y")))
     apply(studio, number, 2, Remedy(label="turn", change=AddSteps(steps=(OrientFaces(),))))
-    longer = joined(box(6, 6, 12), cylinder(0.2, 8, 24, at=(3, 3, 11)))
+    longer = concatenated(box(6, 6, 12), cylinder(0.2, 8, 24, at=(3, 3, 11)))
     assert renew(studio, number, longer).result == {"figure": number}
     figure, head, _, _ = studio.figure(number)
     assert (head.number, head.says) == (4, "new sculpt post.stl")

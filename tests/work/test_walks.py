@@ -8,7 +8,7 @@ import pytest
 
 from tests.conftest import dirty_figure
 from tests.core.test_mend_corpus import CORPUS
-from tests.shapes import ball, box, cylinder, joined, tapered, tube
+from tests.shapes import ball, box, concatenated, cylinder, tapered, tube
 from tests.work.test_studio import OnTheSpot
 from ulvet.core.bench.edition import Edition
 from ulvet.core.files.inspection import bring_in_step
@@ -31,7 +31,7 @@ def open_pot():
     pot = tapered(6, 9, 14, 24)
     keep = pot.vertices[pot.faces][:, :, 2].min(axis=1) < pot.vertices[:, 2].max() - 1e-6
     shell = Mesh(pot.vertices, pot.faces[keep])
-    return joined(shell, translated(shell, np.array([4.0, 0, 0])), box(2, 2, 20, at=(-1, -1, 4)))
+    return concatenated(shell, translated(shell, np.array([4.0, 0, 0])), box(2, 2, 20, at=(-1, -1, 4)))
 
 
 def sheet():
@@ -52,12 +52,14 @@ def twisted():
     b = np.where(a == 31, 32, a + 1)  # the rims change sides where the band closes
     other = np.where(a == 31, 0, a + 33)
     faces = np.concatenate([np.stack([a, b, a + 32], 1), np.stack([b, other, a + 32], 1)])
-    return joined(Mesh(np.concatenate(rims), faces.astype(np.int32)), ball(4, at=(0, 0, 12)))
+    return concatenated(Mesh(np.concatenate(rims), faces.astype(np.int32)), ball(4, at=(0, 0, 12)))
 
 
 def crumbs():
     """Many shells, some inside others, some that touch."""
-    return joined(*(box(2, 2, 2, at=(1.7 * i, 2.5 * j, 0)) for i, j in itertools.product(range(7), range(7))), ball(5))
+    return concatenated(
+        *(box(2, 2, 2, at=(1.7 * i, 2.5 * j, 0)) for i, j in itertools.product(range(7), range(7))), ball(5)
+    )
 
 
 def with_equal_corners():
@@ -68,7 +70,7 @@ def with_equal_corners():
 
 def slender():
     """A pole on a plate, and a cup on it that holds what it should let go."""
-    return joined(box(12, 12, 1.2, at=(-6, -6, 0)), cylinder(0.4, 30, 12, at=(0, 0, 1)), ball(1.5, at=(0, 0, 31)))
+    return concatenated(box(12, 12, 1.2, at=(-6, -6, 0)), cylinder(0.4, 30, 12, at=(0, 0, 1)), ball(1.5, at=(0, 0, 31)))
 
 
 FIGURES = {
@@ -92,7 +94,7 @@ MOST_REMEDIES = 14
 
 def on_the_shelf(studio, meshes):
     pieces = [("figure", meshes)] if isinstance(meshes, Mesh) else meshes
-    whole = joined(*(mesh for _, mesh in pieces)) if len(pieces) > 1 else pieces[0][1]
+    whole = concatenated(*(mesh for _, mesh in pieces)) if len(pieces) > 1 else pieces[0][1]
     reading = Reading(whole, unit="mm", up="z", pieces=named_pieces(pieces))
     for mesh in reading.meshes.values():
         studio.blobs.put_mesh(mesh)

@@ -6,7 +6,7 @@ from pathlib import Path
 import pytest
 
 from tests.core.test_stand import hook
-from tests.shapes import cylinder, joined
+from tests.shapes import concatenated, cylinder
 from tests.work.test_studio import OnTheSpot, renew, shelved
 from ulvet.core.bench.edition import Edition
 from ulvet.core.findings.finding import AddSteps, Remedy
@@ -59,7 +59,7 @@ def test_the_way_a_figure_stands_is_written_into_the_change_that_asked_for_it(st
     # It is the same change still: nobody who saw it is refused, and one step goes back before it.
     assert studio.figure(number)[1].number == 2
     # A new sculpt stands as the one before it did.
-    renew(studio, number, joined(hook(), cylinder(1, 3, 16, at=(0, 0, 29))))
+    renew(studio, number, concatenated(hook(), cylinder(1, 3, 16, at=(0, 0, 29))))
     assert turned(studio, number) == (stance, (way,)) and sought == [1]
     # Another size has a way of its own, and going back to the first the one that was taken.
     editing.set_edition(studio, number, 3, Edition(height=PrintMM(60)))

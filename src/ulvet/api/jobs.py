@@ -20,6 +20,7 @@ __all__ = ["Newsroom", "router"]
 router = APIRouter(tags=["jobs"])
 
 _KEPT = 500
+"""Events kept for a page that reconnects; some minutes of work (bench default)."""
 
 
 class Newsroom:

@@ -16,6 +16,7 @@ from ulvet.store.folder import DataFolder, FolderInUse, default_data_folder
 __all__ = ["serve"]
 
 _LOOKS_AGAIN_S = 0.1
+"""Seconds between two looks at whether the server answers."""
 
 
 def serve(port: int, data: Path | None, demo: bool = False) -> None:

@@ -27,6 +27,7 @@ __all__ = ["router"]
 router = APIRouter(tags=["sources"])
 
 _MOST_PROOF = 20_000_000
+"""Bytes of a proof of terms: a large photograph or a letter (bench default)."""
 _PROOFS = {
     "image/png": (b"\x89PNG\r\n\x1a\n",),
     "image/jpeg": (b"\xff\xd8\xff",),

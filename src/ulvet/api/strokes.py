@@ -24,6 +24,7 @@ router = APIRouter(prefix="/figures/{number}", tags=["figure"])
 MOST_TRIANGLES = 800_000
 """More would keep too much of the server's memory while a brush lies ready."""
 MOST_BRUSHES = 3
+"""Brushes open at once; each holds a figure's mesh in memory (bench default)."""
 _HEAD = struct.Struct("<4sI")
 
 

@@ -26,6 +26,7 @@ A_FILE: dict[str, Any] = {
 """What the contract says of a route whose body is a file."""
 
 _PATIENCE = 20.0
+"""Seconds after which a file that is still being read is answered by its job."""
 
 
 async def received(request: Request, studio: Studio, file_name: str) -> tuple[Path, str]:

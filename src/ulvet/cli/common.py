@@ -25,6 +25,7 @@ bench_app = typer.Typer(no_args_is_help=True, help="The printers and materials U
 app.add_typer(bench_app, name="bench")
 
 CLEAN, STOPS, UNUSABLE = 0, 1, 2
+"""Exit codes: nothing stops, something does, not usable."""
 
 AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON object.")]
 

@@ -20,7 +20,10 @@ os.environ.setdefault("NUMBA_CACHE_DIR", str(_folder))
 # For this one, which may have imported numba before.
 vars(numba.config)["CACHE_DIR"] = os.environ["NUMBA_CACHE_DIR"]
 
-__all__ = ["kernel", "kernel_folder", "typed"]
+__all__ = ["THREADS", "kernel", "kernel_folder", "typed"]
+
+THREADS = 2
+"""Threads of one computation; two jobs may be at work at once (bench default). Results do not depend on it."""
 
 typed = numba.types
 F = TypeVar("F", bound=Callable[..., Any])

@@ -15,8 +15,11 @@ from ulvet.standins.forms import Form, ball, egg, limb, meshed, sheet
 __all__ = ["ferrywoman"]
 
 _GRID = 0.36
+"""Pitch (mm) that the form is drawn with."""
 _POLE = (12.5, -9.5)
+"""Where the pole stands (x, y), mm."""
 _LANTERN = (-11.5, -9.5, 29.5)
+"""Middle of the lantern, mm."""
 
 
 def ferrywoman() -> Mesh:

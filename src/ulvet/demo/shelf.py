@@ -26,6 +26,7 @@ DEMO_FIGURES: dict[str, tuple[Callable[[], Mesh], Edition]] = {
 _COLLECTION = "Fen folk"
 _SCANNED = "Driftwood"
 _SCANNED_EDITION = Edition(height=PrintMM(40))
+"""What the scanned figure is made for."""
 _OWN = {"terms": "own-work"}
 _OTTER = {
     "maker": "Withy Marlow",
@@ -34,6 +35,7 @@ _OTTER = {
     "dated": "2026-05-03",
 }
 _LOOKS_AGAIN_S = 0.3
+"""Seconds between two looks at a job."""
 
 
 def send_demo(address: str, say: Callable[[str], None]) -> None:

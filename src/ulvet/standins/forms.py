@@ -15,6 +15,7 @@ __all__ = ["Form", "ball", "egg", "limb", "meshed", "sheet"]
 Field = NDArray[np.float64]
 Vector = tuple[float, float, float]
 _SLIVER = 2e-5
+"""Height (mm) under which a face has no area."""
 
 
 @dataclass(frozen=True)

@@ -17,12 +17,17 @@ __all__ = ["DEVICE", "LARGEST_MM", "SMALLEST_MM", "CannotScan", "ScanSettings", 
 
 DEVICE = "Tarn turntable scanner (simulated)"
 SMALLEST_MM, LARGEST_MM = 15.0, 300.0
+"""Longest sides (mm) of objects that the turntable takes."""
 _BASELINE = np.radians(18.0)  # between what projects and what sees, so that it casts shadows
 _GRAZING = 0.22  # cosine below which the light is lost
 _ACROSS = 330
+"""Pixels along the sensor's side."""
 _OUTLIERS = 0.003
+"""Share of points that stray."""
 _STRAY = 0.12
+"""How far they stray, of the object's size."""
 _LEAST_POINTS = 500
+"""Points without which a scan has failed."""
 _ROOM = np.array([[1.0, 0, 0], [0, 0, 1], [0, -1, 0]])  # the device counts y as up
 _WHERE = np.array([4.0, -31.0, 420.0])
 

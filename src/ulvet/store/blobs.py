@@ -22,6 +22,7 @@ DISK_FULL_SAYS = (
 
 
 _NAME_LENGTH = 64
+"""Letters of a SHA-256 in hex."""
 
 
 class MissingBlob(LookupError):

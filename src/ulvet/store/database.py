@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session, sessionmaker
 __all__ = ["Sessions", "migrate", "open_database"]
 
 _BUSY_MS = 10_000
+"""Milliseconds that a writer waits for another."""
 
 
 class Sessions:

@@ -23,7 +23,9 @@ from ulvet.work.studio import Studio
 __all__ = ["bits_like", "drop_bit", "put_bit_back", "shelve_part", "shelve_stamp", "terms_of_stamp", "use_bit"]
 
 _MOST_TAGS = 20
+"""Tags of a bit."""
 _SHOWN = 240
+"""Pixels of a stamp's picture."""
 
 
 def shelve_part(studio: Studio, number: int, part: str, name: str, tags: Sequence[str]) -> Bit:

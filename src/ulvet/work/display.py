@@ -26,6 +26,7 @@ MOST_TRIANGLES = 120_000
 """More are not seen on a screen and slow drawing in software."""
 _HEAD = struct.Struct("<4sII")
 _NO_WALL = 1e6
+"""Wall (mm) that stands for none, as the browser reads it."""
 _SOUNDED = 8_000
 """Places of a first look at which the wall is measured (bench default)."""
 _BESIDE = 8

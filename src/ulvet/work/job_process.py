@@ -12,6 +12,7 @@ __all__ = ["LOOKED_ON", "THREAD_LIMITS", "run_one_job"]
 LOOKED_ON = frozenset({"bring-in", "preview", "scan"})
 """Short jobs that somebody waits for; the others leave the processor to them, to the server and to the browser."""
 _YIELDS = 4
+"""Steps of niceness by which a job yields to what somebody waits for."""
 
 THREAD_LIMITS = dict.fromkeys(("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS", "NUMBA_NUM_THREADS"), "1")
 """One thread for each library: two jobs share the machine, and the layer raster brings threads of its own."""

@@ -65,6 +65,7 @@ from ulvet.work.record import (
 __all__ = ["JOBS"]
 
 _AREAS = 400
+"""Bands of layers whose areas the page draws."""
 Values = dict[str, Any]
 
 

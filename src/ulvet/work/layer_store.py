@@ -13,7 +13,9 @@ __all__ = ["layer_png", "layers_bytes", "layers_from"]
 
 _HEAD = struct.Struct("<4sI")
 _INK = (47, 107, 148)
+"""RGB of a layer."""
 _BELOW = (205, 214, 214)
+"""RGB of the layer below it."""
 
 
 def layers_bytes(stack: LayerStack) -> bytes:

@@ -11,8 +11,10 @@ __all__ = ["bring_in_memory", "build_memory", "memory_for_jobs"]
 _SHARE = 0.75  # of the machine's memory that jobs may take together
 _LOADED = 250_000_000  # a process with the geometry libraries and no mesh
 _A_TRIANGLE = 2100
+"""Bytes that a build takes for a triangle (measured on 0.87 million)."""
 _STANDING = 600_000_000  # layers of two ways at once, and the air about the figure
 _A_BYTE = 8
+"""Bytes that reading takes for a byte of the file, roughly."""
 _CGROUP = Path("/sys/fs/cgroup/memory.max")
 
 

@@ -20,6 +20,7 @@ from ulvet.work.supervisor import Job
 __all__ = ["make_release", "one_release", "releases_of", "resume_releases"]
 
 _SECONDS_A_TRIANGLE = 8e-6
+"""Seconds that packing takes for a triangle, roughly."""
 
 
 def make_release(studio: Studio, number: int) -> Job:

@@ -14,7 +14,9 @@ from ulvet.work.supervisor import Job
 __all__ = ["scan_to_shelf"]
 
 _MEMORY = 1_500_000_000
+"""Bytes that a scan takes, roughly."""
 _SECONDS_A_PASS = 0.4
+"""Seconds that a pass takes, roughly."""
 
 
 def scan_to_shelf(studio: Studio, thing: str, settings: ScanSettings, name: str) -> Job:

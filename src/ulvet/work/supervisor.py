@@ -22,9 +22,13 @@ __all__ = ["Job", "JobState", "Supervisor"]
 _AT_ONCE = 2
 """Jobs at work; one more where somebody waits for it (bench default: a core each, and a third for a short one)."""
 _ATTEMPTS = 2
+"""Times that a job is begun whose process dies."""
 _PACES = 5
+"""Last durations of a kind by which the next is foretold."""
 _KEPT = 50
+"""Jobs that ended and are still listed."""
 _LIMIT_SECONDS = 900.0
+"""Seconds that any job may take, beside times what is expected."""
 _LIMIT_TIMES = 20.0
 """A job may take a quarter of an hour and twenty times what is expected of it (bench default: a busy machine of a
 tenth of this one's speed), so that only what hangs is ended."""

@@ -15,6 +15,7 @@ from ulvet.work.supervisor import Job
 __all__ = ["compare", "comparison", "freeze", "versions_of"]
 
 _SECONDS_A_TRIANGLE = 12e-6
+"""Seconds that a comparison takes for a triangle, roughly."""
 
 
 def freeze(studio: Studio, number: int, seen: int, says: str) -> Version:

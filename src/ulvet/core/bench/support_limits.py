@@ -57,6 +57,7 @@ _RESIN = SupportLimits(
     raft=PrintMM(0.7),
     bridge=PrintMM(1.0),
 )
+"""Bench defaults for resin, until proofs have taught others."""
 
 _FILAMENT = SupportLimits(
     flattest=38,
@@ -74,6 +75,7 @@ _FILAMENT = SupportLimits(
     raft=PrintMM(0.6),
     bridge=PrintMM(4.0),
 )
+"""Bench defaults for filament, until proofs have taught others."""
 
 
 def support_limits_for(process: Process) -> SupportLimits:

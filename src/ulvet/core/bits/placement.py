@@ -14,6 +14,7 @@ from ulvet.core.recipe.step import Count, Number, Part, Phase, Receipt, Sentence
 __all__ = ["PlacedReceipt", "PlacedStep"]
 
 _MOST_COPIES = 200
+"""Copies one step may stand in a figure (bench default)."""
 _OVER = np.array([-1.0, 1, 1])
 """Across the middle, x = 0."""
 

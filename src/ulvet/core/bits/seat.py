@@ -13,6 +13,7 @@ from ulvet.core.recipe.step import Part
 __all__ = ["Seat", "SeatLanding", "find_seat"]
 
 _LEAST_ROOM = 1e-6
+"""Volume of a frame against that of its box under which its axes are no frame (rounding)."""
 
 
 class Seat(Anchor):

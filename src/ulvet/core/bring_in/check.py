@@ -6,7 +6,7 @@ from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.printers import Printer
 from ulvet.core.bring_in.facets import Bulge, bulge_of
 from ulvet.core.bring_in.steps import BringIn, Refine
-from ulvet.core.findings.finding import Cost, Finding, Place, ReadSourceAs, Remedy, Severity, remedy_adding
+from ulvet.core.findings.finding import MOST_PLACES, Cost, Finding, Place, ReadSourceAs, Remedy, Severity, remedy_adding
 from ulvet.core.findings.location import location_in_words
 from ulvet.core.geometry.mesh import Mesh, bounds
 from ulvet.core.geometry.topology import without_collapsed_faces
@@ -17,8 +17,8 @@ from ulvet.core.units import UNIT_NAMES, UNITS
 
 __all__ = ["check_facets", "check_unit"]
 
-_PLACES = 100
 _FINER = 0.4
+"""Chord error that is offered, of the one that shows (bench default)."""
 
 
 def check_unit(step: BringIn, mesh: Mesh, edition: Edition) -> list[Finding]:
@@ -70,7 +70,7 @@ def check_facets(part: Part, factor: float, printer: Printer, bulge: Bulge | Non
     coarse = np.flatnonzero(bulge.errors * factor > limit)
     if not len(coarse):
         return []
-    worst = coarse[np.argsort(-bulge.errors[coarse], kind="stable")[:_PLACES]]
+    worst = coarse[np.argsort(-bulge.errors[coarse], kind="stable")[:MOST_PLACES]]
     ends = mesh.vertices[bulge.edges.ends[worst]]
     lengths = np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1) * factor
     wheres = tuple(

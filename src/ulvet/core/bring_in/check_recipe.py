@@ -15,6 +15,7 @@ from ulvet.core.stations import Station
 __all__ = ["check_recipe"]
 
 _PARTS_OFFERED = 3
+"""Parts that a remedy offers in place of one that is lost; more would not be read."""
 
 
 def check_recipe(recipe: Recipe, receipts: Sequence[Receipt], parts: Sequence[Part], factor: float) -> list[Finding]:

@@ -13,8 +13,11 @@ __all__ = ["Guess", "guess_unit", "guess_up"]
 T = TypeVar("T")
 
 _USUAL_MM = 75.0
+"""Height (mm) that figures are most often sculpted for (bench default)."""
 _SURELY_MM = (10.0, 2000.0)
+"""Longest sides (mm) between which millimetres are not doubted (bench default)."""
 _FLAT = 5e-4
+"""Height over the lowest point, of the longest side, in which a face lies on the base (rounding of files)."""
 
 
 @dataclass(frozen=True)

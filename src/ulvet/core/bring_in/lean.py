@@ -18,11 +18,15 @@ __all__ = ["RestingPlane", "check_lean", "resting_plane_of"]
 _LEAST, _MOST = 0.5, 20.0
 """Degrees (bench default): less is not seen, and what would rest so much farther over does not stand on that side."""
 _CAUTION = 2.0
+"""Degrees from which a lean is a caution: seen from the side at arm's length (bench default)."""
 _FOOTING = 0.15
 """Share of its footprint that what it rests on has to span, for it to be meant to stand there (bench default)."""
 _TOUCHES = 1e-3
+"""Distance from the plane, of the longest side, within which a vertex lies on it (rounding of files)."""
 _ROUNDS = 60
+"""Linear programs solved at most; each adds the constraints the last one broke."""
 _AT_ONCE = 24
+"""Broken constraints added at a time."""
 
 
 @dataclass(frozen=True)

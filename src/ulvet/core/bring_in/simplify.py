@@ -14,6 +14,7 @@ from ulvet.core.progress import Progress, no_progress, progress_within
 __all__ = ["Simplified", "simplify_to_count", "simplify_within"]
 
 LEAST_TRIANGLES = 4
+"""Faces of a tetrahedron, the least closed mesh."""
 
 
 @dataclass(frozen=True)

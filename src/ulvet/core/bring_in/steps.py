@@ -29,6 +29,7 @@ from ulvet.core.units import UNIT_NAMES, Axis, Unit
 __all__ = ["BringIn", "Refine", "Simplify", "SourcePiece"]
 
 _STL_HEAD, _STL_FACE = 84, 50
+"""Bytes of a binary STL before its faces, and of each face."""
 
 
 class SourcePiece(BaseModel):

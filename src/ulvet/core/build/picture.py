@@ -14,6 +14,7 @@ from ulvet.core.geometry.rays import Rays
 __all__ = ["draw_figure", "picture_png"]
 
 _ASIDE = np.deg2rad(-35.0)
+"""Turn (radians) of the figure from its front, so that its depth reads."""
 _INK = np.array([34, 38, 46])
 _STONE, _TINTS = np.array(STONE), np.array(TINTS)
 _TINT_STEPS = (1.0, 1.6, 2.4, 3.8)

@@ -15,7 +15,9 @@ __all__ = ["Matched", "Verdict", "match_findings"]
 
 _SURE = 0.06  # of the figure's size: nearer than this it is the same place
 _PERHAPS = 0.18
+"""Distance, of the figure's longest side, within which two findings can be the same one (bench default)."""
 _FAR = 1e6
+"""Cost of a pair that cannot be matched, above any real one."""
 
 
 class Verdict(StrEnum):

@@ -29,6 +29,7 @@ from ulvet.core.lengths import FigureMM, spoken
 __all__ = ["GaugedFile", "gauge_file"]
 
 _MOST_OPEN = 0.25
+"""Share of open edges from which inside and outside cannot be told (bench default)."""
 
 
 @dataclass(frozen=True)

@@ -14,6 +14,7 @@ from ulvet.core.recipe.union import AnyStep
 from ulvet.core.stations import Station
 
 __all__ = [
+    "MOST_PLACES",
     "AddSteps",
     "Change",
     "Cost",
@@ -29,6 +30,8 @@ __all__ = [
     "remedy_adding",
 ]
 
+MOST_PLACES = 100
+"""Places that one finding names, enough for a chart to show where it is (bench default)."""
 Vector = tuple[float, float, float]
 Line = tuple[float, float, float, float, float, float]
 """From a point to another, figure mm."""

@@ -15,6 +15,7 @@ Form = Literal["sphere", "capsule", "box", "cylinder", "cone", "torus", "tube"]
 """A box is wide, deep and tall; a sphere, capsule, cylinder, cone or torus is round, ``wide`` across and ``tall`` high;
 a tube goes along a curve, ``wide`` across."""
 _CHORD = 0.0005
+"""Chord error of round forms, of their diameter: 0.01 mm on 20 mm (bench default)."""
 
 
 class UnusableForm(Exception):

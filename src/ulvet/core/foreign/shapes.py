@@ -13,6 +13,7 @@ from ulvet.core.recipe.stance import turn_to
 __all__ = ["foreign_mesh", "yardsticks"]
 
 _SIDES = 64
+"""Sides of what is round beside the figure; it is only drawn."""
 
 
 def foreign_mesh(step: Foreign, factor: float, sources: Mapping[str, Mesh]) -> Mesh:

@@ -28,7 +28,9 @@ MOST_UNPACKED_XML = 600_000_000
 """Bytes one may unpack to that is read as XML, which takes twice as many (bench default: some seven million triangles
 of a 3MF)."""
 _MOST_MEMBERS = 2_000
+"""Files in an archive from a stranger (bench default)."""
 _CHUNK = 1 << 20
+"""Bytes unpacked at a time."""
 _TEXT = (".xml", ".rels", ".model", ".mtl")
 _DAMAGED = (
     zipfile.BadZipFile,

@@ -22,7 +22,9 @@ __all__ = ["glb_bytes", "read_glb"]
 
 _HEAD = struct.Struct("<4sIIII")
 _JSON = 0x4E4F534A
+"""Type of the chunk that holds the document ("JSON", glTF 2.0)."""
 _ARRAYS, _ELEMENTS, _FLOAT, _UNSIGNED = 34962, 34963, 5126, 5125
+"""Targets and component types of buffers (glTF 2.0)."""
 _TO_FILE = np.array([[1.0, 0, 0], [0, 0, 1], [0, -1, 0]])
 """From z up to y up, as rows."""
 

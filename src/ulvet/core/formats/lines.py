@@ -14,7 +14,9 @@ from ulvet.core.geometry.mesh import Floats
 __all__ = ["Block", "line_blocks", "numbers_of", "starts_with"]
 
 _BLOCK_BYTES = 16 << 20
+"""Bytes of text parsed together."""
 _LONGEST_LINE = 1 << 20
+"""Bytes of a line; a longer one is not the text of a mesh."""
 _INDENT = re.compile(rb"(?m)^[ \t\v\f]+|\r")
 
 Mask = NDArray[np.bool_]

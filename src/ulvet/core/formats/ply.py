@@ -13,6 +13,7 @@ from ulvet.core.geometry.mesh import Mesh, Points
 __all__ = ["ply_bytes", "points_ply_bytes", "read_ply", "read_points_ply"]
 
 _HEAD_BYTES = 1 << 16
+"""Bytes in which the header of a PLY has to end."""
 _LEAST_BYTES_A_ROW = {"ascii": 2, "binary_little_endian": 1, "binary_big_endian": 1}
 
 

@@ -15,6 +15,7 @@ MOST_TRIANGLES = 20_000_000
 MOST_PIECES = 60
 """A file of more pieces is taken as one figure: nobody prints so many parts one by one (bench default)."""
 _LONGEST_NAME = 60
+"""Letters of a part's name."""
 
 
 @dataclass(frozen=True)

@@ -18,7 +18,9 @@ __all__ = ["FUSED", "SCAN_HEAD", "read_scan_archive", "read_scan_folder", "scan_
 
 SCAN_HEAD, FUSED = "scan.json", "fused.ply"
 _MOST_PASSES = 400
+"""Passes of a scan, some turns of a table (bench default)."""
 _MOST_POINTS = 40_000_000
+"""Points of all passes, for memory."""
 
 Number = Annotated[float, Field(allow_inf_nan=False)]
 Direction = tuple[Number, Number, Number]

@@ -16,7 +16,9 @@ __all__ = ["read_ascii_stl", "read_back", "read_binary_stl", "stl_bytes", "stl_k
 
 _RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", 9), ("attribute", "<u2")])
 _HEAD_BYTES = 84
+"""Bytes of a binary STL before its faces."""
 _AT_ONCE = 1 << 16
+"""Faces read at a time."""
 _ASCII_WORDS = (b"solid", b"facet", b"outer", b"vertex", b"endloop", b"endfacet", b"endsolid")
 
 

@@ -26,7 +26,9 @@ __all__ = ["read_3mf", "threemf_bytes"]
 
 _MM = {"MicroMeter": 0.001, "MilliMeter": 1.0, "CentiMeter": 10.0, "Inch": 25.4, "Foot": 304.8, "Meter": 1000.0}
 _DEEPEST = 32
+"""Levels of assemblies in assemblies."""
 _MOST_PLACED = 100_000
+"""Objects placed on a build plate, before they are unfolded."""
 _FARTHEST = 1e9
 """mm; coordinates beyond it the library refuses."""
 _LONGEST_TAG = 1 << 16

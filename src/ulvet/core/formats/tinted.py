@@ -13,6 +13,7 @@ from ulvet.core.geometry.mesh import Floats, Mesh
 __all__ = ["tinted_zip_bytes"]
 
 _BAND = 64
+"""Pixels of a tint in the texture, so that filtering does not mix two."""
 Tint = tuple[int, int, int]
 
 

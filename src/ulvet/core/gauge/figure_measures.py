@@ -22,8 +22,11 @@ from ulvet.core.recipe.step import Insert, Part, Step
 __all__ = ["FigureMeasures", "LimbRow", "StabilityOption", "TipAngle", "figure_measures_of", "with_acceptances"]
 
 _SAID = 8
+"""Limbs that the page lists, the weakest first."""
 _PLACES = 500
+"""Thin places that the page lists."""
 _BASES, _FEET = (20.0, 25.0, 30.0, 40.0, 50.0), (1.0, 2.0, 5.0)
+"""Diameters (mm) of bases, and lengths (mm) by which feet reach farther out, that are compared."""
 
 
 class LimbRow(BaseModel):

@@ -1,18 +1,21 @@
-"""Words for where on a figure something is, until the user names it."""
+"""Points near each other gathered into clusters."""
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ulvet.core.geometry.mesh import Points
 
-__all__ = ["cluster_points"]
+__all__ = ["CLUSTER_SHARE", "cluster_points"]
+
+CLUSTER_SHARE = 0.12
+"""Reach of a cluster of findings, of the longest side: what one would look at as one place (bench default)."""
 
 
 def cluster_points(points: Points, reach: float) -> NDArray[np.int64]:
-    """Gather places (n, 3) into groups for reading: the group of each, (n,), numbered by first member.
+    """The cluster (n,) of each point (n, 3), numbered by first member.
 
-    A place joins the first earlier place within ``reach`` mm that leads a group, else it leads one; so no group is
-    wider than twice the reach, however many places lie in a row.
+    A point joins the first earlier point within ``reach`` mm that leads a cluster, else it leads one; so no cluster is
+    wider than twice the reach, however many points lie in a row.
     """
     group = np.full(len(points), -1, np.int64)
     count = 0

@@ -8,16 +8,17 @@ from numpy.typing import NDArray
 
 from ulvet.core.geometry.mesh import Floats, Mesh
 from ulvet.core.geometry.predicates import side_of_line, side_of_plane
-from ulvet.core.kernels import kernel, typed
+from ulvet.core.kernels import THREADS, kernel, typed
 
 __all__ = ["Crossings", "crossing_faces"]
 
 Ints = NDArray[np.int64]
 _LEAF = 4
-_THREADS = 2
+"""Faces in a leaf of the tree."""
 _CLEAR = 1e-12
 """Share of the sizes by which a float has to be off zero for its sign to be believed; errors are below 1e-15."""
 _MOST_PAIRS = 1_000_000
+"""Crossing pairs after which the search is given up, for memory."""
 _MOST_TRIED = 600_000_000
 """Pairs of boxes looked at before the search is given up: some tens of seconds."""
 
@@ -49,13 +50,13 @@ def crossing_faces(mesh: Mesh) -> Crossings:
     # Corner by corner in the order of the tree, so that what is compared lies close together.
     v = np.ascontiguousarray(mesh.vertices[mesh.faces[order]].reshape(-1, 3))
     leaves = -(-len(order) // _LEAF)
-    parts = np.linspace(0, leaves, 2 * _THREADS + 1).astype(np.int64)
+    parts = np.linspace(0, leaves, 2 * THREADS + 1).astype(np.int64)
 
     def search(begin: int, end: int) -> tuple[Ints, bool]:
         found: tuple[Ints, bool] = _pairs_from(v, sides, boxes, last, begin, end, _MOST_PAIRS // 4, _MOST_TRIED // 4)
         return found
 
-    with ThreadPoolExecutor(_THREADS) as workers:
+    with ThreadPoolExecutor(THREADS) as workers:
         found = list(workers.map(search, parts[:-1], parts[1:]))
     pairs = np.sort(order[np.concatenate([some for some, _ in found])], axis=1)
     return Crossings(pairs[np.lexsort((pairs[:, 1], pairs[:, 0]))], all(whole for _, whole in found))

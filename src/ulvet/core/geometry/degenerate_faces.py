@@ -10,6 +10,7 @@ __all__ = ["drop_faces", "duplicate_faces", "zero_area_faces"]
 
 Mask = NDArray[np.bool_]
 _ROUNDS = 8
+"""Times that faces without area are dropped; each may leave others."""
 _PATIENT = 3
 """Rounds after which the shortest sides of flat faces are joined though they are longer, twice as far each round."""
 

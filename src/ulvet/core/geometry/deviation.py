@@ -11,6 +11,7 @@ from ulvet.core.geometry.nearby_faces import NearbyFaces
 __all__ = ["Deviation", "deviation_between", "distance_to", "nearest_between"]
 
 _MANY_FACES = 100_000
+"""Faces from which bounds are cheaper than exact distances (bench default)."""
 
 
 @dataclass(frozen=True)

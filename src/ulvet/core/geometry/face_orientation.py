@@ -23,6 +23,7 @@ __all__ = [
 Mask = NDArray[np.bool_]
 Ints = NDArray[np.int64]
 _SHEET = 0.02
+"""Volume over area to the power of 1.5 under which a shell is a sheet that has no inside (bench default)."""
 WITHIN = 0.5
 """Winding number of a shell with holes from which on a place lies in what it would enclose."""
 _WAYS = np.array([[0.267, 0.535, 0.802], [-0.744, 0.331, 0.580], [0.424, -0.566, -0.707]])

@@ -14,7 +14,9 @@ __all__ = ["FacesAt", "faired_over", "faired_patch", "in_plane"]
 
 Ints = NDArray[np.int64]
 _LEAST_RIM = 8
+"""Edges of a rim that is too short to carry curvature on."""
 _MOST_INNER = 20_000
+"""New vertices of a patch, for time."""
 _LONGEST = 1.5
 """Steps of a rim that a side of its patch may have."""
 _OFF_RIM = 0.6

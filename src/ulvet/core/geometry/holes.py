@@ -18,6 +18,7 @@ __all__ = ["Hole", "close_holes", "flat_triangles", "holes_of"]
 
 Ints = NDArray[np.int64]
 _LONGEST_BENT_RIM = 900
+"""Vertices of a rim that the cubic triangulation bears."""
 
 
 @dataclass(frozen=True)

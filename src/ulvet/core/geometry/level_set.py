@@ -13,6 +13,7 @@ _CORNERS = np.array([(x, y, z) for x in (0, 1) for y in (0, 1) for z in (0, 1)],
 # The six tetrahedra round the diagonal of a cube (Kuhn 1960): neighbours share whole faces, so nothing is left open.
 _TETRAHEDRA = np.array([(0, 3, 1, 7), (0, 2, 3, 7), (0, 6, 2, 7), (0, 4, 6, 7), (0, 5, 4, 7), (0, 1, 5, 7)])
 _NEAR_CORNER = 1e-3
+"""Share of a grid edge that a cut keeps from its ends, so that no triangle has none of its height."""
 
 
 def level_set(nodes: Ints, values: Floats, pitch: float, origin: Points, banded: bool = False) -> Mesh:

@@ -7,12 +7,12 @@ from scipy.spatial import cKDTree
 
 from ulvet.core.geometry.mesh import Floats, Mesh, Points
 from ulvet.core.geometry.near_triangle import nearest_weights
-from ulvet.core.kernels import kernel, typed
+from ulvet.core.kernels import THREADS, kernel, typed
 
 __all__ = ["NearbyFaces"]
 
 _NEAR = 3
-_THREADS = 2
+"""Nearest vertices whose faces are looked at."""
 _LEAF = 64
 """Vertices in a leaf of the tree: points far from the surface have many about equally near, found faster side by side
 (of 16 to 256, bench default)."""
@@ -35,8 +35,8 @@ class NearbyFaces:
 
         It is no less than the distance from the surface, and hardly more where faces are small against it.
         """
-        with ThreadPoolExecutor(_THREADS) as workers:
-            return np.concatenate(list(workers.map(self._distance, np.array_split(points, _THREADS))))
+        with ThreadPoolExecutor(THREADS) as workers:
+            return np.concatenate(list(workers.map(self._distance, np.array_split(points, THREADS))))
 
     def _distance(self, points: Points) -> Floats:
         _, near = self.tree.query(points, k=_NEAR)

@@ -10,8 +10,11 @@ from ulvet.core.geometry.mesh import Floats, Mesh, Points, bounds, face_normals
 __all__ = ["Rays"]
 
 _BATCH = 1 << 18
+"""Rays cast at a time, for memory."""
 _GRAIN = 2e-5
+"""Distance, of the mesh's size, by which a ray is started off the surface (single precision)."""
 _THROUGH = 12
+"""Coinciding faces that a ray is taken through."""
 Ints = NDArray[np.int64]
 
 

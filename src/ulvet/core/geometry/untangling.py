@@ -16,7 +16,9 @@ __all__ = ["TangleTooWide", "cut_tangles_out", "erode_rims"]
 
 Mask = NDArray[np.bool_]
 _ROUNDS = 8
+"""Times that tangles are cut out; closing a hole may leave others."""
 _WORN = 0.02
+"""Share of the area that may be worn back (bench default)."""
 
 
 class TangleTooWide(Exception):

@@ -19,6 +19,7 @@ __all__ = ["Fillet", "fillet_between"]
 _STEPS = 6
 """Grid steps in a radius."""
 _COARSE = 4
+"""Grid steps of the coarse search."""
 _LESS = 0.005
 """How much of the radius the fillet stays under the exact round, so that it meets either surface at an angle."""
 _REACH = 2.5
@@ -28,10 +29,13 @@ _SMOOTH = 0.0015
 _FINE = 0.25
 """Sides of faces, as a share of the radius, from which on distances are taken from the nearest vertices' faces."""
 _LARGE = 0.125
+"""Share by which points may lie beyond the reach, so that a search in groups is enough."""
 _CELLS = 8
 """Cells of the grid in a reach, on which what lies near is looked up."""
 _MOST_NODES = 6_000_000
+"""Nodes of the grid, for memory."""
 _MOST_KEYS = 4_000_000
+"""Pairs compared at a time, for memory."""
 
 Ints = NDArray[np.int64]
 

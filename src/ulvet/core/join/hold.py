@@ -19,10 +19,15 @@ from ulvet.core.geometry.topology import edges_of, face_shells, is_connected, wi
 __all__ = ["Hold", "hold_between", "middle_of_neck", "sealed_in", "without_sealed"]
 
 _MOST_SAMPLES = 6_000
+"""Samples of an overlap's depth, for time."""
 _SAMPLES_A_SIDE = 24
+"""Samples along the longest side of an overlap."""
 _FLAT = 0.7
+"""Area of a patch's shadow, of its own, from which it counts as flat (bench default)."""
 _NEARLY_ALONG = np.cos(np.radians(30))
+"""Cosine of the angle within which a face lies along a way, 30°."""
 _WAYS = 200
+"""Faces whose normals are tried as the way in, the largest first."""
 
 
 @dataclass(frozen=True)

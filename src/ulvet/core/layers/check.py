@@ -5,9 +5,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from ulvet.core.bench.setup import Setup
-from ulvet.core.findings.finding import AddSteps, Cost, Finding, Place, Remedy, Severity
+from ulvet.core.findings.finding import MOST_PLACES, AddSteps, Cost, Finding, Place, Remedy, Severity
 from ulvet.core.findings.location import location_in_words
-from ulvet.core.geometry.clustering import cluster_points
+from ulvet.core.geometry.clustering import CLUSTER_SHARE, cluster_points
 from ulvet.core.geometry.mesh import Points, bounds
 from ulvet.core.layers.estimate import Estimate, estimate_print
 from ulvet.core.layers.island_limits import ISLAND_LEAST_AREA, island_dilation
@@ -18,9 +18,6 @@ from ulvet.core.recipe.step import Part, plural
 from ulvet.core.stations import Station
 
 __all__ = ["LayersReport", "check_layers", "find_trouble"]
-
-_GATHER_SHARE = 0.12
-_PLACES = 100
 
 
 @dataclass(frozen=True)
@@ -59,7 +56,7 @@ def _islands(part: Part, islands: list[Island], stack: LayerStack, factor: float
         return []
     low, high = bounds(part.mesh)
     points = _in_figure(part, stack, factor, [(i.x, i.y, i.layer * stack.layer) for i in islands])
-    group = cluster_points(points, _GATHER_SHARE * float((high - low).max()))
+    group = cluster_points(points, CLUSTER_SHARE * float((high - low).max()))
     remedies = _remedies(part)
     findings = []
     for g in range(group.max() + 1):
@@ -78,7 +75,7 @@ def _islands(part: Part, islands: list[Island], stack: LayerStack, factor: float
                 unit="mm²",
                 count=len(members),
                 where=_at(part, points[members[0]], first.area),
-                places=tuple(_at(part, points[k], islands[k].area) for k in members[:_PLACES]),
+                places=tuple(_at(part, points[k], islands[k].area) for k in members[:MOST_PLACES]),
                 why=f"From layer {first.layer + 1:,}, {spoken((first.layer + 0.5) * stack.layer)} mm up, solid begins "
                 "with nothing under it: it drifts off or sticks where it should not. "
                 f"(Told from {ISLAND_LEAST_AREA} mm² on, at {stack.pixel:.3f} mm pixels, "

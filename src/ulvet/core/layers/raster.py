@@ -7,13 +7,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulvet.core.geometry.mesh import Floats, Mesh, bounds, face_cross
-from ulvet.core.kernels import kernel, typed
+from ulvet.core.kernels import THREADS, kernel, typed
 
 __all__ = ["LayerStack", "TooManyLayers", "raster_layers"]
 
 _MOST_ROWS = 24_000_000
+"""Rows of pixels of all layers, for memory."""
 _MOST_CROSSINGS = 400_000_000
-_THREADS = 2
+"""Crossings of rows and outlines, for memory."""
 _LEAST_SHARE = 1e-3  # of a layer: what float32 files round on top makes no layer of its own
 Ints = NDArray[np.int64]
 Int32s = NDArray[np.int32]
@@ -92,8 +93,8 @@ def raster_layers(mesh: Mesh, layer: float, pixel: float) -> LayerStack:
         )
     vertices = mesh.vertices - low
     order, starts = _faces_by_layer(vertices, mesh.faces, layer, count)
-    cuts = np.linspace(0, count, _THREADS * 4 + 1).astype(np.int64)
-    with ThreadPoolExecutor(_THREADS) as pool:
+    cuts = np.linspace(0, count, THREADS * 4 + 1).astype(np.int64)
+    with ThreadPoolExecutor(THREADS) as pool:
         chunks = list(
             pool.map(
                 lambda k: _scan(vertices, mesh.faces, order, starts, layer, pixel, shape[0], cuts[k], cuts[k + 1]),

@@ -23,6 +23,7 @@ __all__ = ["check_mesh"]
 
 Mask = NDArray[np.bool_]
 _NEAR_SHARE = 1e-4
+"""Distance of rims, of the longest side, within which joining their corners is offered (bench default)."""
 _WHOLE = "Mend all of it, by the mildest way that ends sound"
 
 

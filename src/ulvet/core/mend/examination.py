@@ -7,7 +7,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from ulvet.core.findings.finding import AddSteps, Cost, Finding, Line, Place, Remedy, Severity
+from ulvet.core.findings.finding import MOST_PLACES, AddSteps, Cost, Finding, Line, Place, Remedy, Severity
 from ulvet.core.geometry.mesh import Mesh, Points
 from ulvet.core.geometry.rays import Rays
 from ulvet.core.geometry.topology import connected_groups
@@ -19,9 +19,10 @@ from ulvet.core.stations import Station
 __all__ = ["ExaminedPart", "mend_remedy"]
 
 Ints = NDArray[np.int64]
-_PLACES = 100
 _LINES = 800
+"""Lines that the chart draws of a finding."""
 _DIGITS = 5
+"""Digits after the point of a drawn line, mm."""
 _NARROWEST = 0.005  # print mm, the least that is told in two digits
 _ASKED = 12  # points of a place
 _WAYS = np.array([(x, y, z) for x in (-1, 0, 1) for y in (-1, 0, 1) for z in (-1, 0, 1) if x or y or z], float)
@@ -83,7 +84,7 @@ class ExaminedPart:
     def _places(self, groups: Sequence[Points], hidden: bool) -> tuple[Place, ...]:
         """Places, the widest first."""
         extents = np.array([np.ptp(points, axis=0).max() for points in groups]) * self.factor
-        order = np.argsort(-extents, kind="stable")[:_PLACES]
+        order = np.argsort(-extents, kind="stable")[:MOST_PLACES]
         at = np.array([_amid(groups[k]) for k in order])
         shows = extents[order] >= self.line
         if hidden or not shows.any():

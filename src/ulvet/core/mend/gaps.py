@@ -18,6 +18,7 @@ Ints = NDArray[np.int64]
 _PIXELS = 4.0
 """Light and swelling close what is narrower in resin (bench default)."""
 _MOST_OPEN = 0.25
+"""Share of open edges from which inside and outside cannot be told (bench default)."""
 _FACING = np.cos(np.deg2rad(150.0))
 """Of a groove whose walls lean apart by more the bottom is narrow anyhow, and meant."""
 _SPREAD = np.array([(1, 1, 1), (6, 1, 1), (1, 6, 1), (1, 1, 6), (4, 4, 1), (1, 4, 4), (4, 1, 4)], float)

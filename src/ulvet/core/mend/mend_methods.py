@@ -53,11 +53,14 @@ SEAMS = 60.0
 _THINNED = (0.1, 0.03)
 """Grid steps by which a remade surface may move when it is thinned out; the less, the fewer faces end up crossed."""
 _SHARP_ROUNDS = 4
+"""Times that edges are restored with those left out that made it cross."""
 _MOST_BOXES = 2_000
+"""Boxes about crossings that are remade one by one; more are remade as a whole."""
 _MARGIN = 4.0  # grid steps about what crosses
 _SEAM = 0.01  # grid steps within which the seam's slivers are joined
 _LAP = 0.5  # grid steps by which the remade part reaches into the rest
 _SHELLS_UNITED = 20_000
+"""Shells that are united exactly, for time."""
 
 
 class CannotMend(Exception):

@@ -45,6 +45,7 @@ __all__ = [
 ]
 
 MOVED = 5e-4
+"""Millimetres under which what was kept counts as not moved (rounding of receipts)."""
 _LOOSE = {
     "specks": ("speck", "that hung by nothing"),
     "inner-shells": ("shell", "inside others"),

@@ -17,10 +17,13 @@ __all__ = ["GridTooFine", "voxel_remesh", "voxel_remesh_box", "voxel_remesh_open
 _BAND = 1.8
 """Grid steps about the surface in which its distance is known: a cell that it passes has no corner farther off."""
 _ON = 1e-6
+"""Share of the pitch by which a node on the surface is put inside."""
 _COARSEST = 8
+"""Steps of the coarsest grid in the search."""
 _ACCURACY = 1.0
 """Of the winding number's far field: the side of a half that a node lies on bears less than the usual 2."""
 _MOST_NODES = 400_000_000
+"""Nodes of the grid, for memory."""
 _ASKEW = np.array([0.3137, 0.2713, 0.4159])
 """By which share of a step the grid is set off, so that no column of it passes an edge of a figure built on round
 numbers."""

@@ -22,8 +22,11 @@ PAPERS: dict[str, tuple[float, float]] = {
 CHECK_MM = 100.0
 """Length of the bar on every sheet that is to be laid against a rule."""
 _MARGIN = 10.0
+"""Millimetres that home printers leave white."""
 _FOOT = 16.0
+"""Millimetres for the bar and the text under a drawing."""
 _OVERLAP = 8.0
+"""Millimetres by which neighbouring sheets overlap, to be glued."""
 
 
 @dataclass(frozen=True)

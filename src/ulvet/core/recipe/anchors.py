@@ -15,6 +15,7 @@ __all__ = ["STRAYS", "Anchor", "Frame", "LostAnchor", "frame_of", "project_ancho
 STRAYS = 0.03
 """Farther than this share of a part's longest side an anchor is lost (bench default)."""
 _ON_IT = 1e-6
+"""Distance, of the longest side, within which an anchor lies on a surface (rounding)."""
 
 Place = tuple[FigureMM, FigureMM, FigureMM]
 Frame = tuple[Place, Place, Place, Place]

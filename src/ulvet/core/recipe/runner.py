@@ -45,6 +45,7 @@ Source: TypeAlias = Mesh | Scan | Picture
 
 VariantName = Annotated[str, StringConstraints(min_length=1, max_length=60, strip_whitespace=True)]
 _MOST_VARIANTS = 50
+"""Variants of a figure; each is checked when the recipe is read."""
 RECIPE_VERSION: Final = 2
 """Of how recipes are written; ``recipe/reading.py`` brings earlier ones forward."""
 

@@ -10,6 +10,7 @@ from ulvet.core.recipe.step import Part, Receipt, StepResult
 __all__ = ["set_down"]
 
 _EYE = np.eye(3)
+"""No turn."""
 
 
 def set_down(

@@ -9,7 +9,9 @@ from ulvet.core.sources.picture import UnusablePicture
 __all__ = ["shown_picture"]
 
 _MOST_SIDE = 12_000
+"""Pixels of a picture's side that are read, for memory."""
 _SHOWN_SIDE = 1_600
+"""Pixels of a picture's side on the chart."""
 
 
 def shown_picture(data: bytes) -> tuple[bytes, float]:

@@ -25,7 +25,9 @@ from ulvet.core.release.checked_figure import CheckedFigure
 __all__ = ["sheet_pdf"]
 
 _MOST_FINDINGS = 40
+"""Findings on the sheet; the manifest has all."""
 _MARGIN = 18 * mm
+"""Margin of the page, points."""
 _INK, _SOFT = HexColor("#20242c"), HexColor("#555b66")
 _SAYS = {Severity.STOP: "stops", Severity.CAUTION: "wants care", Severity.NOTE: "worth knowing"}
 

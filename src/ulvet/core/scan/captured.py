@@ -10,7 +10,9 @@ from ulvet.core.geometry.mesh import Floats, Mesh, Points, bounds, face_areas, v
 __all__ = ["Captured", "compare_captured"]
 
 _BINS = 21
+"""Bands of the histogram of distances."""
 _REACH_CELLS = 4.0
+"""Spacings of captured points within which a surface counts as captured (bench default)."""
 
 
 class Captured(BaseModel):

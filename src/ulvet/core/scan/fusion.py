@@ -15,14 +15,21 @@ from ulvet.core.sources.scan import NothingToFuse
 __all__ = ["fuse_points", "pitch_for", "without_outliers"]
 
 _NEIGHBOURS = 12
+"""Points that the surface is fitted to at a place."""
 _SUPPORT = 1.7
 """A place farther than so many pitches from every point was not seen."""
 _KERNEL = 0.9
+"""Width of the weight, in grid steps (bench default)."""
 _BAND = 2
+"""Grid steps about the points in which the surface is sought."""
 _MOST_CELLS = 30_000_000
+"""Cells of the grid, for memory."""
 _CELLS_ACROSS = 210
+"""Cells along the longest side (bench default)."""
 _LONELY = 4
+"""Neighbours that look the same way without which a point is an outlier."""
 _SLIVER = 1e-6
+"""Height (mm of the file) under which a face has no area."""
 
 
 def pitch_for(points: Points) -> float:

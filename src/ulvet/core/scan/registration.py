@@ -14,10 +14,15 @@ from ulvet.core.sources.scan import NothingToFuse, Scan, turned_about
 __all__ = ["RegisteredPasses", "cells_of", "register_passes"]
 
 _ROUNDS = 14
+"""Rounds of moving passes onto the surface of all."""
 _CALIBRATIONS = 8
+"""Rounds of solving how the scanner stood to its turntable."""
 _OTHERS = 8
+"""Neighbours that make up the surface at a point."""
 _SAMPLE = 2500
+"""Points of a pass that its motion is solved from."""
 _CELLS_ACROSS = 64
+"""Cells across the object by which points are averaged."""
 _STEADY = 0.002
 """Of a cell: once a round moves no pass farther, it is done."""
 

@@ -17,12 +17,17 @@ from ulvet.core.geometry.topology import (
 __all__ = ["CannotRemesh", "remesh", "remesh_edge", "seat_rims", "smooth_rims", "without_ears"]
 
 _ROUNDS = 6
+"""Rounds of splitting, collapsing, flipping and relaxing."""
 _CREASE = np.cos(np.radians(40.0))
+"""Cosine of the angle from which an edge is a fold that stays, 40° (bench default)."""
 _PASSES = 24
+"""Passes of smoothing along a rim (Taubin 1995, so that it does not shrink)."""
 _IN, _OUT = 0.5, -0.53
 """Steps inward and outward by turns, which smooths and does not shrink (Taubin 1995)."""
 _RINGS = 3
+"""Rows of vertices beside a rim that move with it."""
 _EAR_ROUNDS = 4
+"""Times that faces hanging by one edge are dropped; each may leave others."""
 
 
 class CannotRemesh(ValueError):

@@ -43,6 +43,7 @@ __all__ = [
 ]
 
 MOST_TRIANGLES = 1e7
+"""Triangles that remeshing makes at most, for memory."""
 _SEATED = 0.12
 """Of the height: a rim that ends no farther above the table is one it sits on (bench default)."""
 

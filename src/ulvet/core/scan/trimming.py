@@ -16,10 +16,15 @@ from ulvet.core.recipe.stance import Vector, unit_vector
 __all__ = ["BoxVolume", "HalfSpace", "LassoVolume", "Stem", "cut_by_plane", "find_stem", "trimmed", "without_specks"]
 
 _SLABS = 160
+"""Slabs in which a stem is looked for, from the ground to the top."""
 _STEM_SHARE = 0.4
+"""Width of a stem, of what it holds, at most (bench default)."""
 _STEM_LEAST = 0.04
+"""Height of a stem, of the whole, at least (bench default)."""
 _STEADY = 1.35
+"""Ratio up to which a stem may widen along its height (bench default)."""
 _LEAST_SPECK = 0.04
+"""Length of a shell, of the longest one, under which it is a speck (bench default)."""
 
 Place = tuple[FigureMM, FigureMM, FigureMM]
 

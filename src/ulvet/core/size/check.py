@@ -17,6 +17,7 @@ from ulvet.core.stations import Station
 __all__ = ["check_fit", "fits_printer", "largest_height"]
 
 _UPRIGHT = 0.999
+"""Cosine from which a part stands as it was drawn, 2.6°."""
 
 
 def largest_height(size: Points, printer: Printer) -> PrintMM:

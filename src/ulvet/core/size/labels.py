@@ -9,8 +9,11 @@ from ulvet.core.paper.drawing import Drawing, Line, Outline, Words
 __all__ = ["Band", "band_drawing", "band_grown"]
 
 _EDGE = 6.0
+"""Millimetres round a drawing."""
 _STEPS = 96
+"""Points along an arc."""
 _STRAIGHT = 1e-6
+"""Difference of girths, of the lower, under which a cone is a cylinder (rounding)."""
 
 
 class Band(BaseModel):

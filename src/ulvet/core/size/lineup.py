@@ -17,9 +17,13 @@ __all__ = ["HAND_MM", "Silhouette", "line_up", "silhouette"]
 HAND_MM = (85.0, 185.0)
 """Breadth and length of a grown hand, as a block (bench default)."""
 _ACROSS = 900
+"""Rays along the longer side of a silhouette."""
 _GAP, _EDGE, _FOOT, _HEAD = 8.0, 6.0, 16.0, 6.0
+"""Millimetres between figures, round the drawing, under the ground and over the tallest."""
 _RULER = 14.0
+"""Millimetres for the ruler and its figures."""
 _NAME = 3.2
+"""Height (mm) of names."""
 
 
 class Silhouette(BaseModel):

@@ -21,7 +21,9 @@ How = Literal["straight", "surface", "diameter", "angle", "girth"]
 PICKS: dict[str, int] = {"straight": 2, "surface": 2, "diameter": 3, "angle": 3, "girth": 1}
 """How many picks each way of measuring takes."""
 _MOST_EXACT = 60_000
+"""Faces on which the exact shortest way is sought, for time."""
 _SLACK = 1.02
+"""Times the way along edges within which the exact one has to lie."""
 
 
 @dataclass(frozen=True)

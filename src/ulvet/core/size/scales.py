@@ -21,7 +21,9 @@ _NEAR = 1.002
 _TIMES = 8
 """A figure that does not print at so many times the size asked about has other troubles than its size."""
 _LOOKS = 24
+"""Sizes that are surveyed."""
 _SMALLEST = 0.25
+"""Times the present height from which sizes are surveyed."""
 _SHOWN_LINES = 2
 """A wall narrower than so many pixels does not show for certain (bench default); in filament than one line."""
 

@@ -12,8 +12,11 @@ from ulvet.core.stand.screening import even_directions
 __all__ = ["Turned", "largest_turned"]
 
 _SPINS = 24
+"""Turns about the upright that are tried, over half a turn."""
 _REFINED = 12
+"""Best ways that are refined."""
 _AT_ONCE = 64
+"""Ways worked out at a time, for memory."""
 
 
 class Turned(BaseModel):

@@ -33,7 +33,9 @@ PERSON_MM = 1750.0
 _CONTACT_SHARE = 0.01
 """What lies within so much of the height above the ground counts as the footprint (bench default)."""
 _GRAIN = 1e-4
+"""Step, of the longest side, to which lengths of a figure are rounded before they are compared."""
 _LARGEST, _SMALLEST = 100_000.0, 1e-6
+"""Factors between which a size makes sense."""
 
 Length = Annotated[float, Field(gt=0, le=1e7, allow_inf_nan=False)]
 

@@ -29,9 +29,13 @@ __all__ = [
 ]
 
 _MOST_BYTES = 20_000_000
+"""Bytes of a picture's file."""
 _MOST_SIDE = 4096
+"""Pixels of a picture's side."""
 _SVG_SIDE = 1024
+"""Pixels that an SVG is drawn with."""
 _TEXT_PX = 160
+"""Pixels of a letter's height."""
 _SHARE = 6.0
 """A stroke keeps its height when it is at least this many softening lengths wide."""
 _OUTSIDE = {"image", "script", "foreignObject"}

@@ -20,12 +20,17 @@ LANDED = 0.97
 _LEAST_LANDED = 0.1
 """Share of the strokes below which it is not pressed at all (bench default)."""
 _FACING = 0.08
+"""Cosine to the view from which a face is pressed at all (bench default)."""
 _FULLY_FACING = 0.25
+"""Cosine to the view from which a face is pressed by the whole depth (bench default)."""
 _ROUNDS = 40
+"""Times that edges under a picture are cut."""
 _OFF = 0.04
 """How far the surface may lie off the picture between corners, as a share of the depth."""
 _MOST_FACES = 3_000_000
+"""Triangles under a picture, for memory."""
 _FULL = 0.98
+"""Share of the strongest stroke from which a stroke is full."""
 _LEAST_LEFT = 0.2
 """What of a wall has to be left behind a sunk stamp, as a share of it."""
 

@@ -4,7 +4,7 @@ import numpy as np
 
 from ulvet.core.bench.setup import Setup
 from ulvet.core.bench.support_limits import support_limits_for
-from ulvet.core.findings.finding import Cost, Finding, Place, Remedy, SetStep, Severity
+from ulvet.core.findings.finding import MOST_PLACES, Cost, Finding, Place, Remedy, SetStep, Severity
 from ulvet.core.lengths import PrintMM, spoken
 from ulvet.core.recipe.stance import Contact
 from ulvet.core.recipe.step import Part, plural
@@ -13,9 +13,10 @@ from ulvet.core.stations import Station
 
 __all__ = ["check_stand"]
 
-_PLACES = 100
 _CLOSER = 0.6
+"""Spacing that is offered, of the process's (bench default)."""
 _LEAST_SPACING = 1.0
+"""Spacing (mm) of contacts at least: closer ones grow together (bench default)."""
 
 
 def check_stand(part: Part, factor: float, setup: Setup) -> list[Finding]:
@@ -77,7 +78,7 @@ def _finding(
     x, y, z = (-part.stance.turn[2]).tolist()
     places = tuple(
         Place(point=(float(a), float(b), float(c)), normal=(x, y, z), extent=contact.tip_mm)
-        for (a, b, c), contact in zip(points[:_PLACES], contacts, strict=False)
+        for (a, b, c), contact in zip(points[:MOST_PLACES], contacts, strict=False)
     )
     return Finding(
         code=code, station=Station.STAND, severity=severity, part=part.name, title=title, measured=float(measured),

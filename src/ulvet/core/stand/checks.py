@@ -14,6 +14,7 @@ from ulvet.core.stations import Station
 __all__ = ["FrontCheck", "StandCheck"]
 
 _FRONT = (0.0, -1.0, 0.0)
+"""Direction of a figure's front, which is proposed as the side that shows."""
 
 
 class StandCheck(PartCheck):

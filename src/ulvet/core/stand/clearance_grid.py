@@ -7,18 +7,21 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulvet.core.geometry.mesh import Floats, Points
-from ulvet.core.kernels import kernel, typed
+from ulvet.core.kernels import THREADS, kernel, typed
 from ulvet.core.layers.raster import LayerStack
 
 __all__ = ["ClearanceGrid", "clearance_grid_of"]
 
 _FINEST = 0.25
+"""Pitch (mm) of the grid at the finest (bench default)."""
 _MOST_CELLS = 16_000_000
+"""Cells of the grid, for memory."""
 _SIDE = 6.0  # mm of air kept beside the figure
-_THREADS = 2
 _LEANING = 1.8  # what a step down and sideways costs, against 1 straight down
 _SLANTING = 2.6
+"""Cost of a step aslant both ways, against one straight down (bench default)."""
 _BLOCKED = np.float32(1e9)
+"""Cost of a cell from which no way leads down."""
 Float32s = NDArray[np.float32]
 _f4 = typed.Array(typed.float32, 3, "C", readonly=True)
 _i1 = typed.Array(typed.int8, 3, "C", readonly=True)
@@ -81,7 +84,7 @@ def clearance_grid_of(stack: LayerStack, lift: float, need: float) -> ClearanceG
     free = np.ones(shape, np.uint8)
     beside = (stack.origin[0] - origin[0], stack.origin[1] - origin[1])
     _fill(free, stack.starts, stack.row, stack.begin, stack.end, stack.layer, stack.pixel, lift, *beside, pitch)
-    air = edt.edt(free, anisotropy=(pitch,) * 3, black_border=False, parallel=_THREADS) - np.float32(pitch / 2)
+    air = edt.edt(free, anisotropy=(pitch,) * 3, black_border=False, parallel=THREADS) - np.float32(pitch / 2)
     air = np.ascontiguousarray(np.maximum(air, 0), np.float32)
     cost, way = _ways(air, np.float32(need))
     return ClearanceGrid(pitch, origin, air, need, cost, way)

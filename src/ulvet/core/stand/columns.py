@@ -13,9 +13,13 @@ from ulvet.core.geometry.mesh import Floats, Mesh, Points, concatenated
 __all__ = ["Column", "column_mesh", "supports_mesh"]
 
 _SIDES = 10
+"""Sides of a column."""
 _BAR_WIDTH = 1.2
+"""Width (mm) of a bar on the plate (bench default)."""
 _BAR_REACH = 9.0
+"""Millimetres between feet that a bar joins (bench default)."""
 _MOST_NEIGHBOURS = 4
+"""Feet that one foot is joined to."""
 
 
 @dataclass(frozen=True)

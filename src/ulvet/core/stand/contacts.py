@@ -16,12 +16,15 @@ __all__ = ["Tips", "find_tips", "loads_of", "spread_contacts", "strongest_load",
 _LENGTHS = (1.0, 0.7, 1.5)  # of the usual tip
 _TILTS = (25.0, 45.0)  # degrees from straight down
 _AROUND = 8
+"""Directions about the skin's normal in which a tip is tried."""
 _STEEPEST = 45.0
+"""Degrees from straight down at which a tip may leave the skin (bench default)."""
 _SKEWEST = 0.3  # cosine between tip and skin's normal
 _SKEW_COST = 8.0  # mm of way that a tip along the skin instead of square to it is worth
 _STUB = 1.6  # usual tips high
 _LOW = 4.0  # mm above the lowest point within which contacts stand closer
 _CLOSER = 0.7
+"""Spacing near the lowest point, of the usual: the first layers are torn hardest (bench default)."""
 Bools = NDArray[np.bool_]
 
 

@@ -10,6 +10,7 @@ from ulvet.core.bench.printers import Printer
 from ulvet.core.bench.setup import Setup
 from ulvet.core.bench.support_limits import SupportLimits, support_limits_for
 from ulvet.core.geometry.mesh import Floats, Mesh, Points
+from ulvet.core.kernels import THREADS
 from ulvet.core.layers.estimate import estimate_print
 from ulvet.core.layers.island_limits import ISLAND_LEAST_AREA, island_dilation
 from ulvet.core.layers.islands import find_islands
@@ -37,13 +38,13 @@ _CONTACT = 0.25  # to cut and clean one contact
 _SHOWN = 3.0  # to make one good again where it shows
 _COLUMN_MM = 0.004  # for every mm of column, which may shake or fail
 _ISLAND = 1.0
+"""Minutes of hands that an island costs (bench default)."""
 _NEWTON = 1.0  # for every newton the largest layer is torn with
 _LOOSE = 20.0  # for what hardly touches the plate, in filament
 _STUCK_SHARE = 0.2  # of the largest layer that must lie on the plate to be sure
 _SIDE_ROOM = 4.0  # mm kept free beside the figure for columns and feet
 _FLAT_SHARE = 0.35  # of the footprint that must lie on the plate for the figure to stand there
 _FLAT_NEAR = 0.05  # mm
-_THREADS = 2
 _SCREENING = 0.3  # of the time
 _COARSER = 2  # than the printer's pixel: ways are told apart as well; the one chosen is looked at in full
 
@@ -92,7 +93,7 @@ def orient_figure(mesh: Mesh, setup: Setup, show: Points | None, progress: Progr
             break
     ways = (chosen or spare)[:EXACT]
     # Finding islands keeps one core busy: meanwhile the next way's layers are made.
-    with ThreadPoolExecutor(_THREADS) as pool:
+    with ThreadPoolExecutor(THREADS) as pool:
         weighed = []
         for way in pool.map(lambda way: _exact(mesh, way, setup, holding, found), ways):
             weighed.append(way)

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from ulvet.core.geometry.mesh import Floats, Mesh, Points, bounds, face_cross, vertex_normals
 from ulvet.core.geometry.topology import edges_of, without_collapsed_faces
-from ulvet.core.kernels import kernel, typed
+from ulvet.core.kernels import THREADS, kernel, typed
 
 __all__ = ["DIRECTIONS", "SHOWN", "Screened", "directions_for", "even_directions", "screen_directions"]
 
@@ -17,10 +17,13 @@ DIRECTIONS = 560
 SHOWN = 0.5
 """Cosine of 60°: how far from the show side the skin still shows (bench default)."""
 _FLATS = 24
+"""Largest flats that are laid down."""
 _BINS = 96
-_THREADS = 2
+"""Bands of height in which the area of layers is estimated."""
 _AT_ONCE = 8
+"""Directions screened by one call."""
 _FLAT = 0.9995
+"""Cosine from which a face lies level on the plate, 1.8°."""
 _f8s = typed.Array(typed.float64, 1, "C", readonly=True)
 _f8, _i8 = typed.Array(typed.float64, 2, "C", readonly=True), typed.Array(typed.int64, 2, "C", readonly=True)
 
@@ -98,7 +101,7 @@ def screen_directions(mesh: Mesh, directions: Points, flattest: float, show: Poi
 
     # Several at a time, since fetching the mesh from memory takes longer than the sums.
     blocks = [np.ascontiguousarray(directions[k : k + _AT_ONCE]) for k in range(0, len(directions), _AT_ONCE)]
-    with ThreadPoolExecutor(_THREADS) as pool:
+    with ThreadPoolExecutor(THREADS) as pool:
         found = np.concatenate(list(pool.map(screened, blocks)))
     overhang, hidden, minima, height, peak, support, flat = found.T
     return Screened(directions, overhang, hidden, minima.astype(np.int64), height, peak, support, flat)

@@ -10,10 +10,15 @@ from ulvet.core.stand.columns import Column
 __all__ = ["pin_below", "strut_below"]
 
 _TILTS = (0.0, 15.0, 30.0, 45.0)
+"""Degrees from straight down at which a strut is tried."""
 _AROUND = 12
+"""Directions about the upright in which a strut is tried."""
 _LONGEST = 60.0
+"""Millimetres of a strut at most (bench default)."""
 _SKEWEST = 0.25
+"""Cosine to the skin at which a strut still meets it squarely enough (bench default)."""
 _INTO = 0.12
+"""Millimetres that a strut reaches into the skin, so that it holds."""
 
 
 def strut_below(point: Points, normal: Points, rays: Rays, holding: SupportLimits) -> Column | None:

@@ -30,7 +30,9 @@ from ulvet.core.stand.undersides import Undersides, skin_above, undersides_of
 __all__ = ["SupportedFigure", "support_figure"]
 
 _ROUNDS = 6
+"""Looks at the layers again, each holding what still begins in the air."""
 _STRONGER_ROUNDS = 4
+"""Times that contacts are added where one would tear."""
 _SAME = 0.4  # mm: two contacts nearer than this are one
 _NEAR = 0.8  # mm: an island no farther than this from a contact was to be held by it
 _FOOT = 1.3  # mm by which a foot is wider than its column all round

@@ -15,7 +15,9 @@ __all__ = ["Undersides", "skin_above", "undersides_of"]
 
 _A_SPACING = 6  # rays between two contacts
 _MOST_RAYS = 60_000
+"""Rays from the plate, for time."""
 _SURFACES = 60
+"""Surfaces that a ray goes through."""
 _STEEPEST = 65.0  # degrees from level: as far as more contacts are sought where a few would tear
 _OFF_GRID = np.array([0.4142, 0.7321])  # so that no ray runs along an edge of a figure drawn on round numbers
 Bools = NDArray[np.bool_]

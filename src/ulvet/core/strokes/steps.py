@@ -18,6 +18,7 @@ from ulvet.core.strokes.landing import StrokeSurface
 __all__ = ["Stroke"]
 
 _MOST_SAMPLES = 2_000
+"""Samples of one stroke (bench default)."""
 _SAID = {
     "raise": "Raised", "lower": "Lowered", "smooth": "Smoothed", "flatten": "Flattened", "crease": "Creased",
     "thicken": "Thickened",

@@ -26,6 +26,7 @@ STEEL = 7.85
 _TOUCHES = 0.05
 """Print mm within which of its lowest point a figure touches the table: what sanding evens out (bench default)."""
 _WAYS = 360
+"""Directions in which a figure is tipped: one a degree."""
 
 
 @dataclass(frozen=True)

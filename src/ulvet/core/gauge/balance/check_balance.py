@@ -22,7 +22,9 @@ STANDS = 10.0
 BASE_THICK = PrintMM(3.0)
 """Of a round base (bench default)."""
 _THICKER = 3
+"""Times as thick as the usual base, for one that may then be narrower."""
 _WIDEST = 200
+"""Diameter (mm) of the widest base that is offered."""
 
 
 def balance_of_parts(parts: Sequence[Part], factor: float) -> Balance | None:

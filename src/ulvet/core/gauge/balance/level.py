@@ -10,7 +10,9 @@ __all__ = ["face_way"]
 _AROUND = 0.1
 """Share of the longest side around a place in which the face is looked at (bench default)."""
 _ALIKE = np.cos(np.deg2rad(15.0))
+"""Cosine of the angle within which a face looks the way of the plane, 15° (bench default)."""
 _ROUNDS = 3
+"""Times that the plane is taken anew from the faces that look its way."""
 
 
 def face_way(mesh: Mesh, point: Points) -> Points:

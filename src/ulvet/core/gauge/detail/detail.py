@@ -28,13 +28,19 @@ _AROUND = 4.0
 _TURNS = np.cos(np.deg2rad(30.0))
 """A skin that turns by more within that shows by its shading (bench default)."""
 _FACET = np.deg2rad(20.0)
+"""Angle (radians) between faces up to which they stand for something round, 20° (bench default)."""
 _FACETED = 3.0
 """How many times what facets leave out they may stand out (bench default)."""
 _OPPOSED = -0.5
+"""Cosine up to which the skin behind a groove faces the one in front, 120°."""
 _SAMPLES = 20_000
+"""Places looked at, for time."""
 _WIDER = 2.0
+"""Times as wide a surrounding by which relief is told from the figure's own shape (bench default)."""
 _RINGS, _WAYS = (0.35, 0.7, 1.0), 8
+"""Where the skin is looked at about a place: radii, of the reach, and directions."""
 _MOST_OF_IT = 0.9
+"""Share of the lost detail that the size which is told would show (bench default)."""
 
 
 @dataclass(frozen=True)

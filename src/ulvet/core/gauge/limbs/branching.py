@@ -21,9 +21,11 @@ __all__ = ["Branching", "branching_of"]
 Ints = NDArray[np.int64]
 
 _TOUCHES = 0.05
+"""Millimetres over the lowest point within which a vertex is on the ground (bench default)."""
 _BANDS = 240
 """How many bands the box of a figure is long (bench default)."""
 _MOST_BANDS = 4000
+"""Bands of the way along the skin, for memory."""
 
 
 @dataclass(frozen=True)

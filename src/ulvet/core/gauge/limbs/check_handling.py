@@ -24,9 +24,13 @@ __all__ = ["WIRES", "check_handling", "weak_limbs", "wire_for"]
 WIRES = tuple(PrintMM(d) for d in (0.3, 0.5, 0.8, 1.0, 1.5, 2.0))
 """Diameters that wire is sold in, mm (bench default)."""
 _MOST_WIRE = 2.4
+"""Limb (mm) up to which wire is offered in its place (bench default)."""
 _MARGIN = 1.05
+"""Times the section that just bears the push (bench default)."""
 _PLACES = 40
+"""Places along a limb at which it is thickened."""
 _WORST = 12
+"""Limbs that findings are raised for, the weakest first."""
 
 
 def weak_limbs(part: Part, limbs: Sequence[Limb], material: Material) -> list[WeakLimb]:

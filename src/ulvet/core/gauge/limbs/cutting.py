@@ -16,9 +16,11 @@ from ulvet.core.geometry.topology import edges_of, face_shells
 __all__ = ["CannotCut", "Cut", "blunted", "drilled", "limb_near", "on_base", "without_limb"]
 
 _SIDES = 48
+"""Sides of a drilled hole and of a base."""
 _WALL_ABOUT = 0.6
 """Print mm of wall left around a hole and below it (bench default)."""
 _LOOKS = 8
+"""Depths of a hole that are tried."""
 _LEAST_DEPTH = 1.5
 """A hole is at least so many times as deep as it is wide, or a wire does not hold in it (bench default)."""
 _CLEAR = 0.02

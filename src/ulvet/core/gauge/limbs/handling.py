@@ -19,6 +19,7 @@ FOLLOWS = 20.0
 _CHIP = 1.0
 """Print mm: what breaks off shorter than this is a chip (bench default)."""
 _TABLE = 750.0
+"""Height (mm) of a table a figure falls from."""
 _STOPS_WITHIN = 2.0
 """Print mm in which a falling figure comes to rest on a hard floor (bench default, a rough guess)."""
 _GRAVITY = 9.81e-3

@@ -30,7 +30,9 @@ _ASIDE = 0.2
 _FOLLOWED = 2.5
 """How far below its lowest ring the root of a limb is looked for, times how thick it is (bench default)."""
 _HALVINGS = 5
+"""Times that the step toward a limb's root is halved."""
 _AS_WIDE = 1.02
+"""Times as large a section that still counts as the same (rounding of sections)."""
 _LEAST_GIRTH, _MOST_GIRTH = 0.5, 1.25
 """The line of a section against that of its ring, which may lie aslant (bench default)."""
 _MOVES = 0.5
@@ -41,6 +43,7 @@ _STUB = 1.0
 _EYELET = 1.5
 """A cycle no longer than so many times the thickness where it closes is a hole in a limb (bench default)."""
 _LEAST_BANDS = 4
+"""Bands that a limb has to be long (bench default)."""
 
 
 @dataclass(frozen=True)

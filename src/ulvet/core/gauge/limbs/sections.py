@@ -15,8 +15,11 @@ __all__ = ["Section", "Sections"]
 Ints = NDArray[np.int64]
 
 _LONGEST = 20_000
+"""Crossings of a section's line, for memory."""
 _ALIKE = 1.02
+"""Ratio of the principal moments up to which a section is round (bench default)."""
 _WAYS = 36
+"""Directions in which a section is bent: one every five degrees of a half turn."""
 _FLATTEST = 1e-3
 """Area against that of a circle of the same girth; what has less runs to and fro on itself (bench default)."""
 

@@ -14,8 +14,11 @@ Ints = NDArray[np.int64]
 
 _SQUARE = 0.55  # a little under the cosine at the corner of a box
 _CREASE = 0.9
+"""Cosine between the normals of neighbouring faces and their vertex under which it lies in a crease."""
 _SMOOTHINGS = 2
+"""Times that directions are evened out over neighbours."""
 _ROUNDS = 400
+"""Rings over which a movement may fade."""
 
 
 def outward_displacement(mesh: Mesh, missing: Floats, fade: float) -> Points:

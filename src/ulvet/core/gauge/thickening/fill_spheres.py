@@ -54,6 +54,7 @@ def _ball() -> Points:
 
 _BALL = _ball()
 _LARGEST = float(np.linalg.norm(_BALL, axis=1).max())
+"""Distance of a corner of the solid that stands for the unit ball from its middle."""
 
 
 def can_be_united(mesh: Mesh) -> bool:

@@ -17,6 +17,7 @@ __all__ = ["thicken_walls"]
 
 Mask = NDArray[np.bool_]
 _TURNS = 4
+"""Times that what is still too thin is moved again."""
 _UNDONE = 4
 """How often what a turn made thinner is taken back, and the turn tried again."""
 _WORSE = 0.02

@@ -7,13 +7,13 @@ import numpy as np
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.materials import MATERIALS, Material
 from ulvet.core.bench.setup import Setup
-from ulvet.core.findings.finding import Cost, Finding, Place, Remedy, SetEdition, Severity, remedy_adding
+from ulvet.core.findings.finding import MOST_PLACES, Cost, Finding, Place, Remedy, SetEdition, Severity, remedy_adding
 from ulvet.core.findings.location import location_in_words
 from ulvet.core.gauge.limbs.check_handling import wire_for, wire_remedy
 from ulvet.core.gauge.steps import FADE, BluntTip, Thicken
 from ulvet.core.gauge.walls.kinds import Kind, limit_for
 from ulvet.core.gauge.walls.thin_places import ThinPlace
-from ulvet.core.geometry.clustering import cluster_points
+from ulvet.core.geometry.clustering import CLUSTER_SHARE, cluster_points
 from ulvet.core.geometry.mesh import bounds, volume
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
 from ulvet.core.recipe.anchors import Anchor
@@ -22,10 +22,10 @@ from ulvet.core.stations import Station
 
 __all__ = ["check_walls"]
 
-_GATHER_SHARE = 0.12
-_PLACES = 100
 _LARGEST_GROWTH = 2.5
+"""Times as large a figure that is still offered as a remedy (bench default)."""
 _MARGIN = 1.05
+"""Times the limit that a wall is thickened to (bench default)."""
 _TIP = 8.0
 """Times its limit: what is thin for longer is no tip that could be cut off (bench default)."""
 _KINDS_SAID = {
@@ -52,7 +52,7 @@ def check_walls(
     if not places:
         return []
     low, high = bounds(part.mesh)
-    group = cluster_points(np.array([place.point for place, _ in places]), _GATHER_SHARE * float((high - low).max()))
+    group = cluster_points(np.array([place.point for place, _ in places]), CLUSTER_SHARE * float((high - low).max()))
     return [
         _finding(
             part, [place for place, of in zip(places, group, strict=True) if of == g], places, factor, setup, edition
@@ -77,7 +77,7 @@ def _finding(
     stops = wall < asked.stop
     limit = asked.stop if stops else asked.caution
     low, high = bounds(part.mesh)
-    wheres = tuple(_where(place, factor) for place in places[:_PLACES])
+    wheres = tuple(_where(place, factor) for place in places[:MOST_PLACES])
     # Walls worth thickening to, whichever kinds lie near each other: one that wants no care and, for a wall that stops,
     # one that just prints.
     limits = [limit_for(material, of) for _, of in kinded]
@@ -147,7 +147,7 @@ def _thicker(
         Cost(says=f"fades over {spoken(FADE)} mm, softens detail"),
         Thicken,
         wall=wall,
-        places=tuple(Anchor.at(place.point, place.normal, part.source) for place in places[:_PLACES]),
+        places=tuple(Anchor.at(place.point, place.normal, part.source) for place in places[:MOST_PLACES]),
         reach=FigureMM(min(reach, float(np.ptp(bounds(part.mesh), axis=0).max()))),
     )
 

@@ -17,13 +17,21 @@ __all__ = ["THICK_SHARE", "Ints", "Skin", "tangents_of", "walls_at"]
 
 Ints = NDArray[np.int64]
 _CONE = np.deg2rad(14.0)
+"""Angle (radians) of the cone of inward rays, 14° (bench default)."""
 _ROUND = 6
+"""Rays of that cone."""
 _OPPOSED, _OPPOSED_ASLANT = np.cos(np.deg2rad(120.0)), np.cos(np.deg2rad(150.0))
+"""Cosines up to which the skin that a ray meets faces back, 120° for a straight ray and 150° for a slanting one."""
 _AIMED = 2
+"""Times that a ray is aimed anew at where the sphere would touch."""
 _STRAIGHT = -np.cos(np.deg2rad(4.0))
+"""Cosine from which the two sides are parallel and the straight ray is enough, 4°."""
 _HIDDEN = 1.05
+"""Times the wall within which another sphere counts as no larger (rounding of rays)."""
 THICK_SHARE = 0.08
+"""Wall, of the figure's longest side, beyond which the straight ray alone is asked (bench default)."""
 _CLEARLY_LESS = 0.85
+"""Share of the straight wall under which a slanting one counts (bench default)."""
 
 
 @dataclass(frozen=True)

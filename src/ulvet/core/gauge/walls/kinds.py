@@ -15,11 +15,13 @@ from ulvet.core.geometry.rays import Rays
 __all__ = ["Kind", "few_of", "kind_among", "kinds_of", "limit_for"]
 
 _WAYS = 24
+"""Directions in which a wall is followed across."""
 _PIN = 2.0
 """How many times as wide as it is thick what counts as a pin may be (bench default)."""
 _SLENDER = 3.0
 """How many times as long as it is wide a pin is at least (bench default)."""
 _ASIDE = np.cos(np.deg2rad(60.0))
+"""Cosine under which what a ray meets is the rim of a wall, 60°."""
 _ASKED = 30
 """Samples of a place that are asked what kind of wall it is (bench default)."""
 _HELD = 1.8

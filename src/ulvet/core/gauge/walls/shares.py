@@ -14,6 +14,7 @@ __all__ = ["WallShares", "wall_cap", "wall_shares", "walls_up_to"]
 _CAP = 4.0
 """Print mm up to which walls are told at least, and times the material's larger limit (bench default)."""
 _BINS = 40
+"""Bands of the histogram."""
 
 
 class WallShares(BaseModel):

@@ -32,10 +32,15 @@ __all__ = [
 
 
 _SMOOTH = np.cos(np.deg2rad(40.0))
+"""Cosine of the turn of a face against its vertex's normal that is still smooth, 40° (bench default)."""
 _SPACING_SHARE = 1 / 100
+"""Distance of samples, of the figure's longest side (bench default)."""
 _MOST_PER_SIDE = 48
+"""Samples along a side of one face."""
 _MOST_SAMPLES = 400_000
+"""Samples inside faces, for time."""
 _ALIKE = 1.25
+"""Ratio up to which neighbouring walls are of one wall, and evened out together (bench default)."""
 _LOCAL = 1.3
 """Times as far as walls are asked for that the figure is looked at around them."""
 

@@ -15,10 +15,15 @@ __all__ = ["ThinGroups", "ThinPlace", "WallGraph", "thin_places"]
 
 Ints = NDArray[np.int64]
 _AS_THIN = 1.02
+"""Ratio up to which a sample is as thin as the thinnest (rounding of rays)."""
 _SHORTEST = 1.0
+"""Length of a thin place, in limits, under which it is noise (bench default)."""
 _DISC = 0.5
+"""Diameter, in limits, of the disc whose area a thin place has at least (bench default)."""
 _SHARE = 0.03
+"""Share of the surface from which a smaller place counts as well (bench default)."""
 _WIDE = 1.5
+"""Side, in limits, of the square beyond which no more area is asked (bench default)."""
 
 
 @dataclass(frozen=True)

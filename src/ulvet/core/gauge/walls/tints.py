@@ -13,6 +13,7 @@ from ulvet.core.lengths import PrintMM
 __all__ = ["STONE", "TINTS", "tint_levels", "walls_zip_bytes"]
 
 STONE = (226, 219, 200)
+"""RGB of walls that are thick enough."""
 TINTS = ((47, 107, 148), (104, 158, 192), (160, 198, 216), (208, 226, 228))
 """From thin to less thin; what is deep is stone."""
 
