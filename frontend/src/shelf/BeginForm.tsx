@@ -1,11 +1,11 @@
 import Dialog from '@mui/material/Dialog';
-import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { useState, type FormEvent } from 'react';
 
 import type { Begun } from '../app/bringIn';
 import { FORMS, type Form } from '../app/forms';
 import { NumberField, numberIn } from '../stations/Fields';
+import { ChoiceField } from '../stations/Fields';
 
 /** Begins a figure with a plain solid that stands on the ground. */
 export function BeginForm({
@@ -42,21 +42,14 @@ export function BeginForm({
             value={name}
             onChange={(event) => setName(event.target.value.slice(0, 120))}
           />
-          <TextField
-            select
-            size="small"
+          <ChoiceField
             label="Form"
             value={form}
-            onChange={(event) => setForm(event.target.value as Form)}
-          >
-            {Object.keys(FORMS)
+            options={(Object.keys(FORMS) as (typeof form)[])
               .filter((key) => key !== 'tube')
-              .map((key) => (
-                <MenuItem key={key} value={key}>
-                  {key}
-                </MenuItem>
-              ))}
-          </TextField>
+              .map((key) => [key, key] as const)}
+            change={setForm}
+          />
           {sizes.map((size) => (
             <NumberField
               key={size}

@@ -1,4 +1,3 @@
-import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
@@ -11,6 +10,7 @@ import { turnLight } from '../app/light';
 import { count } from '../app/units';
 import { useKeys } from '../app/useKeys';
 import { SheetHead } from './SheetHead';
+import { ChoiceField } from '../stations/Fields';
 
 const ROUND = 150;
 
@@ -76,13 +76,12 @@ function Scanner({ scanner }: { scanner: ScannerView }) {
       <section aria-label="The scan">
         <h2>On the turntable</h2>
         <div className="fields">
-          <TextField select label="Object" value={thing} onChange={(event) => setThing(event.target.value)}>
-            {Object.entries(scanner.objects).map(([key, name]) => (
-              <MenuItem key={key} value={key}>
-                {name}
-              </MenuItem>
-            ))}
-          </TextField>
+          <ChoiceField
+            label="Object"
+            value={thing}
+            options={Object.entries(scanner.objects).map(([key, name]) => [key, name] as const)}
+            change={setThing}
+          />
           <TextField
             label="Stops in one round"
             value={steps}

@@ -1,4 +1,3 @@
-import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { useRef, useState } from 'react';
 import { Link } from 'react-router';
@@ -17,6 +16,7 @@ import { LedgeRow, ledgeId, NewLedge, neighbour } from './LedgeRow';
 import { ledgesOf, longestOf, type Looked } from './ledges';
 import { useFileDrop } from './useFileDrop';
 import { useShelf, type ShelfActs } from './useShelf';
+import { ChoiceField } from '../stations/Fields';
 
 /** Share of the window's height that the longest side on a ledge takes, where few figures stand, and where many do. */
 const [LARGE, SMALL] = [0.5, 0.24];
@@ -119,22 +119,17 @@ function Ledges({ figures, shelf }: { figures: ShelfFigure[]; shelf: ShelfActs }
               inputRef={words}
               onChange={(event) => look({ ...looked, words: event.target.value })}
             />
-            <TextField
-              select
-              size="small"
+            <ChoiceField
               label="What is next is at"
               value={looked.next}
-              onChange={(event) => look({ ...looked, next: event.target.value as Looked['next'] })}
-            >
-              <MenuItem value="">any station</MenuItem>
-              {STATIONS.filter((station) => figures.some((figure) => figure.next_station === station)).map(
-                (station) => (
-                  <MenuItem key={station} value={station}>
-                    {STATION_NAMES[station]}
-                  </MenuItem>
-                ),
-              )}
-            </TextField>
+              options={[
+                ['', 'any station'],
+                ...STATIONS.filter((station) =>
+                  figures.some((figure) => figure.next_station === station),
+                ).map((station) => [station, STATION_NAMES[station]] as const),
+              ]}
+              change={(next) => look({ ...looked, next })}
+            />
             <span role="status">
               {shown === figures.length
                 ? count(figures.length, 'figure')

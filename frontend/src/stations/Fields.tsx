@@ -54,20 +54,27 @@ export function NumberField({
 }
 
 /** One of a few things, each by its name. */
-export function ChoiceField<T extends string>({
+export function ChoiceField<T extends string | number>({
   label,
   value,
   options,
   change,
   disabled = false,
+  helperText,
 }: {
   label: string;
   /** Empty while nothing is chosen. */
   value: T | '';
-  options: Record<T, string>;
+  /** By the value, or as pairs where their order matters. */
+  options: Record<T, string> | readonly (readonly [T, string])[];
   change: (to: T) => void;
   disabled?: boolean;
+  helperText?: string;
 }) {
+  const pairs = (Array.isArray(options) ? options : Object.entries(options)) as readonly (readonly [
+    T,
+    string,
+  ])[];
   return (
     <TextField
       select
@@ -75,9 +82,10 @@ export function ChoiceField<T extends string>({
       label={label}
       value={value}
       disabled={disabled}
+      helperText={helperText}
       onChange={(event) => change(event.target.value as T)}
     >
-      {Object.entries<string>(options).map(([key, name]) => (
+      {pairs.map(([key, name]) => (
         <MenuItem key={key} value={key}>
           {name}
         </MenuItem>

@@ -1,4 +1,3 @@
-import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
@@ -85,19 +84,12 @@ export function AddForm({ acts, picking, part }: Props) {
     <>
       <div className="fields">
         <div className="fields two">
-          <TextField
-            select
-            size="small"
+          <ChoiceField
             label="Form"
             value={form}
-            onChange={(e) => setForm(e.target.value as Form)}
-          >
-            {Object.keys(FORMS).map((key) => (
-              <MenuItem key={key} value={key}>
-                {key}
-              </MenuItem>
-            ))}
-          </TextField>
+            options={(Object.keys(FORMS) as Form[]).map((key) => [key, key] as const)}
+            change={setForm}
+          />
           <TextField
             size="small"
             label="Name of the form"

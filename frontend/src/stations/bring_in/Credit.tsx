@@ -1,4 +1,3 @@
-import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
@@ -65,19 +64,12 @@ export function Depict({ acts }: { acts: FigureActs }) {
   if (!list) return null;
   return (
     <div className="fields">
-      <TextField
-        select
-        size="small"
+      <ChoiceField
         label="It shows"
         value={what}
-        onChange={(event) => setWhat(event.target.value as typeof what)}
-      >
-        {Object.entries(list.depicted).map(([key, name]) => (
-          <MenuItem key={key} value={key}>
-            {name}
-          </MenuItem>
-        ))}
-      </TextField>
+        options={list.depicted as Record<typeof what, string>}
+        change={setWhat}
+      />
       <TextField
         size="small"
         label="Who or what that is"
@@ -111,23 +103,20 @@ export function Offer({ build, acts }: { build: BuildRecord; acts: FigureActs })
         change={(to) => set(to === 'sold', terms)}
         disabled={acts.busy}
       />
-      <TextField
-        select
-        size="small"
+      <ChoiceField
         label="Under which terms it goes out"
         value={said ? (terms ?? 'closed') : ''}
         disabled={acts.busy}
-        onChange={(event) => set(sold, event.target.value === 'closed' ? null : event.target.value)}
-      >
-        <MenuItem value="closed">all rights kept</MenuItem>
-        {list.terms
-          .filter(({ id }) => !['own-work', 'private-use', 'prints-only', 'all-rights-reserved'].includes(id))
-          .map((other) => (
-            <MenuItem key={other.id} value={other.id}>
-              {other.name}
-            </MenuItem>
-          ))}
-      </TextField>
+        options={[
+          ['closed', 'all rights kept'],
+          ...list.terms
+            .filter(
+              ({ id }) => !['own-work', 'private-use', 'prints-only', 'all-rights-reserved'].includes(id),
+            )
+            .map(({ id, name }) => [id, name] as const),
+        ]}
+        change={(to) => set(sold, to === 'closed' ? null : to)}
+      />
     </div>
   );
 }

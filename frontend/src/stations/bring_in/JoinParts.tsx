@@ -1,5 +1,3 @@
-import MenuItem from '@mui/material/MenuItem';
-import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
 import type { BuildRecord, Material, MeetingRecord } from '../../app/client';
@@ -49,19 +47,12 @@ export function JoinParts({ build, acts, material }: Props) {
   const round = numberIn(blend, true);
   const there = names.includes(host) && names.includes(bit) && host !== bit;
   const choose = (label: string, value: string, set: (name: string) => void) => (
-    <TextField
-      select
-      size="small"
+    <ChoiceField
       label={label}
       value={names.includes(value) ? value : ''}
-      onChange={(e) => set(e.target.value)}
-    >
-      {names.map((name) => (
-        <MenuItem key={name} value={name}>
-          {name}
-        </MenuItem>
-      ))}
-    </TextField>
+      options={names.map((name) => [name, name] as const)}
+      change={set}
+    />
   );
   return (
     <>

@@ -1,4 +1,3 @@
-import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { useEffect, useRef, useState } from 'react';
 
@@ -22,6 +21,10 @@ interface Props {
 
 /** A bit or a form as its step places it; lengths in figure mm. */
 type Standing = StepOf<'add-bit'> | StepOf<'add-form'>;
+
+function listed(name: string, group: string, on: boolean) {
+  return name + (group && `, in ${group}`) + (on ? '' : ', switched off');
+}
 
 /** Where bits and forms stand: by numbers, by handles on the chart, or on the skin of another part; and their groups. */
 export function Placed({ build, part, acts, picking, showHandles, drawPart }: Props) {
@@ -67,21 +70,12 @@ export function Placed({ build, part, acts, picking, showHandles, drawPart }: Pr
   return (
     <>
       <div className="fields">
-        <TextField
-          select
-          size="small"
+        <ChoiceField
           label="Bit or form"
           value={chosen.name}
-          onChange={(event) => choose(event.target.value)}
-        >
-          {placed.map((one) => (
-            <MenuItem key={one.id} value={one.name}>
-              {one.name}
-              {one.group && `, in ${one.group}`}
-              {!one.on && ', switched off'}
-            </MenuItem>
-          ))}
-        </TextField>
+          options={placed.map(({ name, group, on }) => [name, listed(name, group, on)] as const)}
+          change={choose}
+        />
         <p className="soft">
           {bit
             ? 'Drag its handles on the chart, or type. The middle one sits it on the skin of what lies under it.'

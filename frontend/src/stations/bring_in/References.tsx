@@ -1,5 +1,3 @@
-import MenuItem from '@mui/material/MenuItem';
-import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
 import { sendReference, type BuildRecord, type StepOf } from '../../app/client';
@@ -8,7 +6,7 @@ import { FilePicker } from '../../app/bringIn';
 import { lengthOn, type Reference } from '../../chart/references';
 import type { Picking } from '../../figure/picking';
 import type { FigureActs } from '../../figure/useFigure';
-import { NumberField, numberIn } from '../Fields';
+import { NumberField, numberIn, ChoiceField } from '../Fields';
 
 type Side = Reference['seen_from'];
 const SIDES: Side[] = ['front', 'back', 'left', 'right'];
@@ -110,22 +108,13 @@ function OneReference({
     <div className="fields">
       <h3>{name}</h3>
       <div className="fields two">
-        <TextField
-          select
-          size="small"
+        <ChoiceField
           label="Seen from the"
           value={picture.seen_from}
           disabled={busy}
-          onChange={(event) =>
-            acts.setFields(`turned ${name}`, picture, { seen_from: event.target.value as Side })
-          }
-        >
-          {SIDES.map((side) => (
-            <MenuItem key={side} value={side}>
-              {side}
-            </MenuItem>
-          ))}
-        </TextField>
+          options={SIDES.map((side) => [side, side] as const)}
+          change={(to) => acts.setFields(`turned ${name}`, picture, { seen_from: to })}
+        />
         <NumberField optional label="A length known on it, mm" text={known} change={setKnown} />
       </div>
       <button className="ruled" disabled={busy || length === null} onClick={scale}>

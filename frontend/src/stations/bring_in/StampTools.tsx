@@ -1,4 +1,3 @@
-import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
@@ -110,19 +109,12 @@ export function StampTools({ number, build, acts, picking, part }: Props) {
           />
         )}
         {!picture && text.trim() !== '' && (
-          <TextField
-            select
-            size="small"
+          <ChoiceField
             label="Letters"
             value={font}
-            onChange={(event) => setFont(event.target.value as typeof font)}
-          >
-            {FONTS.map((each) => (
-              <MenuItem key={each} value={each}>
-                {each}
-              </MenuItem>
-            ))}
-          </TextField>
+            options={FONTS.map((each) => [each, each] as const)}
+            change={setFont}
+          />
         )}
         <ShelfStamps picture={picture} take={setPicture} number={number} />
         <div className="fields two">
@@ -198,22 +190,15 @@ function ShelfStamps({
   return (
     <>
       {stamps.length > 0 && (
-        <TextField
-          select
-          size="small"
+        <ChoiceField
           label="or a stamp of the shelf"
           value={stamps.find(({ stamp }) => stamp.sha256 === picture?.sha256)?.id ?? ''}
-          onChange={(event) => {
-            const chosen = stamps.find(({ id }) => id === Number(event.target.value));
+          options={stamps.map(({ id, name, terms }) => [id, `${name}, ${terms}`] as const)}
+          change={(to) => {
+            const chosen = stamps.find(({ id }) => id === Number(to));
             if (chosen) take(chosen.stamp);
           }}
-        >
-          {stamps.map(({ id, name, terms }) => (
-            <MenuItem key={id} value={id}>
-              {name}, {terms}
-            </MenuItem>
-          ))}
-        </TextField>
+        />
       )}
       {picture && !there && (
         <button className="plain" disabled={shelve.isPending} onClick={() => shelve.mutate(picture)}>

@@ -1,5 +1,3 @@
-import MenuItem from '@mui/material/MenuItem';
-import TextField from '@mui/material/TextField';
 import { useEffect, useRef, useState } from 'react';
 
 import type { BuildRecord, PartRecord } from '../../app/client';
@@ -77,19 +75,12 @@ export function StrokeTools({ number, build, acts, picking, part }: Props) {
     <>
       <div className="fields">
         <div className="fields two">
-          <TextField
-            select
-            size="small"
+          <ChoiceField
             label="Brush"
             value={tool}
-            onChange={(e) => choose(e.target.value as Tool)}
-          >
-            {Object.entries(TOOLS).map(([key, [says]]) => (
-              <MenuItem key={key} value={key}>
-                {says}
-              </MenuItem>
-            ))}
-          </TextField>
+            options={(Object.keys(TOOLS) as Tool[]).map((key) => [key, TOOLS[key][0]] as const)}
+            change={choose}
+          />
           <NumberField label="Radius of the brush, mm" text={radius} change={setRadius} />
           <NumberField label={TOOLS[tool][1]} text={amount} change={setAmount} />
           <ChoiceField

@@ -1,9 +1,9 @@
-import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { useQuery } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 
 import { api, sendProof, dataOf, type StepOf, type TermsList } from '../../app/client';
+import { ChoiceField } from '../Fields';
 
 export type Answer = 'yes' | 'no' | 'unanswered';
 
@@ -54,19 +54,12 @@ export function AnswerField({
   change: (answer: Answer) => void;
 }) {
   return (
-    <TextField
-      select
-      size="small"
+    <ChoiceField
       label={label}
       value={value}
-      onChange={(event) => change(event.target.value as Answer)}
-    >
-      {(['yes', 'no', 'unanswered'] as const).map((answer) => (
-        <MenuItem key={answer} value={answer}>
-          {SAID[answer]}
-        </MenuItem>
-      ))}
-    </TextField>
+      options={(['yes', 'no', 'unanswered'] as const).map((answer) => [answer, SAID[answer]] as const)}
+      change={change}
+    />
   );
 }
 
@@ -93,21 +86,16 @@ export function TermsFields({
     );
   return (
     <>
-      <TextField
-        select
-        size="small"
+      <ChoiceField
         label="Under which terms"
         value={held.terms}
-        onChange={(event) => change({ ...held, terms: event.target.value })}
+        options={[
+          ...list.terms.map(({ id, name }) => [id, name] as const),
+          ['own', 'other terms, written out here'],
+        ]}
+        change={(terms) => change({ ...held, terms })}
         helperText={chosen?.line}
-      >
-        {list.terms.map((terms) => (
-          <MenuItem key={terms.id} value={terms.id}>
-            {terms.name}
-          </MenuItem>
-        ))}
-        <MenuItem value="own">other terms, written out here</MenuItem>
-      </TextField>
+      />
       {held.terms === 'own' && (
         <>
           <TextField

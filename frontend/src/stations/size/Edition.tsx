@@ -1,10 +1,7 @@
-import MenuItem from '@mui/material/MenuItem';
-import TextField from '@mui/material/TextField';
-
 import type { BuildRecord, FigurePage, Material, Printer } from '../../app/client';
 import { duration, mm } from '../../app/units';
 import type { FigureActs } from '../../figure/useFigure';
-import { KeptNumber } from '../Fields';
+import { KeptNumber, ChoiceField } from '../Fields';
 
 /** How large the figure is, and what that takes. */
 export function SizeNow({ build }: { build: BuildRecord }) {
@@ -80,39 +77,39 @@ export function PrinterAndMaterial({
   const fitting = materials.filter((material) => material.process === printer?.process);
   return (
     <div className="fields">
-      <TextField
-        select
+      <ChoiceField
         label="Printer"
         value={edition.printer}
-        onChange={(event) => {
-          const next = printers.find((other) => other.id === event.target.value);
+        options={printers.map(
+          (other) =>
+            [
+              other.id,
+              `${other.name}, ${other.process}, builds ${other.volume.map(mm).join(' x ')} mm`,
+            ] as const,
+        )}
+        change={(to) => {
+          const next = printers.find((other) => other.id === to);
           const material = materials.find((m) => m.id === edition.material && m.process === next?.process);
           const other = materials.find((m) => m.process === next?.process);
           acts.setEdition({
             ...edition,
-            printer: event.target.value,
+            printer: to,
             material: (material ?? other)?.id ?? edition.material,
           });
         }}
-      >
-        {printers.map((other) => (
-          <MenuItem key={other.id} value={other.id}>
-            {other.name}, {other.process}, builds {other.volume.map(mm).join(' x ')} mm
-          </MenuItem>
-        ))}
-      </TextField>
-      <TextField
-        select
+      />
+      <ChoiceField
         label="Material"
         value={fitting.length ? edition.material : ''}
-        onChange={(event) => acts.setEdition({ ...edition, material: event.target.value })}
-      >
-        {fitting.map((material) => (
-          <MenuItem key={material.id} value={material.id}>
-            {material.name}, walls from {mm(material.walls.free_standing.stop)} mm
-          </MenuItem>
-        ))}
-      </TextField>
+        options={fitting.map(
+          (material) =>
+            [
+              material.id,
+              `${material.name}, walls from ${mm(material.walls.free_standing.stop)} mm`,
+            ] as const,
+        )}
+        change={(to) => acts.setEdition({ ...edition, material: to })}
+      />
     </div>
   );
 }

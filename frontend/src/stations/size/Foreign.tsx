@@ -1,4 +1,3 @@
-import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
@@ -12,7 +11,7 @@ import {
   type StepOf,
 } from '../../app/client';
 import type { FigureActs } from '../../figure/useFigure';
-import { NumberField, numberIn } from '../Fields';
+import { NumberField, numberIn, ChoiceField } from '../Fields';
 import { StepSentences } from '../StepSentences';
 
 type Thing = StepOf<'foreign'>['thing'];
@@ -134,33 +133,19 @@ export function ForeignThings({
           value={name}
           onChange={(event) => setName(event.target.value)}
         />
-        <TextField
-          select
-          size="small"
+        <ChoiceField
           label="Shape of the thing"
           value={shape}
-          onChange={(event) => setShape(event.target.value as Shape)}
-        >
-          {Object.entries(SHAPES).map(([key, { says }]) => (
-            <MenuItem key={key} value={key}>
-              {says}
-            </MenuItem>
-          ))}
-        </TextField>
+          options={(Object.keys(SHAPES) as Shape[]).map((key) => [key, SHAPES[key].says] as const)}
+          change={setShape}
+        />
         {shape === 'mesh' && (
-          <TextField
-            select
-            size="small"
+          <ChoiceField
             label="Figure of the shelf"
             value={texts.mesh ?? ''}
-            onChange={(event) => setTexts({ ...texts, mesh: event.target.value })}
-          >
-            {others.map((figure) => (
-              <MenuItem key={figure.id} value={String(figure.id)}>
-                {figure.name}
-              </MenuItem>
-            ))}
-          </TextField>
+            options={others.map((figure) => [String(figure.id), figure.name] as const)}
+            change={(to) => setTexts({ ...texts, mesh: to })}
+          />
         )}
         {lengths.map(([key, says]) => (
           <NumberField

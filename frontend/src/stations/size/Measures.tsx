@@ -1,4 +1,3 @@
-import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
@@ -7,6 +6,7 @@ import { sourceOf } from '../../app/steps';
 import { anchor, type Picking } from '../../figure/picking';
 import type { FigureActs } from '../../figure/useFigure';
 import { StepSentences } from '../StepSentences';
+import { ChoiceField } from '../Fields';
 
 const HOWS = {
   straight: ['point to point', 2],
@@ -64,19 +64,12 @@ export function Measures({ build, part, acts, picking }: Props) {
           value={name}
           onChange={(event) => setName(event.target.value)}
         />
-        <TextField
-          select
-          size="small"
+        <ChoiceField
           label="Measured"
           value={how}
-          onChange={(event) => setHow(event.target.value as How)}
-        >
-          {Object.entries(HOWS).map(([key, [says]]) => (
-            <MenuItem key={key} value={key}>
-              {says}
-            </MenuItem>
-          ))}
-        </TextField>
+          options={(Object.keys(HOWS) as How[]).map((key) => [key, HOWS[key][0]] as const)}
+          change={setHow}
+        />
       </div>
       <button className="ruled" disabled={acts.busy || acts.stale || !name.trim()} onClick={measure}>
         Pick on the figure

@@ -1,5 +1,3 @@
-import MenuItem from '@mui/material/MenuItem';
-import TextField from '@mui/material/TextField';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 
@@ -92,20 +90,15 @@ export function Ways({ page, build, acts, printers, picking }: Props) {
         {name === 'ratio' && field('real', 'Height in life, mm')}
         {name === 'percent' && field('percent', 'Percent')}
         {name === 'match' && (
-          <TextField
-            select
-            size="small"
+          <ChoiceField
             label="What was measured"
             value={texts.length ?? ''}
-            onChange={(event) => set('length')(event.target.value)}
+            options={lengths.map(
+              (length) => [length.name, `${length.name}, ${mm(length.figure)} mm of the source`] as const,
+            )}
             helperText={lengths.length ? undefined : 'Nothing is measured yet: measure on the figure first.'}
-          >
-            {lengths.map((length) => (
-              <MenuItem key={length.name} value={length.name}>
-                {length.name}, {mm(length.figure)} mm of the source
-              </MenuItem>
-            ))}
-          </TextField>
+            change={(to) => set('length')(to)}
+          />
         )}
         {name === 'match' && field('wanted', 'Is to print as, mm')}
         {name === 'match' &&
@@ -122,39 +115,27 @@ export function Ways({ page, build, acts, printers, picking }: Props) {
             </div>
           ))}
         {name === 'figure' && (
-          <TextField
-            select
-            size="small"
+          <ChoiceField
             label="As tall as"
             value={texts.figure ?? ''}
-            onChange={(event) => set('figure')(event.target.value)}
-          >
-            {(shelf.data ?? [])
+            options={(shelf.data ?? [])
               .filter((other) => other.id !== page.id && other.size_mm)
-              .map((other) => (
-                <MenuItem key={other.id} value={String(other.id)}>
-                  {other.name}, {mm(other.size_mm?.[2] ?? 0)} mm
-                </MenuItem>
-              ))}
-          </TextField>
+              .map(
+                (other) => [String(other.id), `${other.name}, ${mm(other.size_mm?.[2] ?? 0)} mm`] as const,
+              )}
+            change={(to) => set('figure')(to)}
+          />
         )}
         {name === 'base' && field('diameter', 'Base across, mm')}
         {name === 'base' && field('rim', 'Left free all round, mm')}
         {name === 'fit' && (
           <>
-            <TextField
-              select
-              size="small"
+            <ChoiceField
               label="Printer"
               value={texts.printer ?? page.edition.printer}
-              onChange={(event) => set('printer')(event.target.value)}
-            >
-              {printers.map((printer) => (
-                <MenuItem key={printer.id} value={printer.id}>
-                  {printer.name}
-                </MenuItem>
-              ))}
-            </TextField>
+              options={printers.map((printer) => [printer.id, printer.name] as const)}
+              change={(to) => set('printer')(to)}
+            />
             <ChoiceField
               label="How it lies there"
               value={texts.turned ?? 'standing'}

@@ -1,12 +1,10 @@
-import MenuItem from '@mui/material/MenuItem';
-import TextField from '@mui/material/TextField';
-
 import type { NewStep, PartRecord, StepFields } from '../../app/client';
 import { stepsOf } from '../../app/steps';
 import { count, duration, mm } from '../../app/units';
 import { DoIt } from '../../figure/DoIt';
 import type { Sheet } from '../../figure/sheet';
 import type { FigureActs } from '../../figure/useFigure';
+import { ChoiceField } from '../Fields';
 
 type Vector = [number, number, number];
 
@@ -89,24 +87,17 @@ export function ShowSide({ build, acts, picking }: Pick<Sheet, 'build' | 'acts' 
     });
   return (
     <div className="show-side">
-      <TextField
-        select
-        size="small"
+      <ChoiceField
         label="Side that shows"
         disabled={busy}
         value={side?.[0] ?? (shown ? 'pointed' : 'none')}
-        onChange={(event) => choose(event.target.value)}
-      >
-        <MenuItem value="none">none in particular</MenuItem>
-        {SIDES.map(([name]) => (
-          <MenuItem key={name} value={name}>
-            {name}
-          </MenuItem>
-        ))}
-        <MenuItem value="pointed" disabled>
-          where it was pointed at
-        </MenuItem>
-      </TextField>
+        options={[
+          ['none', 'none in particular'],
+          ...SIDES.map(([name]) => [name, name] as const),
+          ...(shown && !side ? [['pointed', 'where it was pointed at'] as const] : []),
+        ]}
+        change={choose}
+      />
       <button
         className="ruled"
         disabled={busy}
