@@ -14,7 +14,7 @@ FRONT := $(shell find frontend/src -type f 2>/dev/null) frontend/index.html fron
 
 CORE := $(shell find src/ulvet/core -name '*.py' 2>/dev/null)
 
-.PHONY: demo test test-fast test-deep pytest-fast checks front-checks types format benchmark screenshots lock clean chromium
+.PHONY: demo test test-fast test-deep pytest-fast slow-tests checks front-checks types format benchmark screenshots lock clean chromium
 
 demo: $(STAMPS)/python $(STAMPS)/front $(STAMPS)/kernels
 	@exec $(BIN)/ulvet serve --demo --port "$(PORT)" --data "$(DATA)"
@@ -27,9 +27,13 @@ test: chromium checks front-checks
 test-deep: $(STAMPS)/dev $(STAMPS)/front
 	@ULVET_DEEP=1 ULVET_CHAOS=1800 ULVET_KILLS=30 $(BIN)/pytest -n $(CORES) --timeout 7200
 
-# Warm, without the browser and without anything that takes more than a few seconds.
+# Warm, without the browser and without anything in tests/slow.txt.
 test-fast: $(STAMPS)/dev $(STAMPS)/front
 	@$(MAKE) --no-print-directory --output-sync -j2 pytest-fast checks front-checks
+
+# Runs all tests but the deep ones and writes which of them took more than a second.
+slow-tests: chromium $(STAMPS)/dev $(STAMPS)/front
+	@$(BIN)/pytest -n $(CORES) -m "not deep" --write-slow
 
 pytest-fast: $(STAMPS)/dev
 	@$(BIN)/pytest -n $(CORES) -m "not browser and not slow and not deep"

@@ -3,6 +3,7 @@
 import socket
 import threading
 import time
+from pathlib import Path
 
 import httpx
 import pytest
@@ -50,8 +51,37 @@ def clean_stl(tmp_path):
     return path
 
 
+SLOW = Path(__file__).with_name("slow.txt")
+"""Tests that ``make test-fast`` leaves out, as ``make slow-tests`` found them."""
+SECONDS = 0.7
+"""From which a test is slow."""
+
+
+def pytest_addoption(parser):
+    parser.addoption("--write-slow", action="store_true", help="write which tests are slow to tests/slow.txt")
+
+
 def pytest_configure(config):
     config.keeps = begin_keeping()
+    config.took = {}
+
+
+def pytest_collection_modifyitems(items):
+    slow = frozenset(SLOW.read_text("utf-8").split())
+    for item in items:
+        if item.nodeid.split("[")[0] in slow:
+            item.add_marker(pytest.mark.slow)
+
+
+def pytest_report_teststatus(report, config):
+    name = report.nodeid.split("[")[0]
+    config.took[name] = max(config.took.get(name, 0.0), report.duration)
+
+
+def pytest_sessionfinish(session):
+    if session.config.getoption("--write-slow") and not hasattr(session.config, "workerinput"):
+        slow = sorted(name for name, took in session.config.took.items() if took >= SECONDS)
+        SLOW.write_text("".join(f"{name}\n" for name in slow), "utf-8")
 
 
 def pytest_unconfigure(config):

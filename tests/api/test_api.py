@@ -20,8 +20,6 @@ from ulvet.api.guard import WRITE_HEADER
 from ulvet.cli import app
 from ulvet.store.folder import DataFolder, FolderInUse
 
-pytestmark = pytest.mark.slow
-
 
 def test_the_whole_way_from_a_dirty_mesh_to_a_release(client, dirty_stl):
     figure = brought(client, dirty_stl)

@@ -13,8 +13,6 @@ from tests.api.conftest import brought, built
 from tests.shapes import ball
 from ulvet.core.formats.stl import stl_bytes
 
-pytestmark = pytest.mark.slow
-
 TOP = {"point": [0, 0, 10], "normal": [0, 0, 1]}
 
 

@@ -19,5 +19,5 @@ def test_every_kind_of_step_is_in_it_with_all_its_fields(schemas):
 
 
 def test_what_is_recorded_and_what_a_remedy_adds_are_steps_of_those_kinds(schemas):
-    for where in (schemas["SaidStep"]["properties"]["step"], schemas["AddSteps"]["properties"]["steps"]["items"]):
+    for where in (schemas["StepSentence"]["properties"]["step"], schemas["AddSteps"]["properties"]["steps"]["items"]):
         assert where["discriminator"]["mapping"].keys() == step_kinds().keys()

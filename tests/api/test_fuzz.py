@@ -12,7 +12,6 @@ from tests.conftest import sent
 from tests.depth import of_all
 from ulvet.api.guard import WRITE_HEADER
 
-pytestmark = pytest.mark.slow
 HEADERS = {WRITE_HEADER: "test", "Host": "localhost"}
 
 

@@ -9,8 +9,6 @@ from tests.api.conftest import FORM, brought, built, change, finished, steps
 from ulvet.store.folder import DataFolder
 from ulvet.work.folder_check import check_folder
 
-pytestmark = pytest.mark.slow
-
 
 def test_several_fields_of_a_step_are_set_in_one_change_and_what_it_is_made_of_is_not(client, clean_stl):
     figure = brought(client, clean_stl)

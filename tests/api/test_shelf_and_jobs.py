@@ -6,8 +6,6 @@ from tests.api.conftest import brought, built, change, finished
 from tests.conftest import dirty_figure
 from ulvet.core.formats.stl import stl_bytes
 
-pytestmark = pytest.mark.slow
-
 
 def test_a_figure_is_deleted_put_back_and_checked_as_it_was(client, clean_stl):
     figure = brought(client, clean_stl)

@@ -17,8 +17,6 @@ from ulvet.core.geometry.mesh import volume
 from ulvet.store.folder import DataFolder
 from ulvet.work.folder_check import check_folder
 
-pytestmark = pytest.mark.slow
-
 
 @pytest.fixture
 def figure(client, clean_stl):

@@ -8,8 +8,6 @@ from ulvet.core.formats.stl import stl_bytes
 from ulvet.store.folder import DataFolder
 from ulvet.work.folder_check import check_folder
 
-pytestmark = pytest.mark.slow
-
 
 def tall(client, figure):
     return built(client, figure)["build"]["size_mm"][2]

@@ -224,7 +224,6 @@ def test_walls_are_written_as_tints_or_the_reason_why_not(tmp_path):
     assert code == 2 and "could not be written" in said["error"]
 
 
-@pytest.mark.slow
 def test_size_is_worked_out_with_what_becomes_thin(tmp_path):
     path = tmp_path / "post.stl"
     path.write_bytes(stl_bytes(concatenated(box(10, 10, 4), cylinder(0.5, 20, 48, at=(2, 2, 3)))))
@@ -258,7 +257,6 @@ def test_a_size_that_is_none_is_refused_in_one_sentence(clean_stl, given):
     assert json.loads(done.stdout)["error"].endswith(".")
 
 
-@pytest.mark.slow
 def test_a_scan_of_ones_own_file_is_cleaned_to_its_size(tmp_path):
     path, folder, out = tmp_path / "ball.stl", tmp_path / "scan", tmp_path / "out.stl"
     path.write_bytes(stl_bytes(concatenated(ball(15, (0, 0, 30), rounds=5), cylinder(2, 17, 48), cylinder(10, 2, 48))))

@@ -121,7 +121,6 @@ def test_thickening_reaches_the_wall_and_moves_nothing_far_away():
     assert volume(after) > volume(mesh)
 
 
-@pytest.mark.slow
 def test_remedies_cure_what_they_are_offered_for():
     bar = cylinder(0.2, 20, 32)
     (finding,) = findings(bar)

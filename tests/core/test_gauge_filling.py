@@ -16,7 +16,7 @@ FIN = united(BLOCK, box(16, 0.4, 14, at=(-8, -0.2, 5)))
 """A fin of 0.4 mm on a block, with two faces a side."""
 
 
-@pytest.mark.parametrize("sides", [6, pytest.param(12, marks=pytest.mark.slow)])
+@pytest.mark.parametrize("sides", [6, pytest.param(12, marks=pytest.mark.deep)])
 def test_a_pole_of_long_faces_is_thick_all_along_and_what_it_stands_on_stays_flat(sides):
     pole = united(BLOCK, translated(cylinder(0.2, 12.5, sides), [4, 2, 5.5]))
     assert np.diff(np.unique(np.round(pole.vertices[:, 2], 3))).max() > 11  # nothing between its foot and its tip

@@ -83,7 +83,10 @@ def leaning(degrees, noise=0.0):
     return Mesh(mesh.vertices + up * [0, 0, 1] + rough, mesh.faces)
 
 
-@pytest.mark.parametrize(("degrees", "noise"), [(0.3, 0), (2, 0), (2, 0.02), (7, 0)])
+@pytest.mark.parametrize(
+    ("degrees", "noise"),
+    [pytest.param(0.3, 0, marks=pytest.mark.deep), (2, 0), (2, 0.02), pytest.param(7, 0, marks=pytest.mark.deep)],
+)
 def test_a_face_meant_to_be_level_is_told_and_turned(degrees, noise):
     mesh = leaning(degrees, noise)
     top = mesh.vertices[np.linalg.norm(mesh.vertices - bounds(mesh).mean(axis=0) - [0, 0, 4], axis=1).argmin()]

@@ -129,7 +129,7 @@ def test_a_hole_is_refused_where_there_is_no_room_and_nothing_is_changed():
     assert "room for a hole" in after.receipts[-1].not_done
 
 
-@pytest.mark.parametrize("size", [1.0, 0.5])
+@pytest.mark.parametrize("size", [1.0, pytest.param(0.5, marks=pytest.mark.deep)])
 def test_a_beak_is_blunted_to_what_prints_at_any_size(size):
     edition = Edition(factor=1 / size)
     mesh = scaled(BEAKED, size)
@@ -174,7 +174,6 @@ def test_measures_that_are_no_findings_are_told():
     assert gauge.limbs[0].section_mm == pytest.approx(0.8, rel=0.03) and gauge.detail_lost == 0
 
 
-@pytest.mark.slow
 def test_thickening_at_random_places_reaches_the_wall_and_crosses_nothing():
     """A plate and a shell, at places picked at random."""
     rng = np.random.default_rng(11)
@@ -183,7 +182,7 @@ def test_thickening_at_random_places_reaches_the_wall_and_crosses_nothing():
         plate = subdivided(plate)
     hollow = ball(3, rounds=3), ball(2.7, rounds=3)
     shapes = [plate, concatenated(hollow[0], Mesh(hollow[1].vertices, hollow[1].faces[:, ::-1]))]
-    for turn in range(of_all(100)):
+    for turn in range(of_all(30)):
         mesh = shapes[turn % len(shapes)]
         # At rims a wall is that of what lies inward of them.
         inner = mesh.vertices[(np.abs(mesh.vertices - bounds(mesh).mean(axis=0)) < [2.5, 2, 9]).all(axis=1)]

@@ -1,7 +1,6 @@
 """What must hold whatever the figure."""
 
 import numpy as np
-import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -94,7 +93,6 @@ def test_what_is_taken_apart_and_welded_is_the_same_surface(mesh, seed):
     assert np.isclose(volume(Mesh(vertices, faces)), volume(rounded), rtol=1e-9)
 
 
-@pytest.mark.slow
 @given(st.floats(0.2, 2))
 @settings(max_examples=of_all(8), deadline=None)
 def test_size_scales_lengths_surfaces_and_volumes_and_nothing_else(factor):

@@ -65,7 +65,6 @@ def onto(mesh: Mesh, truth: Mesh) -> Mesh:
     return Mesh(points, mesh.faces)
 
 
-@pytest.mark.slow
 def test_a_known_shape_is_recovered_within_twice_the_noise_and_half_a_percent(known, cleaned):
     _, shape = known
     recipe, run = cleaned
@@ -306,7 +305,6 @@ def test_caliper_lengths_set_the_size_and_disagreement_is_a_finding():
         CaliperLength(a=at(0, 0, 0), b=at(1, 0, 0), real=PrintMM(0))
 
 
-@pytest.mark.slow
 def test_a_scan_is_told_of_its_mount_and_specks_and_a_remedy_settles_each(known, scanned):
     from ulvet.core.findings.changes import after_change
     from ulvet.core.scan.steps import scan_steps

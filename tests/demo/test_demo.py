@@ -15,8 +15,6 @@ from ulvet.demo.ferrywoman import ferrywoman
 from ulvet.demo.reed_imp import reed_imp
 from ulvet.demo.shelf import DEMO_FIGURES, send_demo
 
-pytestmark = pytest.mark.slow
-
 
 @pytest.fixture(scope="module")
 def figures():

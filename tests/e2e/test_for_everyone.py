@@ -10,7 +10,7 @@ from tests.e2e.conftest import act, settled, station
 from ulvet.api.app import front_end_folder
 from ulvet.core.formats.stl import stl_bytes
 
-pytestmark = [pytest.mark.browser, pytest.mark.slow]
+pytestmark = pytest.mark.browser
 
 AXE = Path(front_end_folder().parent, "node_modules", "axe-core", "axe.min.js")
 RULES = {"runOnly": ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]}

@@ -10,7 +10,7 @@ from ulvet.api.guard import WRITE_HEADER
 from ulvet.core.formats.stl import stl_bytes
 from ulvet.demo.ferrywoman import ferrywoman
 
-pytestmark = [pytest.mark.browser, pytest.mark.slow]
+pytestmark = pytest.mark.browser
 
 
 @pytest.fixture

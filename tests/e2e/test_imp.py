@@ -17,7 +17,7 @@ from ulvet.api.guard import WRITE_HEADER
 from ulvet.core.formats.threemf import threemf_bytes
 from ulvet.core.geometry.mesh import Mesh
 
-pytestmark = [pytest.mark.browser, pytest.mark.slow]
+pytestmark = pytest.mark.browser
 
 
 def egg(wide, tall):
@@ -79,7 +79,7 @@ def put_in_the_others(client, figure):
         across, up = BITS[name][3]
         page = changed(client, page, "bits", {"bit": ids[name], "at": [across, 0, up]})
     for name in others:
-        step = {"kind": "join-parts", "host": "figure", "bit": name, "blend": 0.4}
+        step = {"kind": "join-parts", "host": "figure", "bit": name, "blend": 1.5 if name == "belly" else 0}
         page = changed(client, page, "record", {"step": step, "says": "joined"})
 
 
@@ -176,7 +176,7 @@ def test_an_imp_of_six_bits_of_three_makers_is_made_mended_and_released(page, se
     for name in BY_HAND:
         add(page, served, name, *BITS[name][3])
     for name in BY_HAND:
-        join(page, name, "0" if name == "wisp" else "0.4")
+        join(page, name, "0" if name == "wisp" else "1.5")
     mend_the_neck(page)
     press_and_smooth(page)
 

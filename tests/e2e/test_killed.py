@@ -7,10 +7,10 @@ from tests.served import Served
 from tests.shapes import ball
 from ulvet.core.formats.stl import stl_bytes
 
-pytestmark = [pytest.mark.browser, pytest.mark.slow]
+pytestmark = pytest.mark.browser
 
 
-@pytest.mark.parametrize("killed", ["server", "both"])
+@pytest.mark.parametrize("killed", [pytest.param("server", marks=pytest.mark.deep), "both"])
 def test_a_page_that_stayed_open_goes_on_when_its_server_was_killed_and_started_again(browser, tmp_path, killed):
     served = Served(tmp_path / "data")
     sculpt = tmp_path / "moon.stl"

@@ -10,7 +10,7 @@ from tests.e2e.conftest import act, drag, drop, middle_of, pick_in_the_middle, r
 from tests.shapes import ball, box
 from ulvet.core.formats.stl import stl_bytes
 
-pytestmark = [pytest.mark.browser, pytest.mark.slow]
+pytestmark = pytest.mark.browser
 
 
 def test_a_knob_is_stood_joined_and_stamped_and_taken_back(page):

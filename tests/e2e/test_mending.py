@@ -6,7 +6,7 @@ from tests.e2e.conftest import settled
 from ulvet.core.formats.stl import stl_bytes
 from ulvet.demo.ferrywoman import ferrywoman
 
-pytestmark = [pytest.mark.browser, pytest.mark.slow]
+pytestmark = pytest.mark.browser
 
 
 def title(page, says):

@@ -9,7 +9,7 @@ from tests.e2e.conftest import act, choose, drop, record, settled, station
 from tests.shapes import ball, box
 from ulvet.core.formats.stl import stl_bytes
 
-pytestmark = [pytest.mark.browser, pytest.mark.slow]
+pytestmark = pytest.mark.browser
 
 
 def pick_across(page):

@@ -13,7 +13,7 @@ from ulvet.core.formats.stl import stl_bytes
 from ulvet.core.geometry.mesh import bounds
 from ulvet.core.geometry.topology import edges_of, is_watertight
 
-pytestmark = [pytest.mark.browser, pytest.mark.slow]
+pytestmark = pytest.mark.browser
 
 
 def test_from_a_dropped_dirty_mesh_to_a_release_by_keys(page, tmp_path):

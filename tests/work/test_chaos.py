@@ -6,7 +6,6 @@ import time
 from contextlib import suppress
 
 import httpx
-import pytest
 
 from tests.conftest import dirty_figure, sent
 from tests.depth import of_all
@@ -97,7 +96,6 @@ class Studio:
         )
 
 
-@pytest.mark.slow
 def test_whatever_is_done_to_figures_the_queue_drains_and_every_head_is_built(tmp_path):
     studio = Studio(tmp_path, 11)
     acts = [

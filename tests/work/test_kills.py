@@ -8,7 +8,6 @@ import time
 import zipfile
 
 import httpx
-import pytest
 
 from tests.conftest import sent
 from tests.served import Served
@@ -19,8 +18,6 @@ from ulvet.work.folder_check import check_folder
 from ulvet.work.importing import add_figure, resume_uploads
 from ulvet.work.studio import Studio
 from ulvet.work.supervisor import Supervisor
-
-pytestmark = pytest.mark.slow
 
 ROUNDS = int(os.environ.get("ULVET_KILLS", "4"))
 

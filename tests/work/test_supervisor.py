@@ -20,8 +20,6 @@ from ulvet.work.job_process import run_one_job
 from ulvet.work.jobs import JOBS
 from ulvet.work.supervisor import Supervisor
 
-pytestmark = pytest.mark.slow
-
 
 @pytest.fixture
 def heard():

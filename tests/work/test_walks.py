@@ -159,7 +159,6 @@ def walked(tmp_path, meshes, most=MOST_REMEDIES, edition=None):
     return kinds
 
 
-@pytest.mark.slow
 @pytest.mark.parametrize("name", BRIEFLY)
 def test_every_kind_of_remedy_can_be_taken_and_what_comes_of_it_released(tmp_path, name):
     assert walked(tmp_path, FIGURES[name], 5)
