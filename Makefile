@@ -39,11 +39,13 @@ pytest-fast: $(STAMPS)/dev
 	@$(BIN)/pytest -n $(CORES) -m "not browser and not slow and not deep"
 
 checks: $(STAMPS)/dev
-	@echo "· format, lint, types, import contracts"
+	@echo "· format, lint, types, import contracts, what nothing uses"
 	@$(BIN)/ruff format --check -q src tests benchmarks
 	@$(BIN)/ruff check -q src tests benchmarks
 	@$(BIN)/mypy --no-error-summary
 	@$(BIN)/lint-imports --no-logo > $(STAMPS)/imports.txt || { cat $(STAMPS)/imports.txt; exit 1; }
+	@$(BIN)/vulture
+	@$(BIN)/deptry src > $(STAMPS)/dependencies.txt 2>&1 || { cat $(STAMPS)/dependencies.txt; exit 1; }
 
 front-checks: $(STAMPS)/front $(STAMPS)/dev
 	@echo "· front end: generated types, lint, types, unit tests"

@@ -37,7 +37,6 @@ export type StepFields = { [K in StandKind]: { kind: K; values: FieldsOf<StepOf<
 export type TrialResult = Schemas['Trial'];
 export type Comparison = Schemas['Comparison'];
 export type VersionView = Schemas['VersionView'];
-export type Contact = Schemas['Contact'];
 export type Sounding = Schemas['Sounding'];
 export type ReleaseView = Schemas['ReleaseView'];
 export type TermsList = Schemas['TermsList'];
@@ -69,7 +68,7 @@ api.use({
 });
 
 /** An error whose text is for the user. */
-export class UserError extends Error {}
+class UserError extends Error {}
 
 /**
  * The data of an answer, or its problem as an error with the server's sentence. The type is named by the caller, since

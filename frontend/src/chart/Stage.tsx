@@ -16,7 +16,7 @@ import { aims, pickUnder, usePointing } from './pointing';
 import { Trouble } from './Trouble';
 import { axesOf, lookFrom } from './turning';
 
-export interface Projected {
+interface Projected {
   x: number;
   y: number;
   /** Whether the figure does not hide the point, looked at when it is asked. */

@@ -49,7 +49,7 @@ export function readDisplayMesh(bytes: ArrayBuffer): DisplayMesh {
 }
 
 /** By vertex, 1 where a face there looks another way than what lies about it, as at a fold or a tip; else 0. */
-export function foldsOf(positions: Float32Array, corners: Uint32Array, normals: Float32Array): Float32Array {
+function foldsOf(positions: Float32Array, corners: Uint32Array, normals: Float32Array): Float32Array {
   const folds = new Float32Array(normals.length / 3);
   const at = (k: number, axis: number) => positions[3 * (corners[k] ?? 0) + axis] ?? 0;
   for (let k = 0; k < corners.length; k += 3) {

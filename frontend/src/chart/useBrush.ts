@@ -5,7 +5,7 @@ import { Brush, type BrushAsked, type BrushState } from './brush';
 import type { DisplayMesh } from './displayMesh';
 
 /** An open wall of the region under the brush: print mm, before the brush was taken up and now. */
-export interface Following {
+interface Following {
   title: string;
   before: number;
   now: number;

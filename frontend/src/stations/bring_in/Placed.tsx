@@ -288,7 +288,7 @@ function handlesOf(
 }
 
 /** Fields of a step after what the handles propose. */
-export function proposed(
+function proposed(
   chosen: Standing,
   { by, turn, grow, seat: on }: Proposal,
   host: PartRecord | undefined,
