@@ -9,6 +9,7 @@ import './figure/note.css';
 import './stations/stations.css';
 import './versions/versions.css';
 import './shelf/shelf.css';
+import './shelf/sheets.css';
 import './app/narrow.css';
 
 import { StrictMode } from 'react';

@@ -23,7 +23,7 @@ from ulvet.core.stand.steps import Orient, Support
 from ulvet.store.folder import DataFolder
 from ulvet.store.results import DiskMemory
 
-THREADED = ("layers.raster", "stand.screening", "stand.orienting", "stand.room")
+THREADED = ("layers.raster", "stand.screening", "stand.orientation", "stand.clearance_grid")
 
 
 def dirtied(mesh: Mesh) -> Mesh:
@@ -80,7 +80,7 @@ def test_neither_order_nor_threads_nor_what_is_remembered_change_a_byte(jobs, rn
     rng.shuffle(order)
     with TemporaryDirectory() as folder:
         memory = DiskMemory(DataFolder(Path(folder)))
-        patches = [patch(f"ulvet.core.{module}._THREADS", 1) for module in THREADED]
+        patches = [patch(f"ulvet.core.{module}.THREADS", 1) for module in THREADED]
         for one in patches:
             one.start()
         try:

@@ -116,8 +116,8 @@ def test_threads_and_repetition_change_no_byte(threads, monkeypatch):
     mesh = hook()
     recipe = Recipe(steps=(BringIn(source=mesh.hash, name="x"), Orient(), Support(lift=PrintMM(4))))
     one = run_recipe(recipe, {mesh.hash: mesh}, Edition()).parts[0]
-    for module in ("layers.raster", "stand.screening", "stand.orienting", "stand.room"):
-        monkeypatch.setattr(f"ulvet.core.{module}._THREADS", threads)
+    for module in ("layers.raster", "stand.screening", "stand.orientation", "stand.clearance_grid"):
+        monkeypatch.setattr(f"ulvet.core.{module}.THREADS", threads)
     two = run_recipe(recipe, {mesh.hash: mesh}, Edition()).parts[0]
     assert one.stance == two.stance
     assert one.supports.hash == two.supports.hash

@@ -7,18 +7,22 @@ import { useLight } from '../app/light';
 import { CHARTS } from '../app/theme';
 import type { Outline, Pick } from '../figure/picking';
 import { plateUnder } from './axes';
-import { fetchDisplayMesh, fetchSoundings, type DisplayMesh } from './displayMesh';
+import { fetchDisplayMesh, fetchSoundings } from './displayMesh';
 import type { Tints } from './levels';
 import type { Reference } from './references';
 import { drawnInSoftware } from './software';
-import { edgesOf, EMPTY, layOut, shortWhy, type Box, type Overlay } from './overlay';
-import { Stage, type Standing, type View } from './Stage';
+import { edgesOf, EMPTY, layOut, type Box } from './overlay';
+import type { View } from './framing';
+import { Stage, type Standing } from './Stage';
 import { DrawnOutline } from './DrawnOutline';
 import { DragHandles } from './DragHandles';
 import { boxOf, type HandlesAsked } from './handles';
 import { DrawnStroke } from './DrawnStroke';
 import type { BrushAsked } from './brush';
 import { useBrush, type BrushSays } from './useBrush';
+import { Legend } from './Legend';
+import { Margins } from './Margins';
+import { KEPT_MS, useDisplay, useDisplays } from './useDisplay';
 
 interface Props {
   part: PartRecord;
@@ -65,38 +69,11 @@ interface Props {
 
 const NO_PICKS: Pick[] = [];
 const NO_GHOSTS: string[] = [];
-const NO_MESHES: DisplayMesh[] = [];
 const NO_FINDINGS: Finding[] = [];
 const NO_SOUNDINGS: Sounding[] = [];
 const NO_REFERENCES: Reference[] = [];
 const NO_LINES: Finding['lines'] = [];
 const unheard = () => undefined;
-
-/** How long a mesh that is not drawn is kept. */
-const KEPT_MS = 60_000;
-
-/** A display mesh by the name of its blob; none while it comes, or for no name. */
-function useDisplay(name: string | null): DisplayMesh | null {
-  const { data } = useQuery({
-    queryKey: ['display', name],
-    queryFn: () => fetchDisplayMesh(name ?? ''),
-    enabled: name !== null,
-    staleTime: Infinity,
-    gcTime: KEPT_MS,
-  });
-  return (name !== null && data) || null;
-}
-
-/** Display meshes by the names of their blobs; none while one of them comes. */
-function useDisplays(names: string[]): DisplayMesh[] {
-  const { data } = useQuery({
-    queryKey: ['displays', names],
-    queryFn: () => Promise.all(names.map((name) => fetchDisplayMesh(name))),
-    staleTime: Infinity,
-    gcTime: KEPT_MS,
-  });
-  return data ?? NO_MESHES;
-}
 
 /** The chart: the figure with tints and soundings, and the station's findings as notes in its margins. */
 export function Chart({
@@ -279,111 +256,6 @@ export function Chart({
           {printer && part.tips.length > 0 && <p className="legend">figures: tip, mm</p>}
         </>
       )}
-    </div>
-  );
-}
-
-function Margins({
-  overlay,
-  chosen,
-  choose,
-  frame,
-  fine,
-  aim,
-}: {
-  overlay: Overlay;
-  chosen: number | null;
-  choose: (number: number) => void;
-  frame: React.RefObject<HTMLDivElement | null>;
-  /** Whether soundings are told to a hundredth. */
-  fine: boolean;
-  /** Where the keys would pick. */
-  aim: { x: number; y: number } | null;
-}) {
-  const width = frame.current?.clientWidth ?? 0;
-  return (
-    <div className="overlay">
-      <svg width="100%" height="100%" aria-hidden>
-        {overlay.soundings.map((sounding, k) => (
-          <SoundingText key={k} {...sounding} fine={fine} />
-        ))}
-        {overlay.notes.map((note) => {
-          const edge = note.side === 'left' ? 168 : width - 168;
-          const elbow = note.side === 'left' ? edge + 34 : edge - 34;
-          const level = note.top + 9;
-          return (
-            <polyline
-              key={note.key}
-              points={`${edge},${level} ${elbow},${level} ${note.x},${note.y}`}
-              fill="none"
-              stroke={note.key === chosen ? 'var(--mark)' : 'var(--ink)'}
-              strokeWidth={note.key === chosen ? 1.2 : 0.7}
-            />
-          );
-        })}
-        {overlay.box && <path d={overlay.box} fill="none" stroke="var(--mark)" strokeDasharray="5 3" />}
-        {aim && <path d={`M${aim.x - 12} ${aim.y}h24M${aim.x} ${aim.y - 12}v24`} stroke="var(--mark)" />}
-        {overlay.picks.map(({ x, y }, k) => (
-          <g key={k} transform={`translate(${x},${y})`} stroke="var(--mark)" fill="none" strokeWidth="1.6">
-            <circle r="5" />
-            <path d="M-9 0H9M0-9V9" />
-          </g>
-        ))}
-        {overlay.ring && (
-          <circle
-            cx={overlay.ring.x}
-            cy={overlay.ring.y}
-            r={overlay.ring.radius}
-            fill="none"
-            stroke="var(--mark)"
-            strokeWidth="2"
-            strokeDasharray="2.5 3"
-          />
-        )}
-      </svg>
-      {overlay.notes.map((note) => (
-        <button
-          key={note.key}
-          className={`plain ${note.side} ${note.key === chosen ? 'chosen' : ''}`}
-          style={
-            note.side === 'left'
-              ? { left: 14, width: 148, top: note.top }
-              : { right: 14, width: 148, top: note.top }
-          }
-          onClick={() => choose(note.key)}
-        >
-          <b>{note.finding.title}</b>
-          <span className="soft">{shortWhy(note.finding)}</span>
-        </button>
-      ))}
-    </div>
-  );
-}
-
-/** A sounding as on a chart: whole millimetres, their parts small and low. */
-function SoundingText({ x, y, wall, fine }: { x: number; y: number; wall: number; fine: boolean }) {
-  const [whole, parts] = wall.toFixed(fine ? 2 : 1).split('.');
-  return (
-    <text x={x} y={y} className="sounding" fontSize={16} textAnchor="middle" fill="var(--ink)">
-      {whole}
-      <tspan fontSize={11} dy={4}>
-        {parts}
-      </tspan>
-    </text>
-  );
-}
-
-function Legend({ tints: { title, rows } }: { tints: Tints }) {
-  const { shoals, stone, inks } = CHARTS[useLight()];
-  const colours = [...shoals, stone];
-  return (
-    <div className="legend">
-      <span>{title}</span>
-      {rows.map((row, k) => (
-        <div key={row} style={{ background: colours[k], color: inks[k] }}>
-          {row}
-        </div>
-      ))}
     </div>
   );
 }

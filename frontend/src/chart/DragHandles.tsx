@@ -12,7 +12,7 @@ import {
   type Proposal,
 } from './handles';
 import { boxPath } from './placing';
-import type { View } from './Stage';
+import type { View } from './framing';
 
 interface Props {
   asked: HandlesAsked;

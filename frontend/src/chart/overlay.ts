@@ -1,7 +1,7 @@
 import type { Finding, Sounding } from '../app/client';
 import { mm } from '../app/units';
 import { boxPath, placeNotes, thinnedOut, type MarginNote } from './placing';
-import type { View } from './Stage';
+import type { View } from './framing';
 
 /** What lies over the chart, where it is seen. */
 export interface Overlay {

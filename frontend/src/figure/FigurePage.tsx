@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { useCallback, useMemo, useState } from 'react';
-import { Link, useNavigate, useParams } from 'react-router';
+import { useNavigate, useParams } from 'react-router';
 
 import type { BuildRecord, Finding, Station } from '../app/client';
 import { useJobTurn } from '../app/jobs';
@@ -28,6 +28,7 @@ import { KeysSheet } from './KeysSheet';
 import { StationLine } from './StationLine';
 import { nameOf } from './Naming';
 import { Note, useChosenRemedy } from './Note';
+import { Missing } from './Missing';
 import { Notes } from './Notes';
 import { useSpot } from './Places';
 import { Record } from './Record';
@@ -337,16 +338,6 @@ function firstSays(checking: boolean, sounded: boolean): string {
 function shownPart(build: BuildRecord | null, asked: string | null, found: string | undefined) {
   const named = (name: string | null | undefined) => build?.parts.find(({ facts }) => facts.part === name);
   return named(asked) ?? named(found) ?? build?.parts[0];
-}
-
-function Missing({ says }: { says: string }) {
-  return (
-    <div className="empty">
-      <h2>This sheet cannot be opened</h2>
-      <p>{says}</p>
-      <Link to="/">Back to the shelf</Link>
-    </div>
-  );
 }
 
 /** A finding with one of its places in focus. */

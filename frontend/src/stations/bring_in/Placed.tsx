@@ -288,11 +288,7 @@ function handlesOf(
 }
 
 /** Fields of a step after what the handles propose. */
-function proposed(
-  chosen: Standing,
-  { by, turn, grow, seat: on }: Proposal,
-  host: PartRecord | undefined,
-) {
+function proposed(chosen: Standing, { by, turn, grow, seat: on }: Proposal, host: PartRecord | undefined) {
   if (on) return { rests_on: seat(on, host), x: 0, y: 0, z: 0 };
   return {
     x: chosen.x + by[0],
