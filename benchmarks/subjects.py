@@ -10,9 +10,8 @@ import trimesh
 from PIL import Image, ImageDraw
 
 from benchmarks.measured import clock
+from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.bench.edition import Edition
-from ulvet.core.bench.setup import setup_for
-from ulvet.core.bench.support_limits import support_limits_for
 from ulvet.core.bring_in.simplify import simplify_to_count, simplify_within
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.formats.read import read_mesh
@@ -151,14 +150,14 @@ def screen_ours(path: str) -> int:
     mesh = read_mesh(path)
     ways = directions_for(mesh)
     with clock():
-        screen_directions(mesh, ways, support_limits_for("resin").flattest, None, 0.05)
+        screen_directions(mesh, ways, DEFAULT_BENCH.supports["resin"].flattest, None, 0.05)
     return len(ways)
 
 
 def choose_ours(path: str) -> int:
     mesh = read_mesh(path)
     with clock():
-        ways = orient_figure(mesh, setup_for("lantern-6"), None)
+        ways = orient_figure(mesh, DEFAULT_BENCH.setup("lantern-6"), None)
     return len(ways.best)
 
 
@@ -166,7 +165,7 @@ def hold_ours(path: str) -> int:
     mesh = read_mesh(path)
     resting = translated(mesh, -bounds(mesh)[0] * [0, 0, 1])
     with clock():
-        held = support_figure(resting, setup_for("lantern-6"))
+        held = support_figure(resting, DEFAULT_BENCH.setup("lantern-6"))
     return len(held.contacts)
 
 
@@ -267,7 +266,7 @@ def sizes_ours(path: str) -> int:
     mesh = read_mesh(path)
     walls, height = measure_thickness(mesh), FigureMM(np.ptp(bounds(mesh)[:, 2]))
     with clock():
-        scale = SizeScale([(mesh, walls)], height, setup_for("lantern-6"), PrintMM(height * 0.5))
+        scale = SizeScale([(mesh, walls)], height, DEFAULT_BENCH.setup("lantern-6"), PrintMM(height * 0.5))
         found = [scale.at(PrintMM(height * ratio)) for ratio in np.geomspace(0.5, 2, 40)]
     return sum(at.thin for at in found)
 
@@ -365,7 +364,7 @@ def walls_near_ours(path: Path) -> int:
 def handling_ours(path: Path) -> int:
     """What breaks first, and how a figure stands; the number of limbs."""
     mesh = read_mesh(path)
-    material = setup_for("lantern-6").material
+    material = DEFAULT_BENCH.setup("lantern-6").material
     with clock():
         limbs, balance = weakest_first(mesh, material), balance_of(mesh, material.density)
     if balance is None:

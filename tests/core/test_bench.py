@@ -3,32 +3,33 @@ from pydantic import ValidationError
 
 from tests.core.test_build import built
 from tests.shapes import box, concatenated, cylinder
+from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.bench.edition import Edition, factor_for
-from ulvet.core.bench.materials import MATERIALS
-from ulvet.core.bench.printers import PRINTERS
-from ulvet.core.bench.setup import UnknownOnBench, setup_for
+from ulvet.core.bench.setup import UnknownOnBench
 from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.release.cautions import cautions_for
 
 
 def test_every_printer_has_a_material_and_every_material_a_printer():
-    for printer in PRINTERS:
-        assert setup_for(printer.id).material.process == printer.process
-    for material in MATERIALS:
-        assert setup_for(None, material.id).printer.process == material.process
+    for printer in DEFAULT_BENCH.printers:
+        assert DEFAULT_BENCH.setup(printer.id).material.process == printer.process
+    for material in DEFAULT_BENCH.materials:
+        assert DEFAULT_BENCH.setup(None, material.id).printer.process == material.process
 
 
 def test_the_bench_holds_together():
-    assert len({thing.id for thing in (*PRINTERS, *MATERIALS)}) == len(PRINTERS) + len(MATERIALS)
-    for printer in PRINTERS:
+    assert len({thing.id for thing in (*DEFAULT_BENCH.printers, *DEFAULT_BENCH.materials)}) == len(
+        DEFAULT_BENCH.printers
+    ) + len(DEFAULT_BENCH.materials)
+    for printer in DEFAULT_BENCH.printers:
         assert printer.pixel <= printer.line
         assert printer.layer < min(printer.volume)
         assert (printer.mm3_per_second is None) == (printer.process == "resin")
-    for material in MATERIALS:
+    for material in DEFAULT_BENCH.materials:
         held, free, pin = material.walls.held, material.walls.free_standing, material.walls.pin
         assert 0 < held.stop < free.stop <= pin.stop < pin.caution == material.walls.thin_from
         assert held.stop < held.caution < free.caution <= pin.caution
-        finest = min(p.line for p in PRINTERS if p.process == material.process)
+        finest = min(p.line for p in DEFAULT_BENCH.printers if p.process == material.process)
         assert held.stop >= finest, "a wall that passes must be one the printer can lay"
 
 
@@ -38,7 +39,7 @@ def test_the_bench_holds_together():
 )
 def test_what_is_not_on_the_bench_is_refused_with_what_is(printer, material, said):
     with pytest.raises(UnknownOnBench, match=said):
-        setup_for(printer, material)
+        DEFAULT_BENCH.setup(printer, material)
 
 
 @pytest.mark.parametrize(

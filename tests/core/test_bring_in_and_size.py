@@ -2,8 +2,9 @@ import numpy as np
 import pytest
 
 from tests.shapes import ball, box, cylinder
+from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.bench.edition import Edition, factor_for
-from ulvet.core.bench.setup import UnknownOnBench, setup_for
+from ulvet.core.bench.setup import UnknownOnBench
 from ulvet.core.bring_in.guess import guess_unit, guess_up
 from ulvet.core.geometry.mesh import bounds
 from ulvet.core.geometry.placement import placement_of
@@ -66,27 +67,27 @@ def test_figure_lengths_grow_and_print_lengths_stay():
 
 
 def test_a_figure_too_large_says_which_side_and_what_fits():
-    setup = setup_for("lantern-6")
+    setup = DEFAULT_BENCH.setup("lantern-6")
     part = Part("figure", box(40, 30, 200))
-    (finding,) = check_fit(part, 1.0, setup, Edition())
+    (finding,) = check_fit(part, 1.0, setup, Edition(), DEFAULT_BENCH)
     assert (finding.measured, finding.limit) == (200, 165)
     assert finding.remedies[0].change.edition.height == 165
-    assert not check_fit(part, 0.8, setup, Edition(factor=0.8))
+    assert not check_fit(part, 0.8, setup, Edition(factor=0.8), DEFAULT_BENCH)
     for remedy in finding.remedies[1:]:
         edition = remedy.change.edition
-        assert not check_fit(part, 1.0, setup_for(edition.printer, edition.material), edition)
+        assert not check_fit(part, 1.0, DEFAULT_BENCH.setup(edition.printer, edition.material), edition, DEFAULT_BENCH)
 
 
 def test_a_quarter_turn_counts_as_fitting():
-    setup = setup_for("lantern-6")  # 132 x 74 x 165
-    assert not check_fit(Part("figure", box(70, 130, 10)), 1.0, setup, Edition())
-    assert check_fit(Part("figure", box(80, 130, 10)), 1.0, setup, Edition())
+    setup = DEFAULT_BENCH.setup("lantern-6")  # 132 x 74 x 165
+    assert not check_fit(Part("figure", box(70, 130, 10)), 1.0, setup, Edition(), DEFAULT_BENCH)
+    assert check_fit(Part("figure", box(80, 130, 10)), 1.0, setup, Edition(), DEFAULT_BENCH)
     assert largest_height(np.array([74.0, 132, 10]), setup.printer) == 10
 
 
 def test_printer_and_material_go_together_or_are_refused():
-    assert setup_for(None, "matt-filament").printer.process == "filament"
-    assert setup_for("long-reed-300").material.process == "filament"
+    assert DEFAULT_BENCH.setup(None, "matt-filament").printer.process == "filament"
+    assert DEFAULT_BENCH.setup("long-reed-300").material.process == "filament"
     for wrong in (("lantern-6", "matt-filament"), ("no-such", None), (None, "no-such")):
         with pytest.raises(UnknownOnBench):
-            setup_for(*wrong)
+            DEFAULT_BENCH.setup(*wrong)

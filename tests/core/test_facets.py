@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 
 from tests.shapes import ball, box, cylinder
+from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.bench.edition import Edition
-from ulvet.core.bench.setup import setup_for
 from ulvet.core.bring_in.check import check_facets
 from ulvet.core.bring_in.facets import bulge_of, refine_facets
 from ulvet.core.bring_in.steps import BringIn, Refine, Simplify
@@ -77,7 +77,7 @@ def test_a_refined_cylinder_keeps_its_sharp_rim_and_becomes_round():
 
 def test_coarse_facets_depend_on_the_size_and_the_remedy_settles_them():
     mesh = ball(10, rounds=3)
-    setup = setup_for("lantern-6")
+    setup = DEFAULT_BENCH.setup("lantern-6")
     assert check_facets(Part("figure", mesh), 0.2, setup.printer) == []
     (finding,) = check_facets(Part("figure", mesh), 4.0, setup.printer)
     assert finding.code == "coarse-facets"

@@ -2,8 +2,8 @@ import numpy as np
 import pytest
 
 from tests.shapes import ball, box, concatenated, cylinder, subdivided, tube
+from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.bench.edition import Edition
-from ulvet.core.bench.setup import setup_for
 from ulvet.core.findings.finding import AddSteps, SetEdition, Severity
 from ulvet.core.gauge.thickening.thicken import thicken_walls
 from ulvet.core.gauge.walls.check_walls import check_walls
@@ -21,10 +21,10 @@ def shell(outer, inner):
 
 
 def findings(mesh, factor=1.0, material="tough-grey"):
-    setup = setup_for(None, material)
+    setup = DEFAULT_BENCH.setup(None, material)
     edition = Edition(factor=factor, printer=setup.printer.id, material=material)
     places = places_with_kinds(mesh, measure_thickness(mesh), setup.material, factor)
-    return check_walls(Part("figure", mesh), places, factor, setup, edition)
+    return check_walls(Part("figure", mesh), places, factor, setup, edition, DEFAULT_BENCH)
 
 
 def turned(mesh, seed=1):

@@ -6,16 +6,15 @@ import numpy as np
 import pytest
 
 from tests.shapes import ball, box, concatenated, cylinder, tapered, turned
+from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.bench.edition import Edition, Use
-from ulvet.core.bench.materials import material_named
-from ulvet.core.bench.setup import setup_for
 from ulvet.core.gauge.limbs.check_handling import check_handling
 from ulvet.core.gauge.limbs.handling import FOLLOWS, WeakLimb, weakest_first
 from ulvet.core.geometry.mesh import Mesh, translated
 from ulvet.core.geometry.solids import mesh_of, solids_of
 from ulvet.core.recipe.step import Part
 
-TOUGH = material_named("tough-grey")
+TOUGH = DEFAULT_BENCH.setup(None, "tough-grey").material
 BLOCK = box(20, 20, 6, at=(-10, -10, 0))
 
 
@@ -87,7 +86,7 @@ def test_shells_that_overlap_hang_together_and_scale_and_place_change_nothing_el
 
 def test_layers_across_a_limb_and_a_long_reach_are_told():
     rod = united(BLOCK, translated(cylinder(0.5, 30.5, 32), [0, 0, 5.5]))
-    filament = material_named("matt-filament")
+    filament = DEFAULT_BENCH.setup(None, "matt-filament").material
     along, across = weakest_first(rod, filament)[0], weakest_first(rod, filament, np.array([0.0, 0, 1]))[0]
     assert across.force == pytest.approx(filament.across_layers * along.force, rel=0.02)
     assert along.slips == (along.bends > FOLLOWS) and along.bends == pytest.approx(
@@ -114,10 +113,10 @@ def test_a_remedy_that_its_step_refuses_is_left_out_and_the_finding_stays():
     )  # fmt: skip
     part = Part("figure", box(40, 40, 75))
     edition = Edition(use=Use.PLAY)
-    (progress,) = check_handling(part, [limb], 1.0, setup_for(), edition)
+    (progress,) = check_handling(part, [limb], 1.0, DEFAULT_BENCH.setup(), edition, DEFAULT_BENCH)
     assert not [remedy for remedy in progress.remedies if remedy.label.startswith("Thicken")], (
         "over 20 mm it makes none"
     )
     thinner = replace(limb, thick=limb.thick / 3)
-    (progress,) = check_handling(part, [thinner], 1.0, setup_for(), edition)
+    (progress,) = check_handling(part, [thinner], 1.0, DEFAULT_BENCH.setup(), edition, DEFAULT_BENCH)
     assert [remedy for remedy in progress.remedies if remedy.label.startswith("Thicken")]

@@ -2,7 +2,7 @@ import numpy as np
 import pytest
 
 from tests.shapes import ball, box, concatenated, cylinder, tube
-from ulvet.core.bench.setup import setup_for
+from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.layers.check import check_layers
 from ulvet.core.layers.estimate import estimate_print
@@ -75,7 +75,9 @@ def test_layers_are_the_same_again():
 def test_an_open_surface_is_told_layer_by_layer():
     mesh = box(10, 10, 5)
     side = np.flatnonzero((mesh.vertices[mesh.faces][:, :, 0] == 0).all(axis=1))
-    report = check_layers(Part("figure", Mesh(mesh.vertices, np.delete(mesh.faces, side, axis=0))), 1.0, setup_for())
+    report = check_layers(
+        Part("figure", Mesh(mesh.vertices, np.delete(mesh.faces, side, axis=0))), 1.0, DEFAULT_BENCH.setup()
+    )
     (finding,) = [f for f in report.findings if f.code == "open-layers"]
     assert finding.count == 100
 
@@ -133,7 +135,7 @@ def test_a_gap_within_the_dilation_still_holds():
 
 
 def test_resin_time_follows_height_and_filament_time_volume():
-    resin, filament = setup_for("lantern-6"), setup_for("long-reed-300")
+    resin, filament = DEFAULT_BENCH.setup("lantern-6"), DEFAULT_BENCH.setup("long-reed-300")
     small, tall = box(5, 5, 10), box(5, 5, 20)
     r = [estimate_print(raster_layers(m, 0.05, 0.034), resin) for m in (small, box(20, 20, 10), tall)]
     assert r[0].seconds == r[1].seconds < r[2].seconds
@@ -162,7 +164,7 @@ def test_no_island_is_told_where_the_surface_does_not_close_and_every_other_one_
     beside = body.vertices[body.faces].mean(axis=1)
     hole = (beside[:, 0] > 5) & (np.abs(beside[:, 2] - 8) < 4)
     torn, hanging = Mesh(body.vertices, body.faces[~hole]), box(2, 2, 3, at=(-16, 0, 6))
-    setup = setup_for()
+    setup = DEFAULT_BENCH.setup()
     found = find_islands(
         raster_layers(concatenated(torn, hanging), setup.printer.layer, setup.printer.pixel),
         island_dilation(setup),

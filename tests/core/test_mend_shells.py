@@ -6,7 +6,7 @@ import pytest
 from tests.core.test_mend import check, run
 from tests.core.test_mending import crossing_itself
 from tests.shapes import ball, box, concatenated, cylinder
-from ulvet.core.bench.printers import PRINTERS
+from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.geometry.mesh import Mesh, scaled, translated, volume
 from ulvet.core.geometry.topology import edges_of, is_watertight
 from ulvet.core.mend.check import check_mesh
@@ -18,7 +18,7 @@ from ulvet.core.recipe.step import Context, Part
 from ulvet.core.tolerances import BENCH_TOLERANCES
 
 NOTHING = Context({}, ())
-FINE, COARSE = PRINTERS[0], next(p for p in PRINTERS if p.process == "filament")
+FINE, COARSE = DEFAULT_BENCH.printers[0], next(p for p in DEFAULT_BENCH.printers if p.process == "filament")
 
 
 def inward(mesh):

@@ -7,9 +7,8 @@ from hypothesis import strategies as st
 
 from tests.depth import of_all
 from tests.shapes import ball, box, concatenated, cylinder, subdivided, tube
+from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.bench.edition import Edition
-from ulvet.core.bench.printers import printer_named
-from ulvet.core.bench.setup import setup_for
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.foreign.shapes import foreign_mesh, yardsticks
 from ulvet.core.foreign.steps import Block, Foreign, Round, ScrewBoss
@@ -89,7 +88,7 @@ def test_turned_to_fit_it_does_fit_and_is_no_smaller_than_standing(size, printer
     from ulvet.core.recipe.stance import turn_to
 
     points = mesh.vertices @ turn_to(np.array(turned.turned.up), turned.turned.spin).T * turned.factor
-    wide, deep, tall = printer_named(printer).volume
+    wide, deep, tall = DEFAULT_BENCH.setup(printer).printer.volume
     x, y, z = np.ptp(points, axis=0)
     assert z <= tall * 1.002
     assert min(max(x / wide, y / deep), max(y / wide, x / deep)) <= 1.002
@@ -106,7 +105,7 @@ def test_thin_places_at_any_size_are_those_of_the_check():
     figure = concatenated(
         box(10, 10, 4), cylinder(0.5, 20, 24, at=(2, 2, 3)), cylinder(0.25, 9, 24, at=(-2, 2, 3)), tube(3, 2.5, 8)
     )
-    walls, setup = measure_thickness(figure), setup_for()
+    walls, setup = measure_thickness(figure), DEFAULT_BENCH.setup()
     height = FigureMM(np.ptp(figure.vertices[:, 2]))
     scale = SizeScale([(figure, walls)], height, setup, PrintMM(5))
     for tall in (5, 12, 23, 40, 90, 200):
@@ -122,7 +121,7 @@ def test_thin_places_at_any_size_are_those_of_the_check():
 def test_the_smallest_size_that_prints_is_where_the_thinnest_wall_reaches_its_limit():
     pole = concatenated(box(10, 10, 4), cylinder(0.5, 20, 48, at=(2, 2, 3)))
     height = FigureMM(23)
-    survey = survey_sizes([(pole, measure_thickness(pole))], height, PrintMM(23), setup_for())
+    survey = survey_sizes([(pole, measure_thickness(pole))], height, PrintMM(23), DEFAULT_BENCH.setup())
     # A pole 1 mm across prints from 0.45 mm on.
     assert survey.smallest == pytest.approx(0.45 * 23, rel=0.03)
     assert len(survey.sizes) == 49
@@ -132,7 +131,7 @@ def test_the_smallest_size_that_prints_is_where_the_thinnest_wall_reaches_its_li
 
 def test_costs_at_another_size_grow_with_it_as_solids_do():
     now = Estimate(layers=1000, seconds=8380.0, material_ml=10.0, money=0.42, peak_area_mm2=50.0, model="")
-    twice = estimate_at(now, 2.0, setup_for())
+    twice = estimate_at(now, 2.0, DEFAULT_BENCH.setup())
     assert (twice.layers, twice.material_ml) == (2000, 80.0)
     assert twice.money == pytest.approx(80 * 0.042)
     assert twice.seconds == pytest.approx(5 * 36 + 1995 * 8.2)

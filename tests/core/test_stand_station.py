@@ -10,9 +10,8 @@ from typer.testing import CliRunner
 from tests.core.test_stand import RESIN, hook, on_plate, unheld
 from tests.shapes import ball, box, concatenated, cylinder
 from ulvet.cli import app
+from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.bench.edition import AskedSize, Edition
-from ulvet.core.bench.setup import setup_for
-from ulvet.core.bench.support_limits import support_limits_for
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.build.figure_build import build_figure
 from ulvet.core.files.as_it_lies import layers_of_file, stand_file
@@ -81,7 +80,7 @@ def test_a_load_that_no_tip_bears_is_told_where_it_is_with_closer_contacts_as_re
     assert found.where.point == pytest.approx((6, 0, 0))  # at half size, three print mm are six of the figure
     change = found.remedies[0].change
     assert isinstance(change, SetStep) and change.kind == "support"
-    assert change.values["spacing"] < support_limits_for("resin").spacing
+    assert change.values["spacing"] < DEFAULT_BENCH.supports["resin"].spacing
 
 
 def test_a_wide_underside_is_held_by_as_many_as_bear_it():
@@ -89,7 +88,7 @@ def test_a_wide_underside_is_held_by_as_many_as_bear_it():
     build = stood(bolt, Support(spacing=PrintMM(15)))
     assert "weak-hold" not in codes(build)
     loads = [contact.load_N for contact in build.facts[0].stance.contacts]
-    assert sum(loads) >= 0.9 * np.pi * 20**2 * support_limits_for("resin").pull
+    assert sum(loads) >= 0.9 * np.pi * 20**2 * DEFAULT_BENCH.supports["resin"].pull
 
 
 def test_a_figure_too_long_to_stand_is_turned_so_that_it_fits():
@@ -204,7 +203,7 @@ def test_a_held_figure_is_held_in_filament_too():
     figure = on_plate(hook(), np.array([0.0, 0, 1]))
     build = stood(figure, Support(), edition=Edition(printer="long-reed-300", material="matt-filament"))
     assert "island" not in codes(build)
-    assert unheld(figure, _Held(build), setup_for("long-reed-300")) == 0
+    assert unheld(figure, _Held(build), DEFAULT_BENCH.setup("long-reed-300")) == 0
 
 
 class _Held:

@@ -8,8 +8,8 @@ import pytest
 import trimesh
 
 from tests.shapes import ball, box
+from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.bench.edition import Edition
-from ulvet.core.bench.setup import setup_for
 from ulvet.core.files.inspection import inspect_file, inspection_walls
 from ulvet.core.formats.read import read_mesh
 from ulvet.core.formats.stl import stl_bytes
@@ -75,5 +75,5 @@ def test_the_painted_figure_lies_where_the_sculpt_lies_in_its_file(tmp_path, uni
     inspection = inspect_file(path, Edition(height=20), unit=unit, up="y")
     corners, colours = coloured(unpacked(inspection_walls(inspection), tmp_path))
     assert np.stack([corners.min(0), corners.max(0)]) == pytest.approx(bounds(sculpt), abs=1e-3)
-    assert tint_levels(setup_for().material)[0] > 0.3
+    assert tint_levels(DEFAULT_BENCH.setup().material)[0] > 0.3
     assert (colours == TINTS[0]).all()

@@ -2,8 +2,9 @@
 
 from fastapi import APIRouter
 
-from ulvet.core.bench.materials import MATERIALS, Material
-from ulvet.core.bench.printers import PRINTERS, Printer
+from ulvet.core.bench.bench import DEFAULT_BENCH
+from ulvet.core.bench.materials import Material
+from ulvet.core.bench.printers import Printer
 
 __all__ = ["router"]
 
@@ -13,10 +14,10 @@ router = APIRouter(prefix="/bench", tags=["bench"])
 @router.get("/printers")
 def printers() -> list[Printer]:
     """The printers."""
-    return list(PRINTERS)
+    return list(DEFAULT_BENCH.printers)
 
 
 @router.get("/materials")
 def materials() -> list[Material]:
     """The materials."""
-    return list(MATERIALS)
+    return list(DEFAULT_BENCH.materials)

@@ -6,8 +6,8 @@ from fastapi import APIRouter, Depends, Response
 from pydantic import BaseModel, Field, JsonValue
 
 from ulvet.api.views import AtStudio, FigurePage, IfMatch, RowNumber, figure_page, look_at
+from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.bench.edition import Edition
-from ulvet.core.bench.setup import setup_for
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.gauge.walls.tints import walls_zip_bytes
 from ulvet.core.geometry.placement import placement_of
@@ -120,7 +120,7 @@ def walls(number: RowNumber, studio: AtStudio) -> Response:
     if record is None or not isinstance(first, BringIn):
         raise NotThere("The figure is still being checked: its walls are not known yet.")
     placement = placement_of(studio.blobs.mesh(first.source), first.unit, first.up)
-    material = setup_for(edition.printer, edition.material).material
+    material = DEFAULT_BENCH.setup(edition.printer, edition.material).material
     parts = [(part.facts.part, *display_from(studio.blobs.read(part.display))) for part in record.parts]
     packed = walls_zip_bytes(parts, placement, material, record.parts[0].facts.factor)
     return _attachment(packed, "application/zip", f"{safe_name(figure.name)}_walls.zip")

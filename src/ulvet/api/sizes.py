@@ -7,7 +7,7 @@ from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
 
 from ulvet.api.views import AtStudio, RowNumber
-from ulvet.core.bench.setup import setup_for
+from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.layers.estimate import Estimate
 from ulvet.core.lengths import PrintMM
 from ulvet.core.paper.drawing import Drawing, svg_text
@@ -54,7 +54,7 @@ def work_out(number: RowNumber, asked: AskSize, studio: AtStudio) -> SizeWorked:
         raise Refused("The figure is still being checked: work its size out when that is done.")
     measured = FigureSize.model_validate_json(bytes(studio.blobs.read(record.measured)))
     _, edition = studio.asked(head)
-    setup = setup_for(edition.printer, edition.material)
+    setup = DEFAULT_BENCH.setup(edition.printer, edition.material)
     worked = asked.way.work(measured)
     x, y, z = (float(side) * worked.factor for side in measured.size)
     ratio = worked.factor / record.parts[0].facts.factor

@@ -6,8 +6,8 @@ from typing import Annotated
 from fastapi import Depends, Header, Path, Request
 from pydantic import BaseModel, Field
 
+from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.bench.edition import Edition
-from ulvet.core.bench.setup import setup_for
 from ulvet.core.findings.check import check_kinds
 from ulvet.core.findings.finding import Finding
 from ulvet.core.recipe.runner import Recipe
@@ -216,7 +216,7 @@ def figure_page(
         look=now.look if record is None else None,
         build=record,
         job=job_view(job) if job else None,
-        cautions=list(cautions_for(setup_for(edition.printer, edition.material).printer.process)),
+        cautions=list(cautions_for(DEFAULT_BENCH.setup(edition.printer, edition.material).printer.process)),
     )
 
 

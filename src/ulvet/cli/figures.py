@@ -8,7 +8,8 @@ from typing import Annotated
 import typer
 
 from ulvet.cli.common import CLEAN, STOPS, AsJson, app, edition_of, exit_code, refuse, write
-from ulvet.core.bench.setup import UnknownOnBench, setup_for
+from ulvet.core.bench.bench import DEFAULT_BENCH
+from ulvet.core.bench.setup import UnknownOnBench
 from ulvet.core.bits.steps import AddBit
 from ulvet.core.build.figure_build import Build, build_figure
 from ulvet.core.files.as_it_lies import layers_of_file, stand_file
@@ -46,7 +47,7 @@ def inspect(
             raise UnknownOnBench(f"There is no unit {unit!r}; give {', '.join(UNITS)}.")
         if up not in (None, "x", "y", "z"):
             raise UnknownOnBench(f"There is no axis {up!r}; give x, y or z.")
-        setup = setup_for(printer, material)
+        setup = DEFAULT_BENCH.setup(printer, material)
         edition = edition_of(height, scale, setup.printer.id, setup.material.id)
         inspection = inspect_file(file, edition, unit, up)  # type: ignore[arg-type]  # both checked above
     except (UnreadableFile, UnknownOnBench) as error:
@@ -69,7 +70,7 @@ def layers(
 ) -> None:
     """Say what the printer will see. Exit code 0: no islands and all outlines close; 1: otherwise; 2: not usable."""
     try:
-        said = layers_of_file(file, setup_for(printer, material))
+        said = layers_of_file(file, DEFAULT_BENCH.setup(printer, material))
     except (UnreadableFile, UnknownOnBench, TooManyLayers) as error:
         refuse(str(error), as_json)
     if as_json:
@@ -102,7 +103,7 @@ def stand(
         if orient not in ("auto", "keep"):
             raise UnknownOnBench(f"There is no way to orient called {orient!r}; give auto or keep.")
         side = None if show_side is None else _direction(show_side)
-        data, said = stand_file(file, out, setup_for(printer, material), side, orient)  # type: ignore[arg-type]
+        data, said = stand_file(file, out, DEFAULT_BENCH.setup(printer, material), side, orient)  # type: ignore[arg-type]
     except (UnreadableFile, UnknownOnBench, TooManyLayers) as error:
         refuse(str(error), as_json)
     write(out, data, as_json)

@@ -7,8 +7,9 @@ from typing import Annotated, Any
 import typer
 
 from ulvet.cli.common import CLEAN, STOPS, AsJson, app, edition_of, refuse, write
+from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.bench.edition import Use
-from ulvet.core.bench.setup import UnknownOnBench, setup_for
+from ulvet.core.bench.setup import UnknownOnBench
 from ulvet.core.formats.errors import UnreadableFile
 
 _FIRST = 5
@@ -31,7 +32,7 @@ def gauge_command(
     from ulvet.core.files.gauge import gauge_file  # pulls in libraries that other commands do not need
 
     try:
-        setup = setup_for(None, material)
+        setup = DEFAULT_BENCH.setup(None, material)
         edition = edition_of(height, scale, setup.printer.id, setup.material.id)
         gauged = gauge_file(file, edition.model_copy(update={"use": use}), setup)
     except (UnreadableFile, UnknownOnBench) as error:

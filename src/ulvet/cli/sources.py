@@ -7,7 +7,8 @@ from typing import Annotated, Any
 import typer
 
 from ulvet.cli.common import CLEAN, STOPS, AsJson, app, refuse, write
-from ulvet.core.bench.setup import UnknownOnBench, setup_for
+from ulvet.core.bench.bench import DEFAULT_BENCH
+from ulvet.core.bench.setup import UnknownOnBench
 from ulvet.core.files.as_it_lies import simplify_file, size_of_file
 from ulvet.core.files.paper import label_bytes, line_up_of_files
 from ulvet.core.files.scan import clean_scan_folder
@@ -84,7 +85,7 @@ def size(
         )
         if unit not in (None, *UNITS) or up not in (None, "x", "y", "z"):
             raise UnusableSize("The unit has to be mm, cm, m or in, and the axis x, y or z.")
-        setup = setup_for(printer or fit_printer, material)
+        setup = DEFAULT_BENCH.setup(printer or fit_printer, material)
         said = size_of_file(file, way, setup, unit, up)  # type: ignore[arg-type]  # both checked above
     except (UnreadableFile, UnknownOnBench, UnusableSize) as error:
         refuse(str(error), as_json)

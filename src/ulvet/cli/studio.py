@@ -7,20 +7,19 @@ from typing import Annotated, Any
 import typer
 
 from ulvet.cli.common import CLEAN, STOPS, AsJson, app, bench_app, refuse
-from ulvet.core.bench.materials import MATERIALS
-from ulvet.core.bench.printers import PRINTERS
+from ulvet.core.bench.bench import DEFAULT_BENCH
 
 
 @bench_app.command()
 def printers(as_json: AsJson = False) -> None:
     """List the printers."""
-    _list([printer.model_dump(mode="json") for printer in PRINTERS], as_json)
+    _list([printer.model_dump(mode="json") for printer in DEFAULT_BENCH.printers], as_json)
 
 
 @bench_app.command()
 def materials(as_json: AsJson = False) -> None:
     """List the materials."""
-    _list([material.model_dump(mode="json") for material in MATERIALS], as_json)
+    _list([material.model_dump(mode="json") for material in DEFAULT_BENCH.materials], as_json)
 
 
 Data = Annotated[Path | None, typer.Option(envvar="DATA", help="Folder that holds all figures.")]

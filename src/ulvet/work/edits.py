@@ -3,8 +3,8 @@
 from collections.abc import Callable, Sequence
 from typing import Any
 
+from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.bench.edition import Edition
-from ulvet.core.bench.setup import setup_for
 from ulvet.core.recipe.changes import (
     with_fields,
     with_group_moved,
@@ -182,7 +182,7 @@ def set_edition(studio: Studio, number: int, seen: int, edition: Edition) -> Non
 
     Raises NotThere, Conflict, UnknownOnBench.
     """
-    setup_for(edition.printer, edition.material)
+    DEFAULT_BENCH.setup(edition.printer, edition.material)
     studio.change(number, seen, "another edition", lambda recipe, _: (recipe, edition))
 
 

@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 
+from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bits.steps import AddBit
 from ulvet.core.bring_in.steps import BringIn
@@ -220,6 +221,7 @@ def release(folder: DataFolder, values: Values, progress: Progress) -> Values:
             figure=values["name"],
             recipe=recipe,
             edition=edition,
+            setup=DEFAULT_BENCH.setup(edition.printer, edition.material),
             parts=tuple(
                 Part(
                     part.facts.part,

@@ -11,8 +11,9 @@ from pydantic import ValidationError
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, selectinload
 
+from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.bench.edition import Edition
-from ulvet.core.bench.setup import UnknownOnBench, setup_for
+from ulvet.core.bench.setup import UnknownOnBench
 from ulvet.core.blob_hash import blobs_named
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.build.figure_build import check_seconds
@@ -243,7 +244,7 @@ class Studio:
         """
         try:
             edition = Edition.model_validate(revision.edition)
-            setup_for(edition.printer, edition.material)
+            DEFAULT_BENCH.setup(edition.printer, edition.material)
         except (ValidationError, UnknownOnBench) as error:
             raise UnreadableRecipe(
                 "The size, printer or material it was made for cannot be read. Nothing of it was changed; open it with "

@@ -6,7 +6,7 @@ from ulvet.core.bench.limits import WallLimit, WallLimits
 from ulvet.core.bench.printers import Process
 from ulvet.core.lengths import PrintMM
 
-__all__ = ["MATERIALS", "Material", "material_named"]
+__all__ = ["MATERIALS", "Material"]
 
 
 class Material(BaseModel):
@@ -90,8 +90,3 @@ MATERIALS: tuple[Material, ...] = (
     ),
 )
 """Bench defaults; the first that fits the printer is used when none is named."""
-
-
-def material_named(material_id: str) -> Material | None:
-    """The material with this id, or None."""
-    return next((material for material in MATERIALS if material.id == material_id), None)

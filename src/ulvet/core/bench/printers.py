@@ -6,7 +6,7 @@ from pydantic import BaseModel, ConfigDict
 
 from ulvet.core.lengths import PrintMM
 
-__all__ = ["PRINTERS", "Printer", "Process", "printer_named"]
+__all__ = ["PRINTERS", "Printer", "Process"]
 
 Process = Literal["resin", "filament"]
 
@@ -71,8 +71,3 @@ PRINTERS: tuple[Printer, ...] = (
     ),
 )
 """Bench defaults; the first is used when none is named."""
-
-
-def printer_named(printer_id: str) -> Printer | None:
-    """The printer with this id, or None."""
-    return next((printer for printer in PRINTERS if printer.id == printer_id), None)

@@ -2,10 +2,9 @@
 
 from pydantic import BaseModel, ConfigDict
 
-from ulvet.core.bench.printers import Process
 from ulvet.core.lengths import PrintMM
 
-__all__ = ["SupportLimits", "support_limits_for"]
+__all__ = ["FILAMENT_SUPPORTS", "RESIN_SUPPORTS", "SupportLimits"]
 
 
 class SupportLimits(BaseModel):
@@ -41,7 +40,7 @@ class SupportLimits(BaseModel):
     """Undersides narrower than this hold on to what is beside them."""
 
 
-_RESIN = SupportLimits(
+RESIN_SUPPORTS = SupportLimits(
     flattest=40,
     pull=0.010,
     strength=8.0,
@@ -59,7 +58,7 @@ _RESIN = SupportLimits(
 )
 """Bench defaults for resin, until proofs have taught others."""
 
-_FILAMENT = SupportLimits(
+FILAMENT_SUPPORTS = SupportLimits(
     flattest=38,
     pull=0.004,
     strength=12.0,
@@ -76,8 +75,3 @@ _FILAMENT = SupportLimits(
     bridge=PrintMM(4.0),
 )
 """Bench defaults for filament, until proofs have taught others."""
-
-
-def support_limits_for(process: Process) -> SupportLimits:
-    """The bench default of a process."""
-    return _RESIN if process == "resin" else _FILAMENT

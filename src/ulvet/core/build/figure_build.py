@@ -5,8 +5,8 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 
+from ulvet.core.bench.bench import DEFAULT_BENCH, Bench
 from ulvet.core.bench.edition import Edition
-from ulvet.core.bench.setup import setup_for
 from ulvet.core.bits.placement import PlacedStep
 from ulvet.core.build.picture import picture_png
 from ulvet.core.findings.check import FigureUnderCheck, check_kinds
@@ -134,6 +134,7 @@ def build_figure(
     provenance: bool = False,
     first: Station | None = None,
     seen: Callable[[StationFindings], None] = lambda one: None,
+    bench: Bench = DEFAULT_BENCH,
 ) -> Build:
     """Run the recipe, then every check at print size. ``progress`` hears the share done, 0 to 1, and what is
     being done.
@@ -144,19 +145,21 @@ def build_figure(
     Raises UnknownOnBench for a printer or material that does not exist.
     """
     recipe = recipe.made
-    setup = setup_for(edition.printer, edition.material)
+    setup = bench.setup(edition.printer, edition.material)
     memory = memory or NoMemory()
     ahead = recipe.seconds(1)
     begin = ahead / (ahead + check_seconds(1))
     began = time.perf_counter()
-    run = run_recipe(recipe, sources, edition, memory, progress_within(progress, 0.0, begin))
+    run = run_recipe(recipe, sources, edition, memory, progress_within(progress, 0.0, begin), bench)
     seconds = {"recipe": time.perf_counter() - began}
-    figure = FigureUnderCheck(recipe, run.receipts, run.parts, run.factor, setup, edition, provenance)
+    figure = FigureUnderCheck(recipe, run.receipts, run.parts, run.factor, setup, edition, bench, provenance)
     context = {
         "factor": run.factor,
         "printer": setup.printer,
         "material": setup.material,
+        "supports": setup.supports,
         "edition": edition,
+        "bench": bench,
         "sanding": edition.sanding,
         "placed": tuple(step.name for step in recipe.steps if isinstance(step, PlacedStep) and step.on),
         "memory": memory,

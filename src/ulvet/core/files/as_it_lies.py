@@ -162,6 +162,7 @@ def stand_file(
         "factor": 1.0,
         "printer": setup.printer,
         "material": setup.material,
+        "supports": setup.supports,
         "show_side": unit_vector(show_side),
         "size": _AS_IT_IS,
     }

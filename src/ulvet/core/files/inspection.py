@@ -9,7 +9,6 @@ from typing import Any
 import numpy as np
 
 from ulvet.core.bench.edition import Edition
-from ulvet.core.bench.setup import setup_for
 from ulvet.core.bring_in.guess import guess_unit, guess_up
 from ulvet.core.bring_in.steps import BringIn, SourcePiece
 from ulvet.core.build.figure_build import Build, build_figure, whole_size
@@ -91,7 +90,7 @@ def inspection_walls(inspection: Inspection) -> bytes:
         (part.name, part.mesh, walls.walls[: len(part.mesh.vertices)])
         for part, walls in zip(build.parts, build.thickness, strict=True)
     ]
-    material = setup_for(build.edition.printer, build.edition.material).material
+    material = build.checks.figure.setup.material
     return walls_zip_bytes(parts, inspection.placement, material, build.facts[0].factor)
 
 

@@ -3,7 +3,7 @@
 from pathlib import Path
 from typing import Any
 
-from ulvet.core.bench.printers import PRINTERS
+from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.files.reading import mesh_as_it_lies
 from ulvet.core.formats.write import bytes_for
 from ulvet.core.geometry.mesh import translated
@@ -68,5 +68,5 @@ def mend_file(
 
 def _counts(found: Diagnosis) -> dict[str, int]:
     """How many of each trouble there are, by the codes of findings."""
-    gaps = gaps_in(found, Rays(found.mesh), least_gap(PRINTERS[0])) if len(found.mesh.faces) else []
+    gaps = gaps_in(found, Rays(found.mesh), least_gap(DEFAULT_BENCH.printers[0])) if len(found.mesh.faces) else []
     return {**found.counts, "thin-gap": len(gaps)}

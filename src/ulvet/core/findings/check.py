@@ -8,6 +8,7 @@ from pkgutil import iter_modules
 from typing import Any, ClassVar
 
 import ulvet.core
+from ulvet.core.bench.bench import Bench
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.setup import Setup
 from ulvet.core.findings.finding import Finding, Unseen
@@ -31,6 +32,7 @@ class FigureUnderCheck:
     factor: float
     setup: Setup
     edition: Edition
+    bench: Bench
     of_studio: bool
     """Whether it is a figure of the studio, of which is asked whose it is, and no file looked at."""
 
@@ -53,7 +55,8 @@ class Check:
     part_fields: ClassVar[tuple[str, ...]] = ("mesh",)
     """Fields of a part that ``measure`` reads."""
     context_names: ClassVar[tuple[str, ...]] = ()
-    """Names of the context values that ``measure`` reads: factor, printer, material, edition, sanding, placed."""
+    """Names of the context values that ``measure`` reads: factor, printer, material, bench, edition,
+    sanding, placed."""
     after: ClassVar[tuple[type["Check"], ...]] = ()
     """Checks whose measures ``measure`` reads."""
     cached: ClassVar[bool] = True

@@ -115,7 +115,7 @@ class ThinCheck(PartCheck):
         ]
 
     def judge(self, part: Part, measured: Thin | None, figure: FigureUnderCheck) -> list[Finding | Unseen]:
-        return list(check_walls(part, measured or [], figure.factor, figure.setup, figure.edition))
+        return list(check_walls(part, measured or [], figure.factor, figure.setup, figure.edition, figure.bench))
 
 
 class SharesCheck(FigureCheck):
@@ -148,7 +148,7 @@ class HandlingCheck(PartCheck):
 
     def judge(self, part: Part, measured: list[Limb], figure: FigureUnderCheck) -> list[Finding | Unseen]:
         weak = weak_limbs(part, measured, figure.setup.material)
-        return list(check_handling(part, weak, figure.factor, figure.setup, figure.edition))
+        return list(check_handling(part, weak, figure.factor, figure.setup, figure.edition, figure.bench))
 
 
 class DetailCheck(PartCheck):

@@ -49,7 +49,7 @@ class LayersCheck(PartCheck):
     station: ClassVar[Station] = Station.LAYERS
     progress_text: ClassVar[str] = "layers: islands"
     part_fields: ClassVar[tuple[str, ...]] = ("name", "mesh", "stance", "supports")
-    context_names: ClassVar[tuple[str, ...]] = ("factor", "printer", "material")
+    context_names: ClassVar[tuple[str, ...]] = ("factor", "printer", "material", "supports")
     after: ClassVar[tuple[type[Check], ...]] = (StackCheck,)
     seconds_a_triangle: ClassVar[float] = 2e-6
 
@@ -57,7 +57,7 @@ class LayersCheck(PartCheck):
         stack = others[StackCheck]
         if isinstance(stack, str):
             return stack
-        setup = Setup(context["printer"], context["material"])
+        setup = Setup(context["printer"], context["material"], context["supports"])
         islands, findings = find_trouble(part, stack, context["factor"], setup)
         estimate = estimate_print(stack, setup, held=part.supports is not None)
         return LayersSeen(estimate, islands, findings)

@@ -10,8 +10,8 @@ from typing import Annotated, Any, Final, Literal, Protocol, TypeAlias
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints, ValidationInfo, field_validator, model_validator
 
+from ulvet.core.bench.bench import DEFAULT_BENCH, Bench
 from ulvet.core.bench.edition import AskedSize, Edition, factor_for
-from ulvet.core.bench.setup import setup_for
 from ulvet.core.blob_hash import blobs_named
 from ulvet.core.digest import core_digest, module_digest
 from ulvet.core.geometry.mesh import Mesh, bounds
@@ -202,24 +202,27 @@ def run_recipe(
     edition: Edition,
     memory: Memory | None = None,
     progress: Progress = no_progress,
+    bench: Bench = DEFAULT_BENCH,
 ) -> Run:
     """Run every step in order; ``progress`` hears the share done.
 
     Steps may declare ``sources`` (meshes, scans and pictures by hash), ``read_as``, the step that brought the first of
-    them in, ``printer`` and ``material``, ``size``, which was asked for, and ``factor``, which follows from it: it is
-    fixed by the height of what was brought in and set down, and what later steps trim or add does not change it. Steps
-    before may have set ``show_side``, and made room for ``inserts``.
+    them in, ``printer``, ``material`` and ``supports``, what the ``bench`` has of these for the edition, ``size``, the
+    one that was asked for, and ``factor``, which follows from it. The factor is fixed by the height of what was brought
+    in and set down; later steps do not change it. Earlier steps may have set ``show_side`` and made room for
+    ``inserts``.
 
     Raises UnknownOnBench, and KeyError when a step reads what it did not declare.
     """
     memory = memory or NoMemory()
-    setup = setup_for(edition.printer, edition.material)
+    setup = bench.setup(edition.printer, edition.material)
     context: dict[str, Any] = {
         "sources": sources,
         "read_as": recipe.steps[0] if recipe.steps else None,
         "factor": 1.0,
         "printer": setup.printer,
         "material": setup.material,
+        "supports": setup.supports,
         "size": AskedSize(height=edition.height, factor=edition.factor),
         "show_side": None,
         "inserts": (),

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from ulvet.core.bench.edition import Edition
+from ulvet.core.bench.setup import Setup
 from ulvet.core.build.figure_build import Build, Facts, build_pictures
 from ulvet.core.findings.finding import Finding, Unseen
 from ulvet.core.layers.estimate import Estimate
@@ -19,6 +20,7 @@ class CheckedFigure:
     figure: str
     recipe: Recipe
     edition: Edition
+    setup: Setup
     parts: tuple[Part, ...]
     facts: tuple[Facts, ...]
     findings: tuple[Finding, ...]
@@ -34,6 +36,7 @@ class CheckedFigure:
             figure=figure,
             recipe=build.recipe,
             edition=build.edition,
+            setup=build.checks.figure.setup,
             parts=build.parts,
             facts=build.facts,
             findings=build.findings,

@@ -8,7 +8,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ulvet import __version__
-from ulvet.core.bench.setup import setup_for
 from ulvet.core.findings.finding import Finding
 from ulvet.core.formats.archive import archive_bytes
 from ulvet.core.formats.stl import read_back, stl_bytes
@@ -93,7 +92,7 @@ def safe_name(text: str) -> str:
 
 
 def _manifest(checked: CheckedFigure, files: Sequence[ReleaseFile], closes: dict[str, bool]) -> dict[str, object]:
-    setup = setup_for(checked.edition.printer, checked.edition.material)
+    setup = checked.setup
     return {
         "figure": checked.figure,
         "made_with": f"Ulvet {__version__}",
@@ -130,7 +129,7 @@ def _open(finding: Finding) -> dict[str, object]:
 
 
 def _note(checked: CheckedFigure) -> str:
-    setup = setup_for(checked.edition.printer, checked.edition.material)
+    setup = checked.setup
     lines = [checked.figure, ""]
     for facts in checked.facts:
         size = " x ".join(spoken(side) for side in facts.size_mm)

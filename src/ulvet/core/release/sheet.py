@@ -12,7 +12,6 @@ from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Flowable, Image, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table
 
-from ulvet.core.bench.setup import setup_for
 from ulvet.core.build.figure_build import Facts
 from ulvet.core.findings.finding import Finding, Severity
 from ulvet.core.layers.estimate import Estimate
@@ -38,7 +37,7 @@ def sheet_pdf(checked: CheckedFigure) -> bytes:
     What the user wrote is escaped; at most forty findings are named, and the rest counted.
     """
     style = _styles()
-    setup = setup_for(checked.edition.printer, checked.edition.material)
+    setup = checked.setup
     story: list[Flowable] = [
         Paragraph(escape(checked.figure), style["name"]),
         Paragraph(

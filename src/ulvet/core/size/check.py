@@ -2,9 +2,10 @@
 
 import numpy as np
 
+from ulvet.core.bench.bench import Bench
 from ulvet.core.bench.edition import Edition
-from ulvet.core.bench.printers import PRINTERS, Printer
-from ulvet.core.bench.setup import Setup, setup_for
+from ulvet.core.bench.printers import Printer
+from ulvet.core.bench.setup import Setup
 from ulvet.core.findings.finding import AddSteps, Cost, Finding, Place, Remedy, SetEdition, Severity
 from ulvet.core.geometry.mesh import Mesh, Points, bounds, scaled
 from ulvet.core.lengths import PrintMM, spoken
@@ -34,7 +35,7 @@ def fits_printer(mesh: Mesh, printer: Printer) -> bool:
     return fits_standing(high - low, printer)
 
 
-def check_fit(part: Part, factor: float, setup: Setup, edition: Edition) -> list[Finding]:
+def check_fit(part: Part, factor: float, setup: Setup, edition: Edition, bench: Bench) -> list[Finding]:
     """``too-large-for-printer`` when a part, standing as it does with its supports, does not fit the build volume."""
     low, high = bounds(part.mesh)
     size = np.ptp(bounds(part.whole(factor)), axis=0)
@@ -59,7 +60,7 @@ def check_fit(part: Part, factor: float, setup: Setup, edition: Edition) -> list
                 cost=Cost(says="walls and detail shrink with it"),
             )
         )
-    if part.stance.up[2] > _UPRIGHT and fits_some_way(scaled(part.mesh, factor), setup.printer):
+    if part.stance.up[2] > _UPRIGHT and fits_some_way(scaled(part.mesh, factor), setup):
         remedies.insert(
             0,
             Remedy(
@@ -68,9 +69,9 @@ def check_fit(part: Part, factor: float, setup: Setup, edition: Edition) -> list
                 cost=Cost(says="each contact leaves a mark to clean"),
             ),
         )
-    for printer in PRINTERS:
+    for printer in bench.printers:
         if printer.id != setup.printer.id and fits_standing(size, printer):
-            material = setup_for(
+            material = bench.setup(
                 printer.id, edition.material if printer.process == setup.printer.process else None
             ).material
             moved = edition.model_copy(update={"printer": printer.id, "material": material.id})

@@ -23,11 +23,11 @@ class FitCheck(PartCheck):
     station: ClassVar[Station] = Station.SIZE
     progress_text: ClassVar[str] = "size: whether it fits"
     part_fields: ClassVar[tuple[str, ...]] = ("name", "mesh", "stance", "supports")
-    context_names: ClassVar[tuple[str, ...]] = ("factor", "printer", "material", "edition")
+    context_names: ClassVar[tuple[str, ...]] = ("factor", "printer", "material", "supports", "edition", "bench")
 
     def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> list[Finding]:
-        setup = Setup(context["printer"], context["material"])
-        return check_fit(part, context["factor"], setup, context["edition"])
+        setup = Setup(context["printer"], context["material"], context["supports"])
+        return check_fit(part, context["factor"], setup, context["edition"], context["bench"])
 
     def judge(self, part: Part, measured: list[Finding], figure: FigureUnderCheck) -> list[Finding | Unseen]:
         return list(measured)
@@ -38,7 +38,7 @@ class SizesCheck(FigureCheck):
 
     station: ClassVar[Station] = Station.SIZE
     progress_text: ClassVar[str] = "size: other sizes"
-    context_names: ClassVar[tuple[str, ...]] = ("factor", "printer", "material")
+    context_names: ClassVar[tuple[str, ...]] = ("factor", "printer", "material", "supports")
     after: ClassVar[tuple[type[Check], ...]] = (WallsCheck,)
     seconds_a_triangle: ClassVar[float] = 4e-6
 
@@ -51,5 +51,5 @@ class SizesCheck(FigureCheck):
         corners = [bounds(part.mesh)[:, 2] for part in parts]
         height = FigureMM(max(high for _, high in corners) - min(low for low, _ in corners))
         now = PrintMM(height * context["factor"])
-        setup = Setup(context["printer"], context["material"])
+        setup = Setup(context["printer"], context["material"], context["supports"])
         return survey_sizes([(one.mesh, one.thickness) for one in walled if one], height, now, setup)

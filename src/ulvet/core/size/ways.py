@@ -7,7 +7,7 @@ import shapely
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 from scipy.spatial import ConvexHull, QhullError
 
-from ulvet.core.bench.setup import setup_for
+from ulvet.core.bench.bench import DEFAULT_BENCH, Bench
 from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
 from ulvet.core.size.check import largest_height
@@ -82,7 +82,7 @@ class OverallHeight(_Way):
     way: Literal["height"] = "height"
     height: PrintMM = Field(gt=0, le=10_000)
 
-    def work(self, figure: FigureSize) -> WorkedSize:
+    def work(self, figure: FigureSize, bench: Bench = DEFAULT_BENCH) -> WorkedSize:
         return _worked(
             self.height / figure.height, f"{spoken(self.height)} mm / {spoken(figure.height)} mm of the source"
         )
@@ -95,7 +95,7 @@ class EyeLine(_Way):
     eye: PrintMM = Field(gt=0, le=10_000)
     at: FigureMM | None = Field(default=None, gt=0)
 
-    def work(self, figure: FigureSize) -> WorkedSize:
+    def work(self, figure: FigureSize, bench: Bench = DEFAULT_BENCH) -> WorkedSize:
         at = self.at or FigureMM(EYE_SHARE * figure.height)
         whence = "as it was picked" if self.at else f"taken as {EYE_SHARE:.3f} of the height, until the eyes are picked"
         return _worked(
@@ -112,7 +112,7 @@ class Ratio(_Way):
     n: float = Field(gt=0, le=100_000, allow_inf_nan=False)
     real: Length = PERSON_MM
 
-    def work(self, figure: FigureSize) -> WorkedSize:
+    def work(self, figure: FigureSize, bench: Bench = DEFAULT_BENCH) -> WorkedSize:
         height = self.real / self.n
         return _worked(
             height / figure.height,
@@ -127,7 +127,7 @@ class Percent(_Way):
     way: Literal["percent"] = "percent"
     percent: float = Field(gt=0, le=10_000_000, allow_inf_nan=False)
 
-    def work(self, figure: FigureSize) -> WorkedSize:
+    def work(self, figure: FigureSize, bench: Bench = DEFAULT_BENCH) -> WorkedSize:
         return _worked(self.percent / 100, f"{self.percent:g} % of the source's {spoken(figure.height)} mm")
 
 
@@ -140,7 +140,7 @@ class MatchLength(_Way):
     of: str = Field(default="the measured length", max_length=80)
     to: str = Field(default="the length wanted", max_length=80)
 
-    def work(self, figure: FigureSize) -> WorkedSize:
+    def work(self, figure: FigureSize, bench: Bench = DEFAULT_BENCH) -> WorkedSize:
         return _worked(
             self.wanted / self.length,
             f"{self.to} {spoken(self.wanted)} mm / {self.of} {spoken(self.length)} mm of the source",
@@ -154,7 +154,7 @@ class FillBase(_Way):
     diameter: PrintMM = Field(gt=0, le=10_000)
     rim: PrintMM = Field(default=PrintMM(1.0), ge=0, le=5_000)
 
-    def work(self, figure: FigureSize) -> WorkedSize:
+    def work(self, figure: FigureSize, bench: Bench = DEFAULT_BENCH) -> WorkedSize:
         free = self.diameter - 2 * self.rim
         if free <= 0:
             raise UnusableSize(
@@ -177,8 +177,8 @@ class FitPrinter(_Way):
     printer: str = Field(max_length=80)
     turned: bool = False
 
-    def work(self, figure: FigureSize) -> WorkedSize:
-        printer = setup_for(self.printer).printer
+    def work(self, figure: FigureSize, bench: Bench = DEFAULT_BENCH) -> WorkedSize:
+        printer = bench.setup(self.printer).printer
         builds = " x ".join(spoken(side) for side in printer.volume)
         if self.turned:
             found = largest_turned(np.array(figure.hull), np.array(printer.volume))

@@ -3,7 +3,6 @@
 import numpy as np
 
 from ulvet.core.bench.setup import Setup
-from ulvet.core.bench.support_limits import support_limits_for
 from ulvet.core.findings.finding import MOST_PLACES, Cost, Finding, Place, Remedy, SetStep, Severity
 from ulvet.core.lengths import PrintMM, spoken
 from ulvet.core.recipe.stance import Contact
@@ -21,7 +20,7 @@ _LEAST_SPACING = 1.0
 
 def check_stand(part: Part, factor: float, setup: Setup) -> list[Finding]:
     """``supports-show``, ``struts-on-figure`` and ``weak-hold`` for a part that is held."""
-    holding = support_limits_for(setup.printer.process)
+    holding = setup.supports
     contacts = part.stance.contacts
     shown = [contact for contact in contacts if contact.shows]
     struts = [contact for contact in contacts if contact.on_figure]

@@ -8,7 +8,7 @@ from scipy.spatial import ConvexHull, QhullError
 
 from ulvet.core.bench.printers import Printer
 from ulvet.core.bench.setup import Setup
-from ulvet.core.bench.support_limits import SupportLimits, support_limits_for
+from ulvet.core.bench.support_limits import SupportLimits
 from ulvet.core.geometry.mesh import Floats, Mesh, Points
 from ulvet.core.kernels import THREADS
 from ulvet.core.layers.estimate import estimate_print
@@ -75,7 +75,7 @@ def orient_figure(mesh: Mesh, setup: Setup, show: Points | None, progress: Progr
 
     Raises TooManyLayers when the layers of one of the best ways cannot be looked at.
     """
-    holding = support_limits_for(setup.printer.process)
+    holding = setup.supports
     # Faces beside each other in memory are fetched once: files often have them in any order.
     mesh = Mesh(mesh.vertices, mesh.faces[np.argsort(mesh.faces.min(axis=1), kind="stable")])
     progress(0.0, "looking at every way")
@@ -132,10 +132,10 @@ def fitting_spin(corners: Points, up: Points, printer: Printer, lift: float) -> 
     return None
 
 
-def fits_some_way(mesh: Mesh, printer: Printer) -> bool:
+def fits_some_way(mesh: Mesh, setup: Setup) -> bool:
     """Whether a mesh in print mm fits the printer in one of the ways that are screened, with room for supports."""
-    corners, lift = corners_of(mesh), support_limits_for(printer.process).lift
-    return any(fitting_spin(corners, up, printer, lift) is not None for up in directions_for(mesh))
+    corners, lift = corners_of(mesh), setup.supports.lift
+    return any(fitting_spin(corners, up, setup.printer, lift) is not None for up in directions_for(mesh))
 
 
 def _screened_minutes(found: Screened, setup: Setup, holding: SupportLimits) -> Floats:

@@ -9,7 +9,6 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from ulvet.core.bench.edition import AskedSize
 from ulvet.core.bench.setup import Setup
-from ulvet.core.bench.support_limits import support_limits_for
 from ulvet.core.geometry.mesh import Mesh, scaled
 from ulvet.core.layers.raster import TooManyLayers
 from ulvet.core.lengths import PrintMM
@@ -39,7 +38,7 @@ __all__ = ["Orient", "ShowSide", "Support", "WayTaken"]
 _MOST_TAKEN = 500
 """Ways that are written down, the latest ones (bench default)."""
 
-_NEEDS = ("factor", "printer", "material", "show_side")
+_NEEDS = ("factor", "printer", "material", "supports", "show_side")
 
 
 class ShowSide(Step):
@@ -124,7 +123,10 @@ class Orient(Step):
         return unit_vector(value)
 
     def change(self, part: Part, context: Context) -> tuple[Part, OrientReceipt]:
-        setup, mesh = Setup(context["printer"], context["material"]), scaled(part.mesh, context["factor"])
+        setup, mesh = (
+            Setup(context["printer"], context["material"], context["supports"]),
+            scaled(part.mesh, context["factor"]),
+        )
         way = None
         if self.up is None:
             try:
@@ -133,7 +135,7 @@ class Orient(Step):
                 return part, OrientReceipt(not_done=str(refusal))
             up, spin = way.up, way.spin
         else:
-            lift = support_limits_for(setup.printer.process).lift
+            lift = setup.supports.lift
             up, spin = self.up, fitting_spin(corners_of(mesh), np.array(self.up), setup.printer, lift) or 0.0
         stance = Stance(up=up, spin=spin)
         receipt = OrientReceipt(screened=way.screened if way else 0, lean=stance.lean, ways=(way,) if way else ())
@@ -203,7 +205,7 @@ class Support(Step):
     spacing: PrintMM | None = Field(default=None, ge=1, le=50)
 
     def change(self, part: Part, context: Context) -> tuple[Part, SupportReceipt]:
-        setup, stance = Setup(context["printer"], context["material"]), part.stance
+        setup, stance = Setup(context["printer"], context["material"], context["supports"]), part.stance
         bare = stance.model_copy(update={"lift": PrintMM(0)}).in_print(part.mesh, context["factor"])
         show = None if context["show_side"] is None else np.asarray(stance.turn @ np.array(context["show_side"]))
         try:
@@ -221,7 +223,7 @@ class Support(Step):
             tip_most=max(tips, default=0.0),
             support_ml=held.support_ml,
             lift=held.lift,
-            spacing=self.spacing or support_limits_for(setup.printer.process).spacing,
+            spacing=self.spacing or setup.supports.spacing,
         )
         return replace(part, stance=stance.model_copy(update=stood), supports=held.supports), receipt
 

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from ulvet.core.bench.setup import Setup
-from ulvet.core.bench.support_limits import SupportLimits, support_limits_for
+from ulvet.core.bench.support_limits import SupportLimits
 from ulvet.core.geometry.face_orientation import orient_faces
 from ulvet.core.geometry.mesh import Floats, Mesh, Points, concatenated, translated
 from ulvet.core.geometry.rays import Rays
@@ -82,7 +82,7 @@ def support_figure(
 
     Raises TooManyLayers.
     """
-    holding, printer = support_limits_for(setup.printer.process), setup.printer
+    holding, printer = setup.supports, setup.printer
     if spacing is not None:
         holding = holding.model_copy(update={"spacing": PrintMM(spacing)})
     progress(0.0, "layers of the figure")

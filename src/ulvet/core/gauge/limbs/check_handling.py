@@ -4,8 +4,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from ulvet.core.bench.bench import Bench
 from ulvet.core.bench.edition import Edition
-from ulvet.core.bench.materials import MATERIALS, Material
+from ulvet.core.bench.materials import Material
 from ulvet.core.bench.setup import Setup
 from ulvet.core.findings.finding import Cost, Finding, Place, Remedy, SetEdition, Severity, remedy_adding
 from ulvet.core.findings.location import location_in_words
@@ -38,15 +39,19 @@ def weak_limbs(part: Part, limbs: Sequence[Limb], material: Material) -> list[We
     return weakest_of(limbs, material, None if part.stance == AS_IT_STANDS else part.stance.turn[2])
 
 
-def check_handling(part: Part, limbs: list[WeakLimb], factor: float, setup: Setup, edition: Edition) -> list[Finding]:
+def check_handling(
+    part: Part, limbs: list[WeakLimb], factor: float, setup: Setup, edition: Edition, bench: Bench
+) -> list[Finding]:
     """``snap-risk`` for limbs that break under less than the figure's use asks for, brittle materials under more, and
     that do not give way to a finger first."""
     limit = edition.use.push * setup.material.brittleness
     weak = [limb for limb in limbs if limb.force < limit and not limb.slips]
-    return [_finding(part, limb, limit, factor, setup, edition) for limb in weak[:_WORST]]
+    return [_finding(part, limb, limit, factor, setup, edition, bench) for limb in weak[:_WORST]]
 
 
-def _finding(part: Part, limb: WeakLimb, limit: float, factor: float, setup: Setup, edition: Edition) -> Finding:
+def _finding(
+    part: Part, limb: WeakLimb, limit: float, factor: float, setup: Setup, edition: Edition, bench: Bench
+) -> Finding:
     low, high = bounds(part.mesh)
     material = setup.material
     at = location_in_words(limb.tip / factor, low, high)
@@ -72,14 +77,16 @@ def _finding(part: Part, limb: WeakLimb, limit: float, factor: float, setup: Set
             f"{edition.use.push:g} N{knocks if material.brittleness > 1 else ''}. An estimate: a beam clamped here."
             f"{falls}"
         ),
-        remedies=tuple(_remedies(part, limb, limit, factor, setup, edition)),
+        remedies=tuple(_remedies(part, limb, limit, factor, setup, edition, bench)),
     )
 
 
 _USED = {"tabletop": "moving about on a table", "display": "standing in a cabinet", "play": "play"}
 
 
-def _remedies(part: Part, limb: WeakLimb, limit: float, factor: float, setup: Setup, edition: Edition) -> list[Remedy]:
+def _remedies(
+    part: Part, limb: WeakLimb, limit: float, factor: float, setup: Setup, edition: Edition, bench: Bench
+) -> list[Remedy]:
     found = _thicker(part, limb, limit, factor)
     place = (Anchor.at(limb.point / factor, None, part.source),)
     if (wire := wire_for(limb.section)) is not None:
@@ -89,9 +96,7 @@ def _remedies(part: Part, limb: WeakLimb, limit: float, factor: float, setup: Se
         least = PrintMM(np.ceil(limb.section * _MARGIN * 100) / 100)
         cost = Cost(says=f"{spoken(limb.lever)} mm shorter")
         found += remedy_adding(f"Blunt its tip to {spoken(least)} mm", cost, BluntTip, least=least, places=place)
-    for material in MATERIALS:
-        if material.process != setup.material.process:
-            continue
+    for material in bench.materials_like(setup.material):
         bears = limb.force * (material.strength or 0) / (setup.material.strength or np.inf)
         if bears >= edition.use.push * material.brittleness:
             found.append(

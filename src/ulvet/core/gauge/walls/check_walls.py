@@ -4,8 +4,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from ulvet.core.bench.bench import Bench
 from ulvet.core.bench.edition import Edition
-from ulvet.core.bench.materials import MATERIALS, Material
+from ulvet.core.bench.materials import Material
 from ulvet.core.bench.setup import Setup
 from ulvet.core.findings.finding import MOST_PLACES, Cost, Finding, Place, Remedy, SetEdition, Severity, remedy_adding
 from ulvet.core.findings.location import location_in_words
@@ -43,7 +44,12 @@ _SAID = {
 
 
 def check_walls(
-    part: Part, places: Sequence[tuple[ThinPlace, Kind]], factor: float, setup: Setup, edition: Edition
+    part: Part,
+    places: Sequence[tuple[ThinPlace, Kind]],
+    factor: float,
+    setup: Setup,
+    edition: Edition,
+    bench: Bench,
 ) -> list[Finding]:
     """``thin-wall`` for places under the material's caution limit; those under its stop limit stop.
 
@@ -55,7 +61,13 @@ def check_walls(
     group = cluster_points(np.array([place.point for place, _ in places]), CLUSTER_SHARE * float((high - low).max()))
     return [
         _finding(
-            part, [place for place, of in zip(places, group, strict=True) if of == g], places, factor, setup, edition
+            part,
+            [place for place, of in zip(places, group, strict=True) if of == g],
+            places,
+            factor,
+            setup,
+            edition,
+            bench,
         )
         for g in range(group.max() + 1)
     ]
@@ -68,6 +80,7 @@ def _finding(
     factor: float,
     setup: Setup,
     edition: Edition,
+    bench: Bench,
 ) -> Finding:
     places = [place for place, _ in kinded]
     worst, kind = kinded[0]
@@ -108,7 +121,7 @@ def _finding(
             *(_thicker(part, alike, asked.caution, sanding, factor, kind) if len(alike) > len(places) else []),
             *(_for_pins(part, worst, wall, PrintMM(limit + 2 * sanding), factor) if kind is Kind.PIN else ()),
             *_larger(part, wall, limit, factor, setup, edition),
-            *_tougher(wall, kind, edition, setup),
+            *_tougher(wall, kind, edition, setup, bench),
         ),
     )
 
@@ -189,10 +202,9 @@ def _larger(part: Part, wall: float, limit: float, factor: float, setup: Setup, 
     ]
 
 
-def _tougher(wall: float, kind: Kind, edition: Edition, setup: Setup) -> list[Remedy]:
+def _tougher(wall: float, kind: Kind, edition: Edition, setup: Setup, bench: Bench) -> list[Remedy]:
     needs = limit_for(setup.material, kind).stop
-    alike = [material for material in MATERIALS if material.process == setup.printer.process]
-    able = [(material, limit_for(material, kind).stop) for material in alike]
+    able = [(material, limit_for(material, kind).stop) for material in bench.materials_like(setup.material)]
     return [
         Remedy(
             label=f"Print it in {material.name.lower()}",
