@@ -207,7 +207,7 @@ def test_a_held_figure_is_held_in_filament_too():
 
 
 class _Held:
-    """A stood part in the place of what ``hold_figure`` gives."""
+    """A stood part in the place of what ``support_figure`` gives."""
 
     def __init__(self, build):
         self.lift, self.supports = (

@@ -13,7 +13,7 @@ _HEIGHTS = ((0.05, "at the foot"), (0.35, "low"), (0.65, "half-way up"), (0.95, 
 def location_in_words(point: Points, low: Points, high: Points) -> str:
     """A place in words, from the figure's box: "high, front right". Front is -y, right is +x.
 
-    >>> where_said(np.array([9.0, 5, 9]), np.zeros(3), np.full(3, 10.0))
+    >>> location_in_words(np.array([9.0, 5, 9]), np.zeros(3), np.full(3, 10.0))
     'high, right'
     """
     size = np.where(high > low, high - low, 1)

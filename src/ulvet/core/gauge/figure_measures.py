@@ -1,4 +1,4 @@
-"""What Gauge says of a figure as a whole: what breaks first, how it stands, and the detail that will not show."""
+"""Measures of the whole figure: what breaks first, how it stands, and which detail is lost."""
 
 from collections.abc import Sequence
 from typing import Literal

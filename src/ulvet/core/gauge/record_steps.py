@@ -1,4 +1,4 @@
-"""The steps of Gauge by which the record says something of the figure: what is accepted, named, meant to be level."""
+"""The steps of Gauge that state something about the figure: accepted findings, named places, level faces."""
 
 from typing import Annotated, ClassVar, Literal
 

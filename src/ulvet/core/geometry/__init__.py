@@ -1,1 +1,1 @@
-"""Geometry that no station owns: the mesh and what is asked of any."""
+"""Geometry that belongs to no single station: the mesh, and the questions that any mesh can be asked."""

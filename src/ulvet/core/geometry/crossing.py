@@ -39,10 +39,10 @@ class Crossings:
 
 
 def crossing_faces(mesh: Mesh) -> Crossings:
-    """Pairs of faces that share more than a point, beyond a common edge; also two in one plane that overlap.
+    """Find pairs of faces that cross: they share more than a point beyond a common edge, or overlap in one plane.
 
-    Corners at the same place count as one, faces of the same three corners as one face, and faces in a line as none.
-    The search stops at a million pairs, or where the boxes overlap too often.
+    Corners at one place count as one corner, faces with the same three corners as one face, and faces whose corners lie
+    in a line are ignored. The search stops at a million pairs, or when too many boxes overlap.
     """
     if len(mesh.faces) < 2:
         return Crossings(np.empty((0, 2), np.int64), True)
@@ -63,8 +63,11 @@ def crossing_faces(mesh: Mesh) -> Crossings:
 
 
 def _tree(mesh: Mesh) -> tuple[Ints, Floats, Floats, Ints]:
-    """Faces in an order that keeps neighbours together and their boxes (m, 6) in that order, the boxes (2p, 6) of a
-    full binary tree over leaves of four, root at 1, and the last leaf under each node."""
+    """Build a full binary tree of boxes over the faces.
+
+    Gives the faces in spatial order, their boxes (m, 6) in that order, the boxes (2p, 6) of the tree with four faces a
+    leaf and the root at 1, and the last leaf under each node.
+    """
     a, b, c = (mesh.vertices[mesh.faces[:, k]] for k in range(3))
     low, high = np.minimum(np.minimum(a, b), c), np.maximum(np.maximum(a, b), c)
     middle = (low + high) / 2
@@ -95,7 +98,7 @@ def _tree(mesh: Mesh) -> tuple[Ints, Floats, Floats, Ints]:
 
 
 def _spread(bits: NDArray[np.uint64]) -> NDArray[np.uint64]:
-    """Twenty-one bits with two free places after each (Morton 1966)."""
+    """Put two free bits after each of 21 bits (Morton 1966)."""
     for shift, mask in (
         (32, 0x1F00000000FFFF), (16, 0x1F0000FF0000FF), (8, 0x100F00F00F00F00F),
         (4, 0x10C30C30C30C30C3), (2, 0x1249249249249249),

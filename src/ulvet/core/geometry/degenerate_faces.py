@@ -1,4 +1,4 @@
-"""Faces that are none: without area, or there twice."""
+"""Degenerate faces: those without area, and duplicates."""
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,7 +22,7 @@ def zero_area_faces(mesh: Mesh, height: float) -> Mask:
 
 
 def duplicate_faces(mesh: Mesh) -> Mask:
-    """Every face whose three vertices an earlier face already joins, either way round; (m,)."""
+    """Mark (m,) every face whose three vertices an earlier face already joins, in either direction."""
     if not len(mesh.faces):
         return np.zeros(0, bool)
     corners = np.sort(mesh.faces, axis=1)

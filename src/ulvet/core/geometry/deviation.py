@@ -31,7 +31,7 @@ def distance_to(mesh: Mesh, points: Points) -> Floats:
 
 
 def nearest_between(a: Mesh, b: Mesh) -> tuple[Points, Points, float]:
-    """A place (3,) of each of two surfaces, the nearest to each other by a corner of either, and their distance."""
+    """Give one point (3,) on each of two surfaces, the closest pair with a vertex at one end, and their distance."""
     found = []
     for one, other in ((a, b), (b, a)):
         square, _, at = igl.point_mesh_squared_distance(one.vertices, other.vertices, other.faces.astype(np.int64))
@@ -58,7 +58,7 @@ def deviation_between(before: Mesh, after: Mesh) -> Deviation:
 
 
 def _middles(mesh: Mesh) -> Points:
-    """The middles of all edges and faces, those of edges once for each face."""
+    """Give the midpoints of all faces and of their edges; an edge of two faces comes twice."""
     corners = mesh.vertices[mesh.faces]
     return np.concatenate([((corners + np.roll(corners, 1, axis=1)) / 2).reshape(-1, 3), corners.mean(axis=1)])
 

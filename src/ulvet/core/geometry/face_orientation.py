@@ -1,4 +1,4 @@
-"""Which way faces look: agreeing with their neighbours, and outward as a shell."""
+"""The orientation of faces: whether neighbours agree, and whether each shell looks outward."""
 
 from dataclasses import dataclass
 
@@ -32,11 +32,11 @@ _WAYS /= np.linalg.norm(_WAYS, axis=1)[:, None]
 
 @dataclass(frozen=True)
 class FaceOrientation:
-    """How the faces of a mesh look.
+    """How the faces of a mesh are oriented.
 
-    ``shell`` (m,) is the shell of each face over edges of two faces; ``against`` (m,) the faces to be turned for
-    each shell to agree with itself; ``inverted`` (shells,) shells that, once they agree, look inward though no
-    other shell encloses them; ``twisted`` (shells,) one-sided shells, which cannot agree at all.
+    ``shell`` (m,) is the shell of each face, joined over edges of two faces. ``against`` (m,) marks the faces to flip
+    so that their shell agrees with itself. ``inverted`` (shells,) marks shells that then look inward although no other
+    shell encloses them. ``twisted`` (shells,) marks one-sided shells, which cannot agree at all.
     """
 
     shell: Ints
@@ -46,10 +46,10 @@ class FaceOrientation:
 
 
 def face_orientation_of(mesh: Mesh, edges: Edges) -> FaceOrientation:
-    """The winding of every face and shell.
+    """Find the orientation of every face and shell.
 
-    Agreement is the two-colouring of faces over their shared edges, found as connected components of the graph
-    with two nodes a face. A shell that looks inward inside another one is a cavity and right as it is.
+    Agreement is a two-colouring of faces over shared edges, found as connected components of a graph with two nodes a
+    face. A shell that looks inward inside another shell is a cavity and counts as right.
     """
     faces = len(mesh.faces)
     pairs, agree = paired_faces(edges)
@@ -74,7 +74,7 @@ def face_orientation_of(mesh: Mesh, edges: Edges) -> FaceOrientation:
 
 
 def _disagreeing(pairs: Ints, agree: Mask, shell: Ints, count: int) -> tuple[Mask, Mask]:
-    """Faces to be turned, the fewer of each shell, (m,), and shells that cannot agree, (shells,)."""
+    """Mark the faces (m,) to flip, the fewer of each shell, and the shells (shells,) that cannot agree."""
     faces = len(shell)
     other = np.where(agree, pairs[:, 1], pairs[:, 1] + faces)
     mirror = np.where(agree, pairs[:, 1] + faces, pairs[:, 1])
@@ -91,7 +91,7 @@ def _disagreeing(pairs: Ints, agree: Mask, shell: Ints, count: int) -> tuple[Mas
 
 
 def orient_faces(mesh: Mesh) -> tuple[Mesh, dict[str, int]]:
-    """With every shell agreeing with itself and looking outward (cavities inward), and what was turned."""
+    """Flip faces so that every shell agrees with itself and looks outward, cavities inward; say what was flipped."""
     winding = face_orientation_of(mesh, edges_of(mesh))
     turn = winding.against ^ winding.inverted[winding.shell]
     counts = {
@@ -118,7 +118,7 @@ def shell_volumes(mesh: Mesh, edges: Edges, shell: Ints, count: int) -> Floats:
 
 
 def _middles(points: Points, of: Ints, count: int) -> Points:
-    """The mean (count, 3) of the points (p, 3) of each of some things."""
+    """Average points (p, 3) by owner, (count, 3)."""
     weight = np.maximum(np.bincount(of, minlength=count), 1)
     return np.stack([np.bincount(of, points[:, k], count) / weight for k in range(3)], axis=1)
 
@@ -150,8 +150,7 @@ def enclosure_of(mesh: Mesh, shell: Ints, asked: Ints, closed: Mask) -> tuple[Ma
 
 
 def open_shell_winding_numbers(mesh: Mesh, shell: Ints, asked: Ints, closed: Mask) -> Floats:
-    """How often those shells that are not closed go round each of the asked ones, by the winding number there (Jacobson
-    and others 2013), (asked,)."""
+    """Sum the winding numbers of all open shells at each asked shell, (asked,) (Jacobson and others 2013)."""
     faces = mesh.faces[~closed[shell]].astype(np.int64)
     if not len(faces) or not len(asked):
         return np.zeros(len(asked))

@@ -1,4 +1,4 @@
-"""Patches that carry on the curvature of the surface round a hole."""
+"""Hole patches that continue the curvature of the surrounding surface."""
 
 import igl  # its module under a copyleft licence is never imported
 import numpy as np
@@ -71,8 +71,11 @@ def faired_patch(mesh: Mesh, at: FacesAt, rim: Ints) -> tuple[Points, Ints] | No
 
 
 def faired_over(mesh: Mesh, at: FacesAt, rim: Ints, patch: Ints) -> tuple[Points, Ints] | None:
-    """The same for a rim (n,) that is not open to one side, from triangles over it, such as those of least area: split
-    until they are about as fine as the rim, then bent. None where they are as good as they are, or would then cross."""
+    """Refine and fair triangles that span a rim (n,), for a rim that does not project onto a plane.
+
+    The triangles, such as those of least area, are split until they are as fine as the rim, then bent. Gives None where
+    they are fine already or would cross after bending.
+    """
     points = mesh.vertices[rim]
     step = float(np.linalg.norm(points - np.roll(points, -1, axis=0), axis=1).mean())
     coarse = Mesh(points, patch.astype(np.int32))
@@ -112,8 +115,10 @@ def _sides(face: Ints) -> list[tuple[int, int]]:
 
 
 def _bent_least(mesh: Mesh, ring: Ints, rim: Ints, inner: Points, triangles: Ints) -> Points | None:
-    """New points (k, 3) of a patch over a rim where the surface bends least over it and some faces about it; None where
-    that runs away. ``triangles`` count the rim's vertices first, then the new points."""
+    """Place the new points (k, 3) of a patch so that the surface bends least over it and the faces around it.
+
+    ``triangles`` count the rim's vertices first, then the new points. Gives None where the solution diverges.
+    """
     used, ring_faces = np.unique(mesh.faces[ring], return_inverse=True)
     place = np.concatenate([np.searchsorted(used, rim), len(used) + np.arange(len(inner))])
     around = mesh.vertices[used]

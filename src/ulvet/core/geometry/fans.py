@@ -1,4 +1,4 @@
-"""Edges of more than two faces, and vertices that hold fans of faces together by a point, taken apart."""
+"""Non-manifold edges and vertices, and how they are taken apart."""
 
 import numpy as np
 from numpy.typing import NDArray
@@ -24,9 +24,10 @@ _FLAKE = 0.02
 
 
 def fans_of(mesh: Mesh, halves: Ints) -> Ints:
-    """For every corner (3m,) the fan of faces about its vertex that it belongs to, numbered by its first corner.
+    """Give the fan (3m,) of each face corner: the faces around its vertex that are connected over ``halves``.
 
-    ``halves`` (p, 2) are the half-edges over which faces hang together.
+    ``halves`` (p, 2) are pairs of half-edges over which faces count as connected. Fans are numbered by their first
+    corner.
     """
     # Two faces of an edge lie against each other with the corners at either of its ends.
     start, end = halves, 3 * (halves // 3) + (halves % 3 + 1) % 3
@@ -40,10 +41,11 @@ def fans_of(mesh: Mesh, halves: Ints) -> Ints:
 
 
 def without_duplicates(mesh: Mesh) -> Mesh:
-    """Of faces over the same three vertices one, turned as most of them are; none where as many look either way.
+    """Keep one of several faces over the same three vertices, oriented as the majority; keep none on a tie.
 
-    Two that look either way shut nothing in: a wall without thickness, or what two solids that touch would keep between
-    them. Where one was turned over by mistake it leaves a hole, which is closed by the same face.
+    Two faces of opposite orientation enclose nothing: they are a wall without thickness, or what two touching solids
+    would keep between them. Where one of them was flipped by mistake this leaves a hole, which hole filling closes with
+    the same face.
     """
     if not len(mesh.faces):
         return mesh
@@ -61,9 +63,9 @@ def without_duplicates(mesh: Mesh) -> Mesh:
 
 
 def without_scraps(mesh: Mesh) -> Mesh:
-    """A mesh without loose scraps of surface: open shells of next to no area that, closed, would hold next to nothing.
+    """Drop open shells of almost no area that would enclose almost no volume if they were closed.
 
-    They are what is left in the middle of a hole that was torn, and closing their rims would make flakes of them.
+    Such scraps are left in the middle of a torn hole; closing their rims would make flakes of them.
     """
     edges = edges_of(mesh)
     count, shell = face_shells(mesh, edges)
@@ -77,10 +79,11 @@ def without_scraps(mesh: Mesh) -> Mesh:
 
 
 def without_nonmanifold(mesh: Mesh) -> Mesh:
-    """The same surface, in which no edge has more than two faces and no vertex more than one fan of them.
+    """Split vertices until no edge has more than two faces and no vertex more than one fan.
 
-    Round a crowded edge each face goes with the one across the material between them, so that solids which touch along
-    it become apart; where faces do not take turns in looking either way they become open there. No vertex moves.
+    At a non-manifold edge each face is paired with the face across the material between them, so that solids which
+    touch along the edge come apart. Where face orientations do not alternate around the edge, the surface becomes open
+    there. No vertex moves.
     """
     edges = edges_of(mesh)
     halves = np.concatenate([paired_half_edges(edges), _across_material(mesh, edges)])
@@ -98,7 +101,7 @@ def without_nonmanifold(mesh: Mesh) -> Mesh:
 
 
 def _across_material(mesh: Mesh, edges: Edges) -> Ints:
-    """Pairs of half-edges (p, 2) at crowded edges that bound the same material."""
+    """Pair half-edges (p, 2) at non-manifold edges whose faces bound the same material."""
     half = np.flatnonzero(edges.nonmanifold[edges.of_half] & (edges.balance[edges.of_half] == 0))
     if not len(half):
         return np.empty((0, 2), np.int64)

@@ -1,4 +1,4 @@
-"""Open rims and how simple ones are closed."""
+"""Rims of open edges, and filling those that are simple."""
 
 from dataclasses import dataclass
 from functools import reduce
@@ -23,9 +23,9 @@ _LONGEST_BENT_RIM = 900
 
 @dataclass(frozen=True)
 class Hole:
-    """A rim of open edges: its vertices in order, running as the missing faces would.
+    """One rim of open edges, its vertices in the order in which the missing faces would run.
 
-    ``simple`` when it is one closed loop; rims that touch at a vertex are parted there into simple ones.
+    ``simple`` says that it is one closed loop. Rims that touch at a vertex are separated there into simple ones.
     """
 
     rim: Ints
@@ -57,9 +57,9 @@ def holes_of(mesh: Mesh, edges: Edges) -> list[Hole]:
 
 
 def _loops(start: Ints, end: Ints) -> list[Ints]:
-    """Closed walks over directed edges that leave every vertex as often as they reach it, each passing a vertex once.
+    """Walk directed edges into closed loops that pass each vertex once.
 
-    Edge by edge: the order along the rim is just what loose edges do not hold.
+    Every vertex has as many edges in as out.
     """
     onward: dict[int, list[int]] = {}
     for a, b in zip(start.tolist(), end.tolist(), strict=True):
@@ -86,7 +86,7 @@ def _loops(start: Ints, end: Ints) -> list[Ints]:
 
 
 class _Chords:
-    """The edges that join places of rims already, across them: patches have to keep off these."""
+    """Edges that already join two vertices of a rim; a patch must not use them again."""
 
     def __init__(self, edges: Edges, holes: list[Hole]) -> None:
         on_rim = np.zeros(int(edges.ends.max(initial=0)) + 1, bool)
@@ -150,8 +150,10 @@ def close_holes(
 
 
 def _filling(mesh: Mesh, chords: _Chords, at: FacesAt | None, rim: Ints) -> tuple[Points, Ints] | None:
-    """New points (k, 3) and triangles over a rim's vertices, then those; faired where the faces ``at`` vertices are
-    given and it can be."""
+    """Fill one rim: give the new points (k, 3) and the triangles, which count the rim's vertices first.
+
+    The patch is faired where ``at``, the faces at each vertex, is given and fairing works.
+    """
     if at and (smooth := faired_patch(mesh, at, rim)):
         return smooth
     patch = _patch(mesh.vertices[rim], chords.across(rim))
@@ -161,7 +163,7 @@ def _filling(mesh: Mesh, chords: _Chords, at: FacesAt | None, rim: Ints) -> tupl
 
 
 def _nearest_holes(mesh: Mesh, holes: list[Hole], near: Points) -> list[Hole]:
-    """Of some holes those whose rims are nearest to points (k, 3), each once."""
+    """Choose the holes whose rims are nearest to the points (k, 3), each once."""
     if not holes:
         return []
     which = np.repeat(np.arange(len(holes)), [len(hole.rim) for hole in holes])
@@ -190,10 +192,10 @@ def _flat_patch(points: Points) -> Ints | None:
 
 
 def flat_triangles(loops: list[Floats]) -> Ints | None:
-    """Constrained Delaunay triangles (t, 3) over what closed loops (n, 2) bound, counter-clockwise; their corners are
-    counted on from loop to loop.
+    """Triangulate the area that closed loops (n, 2) bound, by constrained Delaunay, counter-clockwise (t, 3).
 
-    An inner loop bounds a hole, one within that an island. None where loops cross or touch.
+    Corners are counted on from loop to loop. An inner loop bounds a hole, a loop inside that an island. Gives None
+    where loops cross or touch.
     """
     areas = [shapely.Polygon(loop) for loop in loops]
     corners = np.concatenate(loops)

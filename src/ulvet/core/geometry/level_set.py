@@ -1,4 +1,4 @@
-"""The surface where a function known on some nodes of a grid is zero."""
+"""Marching tetrahedra over some nodes of a grid."""
 
 import numpy as np
 from numpy.typing import NDArray

@@ -1,4 +1,4 @@
-"""Distances from a surface of small faces, by the faces round the vertices that are nearest."""
+"""Signed distance from a finely meshed surface, by the faces around the nearest vertices."""
 
 from concurrent.futures import ThreadPoolExecutor
 
@@ -21,7 +21,7 @@ _f8r, _i4r = typed.Array(typed.float64, 2, "C", readonly=True), typed.Array(type
 
 
 class NearbyFaces:
-    """A surface made ready to tell distances by the faces round the three vertices nearest to a point."""
+    """A surface prepared for distances to the faces around the three vertices nearest to a point."""
 
     def __init__(self, mesh: Mesh) -> None:
         self._mesh = mesh

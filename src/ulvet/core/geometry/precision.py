@@ -1,4 +1,4 @@
-"""Where single precision, in which files are written, is too coarse for a figure."""
+"""Where float32, the precision of files, is too coarse for a figure's coordinates."""
 
 import numpy as np
 
@@ -11,7 +11,8 @@ _FINE = 4e-6
 
 
 def offset_beyond_precision(points: Points) -> Points:
-    """By how many whole mm (3,) points (n, 3) lie off the origin, where their shape would be blurred there; else 0."""
+    """Give the whole millimetres (3,) by which points (n, 3) lie off the origin, if float32 would blur them there; else
+    0."""
     if not len(points):
         return np.zeros(3)
     low, high = points.min(axis=0), points.max(axis=0)

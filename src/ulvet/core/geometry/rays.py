@@ -1,4 +1,4 @@
-"""Rays through a mesh, with the care that single-precision ray casting needs."""
+"""Ray casting through a mesh, guarded against single precision."""
 
 import numpy as np
 from embreex.mesh_construction import TriangleMesh

@@ -1,4 +1,4 @@
-"""Closed meshes as solids that can be added, taken away and met exactly (manifold3d)."""
+"""Closed meshes as solids for exact Boolean operations (manifold3d)."""
 
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
@@ -92,8 +92,11 @@ def _solid_of(mesh: Mesh) -> Solid:
 
 
 def nested(bodies: list[tuple[Body, float]]) -> Body:
-    """Bodies with the volume each counts for, mm³: the largest first, each is added to what is there, or taken away as
-    a cavity where that is below zero. So what lies in a cavity stays, and what lies in a body becomes one with it."""
+    """Combine bodies by the volume (mm³) each counts for, the largest first.
+
+    A body with a positive volume is added; one with a negative volume is a cavity and is subtracted. So a body inside a
+    cavity stays, and a body inside another becomes one with it.
+    """
     whole = manifold3d.Manifold()
     ordered = sorted((one for one in bodies if one[1]), key=lambda one: -abs(one[1]))
     for filled, run in groupby(ordered, key=lambda one: one[1] > 0):

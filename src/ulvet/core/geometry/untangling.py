@@ -1,4 +1,4 @@
-"""Small tangles cut out and closed over."""
+"""Cutting small tangles of crossing faces out and filling the holes."""
 
 from collections.abc import Callable
 
@@ -36,7 +36,7 @@ def cut_tangles_out(
 
     Each round cuts wider than the one before; what is not settled by the last is left. ``between`` is called before
     each and may raise. With ``within``, the low and the high corner (3,) of a box, only what reaches into it is cut
-    out. Raises TooWide.
+    out. Raises TangleTooWide.
     """
     for number in range(_ROUNDS):
         between()
@@ -56,8 +56,10 @@ def cut_tangles_out(
 
 
 def erode_rims(mesh: Mesh) -> Mesh:
-    """A mesh whose rims that could not be closed are worn back, face by face, until they can: scraps of surface vanish,
-    and rims that are knotted come apart. Where that would take more than a fiftieth of it, it is left as it was.
+    """Remove faces at rims that cannot be filled until they can be.
+
+    Scraps of surface vanish and knotted rims come apart. Where more than a fiftieth of the surface would go, the mesh
+    stays as it was.
     """
     before, least = mesh, (1 - _WORN) * area(mesh)
     for _ in range(_ROUNDS):

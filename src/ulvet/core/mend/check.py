@@ -95,7 +95,7 @@ def _holes_in_words(rims: list[Points], factor: float) -> str:
 
 
 def _closing(looked: ExaminedPart) -> list[Remedy]:
-    """Closing what can be closed, after turning the faces that break a rim where that lets more be closed."""
+    """Offer to fill holes, after flipping faces that break a rim where more can be filled then."""
     mesh, winding, holes = looked.mesh, looked.found.winding, looked.found.holes
     closable = close_holes(mesh)[1]["closed"]
     if winding.against.any():
@@ -119,7 +119,7 @@ def _at(looked: ExaminedPart, hole: Hole) -> CloseHoles:
 
 
 def _joining(looked: ExaminedPart) -> list[Remedy]:
-    """Joining corners of rims that lie close together without being one."""
+    """Offer to weld rims that lie close together."""
     mesh, edges = looked.mesh, looked.found.edges
     near = float(np.ptp(bounds(mesh), axis=0).max()) * _NEAR_SHARE
     rim = mesh.vertices[np.unique(edges.ends[edges.open])]
@@ -186,7 +186,7 @@ def _pinched(looked: ExaminedPart) -> Finding | None:
 
 
 def _flat(looked: ExaminedPart) -> Finding | None:
-    """Faces without area, of the mesh as it was given: those that repeat a corner are not in what was looked over."""
+    """Report faces without area of the mesh as it was given; the diagnosed mesh has none that repeat a vertex."""
     flat = looked.found.flat
     if not flat.any():
         return None

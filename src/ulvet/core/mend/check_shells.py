@@ -1,4 +1,4 @@
-"""What is wrong with how the surface of a mesh lies to itself: what crosses, lies in, or nearly touches."""
+"""Findings about how shells lie to each other: crossing, nested, or almost touching."""
 
 import numpy as np
 from numpy.typing import NDArray

@@ -1,4 +1,4 @@
-"""Everything that can be wrong with a mesh as a mesh, found once."""
+"""All mesh defects, found in one pass."""
 
 from dataclasses import dataclass
 
@@ -24,10 +24,10 @@ HARMLESS = ("sealed-void", "specks")
 
 @dataclass(frozen=True)
 class Diagnosis:
-    """What is wrong with ``mesh``, which is the one that was given without faces that repeat a vertex.
+    """The defects of ``mesh``, which is the given mesh without faces that repeat a vertex.
 
-    ``flat`` (m,) marks the faces without area of the mesh that was given; everything else is of ``mesh``. ``pinched``
-    holds the vertices whose faces hang together by nothing but the vertex.
+    ``flat`` (m,) marks faces without area in the given mesh; all else refers to ``mesh``. ``pinched`` holds vertices
+    whose faces are connected only through the vertex.
     """
 
     mesh: Mesh

@@ -1,4 +1,4 @@
-"""Where a trouble of a mesh is, whether it will show in the print, and the lines that draw it."""
+"""Where a mesh defect lies, whether it will show in the print, and the lines that draw it."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -36,8 +36,8 @@ _WAYS = (
 
 @dataclass(frozen=True)
 class ExaminedPart:
-    """A part that was looked over at print size: ``factor`` print mm a figure mm, ``line`` (print mm) the narrowest the
-    printer shows."""
+    """A diagnosed part at print size: ``factor`` is print mm per figure mm, ``line`` (print mm) the narrowest line the
+    printer lays."""
 
     part: Part
     found: Diagnosis
@@ -128,7 +128,7 @@ def mend_remedy(label: str, *steps: Step, says: str, here: bool = False) -> Reme
 
 
 def _amid(points: Points) -> Points:
-    """Of some points the one nearest to their middle: it lies on the surface."""
+    """Choose the point nearest to the centre of some points, so that it lies on the surface."""
     away = points - points.mean(axis=0)
     return np.asarray(points[np.einsum("ij,ij->i", away, away).argmin()])
 

@@ -1,4 +1,4 @@
-"""Surfaces so close to each other outside that they print as one."""
+"""Narrow gaps between surfaces, which print as one."""
 
 from dataclasses import dataclass
 

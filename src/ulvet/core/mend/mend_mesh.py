@@ -1,4 +1,4 @@
-"""A mesh made sound by the mildest method that does, with the price of it."""
+"""Mending a mesh by the mildest method that makes it sound."""
 
 import time
 from collections.abc import Iterable
@@ -164,7 +164,7 @@ def _left(after: Diagnosis) -> str:
 
 
 def _kept(mesh: Mesh) -> bool:
-    """Whether a mesh is as it would be written."""
+    """Say whether a mesh is already as float32 would hold it."""
     return bool((mesh.vertices == mesh.vertices.astype(np.float32)).all())
 
 

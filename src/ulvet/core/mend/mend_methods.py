@@ -91,8 +91,7 @@ class Closed:
 
 
 def close_up(mesh: Mesh) -> Closed:
-    """Corners joined, what has no area dropped, everything taken apart that hangs by an edge or a point, turned to
-    agree, and its holes closed."""
+    """Weld vertices at one place, drop faces without area, split what is not manifold, orient faces and fill holes."""
     mesh = weld_within(mesh, 0.0)[0]
     mesh = without_collapsed_faces(drop_faces(mesh, BENCH_TOLERANCES.zero_area_height)[0])
     mesh = without_scraps(orient_faces(without_nonmanifold(without_duplicates(mesh)))[0])
@@ -117,7 +116,7 @@ def _needs_closed(closed: Closed) -> Mesh:
 
 
 def unite_shells(closed: Closed, tangle: float, overlaps_left: bool, clock: Clock) -> Mesh:
-    """Shells that cross or lie in each other as one, once no shell crosses itself; all others as they are."""
+    """Unite shells that cross or lie in each other, if no shell crosses itself; leave all others as they are."""
     mesh = _needs_closed(closed)
     found = diagnose(mesh, 0.0)
     if overlaps_left or (not len(found.shells.overlapping) and not len(found.shells.inner)):
@@ -139,8 +138,10 @@ def _crosses_itself(found: Diagnosis) -> bool:
 
 
 def remesh_whole(closed: Closed, pitch: float, clock: Clock) -> Iterator[Mesh]:
-    """All of it remade by volume, its edges kept sharp: with fewer triangles, then, should that not be sound, with
-    edges as the grid has cut them, at last with all triangles."""
+    """Remesh everything by volume with sharp edges.
+
+    It tries fewer triangles first; if that is not sound, the edges as the grid cut them; last, all triangles.
+    """
     if closed.left and len(closed.mesh.faces) and not closed.one_sided:
         made = voxel_remesh_open(closed.mesh, pitch, clock.look)
     else:
@@ -169,8 +170,8 @@ def _sharp(made: Mesh, source: Mesh, pitch: float, clock: Clock) -> Mesh:
 
 
 def remesh_locally(closed: Closed, pitch: float, clock: Clock) -> tuple[Mesh, Points]:
-    """What crosses, and a few grid steps about it, remade by volume and united with the rest; and the boxes (b, 2, 3)
-    that were remade."""
+    """Remesh the crossings and a few grid steps around them, and unite that with the rest; also give the boxes (b, 2,
+    3) that were remeshed."""
     mesh = _needs_closed(closed)
     found = crossing_faces(mesh)
     boxes = _boxes_about(mesh, found.pairs, _MARGIN * pitch)
@@ -199,7 +200,7 @@ def remesh_locally(closed: Closed, pitch: float, clock: Clock) -> tuple[Mesh, Po
 
 
 def _rest(body: Body) -> Body:
-    """What is left of a body, none of whose shells cross any more: each in its turn, cavities as such."""
+    """Combine the shells of a body that no longer cross, each in its turn, cavities subtracted."""
     pieces = [(piece, piece.volume()) for piece in body.decompose()]
     return nested(
         [(piece if filled > 0 else body_of(flipped(mesh_of(piece)[0]))[0], filled) for piece, filled in pieces]

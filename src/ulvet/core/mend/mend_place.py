@@ -1,4 +1,4 @@
-"""One place of a mesh that crosses made sound, and nothing else of it."""
+"""Mending one place where faces cross, and nothing else."""
 
 from dataclasses import dataclass
 
@@ -43,7 +43,7 @@ def mend_place(mesh: Mesh, point: Points, widest: float) -> MendedPlace | None:
     crosses itself has the tangle, where it is no wider than ``widest`` mm, cut out and closed over. The rest keeps its
     coordinates. None where nothing crosses.
 
-    Raises CannotJoin where one of the shells is no solid, TooWide.
+    Raises CannotJoin where one of the shells is no solid, TangleTooWide.
     """
     found = diagnose(mesh, 0.0)
     mesh, pairs = found.mesh, found.crossings.pairs

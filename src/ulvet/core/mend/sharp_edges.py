@@ -1,4 +1,4 @@
-"""Edges and corners given back to a surface that was drawn on a grid, from the surface it was drawn after."""
+"""Restoring the sharp edges that a grid has cut off."""
 
 import igl  # its module under a copyleft licence is never imported
 import numpy as np

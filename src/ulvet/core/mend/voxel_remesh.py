@@ -51,7 +51,7 @@ def voxel_remesh(mesh: Mesh, pitch: float, look: Look = _unhurried) -> Mesh:
     """The surface round all that a closed mesh encloses, drawn on a grid of ``pitch`` mm.
 
     Inside is where upright rays have entered more often than left, so shells in and through each other become one, and
-    cavities stay. Corners sharper than the pitch are rounded by about half of it. Raises TooFine.
+    cavities stay. Corners sharper than the pitch are rounded by about half of it. Raises GridTooFine.
     """
     low, high = bounds(mesh)
     return voxel_remesh_box(mesh, pitch, low - 3 * pitch, high + 3 * pitch, look)
@@ -60,7 +60,7 @@ def voxel_remesh(mesh: Mesh, pitch: float, look: Look = _unhurried) -> Mesh:
 def voxel_remesh_box(mesh: Mesh, pitch: float, low: Points, high: Points, look: Look = _unhurried) -> Mesh:
     """The same for what of it lies in a box, whose sides close it.
 
-    Raises TooFine.
+    Raises GridTooFine.
     """
     origin = low - (1 - _ASKEW) * pitch
     shape = np.ceil((high - origin) / pitch).astype(np.int64) + 2
@@ -92,7 +92,7 @@ def voxel_remesh_open(mesh: Mesh, pitch: float, look: Look = _unhurried) -> Mesh
     Barill et al. 2018) is above a half, so that a surface is drawn over each rim about as it would be stretched there.
 
     The number is asked only in a narrow band: on a grid eight times as coarse everywhere, from there on about what
-    separates inside from outside, and about the surface. Raises TooFine.
+    separates inside from outside, and about the surface. Raises GridTooFine.
     """
     low, high = bounds(mesh)
     origin = low - (4 - _ASKEW) * pitch

@@ -307,7 +307,7 @@ def _lost_everywhere(losses: Sequence[tuple[LostAnchor, ...]]) -> tuple[LostAnch
 def plural(count: int, one: str, many: str | None = None) -> str:
     """A count with its noun: "1 hole", "3,210 faces".
 
-    >>> says(1, "hole"), says(2, "face"), says(2, "body", "bodies")
+    >>> plural(1, "hole"), plural(2, "face"), plural(2, "body", "bodies")
     ('1 hole', '2 faces', '2 bodies')
     """
     return f"{count:,} {one if count == 1 else many or one + 's'}"

@@ -1,4 +1,4 @@
-"""How surely a figure stands: its weight, where that acts, and how far it may be tipped before it falls."""
+"""Balance: a figure's weight, its centre of mass, and how far it can be tipped before it falls."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -69,7 +69,7 @@ def with_inserts(balance: Balance, grams: Floats, middles: Points) -> Balance:
 
 
 def weighed(balance: Balance | None, density: float, inserts: Sequence[Insert], factor: float) -> Balance | None:
-    """A balance of 1 g/cm³ in a material of another ``density``, with what is set into it; nothing of nothing."""
+    """Scale a balance of 1 g/cm³ to a material's ``density`` and add the inserts; None stays None."""
     if balance is None:
         return None
     balance = replace(balance, mass=balance.mass * density)
@@ -89,14 +89,16 @@ def _balanced(mass: float, centre: Points, height: float, support: Points) -> Ba
 
 
 def tip_angles(support: Points, centre: Points, height: float) -> Floats:
-    """How far a body may be tipped each way, (360,) degrees, the first to +x and on counter-clockwise: until its centre
-    of mass (3,), ``height`` mm above the table, is over the farthest of its support (k, 2) that way."""
+    """Give the angle (360,) in degrees by which a body can be tipped in each direction, from +x counter-clockwise.
+
+    It falls when its centre of mass (3,), ``height`` mm above the table, passes the edge of its support (k, 2).
+    """
     reach = (support - centre[:2]) @ _ways().T
     return np.asarray(np.degrees(np.arctan2(reach.max(axis=0), height)))
 
 
 def tip_angle_on_base(balance: Balance, diameter: float, thickness: float, density: float) -> float:
-    """The least angle once the figure stands amid a round base, mm and g/cm³."""
+    """Give the least tip angle of the figure centred on a round base, mm and g/cm³."""
     base = np.pi / 4 * diameter**2 * thickness * density / 1000
     middle = balance.support.mean(axis=0)
     rim = middle + diameter / 2 * _ways()
@@ -106,7 +108,7 @@ def tip_angle_on_base(balance: Balance, diameter: float, thickness: float, densi
 
 
 def tip_angle_on_feet(balance: Balance, longer: float) -> float:
-    """The least angle once whatever it stands on reaches ``longer`` mm farther out, whose weight is left out."""
+    """Give the least tip angle when the support reaches ``longer`` mm farther out; the added weight is ignored."""
     reach = ((balance.support - balance.centre[:2]) @ _ways().T).max(axis=0) + longer
     return float(np.degrees(np.arctan2(reach, balance.height)).min())
 
@@ -117,7 +119,7 @@ def _ways() -> Points:
 
 
 def _outline(points: Points) -> Points:
-    """The corners (k, 2) of the convex hull, counter-clockwise; of a line its ends, of a point itself."""
+    """Give the corners (k, 2) of the convex hull, counter-clockwise; the ends of a line, or the single point."""
     hull = shapely.MultiPoint(points).convex_hull
     if hull.geom_type != "Polygon":
         return np.asarray(shapely.get_coordinates(hull))
@@ -125,7 +127,7 @@ def _outline(points: Points) -> Points:
 
 
 def _centre(mesh: Mesh, solid: float) -> Points:
-    """The centre of mass (3,), by tetrahedra from the middle of the box."""
+    """Give the centre of mass (3,), summed over tetrahedra from the centre of the box."""
     middle = bounds(mesh).mean(axis=0)
     corners = mesh.vertices[mesh.faces] - middle
     share = np.einsum("ij,ij->i", corners[:, 0], face_cross(mesh)) / 6

@@ -1,4 +1,4 @@
-"""How surely a figure stands, against what it goes through."""
+"""Findings about how stably a figure stands."""
 
 from collections.abc import Sequence
 
@@ -28,8 +28,8 @@ _WIDEST = 200
 
 
 def balance_of_parts(parts: Sequence[Part], factor: float) -> Balance | None:
-    """Of all parts at print size as they stand to each other, of 1 g/cm³, solid but for what is hollow; None where one
-    does not close."""
+    """Give the balance of all parts together at print size and 1 g/cm³, counted as solid except for voids; None where a
+    part is not closed."""
     whole = scaled(concatenated(*(part.mesh for part in parts)), factor)
     return balance_of(whole, 1.0) if is_watertight(edges_of(whole)) else None
 
@@ -92,7 +92,7 @@ def _base(balance: Balance, thick: PrintMM, density: float) -> tuple[int, Remedy
 
 
 def direction_in_words(way: np.ndarray[tuple[int], np.dtype[np.float64]]) -> str:
-    """A way across the table in words: front is -y, right is +x."""
+    """Name a direction on the table: front is -y, right is +x."""
     x, y = way
     sides = ["front" if y < -0.38 else "back" if y > 0.38 else "", "left" if x < -0.38 else "right" if x > 0.38 else ""]
     return " ".join(word for word in sides if word)

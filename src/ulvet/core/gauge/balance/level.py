@@ -1,4 +1,4 @@
-"""Which way a face looks that is drawn by many small ones."""
+"""The normal of a flat face that many small triangles draw."""
 
 import numpy as np
 

@@ -45,7 +45,7 @@ _MOST_OF_IT = 0.9
 
 @dataclass(frozen=True)
 class LeastShown:
-    """The least that shows on a print, mm: how wide what is raised and what is sunk is, and how high or deep."""
+    """The smallest detail that shows on a print, mm: raised and sunk width, and depth."""
 
     raised: float
     sunk: float
@@ -81,8 +81,8 @@ class Detail:
 
 
 def least_shown_by(printer: Printer) -> LeastShown:
-    """What a printer shows, primed and painted: paint fills what is sunk from both sides, and takes from what is
-    shallow as much as it is thick."""
+    """Give the smallest detail a printer shows after priming and painting: paint narrows grooves from both sides and
+    fills shallow ones by its own thickness."""
     finest = max(float(printer.line), _PIXELS * float(printer.pixel))
     deep = max(float(printer.layer), float(printer.pixel)) + _FILM
     return LeastShown(raised=finest, sunk=finest + 2 * _FILM, deep=deep)

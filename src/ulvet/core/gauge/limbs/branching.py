@@ -113,7 +113,7 @@ def _extremes(distance: Floats, of: Ints | NDArray[np.int32], width: float) -> t
 
 
 def _touching(mesh: Mesh, edges: Edges, distance: Floats, width: float, first: Ints, low: Floats, count: Ints) -> Ints:
-    """Pairs of a face in a band that share an edge in that band."""
+    """Pair faces of one band that share an edge."""
     faces, _ = paired_faces(edges)
     half = np.arange(len(edges.of_half))
     last = np.empty(len(edges.uses), np.int64)
@@ -153,7 +153,7 @@ def _lines(
 
 
 def _ends(mesh: Mesh, distance: Floats, ring: Ints, face: Ints) -> Points:
-    """Of the faces of every ring the vertex farthest from the ground."""
+    """Give the vertex farthest from the ground among the faces of every ring."""
     far = distance[mesh.faces[face]]
     corner = far.argmax(axis=1)
     order = np.lexsort((far[np.arange(len(face)), corner], ring))

@@ -1,4 +1,4 @@
-"""Limbs against what a figure goes through."""
+"""Findings about limbs that may break in use."""
 
 from collections.abc import Sequence
 
@@ -110,7 +110,7 @@ def _remedies(
 
 
 def wire_for(thick: float) -> PrintMM | None:
-    """The wire nearest above a thickness; None where wire is no longer what one would take."""
+    """Give the next thicker wire; None where the limb is too thick for wire."""
     return next((wire for wire in WIRES if wire >= thick), None) if thick <= _MOST_WIRE else None
 
 

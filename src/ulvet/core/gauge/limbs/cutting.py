@@ -1,4 +1,4 @@
-"""Taking a limb off, drilling for what replaces it, and standing a figure on a base: exact, the rest untouched."""
+"""Cutting a limb off, drilling a hole for its replacement, and putting a figure on a base, all exactly."""
 
 from dataclasses import dataclass
 

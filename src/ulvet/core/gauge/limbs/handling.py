@@ -1,4 +1,4 @@
-"""What breaks first when a figure is handled: limbs as beams, pushed sideways at the tip."""
+"""Handling strength: each limb as a cantilever beam, pushed sideways at the tip."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -78,7 +78,7 @@ def weakest_of(limbs: Sequence[Limb], material: Material, up: Points | None = No
 
 
 def _one_skin(mesh: Mesh) -> Mesh:
-    """Overlapping shells united, where they can be: what stands on another shell hangs on it."""
+    """Unite overlapping shells where possible, so that a limb standing on another shell hangs on it."""
     if face_shells(mesh, edges_of(mesh))[0] <= 1:
         return mesh
     try:
@@ -118,7 +118,8 @@ def _weakest(limb: Limb, material: Material, strength: float, up: Points | None)
 
 
 def _share(section: Section, material: Material, up: Points | None) -> float:
-    """Of its strength: all of it along the layers, less the more a limb goes up through them."""
+    """Give the share of full strength left in each section: all of it along the layers, less the more steeply the limb
+    crosses them."""
     if up is None:
         return 1.0
     return 1 - (1 - material.across_layers) * float(section.normal @ up) ** 2

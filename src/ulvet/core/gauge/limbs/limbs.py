@@ -1,4 +1,4 @@
-"""Limbs: what of a figure sticks out, found by its branching, each with the sections along it."""
+"""Limbs: what sticks out of a figure, found by its branching, with the sections along each."""
 
 import random
 from collections.abc import Iterator
@@ -146,7 +146,7 @@ class _Tree:
 
 
 def _below(branching: Branching) -> Ints:
-    """The ring that each stands on: of several the one with the longest line."""
+    """Give the ring that each ring stands on; of several, the one with the longest line."""
     below = np.full(len(branching.bands), -1, np.int64)
     order = np.argsort(branching.girths[branching.links[:, 0]], kind="stable")
     below[branching.links[order, 1]] = branching.links[order, 0]
@@ -154,9 +154,9 @@ def _below(branching: Branching) -> Ints:
 
 
 def _held(branching: Branching, below: Ints) -> NDArray[np.bool_]:
-    """Rings that hold on at another end than the one they stand on: those that a link outside the tree leads round.
+    """Mark rings that are attached at a second end: those on a cycle that a link outside the tree closes.
 
-    Every such link marks its two ends, and what is marked twice lies outside its cycle.
+    Each such link marks its two ends; a ring marked twice lies outside the cycle.
     """
     marks = [0] * len(below)
     draw = random.Random(0)
@@ -175,7 +175,7 @@ def _held(branching: Branching, below: Ints) -> NDArray[np.bool_]:
 
 
 def _meet(branching: Branching, below: Ints, one: int, other: int) -> int:
-    """The ring where the ways down from two meet; -1 for the ground."""
+    """Give the ring where the paths down from two rings meet; -1 for the ground."""
     while one != other:
         if one < 0 or other < 0:
             return -1

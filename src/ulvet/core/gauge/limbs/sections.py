@@ -1,4 +1,4 @@
-"""A section of one limb: the single closed line in which a plane meets it, walked from face to face."""
+"""The cross-section of one limb: the closed line in which a plane meets it, walked from face to face."""
 
 from dataclasses import dataclass
 

@@ -1,4 +1,4 @@
-"""How each vertex moves where walls grow."""
+"""The displacement field of vertices where walls grow."""
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,7 +22,8 @@ _ROUNDS = 400
 
 
 def outward_displacement(mesh: Mesh, missing: Floats, fade: float) -> Points:
-    """The movement of all vertices, (n, 3): of each by what is ``missing`` (n,), around it fading over ``fade`` mm."""
+    """Give the displacement (n, 3) of all vertices along their normals: ``missing`` (n,) where walls are thin, fading
+    to nothing over ``fade`` mm."""
     return _ways(mesh) * faded(mesh, missing, fade)[:, None]
 
 

@@ -1,4 +1,4 @@
-"""Thin walls filled up to what they should be, where moving their surface did not do it."""
+"""Filling thin walls with swept spheres, where moving the surface was not enough."""
 
 from dataclasses import dataclass
 

@@ -1,4 +1,4 @@
-"""How far vertices can move before faces cross or fold."""
+"""How far vertices can move before faces cross or fold over."""
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,9 +18,9 @@ _FOLDS = 0.5
 
 
 class NewCrossings:
-    """The pairs of faces that cross after some vertices moved, other than those that crossed before.
+    """Counts the face pairs that cross after vertices moved and did not cross before.
 
-    Where two shells crossed each other before, nothing of them is new.
+    A pair of shells that already crossed each other is ignored as a whole.
     """
 
     def __init__(self, mesh: Mesh, shift: Points) -> None:
@@ -49,9 +49,11 @@ class NewCrossings:
 
 
 def free_share(mesh: Mesh, shift: Points, soft: float, held: Mask) -> tuple[Floats, Mask]:
-    """The share (n,) of a movement (n, 3) that each vertex can take without faces crossing that did not before, and
-    the vertices (n,) that can take none: those ``held`` before, those of faces that it would turn over, and more. Over
-    ``soft`` mm from them it rises to one.
+    """Give the share (n,) of its movement (n, 3) that each vertex can make without new crossings, and the vertices (n,)
+    that cannot move.
+
+    The latter are those ``held`` before, those of faces that would flip, and those whose faces still cross. The share
+    rises to one over ``soft`` mm around them.
     """
     crossings = NewCrossings(mesh, shift)
     held = held | _turned_over(mesh, (1 - faded(mesh, held.astype(float), soft))[:, None] * shift)

@@ -67,7 +67,7 @@ def thicken_walls(mesh: Mesh, wall: float, fade: float, places: Points, reach: f
 
 
 def _stiff(mesh: Mesh, missing: Floats, fade: float) -> Mask:
-    """Vertices (n,) that cannot move, since faces there would tilt: they reach farther than the movement fades, to
+    """Mark vertices (n,) that must not move because their faces would tilt: the faces reach past the fading zone to
     where nothing moves."""
     ends = edges_of(mesh).ends
     long = ends[np.linalg.norm(mesh.vertices[ends[:, 0]] - mesh.vertices[ends[:, 1]], axis=1) > fade]

@@ -1,4 +1,4 @@
-"""Walls against the limits of the material."""
+"""Findings about walls below the limits of the material."""
 
 from collections.abc import Sequence
 
@@ -53,7 +53,7 @@ def check_walls(
 ) -> list[Finding]:
     """``thin-wall`` for places under the material's caution limit; those under its stop limit stop.
 
-    ``places`` are as ``kinded_places`` gives them. Those that lie near each other are one finding with a count.
+    ``places`` are as ``places_with_kinds`` gives them. Those that lie near each other are one finding with a count.
     """
     if not places:
         return []
@@ -166,7 +166,7 @@ def _thicker(
 
 
 def _for_pins(part: Part, place: ThinPlace, wall: float, limit: PrintMM, factor: float) -> list[Remedy]:
-    """A limb can do without its thin end, or be another thing altogether."""
+    """Offer to blunt a thin tip, or to replace the limb by wire."""
     middle = place.point - place.normal * place.wall / 2
     anchor = (Anchor.at(middle, None, part.source),)
     found: list[Remedy] = []

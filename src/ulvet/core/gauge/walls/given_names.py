@@ -17,7 +17,7 @@ Said = TypeVar("Said", ThinPlaceRow, LimbRow)
 
 
 def renamed(findings: Sequence[Finding], steps: Sequence[Step]) -> list[Finding]:
-    """Findings, those near to where the record names a place under that name."""
+    """Put the user's place names on findings near those places."""
     names = _given(steps)
     return [_renamed(finding, _name_at(finding.where, finding.part, names)) for finding in findings]
 

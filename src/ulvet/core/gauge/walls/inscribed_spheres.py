@@ -63,8 +63,11 @@ class Skin:
 
 
 def walls_at(skin: "Skin", points: Points, normals: Points) -> tuple[Floats, Ints]:
-    """Wall and the face it was met in, (p,), by the straight ray, rays to where the sphere it finds would touch, and
-    where that does not settle it, the cone."""
+    """Give the wall and the opposite face, (p,) each.
+
+    It casts the straight ray first, then rays aimed at where the sphere would touch, and the cone only where neither
+    settles it.
+    """
     walls, across = _straight(skin, points, normals)
     asked = np.flatnonzero(~(walls > THICK_SHARE * skin.rays.size) | ((across < 0) & skin.whole))
     u, v = tangents_of(normals[asked])
@@ -107,7 +110,7 @@ def _spheres(skin: "Skin", points: Points, normals: Points, ways: Points, most: 
 
 
 def tangents_of(normals: Points) -> tuple[Points, Points]:
-    """Two unit vectors (p, 3) at right angles to each normal (p, 3) and to each other."""
+    """Give two unit vectors (p, 3) perpendicular to each normal (p, 3) and to each other."""
     helper = np.zeros_like(normals)
     helper[np.arange(len(normals)), np.abs(normals).argmin(axis=1)] = 1
     u = np.cross(normals, helper)

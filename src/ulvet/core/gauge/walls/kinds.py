@@ -38,7 +38,8 @@ class Kind(IntEnum):
 
 
 def kind_among(kinds: NDArray[np.int8]) -> Kind:
-    """The kind of most; edges only count where there is nothing else, since they take their wall from beside them."""
+    """Give the most frequent kind; edges count only where there is nothing else, since they take their wall from the
+    side."""
     own = kinds[kinds != Kind.EDGE]
     return Kind(int(np.bincount(own if len(own) else kinds).argmax()))
 
@@ -50,7 +51,7 @@ def limit_for(material: Material, kind: Kind) -> WallLimit:
 
 
 def few_of(samples: NDArray[np.int64]) -> NDArray[np.int64]:
-    """Some of the samples of a place, spread over it, that tell its kind: thirty and a few."""
+    """Choose about thirty samples spread over a place, by which its kind is judged."""
     return samples[:: max(1, len(samples) // _ASKED)]
 
 

@@ -1,4 +1,4 @@
-"""Walls measured again near some places, after they were worked on."""
+"""Walls measured again near places that were worked on."""
 
 from dataclasses import dataclass, replace
 
@@ -44,9 +44,9 @@ class ThinNear:
 
 
 def thin_near(mesh: Mesh, limit: float, places: Points, reach: float) -> ThinNear:
-    """What is thinner than ``limit`` within ``reach`` of some places (p, 3), figure mm.
+    """Find places thinner than ``limit`` within ``reach`` of some points (p, 3), figure mm.
 
-    Told as a finding tells it: of places that are as long as the limit, not of single points.
+    As in a finding, a place is at least as long as the limit; single samples do not count.
     """
     tree = cKDTree(places)
     asked = faces_around(mesh, tree.query(mesh.vertices)[0] <= reach)

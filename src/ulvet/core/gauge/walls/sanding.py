@@ -1,4 +1,4 @@
-"""What sanding will take off walls."""
+"""How much of each wall sanding removes."""
 
 from dataclasses import replace
 

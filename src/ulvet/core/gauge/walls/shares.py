@@ -1,4 +1,4 @@
-"""How much of a surface is how thin."""
+"""The share of the surface by wall thickness."""
 
 from collections.abc import Sequence
 

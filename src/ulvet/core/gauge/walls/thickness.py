@@ -182,7 +182,7 @@ def straight_walls(mesh: Mesh) -> Floats:
 
 
 def _without_noise(mesh: Mesh, walls: Floats, smooth: NDArray[np.bool_]) -> Floats:
-    """The middle of every vertex's wall and those like it next to it."""
+    """Replace the wall of every vertex by the median of itself and similar neighbours."""
     ends = edges_of(mesh).ends
     ends = ends[smooth[ends].all(axis=1) & np.isfinite(walls[ends]).all(axis=1)]
     of, value = np.concatenate([ends[:, 0], ends[:, 1]]), np.concatenate([walls[ends[:, 1]], walls[ends[:, 0]]])
@@ -196,7 +196,7 @@ def _without_noise(mesh: Mesh, walls: Floats, smooth: NDArray[np.bool_]) -> Floa
 
 
 def smooth_vertices(mesh: Mesh) -> NDArray[np.bool_]:
-    """Vertices (n,) with a normal worth following: no face there is turned from it by more than 40 degrees."""
+    """Mark vertices (n,) with a reliable normal: no face there turns from it by more than 40 degrees."""
     toward = np.ones(len(mesh.vertices))
     normals, faces = vertex_normals(mesh), face_normals(mesh)
     for k in range(3):
