@@ -306,3 +306,21 @@ def test_line_ups_and_labels_are_written_at_true_size(clean_stl, tmp_path):
     assert (grown.exit_code, grown.stdout) == (0, "band.svg: a band 40.0 mm high\n")
     assert "180.0 mm round" in (tmp_path / "band.svg").read_text()
     assert asked("label", "--height", 20, "--girth", 90, "--grow", 0, "-o", out).exit_code == 2
+
+
+def test_a_bench_of_ones_own_is_written_changed_checked_and_used(tmp_path):
+    file = tmp_path / "bench.json"
+    assert run("bench", "export", file)[0] == 0 and run("bench", "check", file)[0] == 0
+    held = json.loads(file.read_text("utf-8"))
+    held["printers"][0].update(id="own-box", name="Own box", volume=[10, 10, 10])
+    file.write_text(json.dumps(held), "utf-8")
+    figure = written(tmp_path, box(12, 12, 12))
+    code, said = inspect(figure, "--bench", str(file), "--printer", "own-box")
+    assert code == 1 and "too-large-for-printer" in {finding["code"] for finding in said["findings"]}
+    assert run("bench", "printers", "--bench", file)[1].startswith("own-box")
+    held["materials"][0]["density"] = 0
+    file.write_text(json.dumps(held), "utf-8")
+    code, out, _ = run("bench", "check", file)
+    assert code == 1 and "Tough grey resin, density" in out
+    assert inspect(figure, "--bench", str(file))[0] == 2
+    assert run("bench", "check", tmp_path / "none.json")[0] == 2

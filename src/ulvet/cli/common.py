@@ -7,13 +7,28 @@ from typing import Annotated, NoReturn
 
 import typer
 
+from ulvet.core.bench.bench import DEFAULT_BENCH, Bench
+from ulvet.core.bench.bench_file import UnusableBench, read_bench
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.setup import UnknownOnBench
 from ulvet.core.build.figure_build import Build
 from ulvet.core.findings.finding import Severity
 from ulvet.core.lengths import PrintMM
 
-__all__ = ["CLEAN", "STOPS", "UNUSABLE", "AsJson", "app", "bench_app", "edition_of", "exit_code", "refuse", "write"]
+__all__ = [
+    "CLEAN",
+    "STOPS",
+    "UNUSABLE",
+    "AsJson",
+    "BenchFile",
+    "app",
+    "bench_app",
+    "bench_in",
+    "edition_of",
+    "exit_code",
+    "refuse",
+    "write",
+]
 
 app = typer.Typer(
     no_args_is_help=True,
@@ -27,6 +42,7 @@ app.add_typer(bench_app, name="bench")
 CLEAN, STOPS, UNUSABLE = 0, 1, 2
 """Exit codes: nothing stops, something does, not usable."""
 
+BenchFile = Annotated[Path | None, typer.Option("--bench", help="A bench file to use instead of what ships.")]
 AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON object.")]
 
 
@@ -46,6 +62,23 @@ def edition_of(height: float | None, scale: float | None, printer: str, material
     except ValueError as error:
         raise UnknownOnBench(
             "The size cannot be used: give a height above 0 up to 10,000 mm or a scale above 0, not both."
+        ) from error
+
+
+def bench_in(file: Path | None) -> Bench:
+    """The bench in a file; what ships where none is given.
+
+    Raises UnknownOnBench.
+    """
+    if file is None:
+        return DEFAULT_BENCH
+    try:
+        return read_bench(file.read_bytes())
+    except UnusableBench as error:
+        raise UnknownOnBench(f"{file.name} cannot be used as a bench. {error}") from error
+    except OSError as error:
+        raise UnknownOnBench(
+            f"{file} could not be read ({error.strerror}): name a bench file that is there."
         ) from error
 
 

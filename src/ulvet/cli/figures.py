@@ -7,8 +7,7 @@ from typing import Annotated
 
 import typer
 
-from ulvet.cli.common import CLEAN, STOPS, AsJson, app, edition_of, exit_code, refuse, write
-from ulvet.core.bench.bench import DEFAULT_BENCH
+from ulvet.cli.common import CLEAN, STOPS, AsJson, BenchFile, app, bench_in, edition_of, exit_code, refuse, write
 from ulvet.core.bench.setup import UnknownOnBench
 from ulvet.core.bits.steps import AddBit
 from ulvet.core.build.figure_build import Build, build_figure
@@ -39,6 +38,7 @@ def inspect(
     walls: Annotated[
         Path | None, typer.Option(help="ZIP to write: the figure where it lies, its walls as tints (OBJ with texture).")
     ] = None,
+    bench: BenchFile = None,
     as_json: AsJson = False,
 ) -> None:
     """Say what is wrong with a figure at print size. Exit code 0: nothing stops; 1: something does; 2: not usable."""
@@ -47,9 +47,10 @@ def inspect(
             raise UnknownOnBench(f"There is no unit {unit!r}; give {', '.join(UNITS)}.")
         if up not in (None, "x", "y", "z"):
             raise UnknownOnBench(f"There is no axis {up!r}; give x, y or z.")
-        setup = DEFAULT_BENCH.setup(printer, material)
+        at = bench_in(bench)
+        setup = at.setup(printer, material)
         edition = edition_of(height, scale, setup.printer.id, setup.material.id)
-        inspection = inspect_file(file, edition, unit, up)  # type: ignore[arg-type]  # both checked above
+        inspection = inspect_file(file, edition, unit, up, bench=at)  # type: ignore[arg-type]  # both checked above
     except (UnreadableFile, UnknownOnBench) as error:
         refuse(str(error), as_json)
     if walls is not None:
@@ -66,11 +67,12 @@ def layers(
     file: Annotated[Path, typer.Argument(help="A figure's file, as it lies, z up.")],
     printer: Annotated[str | None, typer.Option(help="Id of a printer on the bench.")] = None,
     material: Annotated[str | None, typer.Option(help="Id of a material on the bench.")] = None,
+    bench: BenchFile = None,
     as_json: AsJson = False,
 ) -> None:
     """Say what the printer will see. Exit code 0: no islands and all outlines close; 1: otherwise; 2: not usable."""
     try:
-        said = layers_of_file(file, DEFAULT_BENCH.setup(printer, material))
+        said = layers_of_file(file, bench_in(bench).setup(printer, material))
     except (UnreadableFile, UnknownOnBench, TooManyLayers) as error:
         refuse(str(error), as_json)
     if as_json:
@@ -96,6 +98,7 @@ def stand(
     material: Annotated[str | None, typer.Option(help="Id of a material on the bench.")] = None,
     show_side: Annotated[str | None, typer.Option(help="X,Y,Z: direction of the side to keep clean.")] = None,
     orient: Annotated[str, typer.Option(help="auto: the best way to stand; keep: as it lies.")] = "auto",
+    bench: BenchFile = None,
     as_json: AsJson = False,
 ) -> None:
     """Turn a figure for the printer and hold it. Exit code 0: no island is left; 1: one is; 2: not usable."""
@@ -103,7 +106,7 @@ def stand(
         if orient not in ("auto", "keep"):
             raise UnknownOnBench(f"There is no way to orient called {orient!r}; give auto or keep.")
         side = None if show_side is None else _direction(show_side)
-        data, said = stand_file(file, out, DEFAULT_BENCH.setup(printer, material), side, orient)  # type: ignore[arg-type]
+        data, said = stand_file(file, out, bench_in(bench).setup(printer, material), side, orient)  # type: ignore[arg-type]
     except (UnreadableFile, UnknownOnBench, TooManyLayers) as error:
         refuse(str(error), as_json)
     write(out, data, as_json)
@@ -130,6 +133,7 @@ def build(
     recipe: Annotated[Path, typer.Argument(help="The recipe file of a release; its source lies beside it.")],
     out: Annotated[Path, typer.Option("--out", "-o", help="Folder for the files of the release.")],
     source: Annotated[Path | None, typer.Option(help="Folder of the source, if it is another.")] = None,
+    bench: BenchFile = None,
 ) -> None:
     """Make a release again from its recipe. Exit code 0: nothing stops; 1: something does; 2: not usable."""
     from ulvet.store.blobs import write_whole  # here, as the other commands need nothing of the store
@@ -137,7 +141,7 @@ def build(
     try:
         asked = RecipeFile.read(recipe.read_bytes(), recipe.name)
         meshes = _sources(asked, source or recipe.parent)
-        done = build_figure(asked.recipe, asked.edition, meshes)
+        done = build_figure(asked.recipe, asked.edition, meshes, bench=bench_in(bench))
         files = release_files(CheckedFigure.of(asked.figure, done))
         out.mkdir(parents=True, exist_ok=True)
         for file in files:

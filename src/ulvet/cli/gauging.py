@@ -6,8 +6,7 @@ from typing import Annotated, Any
 
 import typer
 
-from ulvet.cli.common import CLEAN, STOPS, AsJson, app, edition_of, refuse, write
-from ulvet.core.bench.bench import DEFAULT_BENCH
+from ulvet.cli.common import CLEAN, STOPS, AsJson, BenchFile, app, bench_in, edition_of, refuse, write
 from ulvet.core.bench.edition import Use
 from ulvet.core.bench.setup import UnknownOnBench
 from ulvet.core.formats.errors import UnreadableFile
@@ -26,13 +25,14 @@ def gauge_command(
     field: Annotated[
         Path | None, typer.Option(help="NPZ to write: vertices, faces, thickness, ray, kind, beyond.")
     ] = None,
+    bench: BenchFile = None,
     as_json: AsJson = False,
 ) -> None:
     """Measure walls, what breaks first, balance, detail. Exit code 0: no wall stops it; 1: one does; 2: not usable."""
     from ulvet.core.files.gauge import gauge_file  # pulls in libraries that other commands do not need
 
     try:
-        setup = DEFAULT_BENCH.setup(None, material)
+        setup = bench_in(bench).setup(None, material)
         edition = edition_of(height, scale, setup.printer.id, setup.material.id)
         gauged = gauge_file(file, edition.model_copy(update={"use": use}), setup)
     except (UnreadableFile, UnknownOnBench) as error:

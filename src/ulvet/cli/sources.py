@@ -6,8 +6,7 @@ from typing import Annotated, Any
 
 import typer
 
-from ulvet.cli.common import CLEAN, STOPS, AsJson, app, refuse, write
-from ulvet.core.bench.bench import DEFAULT_BENCH
+from ulvet.cli.common import CLEAN, STOPS, AsJson, BenchFile, app, bench_in, refuse, write
 from ulvet.core.bench.setup import UnknownOnBench
 from ulvet.core.files.as_it_lies import simplify_file, size_of_file
 from ulvet.core.files.paper import label_bytes, line_up_of_files
@@ -67,6 +66,7 @@ def size(
     up: Annotated[str | None, typer.Option(help="x, y or z; guessed when left out.")] = None,
     printer: Annotated[str | None, typer.Option(help="Id of a printer on the bench.")] = None,
     material: Annotated[str | None, typer.Option(help="Id of a material on the bench.")] = None,
+    bench: BenchFile = None,
     as_json: AsJson = False,
 ) -> None:
     """Work out a size and what it makes too thin. Exit code 0: all of it prints; 1: walls stop it; 2: not usable."""
@@ -85,8 +85,9 @@ def size(
         )
         if unit not in (None, *UNITS) or up not in (None, "x", "y", "z"):
             raise UnusableSize("The unit has to be mm, cm, m or in, and the axis x, y or z.")
-        setup = DEFAULT_BENCH.setup(printer or fit_printer, material)
-        said = size_of_file(file, way, setup, unit, up)  # type: ignore[arg-type]  # both checked above
+        at = bench_in(bench)
+        setup = at.setup(printer or fit_printer, material)
+        said = size_of_file(file, way, setup, unit, up, at)  # type: ignore[arg-type]  # both checked above
     except (UnreadableFile, UnknownOnBench, UnusableSize) as error:
         refuse(str(error), as_json)
     if as_json:

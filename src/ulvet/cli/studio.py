@@ -6,20 +6,57 @@ from typing import Annotated, Any
 
 import typer
 
-from ulvet.cli.common import CLEAN, STOPS, AsJson, app, bench_app, refuse
-from ulvet.core.bench.bench import DEFAULT_BENCH
+from ulvet.cli.common import CLEAN, STOPS, AsJson, BenchFile, app, bench_app, bench_in, refuse, write
+from ulvet.core.bench.bench import DEFAULT_BENCH, Bench
+from ulvet.core.bench.bench_file import UnusableBench, bench_text, read_bench
+from ulvet.core.bench.setup import UnknownOnBench
 
 
 @bench_app.command()
-def printers(as_json: AsJson = False) -> None:
+def printers(bench: BenchFile = None, as_json: AsJson = False) -> None:
     """List the printers."""
-    _list([printer.model_dump(mode="json") for printer in DEFAULT_BENCH.printers], as_json)
+    _list([printer.model_dump(mode="json") for printer in _bench(bench, as_json).printers], as_json)
 
 
 @bench_app.command()
-def materials(as_json: AsJson = False) -> None:
+def materials(bench: BenchFile = None, as_json: AsJson = False) -> None:
     """List the materials."""
-    _list([material.model_dump(mode="json") for material in DEFAULT_BENCH.materials], as_json)
+    _list([material.model_dump(mode="json") for material in _bench(bench, as_json).materials], as_json)
+
+
+@bench_app.command()
+def export(out: Annotated[Path, typer.Argument(help="JSON file to write.")]) -> None:
+    """Write the bench that ships, to be changed and used with --bench."""
+    write(out, bench_text(DEFAULT_BENCH).encode(), as_json=False)
+
+
+@bench_app.command("check")
+def check_bench(file: Annotated[Path, typer.Argument(help="A bench file.")], as_json: AsJson = False) -> None:
+    """Say what is wrong with a bench file. Exit code 0: nothing; 1: some fields; 2: not readable."""
+    try:
+        problems = _problems(file.read_bytes())
+    except OSError as error:
+        refuse(f"{file} could not be read ({error.strerror}): name a bench file that is there.", as_json)
+    if as_json:
+        typer.echo(json.dumps({"problems": problems}, ensure_ascii=False))
+    else:
+        typer.echo("\n".join(problems) or f"{file.name}: every field can be used")
+    raise typer.Exit(STOPS if problems else CLEAN)
+
+
+def _problems(text: bytes) -> list[str]:
+    try:
+        read_bench(text)
+    except UnusableBench as error:
+        return list(error.problems)
+    return []
+
+
+def _bench(file: Path | None, as_json: bool) -> Bench:
+    try:
+        return bench_in(file)
+    except UnknownOnBench as error:
+        refuse(str(error), as_json)
 
 
 Data = Annotated[Path | None, typer.Option(envvar="DATA", help="Folder that holds all figures.")]

@@ -1,8 +1,9 @@
 """Limits of walls, each with where it comes from."""
 
 from enum import StrEnum
+from typing import Self
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from ulvet.core.lengths import PrintMM
 
@@ -20,13 +21,19 @@ class LimitOrigin(StrEnum):
 class WallLimit(BaseModel):
     """What a kind of wall has to have."""
 
-    model_config = ConfigDict(frozen=True)
+    model_config = ConfigDict(frozen=True, extra="forbid")
 
-    stop: PrintMM
+    stop: PrintMM = Field(gt=0, le=50)
     """Walls thinner than this fail on the plate or under the cutters."""
-    caution: PrintMM
+    caution: PrintMM = Field(gt=0, le=50)
     """Walls thinner than this print but want care in cleaning and painting."""
     origin: LimitOrigin = LimitOrigin.BENCH_DEFAULT
+
+    @model_validator(mode="after")
+    def _caution_is_no_less(self) -> Self:
+        if self.caution < self.stop:
+            raise ValueError(f"a wall of {self.caution:g} mm cannot want care when less than {self.stop:g} mm fails")
+        return self
 
 
 class WallLimits(BaseModel):

@@ -1,9 +1,9 @@
 """Materials: typed bench defaults. All are invented; a value learnt from the user's own coupons replaces them."""
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field
 
 from ulvet.core.bench.limits import WallLimit, WallLimits
-from ulvet.core.bench.printers import Process
+from ulvet.core.bench.printers import ID, Process
 from ulvet.core.lengths import PrintMM
 
 __all__ = ["MATERIALS", "Material"]
@@ -12,23 +12,23 @@ __all__ = ["MATERIALS", "Material"]
 class Material(BaseModel):
     """One resin or filament."""
 
-    model_config = ConfigDict(frozen=True)
+    model_config = ConfigDict(frozen=True, extra="forbid")
 
-    id: str
-    name: str
+    id: str = Field(pattern=ID)
+    name: str = Field(min_length=1, max_length=60)
     process: Process
     walls: WallLimits
-    density: float
+    density: float = Field(gt=0, le=25)
     """Printed and cured, g/cm³."""
-    strength: float | None = None
+    strength: float | None = Field(default=None, gt=0, le=2_000)
     """N/mm² at which a bent bar breaks; None where nobody has measured it."""
-    modulus: float | None = None
+    modulus: float | None = Field(default=None, gt=0, le=500_000)
     """N/mm² by which it resists bending."""
-    brittleness: float = 1.0
+    brittleness: float = Field(default=1.0, ge=1, le=20)
     """How many times less a sudden knock has to be than a slow push."""
-    across_layers: float = 1.0
+    across_layers: float = Field(default=1.0, gt=0, le=1)
     """Its strength where a pull takes layers apart, as a share."""
-    price_per_litre: float
+    price_per_litre: float = Field(ge=0, le=1e6)
     """Money in the user's currency for a litre, which for filament is about 1.24 kg."""
 
 

@@ -1,13 +1,16 @@
 """Printers: typed bench defaults. All are invented; a user's own replace them."""
 
-from typing import Literal
+from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field
 
 from ulvet.core.lengths import PrintMM
 
-__all__ = ["PRINTERS", "Printer", "Process"]
+__all__ = ["ID", "PRINTERS", "Printer", "Process"]
 
+ID = r"^[a-z0-9][a-z0-9-]{0,39}$"
+"""Form of the id of anything on the bench: small letters, digits and hyphens."""
+Side = Annotated[PrintMM, Field(gt=0, le=10_000)]
 Process = Literal["resin", "filament"]
 
 
@@ -15,21 +18,21 @@ class Printer(BaseModel):
     """One printer. ``volume`` is width, depth, height in mm; ``pixel`` the finest step across, which for
     filament is a quarter of the line."""
 
-    model_config = ConfigDict(frozen=True)
+    model_config = ConfigDict(frozen=True, extra="forbid")
 
-    id: str
-    name: str
+    id: str = Field(pattern=ID)
+    name: str = Field(min_length=1, max_length=60)
     process: Process
-    volume: tuple[PrintMM, PrintMM, PrintMM]
-    layer: PrintMM
-    pixel: PrintMM
-    line: PrintMM
+    volume: tuple[Side, Side, Side]
+    layer: PrintMM = Field(ge=0.005, le=2)
+    pixel: PrintMM = Field(ge=0.005, le=2)
+    line: PrintMM = Field(ge=0.005, le=5)
     """Narrowest line it lays: one pixel in resin, the nozzle in filament."""
-    seconds_per_layer: float
+    seconds_per_layer: float = Field(ge=0, le=3_600)
     """Exposure, lift and settle in resin; change of height in filament."""
-    first_layers: int = 0
-    seconds_per_first_layer: float = 0.0
-    mm3_per_second: float | None = None
+    first_layers: int = Field(default=0, ge=0, le=100)
+    seconds_per_first_layer: float = Field(default=0.0, ge=0, le=3_600)
+    mm3_per_second: float | None = Field(default=None, gt=0, le=1_000)
     """Filament laid down on average, all moves counted; None in resin."""
 
 

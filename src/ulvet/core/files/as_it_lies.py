@@ -6,6 +6,7 @@ from typing import Any, Literal
 
 import numpy as np
 
+from ulvet.core.bench.bench import DEFAULT_BENCH, Bench
 from ulvet.core.bench.edition import AskedSize, Edition
 from ulvet.core.bench.setup import Setup
 from ulvet.core.bring_in.simplify import simplify_to_count, simplify_within
@@ -72,7 +73,12 @@ def simplify_file(
 
 
 def size_of_file(
-    path: Path, way: AnyWay | None, setup: Setup, unit: Unit | None = None, up: Axis | None = None
+    path: Path,
+    way: AnyWay | None,
+    setup: Setup,
+    unit: Unit | None = None,
+    up: Axis | None = None,
+    bench: Bench = DEFAULT_BENCH,
 ) -> dict[str, Any]:
     """A file at the size a way gives, as it is without one: the factor with its working, what is too thin then, and the
     same for sizes from a quarter to four times that, as plain values.
@@ -83,7 +89,7 @@ def size_of_file(
     step = bring_in_step(source, path.name, unit, up)
     parts = [part.mesh for part in run_recipe(Recipe(steps=(step,)), source.meshes, Edition()).parts]
     figure = figure_size(*parts)
-    worked = way.work(figure) if way else None
+    worked = way.work(figure, bench) if way else None
     factor = worked.factor if worked else 1.0
     height = PrintMM(figure.height * factor)
     walls = [(mesh, measure_thickness(mesh)) for mesh in parts]

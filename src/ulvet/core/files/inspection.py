@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from ulvet.core.bench.bench import DEFAULT_BENCH, Bench
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bring_in.guess import guess_unit, guess_up
 from ulvet.core.bring_in.steps import BringIn, SourcePiece
@@ -60,6 +61,7 @@ def inspect_file(
     unit: Unit | None = None,
     up: Axis | None = None,
     progress: Progress = no_progress,
+    bench: Bench = DEFAULT_BENCH,
 ) -> Inspection:
     """Read a file and build it as it is.
 
@@ -72,7 +74,7 @@ def inspect_file(
         sha256 = hashlib.file_digest(file, "sha256").hexdigest()
     read = time.perf_counter() - began
     step = bring_in_step(source, path.name, unit, up)
-    build = build_figure(Recipe(steps=(step,)), edition, source.meshes, progress=progress)
+    build = build_figure(Recipe(steps=(step,)), edition, source.meshes, progress=progress, bench=bench)
     return Inspection(
         path=path,
         sha256=sha256,

@@ -43,7 +43,7 @@ def remesh(mesh: Mesh, edge: float) -> Mesh:
     """The surface in triangles with edges of about ``edge`` mm (split, collapse, flip, relax; Botsch and Kobbelt 2004),
     laid back onto it every round. Open rims and folds sharper than 40 degrees stay where they are.
 
-    Raises CannotEven for edges with more than two faces, which no such mesh has.
+    Raises CannotRemesh for edges with more than two faces, which no such mesh has.
     """
     # The package's other half is under a copyleft licence and is never imported.
     from gpytoolbox_bindings import _remesh_botsch_cpp_impl
