@@ -1,7 +1,6 @@
 """What is drawn of a build, made once for what it is drawn from."""
 
 import hashlib
-import pickle
 from collections.abc import Callable
 from functools import cache
 from pathlib import Path
@@ -9,6 +8,7 @@ from typing import TypeVar
 
 from ulvet.core.blob_hash import BlobHash
 from ulvet.core.digest import core_digest
+from ulvet.core.recipe.measured import measured_once
 from ulvet.store.blobs import Blobs
 from ulvet.store.results import DiskMemory
 
@@ -35,14 +35,7 @@ class DrawingCache:
 
     def value(self, make: Callable[[], T], *made_of: object) -> T:
         """What ``make`` gives, kept as what checks measure is."""
-        key = _key("value", made_of)
-        known = self._memory.recall_measured(key)
-        if known is not None:
-            kept: T = pickle.loads(known)
-            return kept
-        made = make()
-        self._memory.keep_measured(key, pickle.dumps(made, pickle.HIGHEST_PROTOCOL))
-        return made
+        return measured_once(self._memory, _key("value", made_of), make)
 
 
 def _key(kind: str, made_of: tuple[object, ...]) -> str:

@@ -28,9 +28,6 @@ from ulvet.core.lengths import FigureMM, spoken
 
 __all__ = ["GaugedFile", "gauge_file"]
 
-_MOST_OPEN = 0.25
-"""Share of open edges from which inside and outside cannot be told (bench default)."""
-
 
 @dataclass(frozen=True)
 class GaugedFile:
@@ -72,8 +69,8 @@ def gauge_file(path: Path, edition: Edition, setup: Setup) -> GaugedFile:
     if volume(mesh) < 0:
         mesh = flipped(mesh)
         notes.append("The surface looks inward; it was measured as if it looked outward. Turn it at Mend.")
-    is_open = edges_of(mesh).open
-    if is_open.mean() > _MOST_OPEN:
+    edges = edges_of(mesh)
+    if edges.mostly_open:
         notes.append("More than a quarter of all edges is open: there is no wall and no balance. Close it at Mend.")
         thickness, balance, weak, detail = Thickness.unknown(mesh), None, [], None
     else:
@@ -81,7 +78,7 @@ def gauge_file(path: Path, edition: Edition, setup: Setup) -> GaugedFile:
         weak, detail = weakest_first(mesh, material), detail_of(mesh, least_shown_by(setup.printer))
         if material.strength is None:
             notes.append(f"Nobody has measured how strong {material.name.lower()} is: what breaks first is not told.")
-        if is_open.any():
+        if edges.open.any():
             notes.append("The surface is open in places: walls there, balance and handling are not to be relied on.")
         if balance is None:
             notes.append("It encloses no volume, so it has no weight and no balance.")

@@ -3,7 +3,6 @@ no other."""
 
 import hashlib
 import logging
-import pickle
 import time
 from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor, wait
@@ -20,6 +19,7 @@ from ulvet.core.findings.check import Check, FigureCheck, FigureUnderCheck, Part
 from ulvet.core.findings.finding import AddSteps, Finding, Unseen
 from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.progress import Progress
+from ulvet.core.recipe.measured import measured_once
 from ulvet.core.recipe.runner import Memory
 from ulvet.core.recipe.step import Context, Part
 from ulvet.core.stations import Station
@@ -38,11 +38,7 @@ _log = logging.getLogger("ulvet.core")
 
 
 class CachedMeasure:
-    """What a check measures of a part or the figure, and under what it is kept; measured when it is first asked for.
-
-    Kept values are pickled: they are read only from the data folder that this program wrote, under the digest of the
-    code that wrote them.
-    """
+    """What a check measures of a part or the figure, and under what it is kept; measured when it is first asked for."""
 
     def __init__(self, key: str, memory: Memory, kept: bool, take: Callable[[], Any]) -> None:
         self.key = key
@@ -78,14 +74,7 @@ class CachedMeasure:
             _ = self.value
 
     def _value(self) -> Any:
-        if not self._kept:
-            return self._take()
-        known = self._memory.recall_measured(self.key)
-        if known is not None:
-            return pickle.loads(known)
-        value = self._take()
-        self._memory.keep_measured(self.key, pickle.dumps(value, pickle.HIGHEST_PROTOCOL))
-        return value
+        return measured_once(self._memory, self.key, self._take) if self._kept else self._take()
 
 
 class StationFindings(BaseModel):

@@ -43,8 +43,6 @@ __all__ = [
     "WallsCheck",
 ]
 
-_MOSTLY_OPEN = 0.25
-"""Share of its edges that are open from which on no ray would meet the other side of anything (bench default)."""
 _NO_WALLS = (
     "Walls were not measured: more than a quarter of the edges is open, so there is no telling what is inside; "
     "mend the surface first."
@@ -68,8 +66,7 @@ class ClosedCheck(PartCheck):
     seconds_a_triangle: ClassVar[float] = 5e-7
 
     def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> bool:
-        edges = edges_of(part.mesh)
-        return bool(edges.open.sum() <= _MOSTLY_OPEN * max(len(edges.uses), 1))
+        return not edges_of(part.mesh).mostly_open
 
     def judge(self, part: Part, measured: bool, figure: FigureUnderCheck) -> list[Finding | Unseen]:
         return [] if measured else [Unseen(station=Station.GAUGE, part=part.name, why=_NO_WALLS)]

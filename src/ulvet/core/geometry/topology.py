@@ -22,6 +22,8 @@ __all__ = [
 ]
 
 Ints = NDArray[np.int64]
+_MOSTLY_OPEN = 0.25
+"""Share of open edges from which on no ray would meet the other side of anything (bench default)."""
 
 
 @dataclass(frozen=True)
@@ -43,6 +45,11 @@ class Edges:
     def open(self) -> NDArray[np.bool_]:
         """Edges with one face."""
         return self.uses == 1
+
+    @property
+    def mostly_open(self) -> bool:
+        """Whether so much is open that inside and outside cannot be told apart."""
+        return bool(self.open.sum() > _MOSTLY_OPEN * max(len(self.uses), 1))
 
     @property
     def nonmanifold(self) -> NDArray[np.bool_]:

@@ -1,6 +1,5 @@
 """How bits hold in a figure: what touches nothing, what barely does, what would seal a cavity."""
 
-import json
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -16,6 +15,7 @@ from ulvet.core.geometry.solids import CannotJoin, TooFarApart
 from ulvet.core.join.joining import measure_hold
 from ulvet.core.join.steps import JoinParts, JoinReceipt
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
+from ulvet.core.recipe.measured import measured_once
 from ulvet.core.recipe.runner import Memory, Recipe, measured_key
 from ulvet.core.recipe.step import Part, Receipt
 from ulvet.core.stations import Station
@@ -138,23 +138,19 @@ def _placing(name: str, placed: dict[str, PlacedStep]) -> PlacedStep | None:
 
 def _known_hold(host: Mesh, bit: Mesh, memory: Memory) -> dict[str, float] | None:
     """Measured once for every two meshes; None where they do not meet, nothing where they cannot be joined."""
-    key = measured_key("hold", host.hash, bit.hash)
-    if (kept := memory.recall_measured(key)) is not None:
-        known: dict[str, float] | None = json.loads(kept)
-        return known
+    return measured_once(memory, measured_key("hold", host.hash, bit.hash), lambda: _hold_of(host, bit))
+
+
+def _hold_of(host: Mesh, bit: Mesh) -> dict[str, float] | None:
     try:
         hold, sealed = measure_hold(host, bit)
-        x, y, z = hold.middle
-        said: dict[str, float] | None = {
-            "overlap": hold.overlap, "neck": hold.neck, "neck_width": hold.neck_width, "sealed": sealed,
-            "x": x, "y": y, "z": z,
-        }  # fmt: skip
     except TooFarApart:
-        said = None
+        return None
     except CannotJoin:
-        said = {}
-    memory.keep_measured(key, json.dumps(said).encode())
-    return said
+        return {}
+    x, y, z = hold.middle
+    sizes = {"overlap": hold.overlap, "neck": hold.neck, "neck_width": hold.neck_width, "sealed": sealed}
+    return {**sizes, "x": x, "y": y, "z": z}
 
 
 def _judged(held: _Held, factor: float, setup: Setup) -> list[Finding]:

@@ -17,8 +17,6 @@ __all__ = ["Gap", "gaps_in", "least_gap"]
 Ints = NDArray[np.int64]
 _PIXELS = 4.0
 """Light and swelling close what is narrower in resin (bench default)."""
-_MOST_OPEN = 0.25
-"""Share of open edges from which inside and outside cannot be told (bench default)."""
 _FACING = np.cos(np.deg2rad(150.0))
 """Of a groove whose walls lean apart by more the bottom is narrow anyhow, and meant."""
 _SPREAD = np.array([(1, 1, 1), (6, 1, 1), (1, 6, 1), (1, 1, 6), (4, 4, 1), (1, 4, 4), (4, 1, 4)], float)
@@ -43,7 +41,7 @@ def gaps_in(found: Diagnosis, rays: Rays, limit: float) -> list[Gap]:
     """The gaps under ``limit`` mm of a mesh that was looked over, the narrowest first; none where it looks the wrong
     way or is mostly open, since it has no outside then to measure through."""
     winding = found.winding
-    if winding.against.any() or winding.inverted.any() or found.edges.open.mean() > _MOST_OPEN:
+    if winding.against.any() or winding.inverted.any() or found.edges.mostly_open:
         return []
     return _thin_gaps(found.mesh, found.edges, rays, limit, np.isin(found.shells.of, found.shells.voids))
 

@@ -1,6 +1,5 @@
 """Detail that will not show: narrower than the process draws, or shallower than primer and paint leave."""
 
-import io
 from dataclasses import dataclass
 
 import numpy as np
@@ -65,19 +64,6 @@ class Detail:
     needs: Floats
     lost: float
     size: float
-
-    def to_bytes(self) -> bytes:
-        """All of it, to be read by ``from_bytes``."""
-        buffer = io.BytesIO()
-        np.savez(buffer, points=self.points, needs=self.needs, shares=[self.lost, self.size])
-        return buffer.getvalue()
-
-    @classmethod
-    def from_bytes(cls, data: bytes) -> "Detail":
-        """The detail of ``to_bytes``."""
-        with np.load(io.BytesIO(data), allow_pickle=False) as arrays:
-            lost, size = map(float, arrays["shares"])
-            return cls(arrays["points"], arrays["needs"], lost, size)
 
 
 def least_shown_by(printer: Printer) -> LeastShown:

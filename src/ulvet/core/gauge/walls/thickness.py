@@ -1,6 +1,5 @@
 """Wall thickness by inscribed spheres along a cone of inward rays."""
 
-import io
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -45,9 +44,6 @@ _LOCAL = 1.3
 """Times as far as walls are asked for that the figure is looked at around them."""
 
 
-_ARRAYS = ("points", "normals", "walls", "across", "face_of", "areas", "buried")
-
-
 @dataclass(frozen=True)
 class Thickness:
     """Wall thickness of a mesh in figure mm; it serves every size.
@@ -74,18 +70,6 @@ class Thickness:
         normals, nowhere = np.zeros((n, 3)), np.full(n, -1, np.int64)
         none = np.empty(0, np.int64)
         return cls(mesh.vertices, normals, np.full(n, np.inf), nowhere, none, np.zeros(n), np.zeros(n, bool))
-
-    def to_bytes(self) -> bytes:
-        """All arrays, to be read by ``from_bytes``."""
-        buffer = io.BytesIO()
-        np.savez(buffer, **{name: getattr(self, name) for name in _ARRAYS})
-        return buffer.getvalue()
-
-    @classmethod
-    def from_bytes(cls, data: bytes) -> "Thickness":
-        """The thickness of ``to_bytes``."""
-        with np.load(io.BytesIO(data), allow_pickle=False) as arrays:
-            return cls(*(arrays[name] for name in _ARRAYS))
 
 
 def measure_thickness(mesh: Mesh) -> Thickness:
