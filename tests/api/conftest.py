@@ -5,6 +5,9 @@ import pytest
 
 from ulvet.api.guard import WRITE_HEADER
 
+PATIENCE = 4800
+"""Looks at a job, 0.05 s apart: four minutes, since machines are busy."""
+
 
 @pytest.fixture
 def client(served):
@@ -13,7 +16,7 @@ def client(served):
 
 
 def finished(client, job):
-    for _ in range(1200):
+    for _ in range(PATIENCE):
         job = client.get(f"/jobs/{job['id']}").json()
         if job["state"] not in ("queued", "running"):
             return job

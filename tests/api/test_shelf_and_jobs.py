@@ -99,12 +99,10 @@ def test_what_a_check_has_seen_is_told_station_by_station_the_one_looked_at_firs
     assert change(client, figure, "PUT", "/edition", **{**page["edition"], "height": 33}).status_code == 200
     job = finished(client, client.get(f"/figures/{figure}").json()["job"] or client.get("/jobs").json()[-1])
     assert job["seen"][0] == "layers" and sorted(job["seen"]) == sorted(checked)
-    findings = client.get(f"/jobs/{job['id']}/seen").json()
-    assert [one["station"] for one in findings] == job["seen"]
+    seen = client.get(f"/jobs/{job['id']}/seen").json()
+    assert [one["station"] for one in seen] == job["seen"]
     findings = client.get(f"/figures/{figure}").json()["build"]["findings"]
-    assert sorted(finding["code"] for one in findings for finding in one["findings"]) == sorted(
-        f["code"] for f in findings
-    )
+    assert sorted(finding["code"] for one in seen for finding in one["findings"]) == sorted(f["code"] for f in findings)
     client.headers["X-Ulvet-Station"] = "attic"
     assert client.get(f"/figures/{figure}").status_code == 422
     assert client.get("/jobs/1/seen").status_code == 404

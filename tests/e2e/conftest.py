@@ -22,7 +22,7 @@ ARGUMENTS = [
 
 
 # What a check brings about is waited for on slow machines too.
-expect.set_options(timeout=60_000)
+expect.set_options(timeout=120_000)
 
 
 @pytest.fixture(scope="session")
