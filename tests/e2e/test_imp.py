@@ -140,7 +140,7 @@ def mend_the_neck(page):
 
 def press_and_smooth(page):
     act(page, "Press a picture or text")
-    page.get_by_label("or a text").fill("II")
+    page.get_by_label("Text instead of a picture").fill("II")
     page.get_by_label("Stamp across, mm").fill("3")
     page.get_by_label("Strokes high or deep, mm").fill("0.3")
     page.get_by_role("button", name="Pick its place on the figure").click()

@@ -77,7 +77,7 @@ function Scanner({ scanner }: { scanner: ScannerView }) {
         <h2>On the turntable</h2>
         <div className="fields">
           <ChoiceField
-            label="Object"
+            label="Object on the turntable"
             value={thing}
             options={Object.entries(scanner.objects).map(([key, name]) => [key, name] as const)}
             change={setThing}

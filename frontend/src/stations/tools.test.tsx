@@ -75,7 +75,7 @@ describe('a measurement', () => {
     const pick = screen.getByRole('button', { name: 'Pick on the figure' });
     expect(pick).toHaveProperty('disabled', true);
     fireEvent.change(screen.getByLabelText('Name of the measurement'), { target: { value: ' beak ' } });
-    choose('Measured', 'across, by three picks');
+    choose('What is measured', 'across, by three picks');
     fireEvent.click(pick);
     expect(asked).toMatchObject({ count: 3 });
     pickAll(at(1), at(2), at(3));

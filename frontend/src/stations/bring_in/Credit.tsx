@@ -65,7 +65,7 @@ export function Depict({ acts }: { acts: FigureActs }) {
   return (
     <div className="fields">
       <ChoiceField
-        label="It shows"
+        label="What the figure depicts"
         value={what}
         options={list.depicted as Record<typeof what, string>}
         change={setWhat}
@@ -97,7 +97,7 @@ export function Offer({ build, acts }: { build: BuildRecord; acts: FigureActs })
   return (
     <div className="fields">
       <ChoiceField
-        label="For money?"
+        label="Released for money?"
         value={said ? (sold ? 'sold' : 'free') : ''}
         options={{ free: 'free of charge', sold: 'for money' }}
         change={(to) => set(to === 'sold', terms)}

@@ -102,7 +102,7 @@ export function StampTools({ number, build, acts, picking, part }: Props) {
         {!picture && (
           <TextField
             size="small"
-            label="or a text"
+            label="Text instead of a picture"
             value={text}
             slotProps={{ htmlInput: { maxLength: 80 } }}
             onChange={(event) => setText(event.target.value)}
@@ -110,7 +110,7 @@ export function StampTools({ number, build, acts, picking, part }: Props) {
         )}
         {!picture && text.trim() !== '' && (
           <ChoiceField
-            label="Letters"
+            label="Font of the text"
             value={font}
             options={FONTS.map((each) => [each, each] as const)}
             change={setFont}
@@ -191,7 +191,7 @@ function ShelfStamps({
     <>
       {stamps.length > 0 && (
         <ChoiceField
-          label="or a stamp of the shelf"
+          label="Stamp of the shelf instead"
           value={stamps.find(({ stamp }) => stamp.sha256 === picture?.sha256)?.id ?? ''}
           options={stamps.map(({ id, name, terms }) => [id, `${name}, ${terms}`] as const)}
           change={(to) => {

@@ -37,7 +37,7 @@ export function Terms({ build, acts }: { build: BuildRecord; acts: FigureActs })
         build={build}
         acts={acts}
         kind="depict"
-        label="Depicted"
+        label="What the figure depicts, as recorded"
         none="Nothing others have a say in, as far as was said."
       />
     </>

@@ -141,7 +141,7 @@ export function TermsFields({
           <TextField
             size="small"
             type="date"
-            label="Dated"
+            label="Date of the proof"
             value={held.dated}
             slotProps={{ inputLabel: { shrink: true } }}
             onChange={(event) => change({ ...held, dated: event.target.value })}

@@ -168,7 +168,7 @@ describe('a stamp', () => {
     panel(['figure', 'knob']);
     const press = screen.getByRole('button', { name: 'Pick its place on the figure' });
     expect(press).toHaveProperty('disabled', true);
-    type('or a text', 'No. 7');
+    type('Text instead of a picture', 'No. 7');
     type('Turned, ° anticlockwise', '400');
     expect(press).toHaveProperty('disabled', true);
     type('Turned, ° anticlockwise', '');
@@ -228,13 +228,13 @@ describe('a stamp', () => {
       { id: 5, name: 'reeds', stamp, terms: 'CC BY 4.0' },
     ];
     panel(['figure']);
-    type('or a text', 'II');
-    choose('Letters', 'italic');
+    type('Text instead of a picture', 'II');
+    choose('Font of the text', 'italic');
     fireEvent.click(screen.getByRole('button', { name: 'Pick its place on the figure' }));
     pick(place(1));
     expect(addStep.mock.calls[0]?.[1]).toMatchObject({ text: 'II', font: 'italic' });
-    await screen.findByRole('combobox', { name: 'or a stamp of the shelf' });
-    choose('or a stamp of the shelf', 'reeds, CC BY 4.0');
+    await screen.findByRole('combobox', { name: 'Stamp of the shelf instead' });
+    choose('Stamp of the shelf instead', 'reeds, CC BY 4.0');
     expect(screen.queryByText('put it on the shelf of bits')).toBeNull();
     fireEvent.click(screen.getByRole('button', { name: 'Pick its place on the figure' }));
     pick(place(2));

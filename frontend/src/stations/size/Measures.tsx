@@ -65,7 +65,7 @@ export function Measures({ build, part, acts, picking }: Props) {
           onChange={(event) => setName(event.target.value)}
         />
         <ChoiceField
-          label="Measured"
+          label="What is measured"
           value={how}
           options={(Object.keys(HOWS) as How[]).map((key) => [key, HOWS[key][0]] as const)}
           change={setHow}

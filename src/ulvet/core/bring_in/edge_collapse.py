@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ulvet.core.bring_in.edge_collapse_kernels import collapse_pass, corner_lists, lists
+from ulvet.core.bring_in.edge_collapse_kernels import collapse_pass, corner_lists, linked_lists
 from ulvet.core.geometry.mesh import Mesh, Points
 from ulvet.core.geometry.topology import edges_of
 from ulvet.core.progress import Progress, no_progress
@@ -38,7 +38,7 @@ def collapse_within(mesh: Mesh, most: float, progress: Progress = no_progress) -
     held = _samples(mesh)
     vertices, faces = np.array(mesh.vertices), np.array(mesh.faces)
     corners = corner_lists(faces, len(vertices))
-    first, after = lists(held.by, len(faces))
+    first, after = linked_lists(held.by, len(faces))
     alive = np.ones(len(faces), bool)
     stays = _staying(mesh)
     planes = _planes(mesh)

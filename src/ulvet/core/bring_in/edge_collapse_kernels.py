@@ -6,8 +6,7 @@ from numpy.typing import NDArray
 from ulvet.core.geometry.near_triangle import nearest_weights
 from ulvet.core.kernels import kernel, typed
 
-__all__ = ["collapse_pass", "corner_lists", "lists"]
-
+__all__ = ["collapse_pass", "corner_lists", "linked_lists"]
 
 _MOST_FACES = 96
 """Round an edge; one with more is left alone."""
@@ -22,7 +21,7 @@ _f8r, _i4r = typed.Array(typed.float64, 2, "C", readonly=True), typed.Array(type
 _b1 = typed.boolean[::1]
 
 
-def lists(of: NDArray[np.int64], owners: int) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+def linked_lists(of: NDArray[np.int64], owners: int) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """For each owner the first thing that is of it, and for each thing the next of the same owner; -1 ends a list."""
     order = np.argsort(of, kind="stable")
     ends = np.append(of[order][1:] != of[order][:-1], True) if len(of) else np.empty(0, bool)
@@ -34,7 +33,7 @@ def lists(of: NDArray[np.int64], owners: int) -> tuple[NDArray[np.int64], NDArra
 
 
 def corner_lists(faces: NDArray[np.int32], vertices: int) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    return lists(faces.ravel().astype(np.int64), vertices)
+    return linked_lists(faces.ravel().astype(np.int64), vertices)
 
 
 @kernel(typed.float64(*[typed.float64] * 12))

@@ -25,7 +25,6 @@ from ulvet.core.units import Axis, Unit
 
 __all__ = ["Inspection", "bring_in_step", "inspect_file", "inspection_json", "inspection_walls"]
 
-
 _OF_A_PART = {"part", "size_mm", "triangles", "shells", "watertight", "volume_mm3"}
 
 

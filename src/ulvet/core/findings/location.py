@@ -6,7 +6,6 @@ from ulvet.core.geometry.mesh import Points
 
 __all__ = ["location_in_words"]
 
-
 _HEIGHTS = ((0.05, "at the foot"), (0.35, "low"), (0.65, "half-way up"), (0.95, "high"), (2.0, "at the top"))
 
 

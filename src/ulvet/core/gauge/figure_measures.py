@@ -21,9 +21,9 @@ from ulvet.core.recipe.step import Insert, Part, Step
 
 __all__ = ["FigureMeasures", "LimbRow", "StabilityOption", "TipAngle", "figure_measures_of", "with_acceptances"]
 
-_SAID = 8
+_LIMBS_LISTED = 8
 """Limbs that the page lists, the weakest first."""
-_PLACES = 500
+_PLACES_LISTED = 500
 """Thin places that the page lists."""
 _BASES, _FEET = (20.0, 25.0, 30.0, 40.0, 50.0), (1.0, 2.0, 5.0)
 """Diameters (mm) of bases, and lengths (mm) by which feet reach farther out, that are compared."""
@@ -104,19 +104,19 @@ def figure_measures_of(
 ) -> FigureMeasures:
     """The measures of a figure, told together: of each part its limbs, its detail and its thin places; how all of them
     stand, with what is set into them, of a material of ``density`` g/cm³."""
-    limbs = [_said(part, limb, factor) for part, weak, _, _ in parts for limb in weak or ()]
+    limbs = [_limb_row(part, limb, factor) for part, weak, _, _ in parts for limb in weak or ()]
     limbs.sort(key=lambda limb: limb.force_N)
     details = [detail for _, _, detail, _ in parts if detail is not None]
     places = sorted((place for *_, said in parts for place in said), key=lambda place: place.least_mm)
     return FigureMeasures(
-        limbs=tuple(limbs[:_SAID]),
+        limbs=tuple(limbs[:_LIMBS_LISTED]),
         mass_g=balance.mass if balance else None,
         inserts_g=sum(insert.grams for insert in inserts),
         tip_angle_deg=balance.tip_angle if balance else None,
         centre_mm=balance.height if balance else None,
         detail_lost=max((detail.lost for detail in details), default=None),
         detail_factor=max((detail.size for detail in details), default=1.0),
-        places=tuple(places[:_PLACES]),
+        places=tuple(places[:_PLACES_LISTED]),
         walls=walls,
         tips=_tips(balance) if balance else (),
         surer=_surer(balance, density) if balance else (),
@@ -162,7 +162,7 @@ def _as_accepted(finding: Finding, reasons: Sequence[Accept]) -> Finding:
     return finding
 
 
-def _said(part: Part, limb: WeakLimb, factor: float) -> LimbRow:
+def _limb_row(part: Part, limb: WeakLimb, factor: float) -> LimbRow:
     low, high = bounds(part.mesh)
     x, y, z = map(float, limb.point / factor)
     return LimbRow(

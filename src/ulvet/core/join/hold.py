@@ -11,8 +11,17 @@ from trimesh.remesh import subdivide_to_size
 
 from ulvet.core.geometry.deviation import distance_to
 from ulvet.core.geometry.holes import Hole, holes_of
-from ulvet.core.geometry.mesh import Mesh, Points, area, bounds, face_areas, face_cross, face_normals, volume
-from ulvet.core.geometry.mesh import concatenated as meshes_joined
+from ulvet.core.geometry.mesh import (
+    Mesh,
+    Points,
+    area,
+    bounds,
+    concatenated,
+    face_areas,
+    face_cross,
+    face_normals,
+    volume,
+)
 from ulvet.core.geometry.solids import Solid, TooFarApart, mesh_of, shells_of
 from ulvet.core.geometry.topology import edges_of, face_shells, is_connected, without_unused_vertices
 
@@ -191,7 +200,7 @@ def sealed_in(after: Mesh, *before: Mesh) -> float:
 
 def without_sealed(after: Mesh, *before: Mesh) -> Mesh:
     """A joined solid with those cavities filled."""
-    return meshes_joined(*_sealed(after, before)[0])
+    return concatenated(*_sealed(after, before)[0])
 
 
 def _sealed(after: Mesh, before: Sequence[Mesh]) -> tuple[list[Mesh], list[Mesh]]:

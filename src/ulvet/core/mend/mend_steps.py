@@ -11,7 +11,7 @@ from ulvet.core.lengths import FigureMM
 from ulvet.core.mend.mend_mesh import CannotMend, Method, mend_mesh, mend_pitch
 from ulvet.core.mend.mend_methods import TANGLE
 from ulvet.core.mend.mend_place import mend_place
-from ulvet.core.mend.steps import MOVED, mended, square
+from ulvet.core.mend.steps import MOVED, area_in_words, with_mended_mesh
 from ulvet.core.recipe.anchors import Anchor, project_anchors
 from ulvet.core.recipe.at_places import StepAtPlaces
 from ulvet.core.recipe.step import (
@@ -89,8 +89,8 @@ class MendWhole(Step):
         moved = receipt.greatest_movement
         kept = f"moved at most {moved:.3f} mm (of the figure)" if moved >= MOVED else "did not move"
         return (
-            f"Mended {how}: {plural(receipt.holes, 'hole')} closed with {square(receipt.surface_added)} mm², "
-            f"{square(receipt.surface_removed)} mm² taken away, {shells}; what remains {kept}.",
+            f"Mended {how}: {plural(receipt.holes, 'hole')} closed with {area_in_words(receipt.surface_added)} mm², "
+            f"{area_in_words(receipt.surface_removed)} mm² taken away, {shells}; what remains {kept}.",
         )
 
 
@@ -124,12 +124,12 @@ class MendPlace(StepAtPlaces):
             return part, MendPlaceReceipt(idle=True, not_done=why, lost=lost)
         except CannotJoin as refusal:
             return part, MendPlaceReceipt(idle=True, not_done=str(refusal).removesuffix("."), lost=lost)
-        return mended(part, mesh, MendPlaceReceipt(**counts, lost=lost))
+        return with_mended_mesh(part, mesh, MendPlaceReceipt(**counts, lost=lost))
 
     def sentence(self, receipt: MendPlaceReceipt) -> Sentence:
         acts = {"where two shells overlap by making them one": receipt.united, "by cutting a tangle out": receipt.cut}
         done = [f"{plural(places, 'place')} {act}" for act, places in acts.items() if places]
         return (
             f"Mended {' and '.join(done) or 'no place: nothing crosses there'}, "
-            f"{square(receipt.surface_removed)} mm² taken away; nothing else moved.",
+            f"{area_in_words(receipt.surface_removed)} mm² taken away; nothing else moved.",
         )

@@ -40,8 +40,8 @@ __all__ = [
     "OrientFaces",
     "TakeApart",
     "Weld",
-    "mended",
-    "square",
+    "area_in_words",
+    "with_mended_mesh",
 ]
 
 MOVED = 5e-4
@@ -70,7 +70,7 @@ class Weld(Step):
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
         welded, joined = weld_within(part.mesh, self.distance)
         # A joined vertex lands on another one, at most the distance away where no chains form.
-        return mended(part, welded, WeldReceipt(joined=joined), movement=float(self.distance))
+        return with_mended_mesh(part, welded, WeldReceipt(joined=joined), movement=float(self.distance))
 
     def sentence(self, receipt: WeldReceipt) -> Sentence:
         joined = plural(receipt.joined, "loose corner")
@@ -95,7 +95,7 @@ class DropFaces(Step):
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
         mesh, counts = drop_faces(part.mesh, self.height)
         receipt = DropFacesReceipt(zero_area=counts["zero-area"], doubled=counts["doubled"])
-        return mended(part, mesh, receipt, float(self.height))
+        return with_mended_mesh(part, mesh, receipt, float(self.height))
 
     def sentence(self, receipt: DropFacesReceipt) -> Sentence:
         doubles = plural(receipt.doubled, "double")
@@ -120,7 +120,7 @@ class OrientFaces(Step):
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
         mesh, turned = orient_faces(part.mesh)
         receipt = OrientFacesReceipt(**{name.replace("-", "_"): count for name, count in turned.items()})
-        return mended(part, mesh, receipt)
+        return with_mended_mesh(part, mesh, receipt)
 
     def sentence(self, receipt: OrientFacesReceipt) -> Sentence:
         shells = plural(receipt.shells_inverted, "shell")
@@ -149,12 +149,12 @@ class CloseHoles(StepAtPlaces):
         if self.places and not len(near):
             return part, CloseHolesReceipt(lost=lost)
         mesh, counts = close_holes(part.mesh, self.widest, near if self.places else None, self.faired)
-        return mended(part, mesh, CloseHolesReceipt(closed=counts["closed"], left=counts["left"], lost=lost))
+        return with_mended_mesh(part, mesh, CloseHolesReceipt(closed=counts["closed"], left=counts["left"], lost=lost))
 
     def sentence(self, receipt: CloseHolesReceipt) -> Sentence:
         closed = plural(receipt.closed, "hole")
         left = f"; {plural(receipt.left, 'rim')} left open" if receipt.left else ""
-        return (f"Closed {closed}, {square(receipt.surface_added)} mm² invented{left}; nothing else moved.",)
+        return (f"Closed {closed}, {area_in_words(receipt.surface_added)} mm² invented{left}; nothing else moved.",)
 
 
 class TakeApartReceipt(Receipt):
@@ -172,7 +172,7 @@ class TakeApart(Step):
 
     def change(self, part: Part, context: Context) -> tuple[Part, Receipt]:
         made = without_nonmanifold(part.mesh)
-        return mended(part, made, TakeApartReceipt(parted=len(made.vertices) - len(part.mesh.vertices)))
+        return with_mended_mesh(part, made, TakeApartReceipt(parted=len(made.vertices) - len(part.mesh.vertices)))
 
     def sentence(self, receipt: TakeApartReceipt) -> Sentence:
         return (f"Took {plural(receipt.parted, 'corner')} apart that held surfaces together by a point.",)
@@ -203,13 +203,14 @@ class DropShells(StepAtPlaces):
             dropped = np.unique(found.shells.of[own][nearest])
         kept = Mesh(found.mesh.vertices, found.mesh.faces[~np.isin(found.shells.of, dropped)])
         made = without_unused_vertices(kept) if len(dropped) else part.mesh
-        return mended(part, made, DropShellsReceipt(dropped=len(dropped)))
+        return with_mended_mesh(part, made, DropShellsReceipt(dropped=len(dropped)))
 
     def sentence(self, receipt: DropShellsReceipt) -> Sentence:
         one, said = _LOOSE[self.which]
         dropped = plural(receipt.dropped, one, "cavities" if one == "cavity" else None)
         act = "Filled" if self.which == "sealed-void" else "Dropped"
-        return (f"{act} {dropped} {said}, {square(receipt.surface_removed)} mm² of surface; nothing else moved.",)
+        took = area_in_words(receipt.surface_removed)
+        return (f"{act} {dropped} {said}, {took} mm² of surface; nothing else moved.",)
 
 
 class LeaveOverlaps(Step):
@@ -233,18 +234,19 @@ class LeaveOverlaps(Step):
         )
 
 
-def square(area: float) -> str:
-    return f"{area:,.0f}" if area >= 10 else f"{area:.2g}"
+def area_in_words(mm2: float) -> str:
+    """An area (mm²) with the digits that can be believed."""
+    return f"{mm2:,.0f}" if mm2 >= 10 else f"{mm2:.2g}"
 
 
-def mended(part: Part, mended: Mesh, receipt: Receipt, movement: float = 0.0) -> tuple[Part, Receipt]:
+def with_mended_mesh(part: Part, mesh: Mesh, receipt: Receipt, movement: float = 0.0) -> tuple[Part, Receipt]:
     """A part with its mended mesh, and the receipt with what that changed; ``movement`` where anything was counted."""
-    grown = area(mended) - area(part.mesh)
+    grown = area(mesh) - area(part.mesh)
     changed = {
         "surface_added": max(grown, 0.0),
         "surface_removed": max(-grown, 0.0),
         "greatest_movement": movement if receipt.worked else 0.0,
         "volume_before": volume(part.mesh),
-        "volume_after": volume(mended),
+        "volume_after": volume(mesh),
     }
-    return replace(part, mesh=mended), receipt.model_copy(update=changed)
+    return replace(part, mesh=mesh), receipt.model_copy(update=changed)

@@ -20,7 +20,6 @@ __all__ = [
     "with_steps_added",
 ]
 
-
 _GONE = "That sentence is no longer in the record; look at the figure again."
 
 

@@ -38,7 +38,6 @@ __all__ = [
     "stored_recipe_hash",
 ]
 
-
 Source: TypeAlias = Mesh | Scan | Picture
 """What steps read from outside the recipe."""
 

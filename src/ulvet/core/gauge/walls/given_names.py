@@ -13,7 +13,7 @@ from ulvet.core.recipe.step import Step
 
 __all__ = ["renamed", "with_names"]
 
-Said = TypeVar("Said", ThinPlaceRow, LimbRow)
+Row = TypeVar("Row", ThinPlaceRow, LimbRow)
 
 
 def renamed(findings: Sequence[Finding], steps: Sequence[Step]) -> list[Finding]:
@@ -38,7 +38,7 @@ def _given(steps: Sequence[Step]) -> list[NamePlace]:
     return [step for step in steps if isinstance(step, NamePlace) and step.on]
 
 
-def _called(one: Said, update: dict[str, object]) -> Said:
+def _called(one: Row, update: dict[str, object]) -> Row:
     return one.model_copy(update=update) if update["name"] else one
 
 

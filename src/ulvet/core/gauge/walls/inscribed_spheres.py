@@ -14,7 +14,6 @@ from ulvet.core.geometry.rays import Rays
 
 __all__ = ["THICK_SHARE", "Ints", "Skin", "tangents_of", "walls_at"]
 
-
 Ints = NDArray[np.int64]
 _CONE = np.deg2rad(14.0)
 """Angle (radians) of the cone of inward rays, 14° (bench default)."""

@@ -29,7 +29,6 @@ __all__ = [
     "straight_walls",
 ]
 
-
 _SMOOTH = np.cos(np.deg2rad(40.0))
 """Cosine of the turn of a face against its vertex's normal that is still smooth, 40° (bench default)."""
 _SPACING_SHARE = 1 / 100
