@@ -6,7 +6,6 @@ import './chart/chart.css';
 import './figure/acts.css';
 import './figure/figure.css';
 import './figure/note.css';
-import './stations/stations.css';
 import './versions/versions.css';
 import './shelf/shelf.css';
 import './shelf/sheets.css';

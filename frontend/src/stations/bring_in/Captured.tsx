@@ -1,5 +1,6 @@
 import type { PartRecord } from '../../app/client';
 import { mm } from '../../app/units';
+import styles from '../histogram.module.css';
 
 /** The points of the scan by their distance from the surface. */
 export function Captured({
@@ -18,7 +19,7 @@ export function Captured({
   return (
     <>
       <h3>Against what was captured</h3>
-      <svg viewBox="0 0 396 86" className="histogram" role="img" aria-label={says}>
+      <svg viewBox="0 0 396 86" className={styles.histogram} role="img" aria-label={says}>
         {captured.counts.map((number, k) => (
           <rect
             key={k}

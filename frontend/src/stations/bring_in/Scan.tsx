@@ -6,6 +6,7 @@ import { DoIt } from '../../figure/DoIt';
 import { anchor, type Picking } from '../../figure/picking';
 import type { FigureActs } from '../../figure/useFigure';
 import { NumberField, numberIn } from '../Fields';
+import styles from './scan.module.css';
 
 interface Props {
   build: BuildRecord;
@@ -103,7 +104,7 @@ export function TrueSize({ build, acts, picking }: Props) {
   return (
     <div className="fields">
       <div className="fields two">
-        <label className="plain-field">
+        <label className={styles.field}>
           <span className="soft">What was measured</span>
           <input value={name} maxLength={80} onChange={(event) => setName(event.target.value)} />
         </label>

@@ -2,6 +2,7 @@ import type { BuildRecord, Step } from '../../app/client';
 import type { FigureActs } from '../../figure/useFigure';
 import { StepSentences } from '../StepSentences';
 import { QUESTIONS, SAID, useTerms } from './TermsFields';
+import styles from './terms.module.css';
 
 /** Whose everything in the figure is, what it depicts, how it is to go out, and what the whole inherits. */
 export function Terms({ build, acts }: { build: BuildRecord; acts: FigureActs }) {
@@ -10,7 +11,7 @@ export function Terms({ build, acts }: { build: BuildRecord; acts: FigureActs })
   return (
     <>
       <h3>What may be done with it</h3>
-      <table className="ruled-table">
+      <table className={styles.ruled}>
         <tbody>
           {QUESTIONS.map(([key, asks]) => {
             const because = build.inherited[key];

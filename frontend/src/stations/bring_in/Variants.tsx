@@ -4,6 +4,7 @@ import { useState } from 'react';
 import type { FigurePage } from '../../app/client';
 import { count } from '../../app/units';
 import type { FigureActs } from '../../figure/useFigure';
+import styles from './variants.module.css';
 
 /** Variants of the figure: other poses, heads or hands that share its record but for single steps. */
 export function Variants({ page, acts }: { page: FigurePage; acts: FigureActs }) {
@@ -18,7 +19,7 @@ export function Variants({ page, acts }: { page: FigurePage; acts: FigureActs })
         alone; what you change in the figure itself holds for every variant that does not say otherwise.
       </p>
       {variants.length > 0 && (
-        <ul className="variants" aria-label="Variants of this figure">
+        <ul className={styles.variants} aria-label="Variants of this figure">
           {['', ...variants].map((one) => (
             <li key={one}>
               <button

@@ -1,5 +1,6 @@
 import type { Gauge, Material } from '../../app/client';
 import { mm } from '../../app/units';
+import styles from '../histogram.module.css';
 
 const [WIDE, FOOT, LEFT] = [380, 78, 8];
 
@@ -24,7 +25,7 @@ export function WallShares({ walls, material }: { walls: Gauge['walls']; materia
   const says = `Of the surface ${shares.join(', ')}.`;
   return (
     <>
-      <svg viewBox="0 0 396 96" className="histogram" role="img" aria-label={says}>
+      <svg viewBox="0 0 396 96" className={styles.histogram} role="img" aria-label={says}>
         {walls.shares.map((share, k) => (
           <rect
             key={k}
@@ -36,7 +37,7 @@ export function WallShares({ walls, material }: { walls: Gauge['walls']; materia
         ))}
         <path d={`M4 ${FOOT + 0.5}H392`} />
         {limits.map(([limit, word], k) => (
-          <g key={word} className="limit">
+          <g key={word} className={styles.limit}>
             <path d={`M${x(limit)} ${12 + 12 * k}V${FOOT}`} />
             <text x={x(limit) + 4} y={14 + 12 * k}>
               {mm(limit)} {word}

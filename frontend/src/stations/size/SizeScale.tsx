@@ -1,5 +1,6 @@
 import type { BuildRecord } from '../../app/client';
 import { mm } from '../../app/units';
+import styles from './size.module.css';
 
 const WIDE = 396;
 const TALL = 152;
@@ -31,18 +32,18 @@ export function SizeScale({ build }: { build: BuildRecord }) {
       <h3>Thin places by size</h3>
       <svg
         viewBox={`0 0 ${WIDE} ${TALL}`}
-        className="size-scale"
+        className={styles.scale}
         role="img"
         aria-label={`Thin places from ${mm(first.height)} to ${mm(last.height)} mm tall. ${says}`}
       >
-        <path d={area('thin')} className="thin" />
-        <path d={area('stops')} className="stops" />
-        <path d={`M${line('thin')}`} className="contour" />
-        <path d={`M${line('stops')}`} className="contour heavy" />
-        <path d={`M${LEFT},${FOOT}H${WIDE - 22}M${LEFT},${FOOT}V8`} className="axis" />
+        <path d={area('thin')} className={styles.thin} />
+        <path d={area('stops')} className={styles.stops} />
+        <path d={`M${line('thin')}`} className={styles.contour} />
+        <path d={`M${line('stops')}`} className={`${styles.contour} ${styles.heavy}`} />
+        <path d={`M${LEFT},${FOOT}H${WIDE - 22}M${LEFT},${FOOT}V8`} className={styles.axis} />
         {marks.map((height) => (
           <g key={height}>
-            <path d={`M${x(height)},${FOOT}v4`} className="axis" />
+            <path d={`M${x(height)},${FOOT}v4`} className={styles.axis} />
             <text x={x(height)} y={FOOT + 17} textAnchor="middle">
               {mm(height)}
             </text>
@@ -54,21 +55,21 @@ export function SizeScale({ build }: { build: BuildRecord }) {
         <text x={LEFT - 5} y={FOOT} textAnchor="end">
           0
         </text>
-        <path d={`M${x(now)},${FOOT}V6`} className="now" />
-        <text x={x(now) + 4} y={16} className="now-says">
+        <path d={`M${x(now)},${FOOT}V6`} className={styles.now} />
+        <text x={x(now) + 4} y={16} className={styles.nowSays}>
           now
         </text>
         {smallest && smallest > first.height && smallest < last.height && (
-          <path d={`M${x(smallest)},${FOOT}V6`} className="axis dashed" />
+          <path d={`M${x(smallest)},${FOOT}V6`} className={`${styles.axis} ${styles.dashed}`} />
         )}
         <text x={WIDE - 8} y={TALL - 6} textAnchor="end">
           mm tall
         </text>
-        <rect x={LEFT} y={TALL - 15} width={14} height={9} className="thin" />
+        <rect x={LEFT} y={TALL - 15} width={14} height={9} className={styles.thin} />
         <text x={LEFT + 19} y={TALL - 6}>
           thin
         </text>
-        <rect x={LEFT + 58} y={TALL - 15} width={14} height={9} className="stops" />
+        <rect x={LEFT + 58} y={TALL - 15} width={14} height={9} className={styles.stops} />
         <text x={LEFT + 77} y={TALL - 6}>
           too thin to print
         </text>

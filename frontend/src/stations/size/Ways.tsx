@@ -15,6 +15,7 @@ import { count, duration, mm } from '../../app/units';
 import type { Picking } from '../../figure/picking';
 import type { FigureActs } from '../../figure/useFigure';
 import { ChoiceField, NumberField, numberIn } from '../Fields';
+import styles from './size.module.css';
 
 const WAYS = {
   height: 'overall height',
@@ -169,7 +170,7 @@ function Follows({
   const { worked, size_mm: size, estimate, near } = found;
   const before = build.estimate;
   return (
-    <div className="worked" role="status">
+    <div className={styles.worked} role="status">
       <ol className="plain-list">
         {worked.working.map((line) => (
           <li key={line}>{line}</li>
