@@ -150,14 +150,14 @@ def screen_ours(path: str) -> int:
     mesh = read_mesh(path)
     ways = directions_for(mesh)
     with clock():
-        screen_directions(mesh, ways, DEFAULT_BENCH.supports["resin"].flattest, None, 0.05)
+        screen_directions(mesh, ways, DEFAULT_BENCH.setup().supports.flattest, None, 0.05)
     return len(ways)
 
 
 def choose_ours(path: str) -> int:
     mesh = read_mesh(path)
     with clock():
-        ways = orient_figure(mesh, DEFAULT_BENCH.setup("lantern-6"), None)
+        ways = orient_figure(mesh, DEFAULT_BENCH.setup(printer_id="lantern-6"), None)
     return len(ways.best)
 
 
@@ -165,7 +165,7 @@ def hold_ours(path: str) -> int:
     mesh = read_mesh(path)
     resting = translated(mesh, -bounds(mesh)[0] * [0, 0, 1])
     with clock():
-        held = support_figure(resting, DEFAULT_BENCH.setup("lantern-6"))
+        held = support_figure(resting, DEFAULT_BENCH.setup(printer_id="lantern-6"))
     return len(held.contacts)
 
 
@@ -255,7 +255,7 @@ def changes_ours(path: str) -> dict[str, float]:
             "everything from nothing": seconds(first),
             "a finding accepted": seconds(first, Accept(finding="snap-risk", reason="may bend")),
             "undo": seconds(first),
-            "another material on the same printer": seconds(Edition(height=tall, material="bending-clear")),
+            "another material on the same printer": seconds(Edition(height=tall, setting="lantern-6-bending-clear")),
             "another height": seconds(Edition(height=PrintMM(75))),
             "a local change, after its step": local_seconds(),
         }
@@ -266,7 +266,7 @@ def sizes_ours(path: str) -> int:
     mesh = read_mesh(path)
     walls, height = measure_thickness(mesh), FigureMM(np.ptp(bounds(mesh)[:, 2]))
     with clock():
-        scale = SizeScale([(mesh, walls)], height, DEFAULT_BENCH.setup("lantern-6"), PrintMM(height * 0.5))
+        scale = SizeScale([(mesh, walls)], height, DEFAULT_BENCH.setup(printer_id="lantern-6"), PrintMM(height * 0.5))
         found = [scale.at(PrintMM(height * ratio)) for ratio in np.geomspace(0.5, 2, 40)]
     return sum(at.thin for at in found)
 
@@ -364,7 +364,7 @@ def walls_near_ours(path: Path) -> int:
 def handling_ours(path: Path) -> int:
     """What breaks first, and how a figure stands; the number of limbs."""
     mesh = read_mesh(path)
-    material = DEFAULT_BENCH.setup("lantern-6").material
+    material = DEFAULT_BENCH.setup(printer_id="lantern-6").material
     with clock():
         limbs, balance = weakest_first(mesh, material), balance_of(mesh, material.density)
     if balance is None:

@@ -12,9 +12,9 @@ from ulvet.core.release.cautions import cautions_for
 
 def test_every_printer_has_a_material_and_every_material_a_printer():
     for printer in DEFAULT_BENCH.printers:
-        assert DEFAULT_BENCH.setup(printer.id).material.process == printer.process
+        assert DEFAULT_BENCH.setup(printer_id=printer.id).material.process == printer.process
     for material in DEFAULT_BENCH.materials:
-        assert DEFAULT_BENCH.setup(None, material.id).printer.process == material.process
+        assert DEFAULT_BENCH.setup(material_id=material.id).printer.process == material.process
 
 
 def test_the_bench_holds_together():
@@ -22,15 +22,15 @@ def test_the_bench_holds_together():
         DEFAULT_BENCH.printers
     ) + len(DEFAULT_BENCH.materials)
     for printer in DEFAULT_BENCH.printers:
-        assert printer.pixel <= printer.line
-        assert printer.layer < min(printer.volume)
-        assert (printer.mm3_per_second is None) == (printer.process == "resin")
-    for material in DEFAULT_BENCH.materials:
-        held, free, pin = material.walls.held, material.walls.free_standing, material.walls.pin
-        assert 0 < held.stop < free.stop <= pin.stop < pin.caution == material.walls.thin_from
+        assert (printer.nozzle is None) == (printer.process == "resin")
+    for setup in DEFAULT_BENCH.in_use():
+        assert setup.pixel <= setup.line and setup.layer < (setup.line if setup.process == "filament" else 0.2)
+        assert (setup.setting.mm3_per_second is None) == (setup.process == "resin")
+        held, free, pin = setup.walls.held, setup.walls.free_standing, setup.walls.pin
+        assert 0 < held.stop < free.stop <= pin.stop < pin.caution == setup.walls.thin_from
         assert held.stop < held.caution < free.caution <= pin.caution
-        finest = min(p.line for p in DEFAULT_BENCH.printers if p.process == material.process)
-        assert held.stop >= finest, "a wall that passes must be one the printer can lay"
+        assert held.stop >= setup.line, "a wall that passes must be one the printer can lay"
+    assert {setup.material.id for setup in DEFAULT_BENCH.in_use()} == {one.id for one in DEFAULT_BENCH.materials}
 
 
 @pytest.mark.parametrize(
@@ -39,7 +39,7 @@ def test_the_bench_holds_together():
 )
 def test_what_is_not_on_the_bench_is_refused_with_what_is(printer, material, said):
     with pytest.raises(UnknownOnBench, match=said):
-        DEFAULT_BENCH.setup(printer, material)
+        DEFAULT_BENCH.setup(None, printer, material)
 
 
 @pytest.mark.parametrize(
@@ -62,7 +62,7 @@ def test_the_factor_follows_from_the_height_and_flat_things_stay_as_they_are():
 def test_the_same_figure_is_judged_by_what_it_is_printed_on_and_of():
     mesh = concatenated(box(30, 30, 8), cylinder(0.4, 30, 32, at=(15, 15, 7)))
     resin = built(mesh, Edition())
-    filament = built(mesh, Edition(printer="long-reed-300", material="matt-filament"))
+    filament = built(mesh, Edition(setting="long-reed-300-matt-filament"))
     assert not [f for f in resin.findings if f.severity == "stop"]
     (thin,) = [f for f in filament.findings if f.code == "thin-wall"]
     assert (thin.severity, thin.limit, thin.measured) == ("stop", pytest.approx(0.8), pytest.approx(0.796, abs=0.004))

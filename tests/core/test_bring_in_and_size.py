@@ -67,7 +67,7 @@ def test_figure_lengths_grow_and_print_lengths_stay():
 
 
 def test_a_figure_too_large_says_which_side_and_what_fits():
-    setup = DEFAULT_BENCH.setup("lantern-6")
+    setup = DEFAULT_BENCH.setup(printer_id="lantern-6")
     part = Part("figure", box(40, 30, 200))
     (finding,) = check_fit(part, 1.0, setup, Edition(), DEFAULT_BENCH)
     assert (finding.measured, finding.limit) == (200, 165)
@@ -75,19 +75,19 @@ def test_a_figure_too_large_says_which_side_and_what_fits():
     assert not check_fit(part, 0.8, setup, Edition(factor=0.8), DEFAULT_BENCH)
     for remedy in finding.remedies[1:]:
         edition = remedy.change.edition
-        assert not check_fit(part, 1.0, DEFAULT_BENCH.setup(edition.printer, edition.material), edition, DEFAULT_BENCH)
+        assert not check_fit(part, 1.0, DEFAULT_BENCH.setup(edition.setting), edition, DEFAULT_BENCH)
 
 
 def test_a_quarter_turn_counts_as_fitting():
-    setup = DEFAULT_BENCH.setup("lantern-6")  # 132 x 74 x 165
-    assert not check_fit(Part("figure", box(70, 130, 10)), 1.0, setup, Edition(), DEFAULT_BENCH)
+    setup = DEFAULT_BENCH.setup(printer_id="lantern-6")  # 130 x 72 x 165 clear of its edges
+    assert not check_fit(Part("figure", box(70, 129, 10)), 1.0, setup, Edition(), DEFAULT_BENCH)
     assert check_fit(Part("figure", box(80, 130, 10)), 1.0, setup, Edition(), DEFAULT_BENCH)
-    assert largest_height(np.array([74.0, 132, 10]), setup.printer) == 10
+    assert largest_height(np.array([72.0, 130, 10]), setup.printer) == 10
 
 
 def test_printer_and_material_go_together_or_are_refused():
-    assert DEFAULT_BENCH.setup(None, "matt-filament").printer.process == "filament"
-    assert DEFAULT_BENCH.setup("long-reed-300").material.process == "filament"
-    for wrong in (("lantern-6", "matt-filament"), ("no-such", None), (None, "no-such")):
+    assert DEFAULT_BENCH.setup(material_id="matt-filament").printer.process == "filament"
+    assert DEFAULT_BENCH.setup(printer_id="long-reed-300").material.process == "filament"
+    for wrong in (("", "lantern-6", "matt-filament"), ("", "no-such", None), ("", None, "no-such"), ("no-such",)):
         with pytest.raises(UnknownOnBench):
             DEFAULT_BENCH.setup(*wrong)

@@ -9,7 +9,7 @@ from ulvet.core.gauge.detail.detail import detail_of, least_shown_by
 from ulvet.core.geometry.mesh import Mesh, scaled
 from ulvet.core.geometry.solids import mesh_of, solids_of
 
-SHOWN = least_shown_by(DEFAULT_BENCH.setup("lantern-6").printer)
+SHOWN = least_shown_by(DEFAULT_BENCH.setup(printer_id="lantern-6"))
 
 
 def grooved(width, depth):
@@ -39,7 +39,7 @@ def test_shallow_relief_shows_from_the_size_that_is_told():
 
 
 def test_a_filament_printer_shows_less_and_a_flat_sheet_nothing():
-    coarse = least_shown_by(DEFAULT_BENCH.setup("long-reed-300").printer)
+    coarse = least_shown_by(DEFAULT_BENCH.setup(printer_id="long-reed-300"))
     assert detail_of(grooved(0.35, 0.5), coarse).lost > 0.1
     assert detail_of(grooved(0.35, 0.5), SHOWN).lost == 0
     waves = ball(12, rounds=6)

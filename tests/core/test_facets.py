@@ -77,17 +77,17 @@ def test_a_refined_cylinder_keeps_its_sharp_rim_and_becomes_round():
 
 def test_coarse_facets_depend_on_the_size_and_the_remedy_settles_them():
     mesh = ball(10, rounds=3)
-    setup = DEFAULT_BENCH.setup("lantern-6")
-    assert check_facets(Part("figure", mesh), 0.2, setup.printer) == []
-    (finding,) = check_facets(Part("figure", mesh), 4.0, setup.printer)
+    setup = DEFAULT_BENCH.setup(printer_id="lantern-6")
+    assert check_facets(Part("figure", mesh), 0.2, setup) == []
+    (finding,) = check_facets(Part("figure", mesh), 4.0, setup)
     assert finding.code == "coarse-facets"
     assert finding.measured > finding.limit == 0.05
     recipe = Recipe(steps=(BringIn(source=mesh.hash, name="ball.stl"),))
     edition = Edition(factor=4.0)
     recipe, edition = after_change(recipe, edition, finding.remedies[0].change)
     part = run_recipe(recipe, {mesh.hash: mesh}, edition).parts[0]
-    assert check_facets(part, 4.0, setup.printer) == []
-    assert check_facets(Part("figure", mesh, captured=mesh), 4.0, setup.printer) == []
+    assert check_facets(part, 4.0, setup) == []
+    assert check_facets(Part("figure", mesh, captured=mesh), 4.0, setup) == []
 
 
 def test_thinning_is_to_a_deviation_at_print_size_and_says_what_it_came_to():

@@ -21,9 +21,9 @@ def shell(outer, inner):
 
 
 def findings(mesh, factor=1.0, material="tough-grey"):
-    setup = DEFAULT_BENCH.setup(None, material)
-    edition = Edition(factor=factor, printer=setup.printer.id, material=material)
-    places = places_with_kinds(mesh, measure_thickness(mesh), setup.material, factor)
+    setup = DEFAULT_BENCH.setup(material_id=material)
+    edition = Edition(factor=factor, setting=setup.setting.id)
+    places = places_with_kinds(mesh, measure_thickness(mesh), setup.walls, factor)
     return check_walls(Part("figure", mesh), places, factor, setup, edition, DEFAULT_BENCH)
 
 
@@ -134,7 +134,7 @@ def test_remedies_cure_what_they_are_offered_for():
         if isinstance(remedy.change, SetEdition):
             edition = remedy.change.edition
             factor = edition.height / 20 if edition.height else 1.0
-            after = findings(bar, factor, edition.material)
+            after = findings(bar, factor, DEFAULT_BENCH.setup(edition.setting).material.id)
         else:
             assert isinstance(remedy.change, AddSteps)
             (step,) = remedy.change.steps

@@ -93,7 +93,7 @@ def test_wire_takes_the_limb_off_and_leaves_a_hole_that_fits_it():
     (wire,) = receipt.inserts
     assert wire.grams == pytest.approx(np.pi * 0.4**2 * 16 * 7.85e-3, rel=0.1)
     assert wire.middle == pytest.approx((4, 2, 2 + 16 / 2), abs=0.6)
-    printed = volume(mesh) * DEFAULT_BENCH.setup(Edition().printer, Edition().material).material.density / 1000
+    printed = volume(mesh) * DEFAULT_BENCH.setup().material.density / 1000
     assert after.gauge.mass_g == pytest.approx(printed + wire.grams, rel=1e-6)
 
 

@@ -14,7 +14,7 @@ from ulvet.core.geometry.mesh import Mesh, translated
 from ulvet.core.geometry.solids import mesh_of, solids_of
 from ulvet.core.recipe.step import Part
 
-TOUGH = DEFAULT_BENCH.setup(None, "tough-grey").material
+TOUGH = DEFAULT_BENCH.setup(material_id="tough-grey").material
 BLOCK = box(20, 20, 6, at=(-10, -10, 0))
 
 
@@ -86,7 +86,7 @@ def test_shells_that_overlap_hang_together_and_scale_and_place_change_nothing_el
 
 def test_layers_across_a_limb_and_a_long_reach_are_told():
     rod = united(BLOCK, translated(cylinder(0.5, 30.5, 32), [0, 0, 5.5]))
-    filament = DEFAULT_BENCH.setup(None, "matt-filament").material
+    filament = DEFAULT_BENCH.setup(material_id="matt-filament").material
     along, across = weakest_first(rod, filament)[0], weakest_first(rod, filament, np.array([0.0, 0, 1]))[0]
     assert across.force == pytest.approx(filament.across_layers * along.force, rel=0.02)
     assert along.slips == (along.bends > FOLLOWS) and along.bends == pytest.approx(

@@ -135,7 +135,7 @@ def test_a_gap_within_the_dilation_still_holds():
 
 
 def test_resin_time_follows_height_and_filament_time_volume():
-    resin, filament = DEFAULT_BENCH.setup("lantern-6"), DEFAULT_BENCH.setup("long-reed-300")
+    resin, filament = DEFAULT_BENCH.setup(printer_id="lantern-6"), DEFAULT_BENCH.setup(printer_id="long-reed-300")
     small, tall = box(5, 5, 10), box(5, 5, 20)
     r = [estimate_print(raster_layers(m, 0.05, 0.034), resin) for m in (small, box(20, 20, 10), tall)]
     assert r[0].seconds == r[1].seconds < r[2].seconds
@@ -166,10 +166,10 @@ def test_no_island_is_told_where_the_surface_does_not_close_and_every_other_one_
     torn, hanging = Mesh(body.vertices, body.faces[~hole]), box(2, 2, 3, at=(-16, 0, 6))
     setup = DEFAULT_BENCH.setup()
     found = find_islands(
-        raster_layers(concatenated(torn, hanging), setup.printer.layer, setup.printer.pixel),
+        raster_layers(concatenated(torn, hanging), setup.layer, setup.pixel),
         island_dilation(setup),
         0.02,
     )
-    assert [(island.x, island.layer * setup.printer.layer) for island in found] == [
+    assert [(island.x, island.layer * setup.layer) for island in found] == [
         (pytest.approx(-15, abs=1.1), pytest.approx(6, abs=0.1))
     ]

@@ -6,6 +6,7 @@ from typing import ClassVar
 import pytest
 
 from tests.shapes import box, concatenated, cylinder
+from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.build.figure_build import build_figure
@@ -15,6 +16,7 @@ from ulvet.core.gauge.checks import HandlingCheck, WallsCheck
 from ulvet.core.gauge.record_steps import Accept
 from ulvet.core.lengths import PrintMM
 from ulvet.core.mend.checks import MeshCheck
+from ulvet.core.recipe.projection import declared
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.size.checks import SizesCheck
 from ulvet.core.stations import Station
@@ -61,19 +63,28 @@ def memory():
 def test_a_change_without_a_mesh_measures_nothing(memory):
     accepted = Accept(finding="snap-risk", reason="may bend")
     build = built(memory, accepted, height=PrintMM(25))
-    assert memory.fresh == 0
+    assert memory.fresh == 1, "what was said of it, and nothing else"
     assert [finding.accepted for finding in build.findings if finding.code == "snap-risk"] == [True]
     assert build.gauge.limbs and build.estimates[0].layers > 100
 
 
+def reading_of(kind, setup):
+    """What a check's measure reads of a setup, where its figure has one part."""
+    names = [name for name in kind.context_names if name.startswith("setup")]
+    return declared({"setup": setup, "setups": (setup,)}, names)
+
+
 def test_another_material_or_size_measures_only_what_depends_on_it(memory):
     before = set(memory.measured)
-    built(memory, height=PrintMM(25), material="bending-clear")
+    built(memory, height=PrintMM(25), setting="lantern-6-bending-clear")
     kinds = [kind for kind in check_kinds() if kind.cached]
-    assert 0 < memory.fresh <= sum(bool({"material", "edition"} & {*kind.context_names}) for kind in kinds)
+    grey, clear = (DEFAULT_BENCH.setup(setting) for setting in (None, "lantern-6-bending-clear"))
+    reads = [reading_of(kind, grey) != reading_of(kind, clear) or "edition" in kind.context_names for kind in kinds]
+    # One more is what was said of it.
+    assert 0 < memory.fresh == sum(reads) + 1 < len(kinds)
     memory.fresh = 0
     built(memory, height=PrintMM(50))
-    assert memory.fresh == sum(bool({"factor", "edition"} & {*kind.context_names}) for kind in kinds)
+    assert memory.fresh == sum(bool({"factor", "edition"} & {*kind.context_names}) for kind in kinds) + 1
     assert before <= set(memory.measured)
     assert "factor" not in WallsCheck.context_names, "walls are measured once for every size"
 
@@ -110,18 +121,22 @@ def test_a_check_gets_nothing_that_it_did_not_declare(monkeypatch):
     class Curious(PartCheck):
         station: ClassVar[Station] = Station.SIZE
         progress_text: ClassVar[str] = "size: curiosity"
-        context_names: ClassVar[tuple[str, ...]] = ("printer",)
+        context_names: ClassVar[tuple[str, ...]] = ("setup.setting.layer",)
+        judge_names: ClassVar[tuple[str, ...]] = ("setup.material.density",)
 
         def measure(self, part, context, others):
             got.append((part.name, part.source, sorted(context), others))
-            return context["factor"]
+            with pytest.raises(AttributeError):
+                _ = context["setup"].pixel
+            return context["setup"].layer
 
         def judge(self, part, measured, seen):
-            return []
+            got.append((measured, seen.setup.material.density))
+            return [seen.bench.printers]
 
     monkeypatch.setattr(check_run, "check_kinds", lambda: (MeshCheck, Curious))
     build = built(height=PrintMM(25))
-    assert got == [("", "", ["printer"], {})]
+    assert got == [("", "", ["setup"], {}), (0.05, 1.15)]
     assert [gap.station for gap in build.unseen] == [Station.SIZE]
 
 

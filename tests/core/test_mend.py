@@ -16,7 +16,7 @@ from ulvet.core.tolerances import BENCH_TOLERANCES
 
 
 def check(mesh):
-    return {f.code: f for f in check_mesh(Part("figure", mesh), 1.0, BENCH_TOLERANCES, DEFAULT_BENCH.printers[0])}
+    return {f.code: f for f in check_mesh(Part("figure", mesh), 1.0, BENCH_TOLERANCES, DEFAULT_BENCH.setup())}
 
 
 def run(step, mesh):
@@ -45,9 +45,7 @@ def test_a_clean_mesh_has_no_findings_and_every_step_leaves_it_alone():
 
 
 def test_open_edges_are_counted_and_measured_at_print_size():
-    (finding,) = check_mesh(
-        Part("figure", without(box(10, 10, 10), [0])), 0.5, BENCH_TOLERANCES, DEFAULT_BENCH.printers[0]
-    )
+    (finding,) = check_mesh(Part("figure", without(box(10, 10, 10), [0])), 0.5, BENCH_TOLERANCES, DEFAULT_BENCH.setup())
     assert finding.code == "open-edges"
     assert finding.count == 3
     assert finding.measured == pytest.approx((20 + np.sqrt(200)) / 2)

@@ -18,7 +18,7 @@ from ulvet.core.recipe.step import Context, Part
 from ulvet.core.tolerances import BENCH_TOLERANCES
 
 NOTHING = Context({}, ())
-FINE, COARSE = DEFAULT_BENCH.printers[0], next(p for p in DEFAULT_BENCH.printers if p.process == "filament")
+FINE, COARSE = DEFAULT_BENCH.setup(), DEFAULT_BENCH.setup(printer_id="long-reed-300")
 
 
 def inward(mesh):
@@ -89,11 +89,11 @@ def test_specks_are_small_and_touch_nothing() -> None:
     assert not check_mesh(scanned, 1.0, BENCH_TOLERANCES, FINE)  # its own station tells
 
 
-@pytest.mark.parametrize(("away", "printer", "found"), [(0.05, FINE, True), (0.2, FINE, False), (0.2, COARSE, True)])
-def test_surfaces_closer_than_the_printer_keeps_apart_are_a_gap(away, printer, found) -> None:
+@pytest.mark.parametrize(("away", "setup", "found"), [(0.05, FINE, True), (0.2, FINE, False), (0.2, COARSE, True)])
+def test_surfaces_closer_than_the_printer_keeps_apart_are_a_gap(away, setup, found) -> None:
     beside = concatenated(box(10, 10, 10), box(10, 10, 10, at=(10 + away, 0, 0)))
     for mesh in (beside, Mesh(beside.vertices + 1e6, beside.faces)):
-        gaps = [f for f in check_mesh(Part("figure", mesh), 1.0, BENCH_TOLERANCES, printer) if f.code == "thin-gap"]
+        gaps = [f for f in check_mesh(Part("figure", mesh), 1.0, BENCH_TOLERANCES, setup) if f.code == "thin-gap"]
         assert len(gaps) == found
         if found:
             assert gaps[0].measured == pytest.approx(away, abs=1e-3) and gaps[0].count == 1

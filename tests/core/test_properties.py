@@ -52,7 +52,7 @@ def mended(mesh, rounds=12):
     """Every mend remedy applied, the first of the first finding each time, until none is offered."""
     part = Part("figure", mesh)
     for _ in range(rounds):
-        remedies = [r for f in check_mesh(part, 1.0, BENCH_TOLERANCES, DEFAULT_BENCH.printers[0]) for r in f.remedies]
+        remedies = [r for f in check_mesh(part, 1.0, BENCH_TOLERANCES, DEFAULT_BENCH.setup()) for r in f.remedies]
         if not remedies:
             return part.mesh
         assert isinstance(remedies[0].change, AddSteps)
@@ -79,7 +79,7 @@ def test_any_damage_of_the_simple_kinds_is_mended_by_the_remedies_offered(mesh, 
     assert is_watertight(edges_of(after))
     # Lost faces are closed flat over their rim: little volume is lost, and none is turned inside out.
     assert np.isclose(volume(after), volume(mesh), rtol=0.03)
-    assert not check_mesh(Part("figure", after), 1.0, BENCH_TOLERANCES, DEFAULT_BENCH.printers[0])
+    assert not check_mesh(Part("figure", after), 1.0, BENCH_TOLERANCES, DEFAULT_BENCH.setup())
 
 
 @given(shapes, seeds)

@@ -60,9 +60,7 @@ recipes = st.lists(steps, max_size=5).map(
         Recipe(steps=(BringIn(source=WHOLE.hash, name="two.3mf", pieces=PIECES),)), tuple(some)
     )
 )
-editions = st.sampled_from(
-    [Edition(height=PrintMM(14)), Edition(factor=1.7, printer="long-reed-300", material="matt-filament")]
-)
+editions = st.sampled_from([Edition(height=PrintMM(14)), Edition(factor=1.7, setting="long-reed-300-matt-filament")])
 
 
 def said(run: Run) -> list[object]:

@@ -88,7 +88,7 @@ def test_turned_to_fit_it_does_fit_and_is_no_smaller_than_standing(size, printer
     from ulvet.core.recipe.stance import turn_to
 
     points = mesh.vertices @ turn_to(np.array(turned.turned.up), turned.turned.spin).T * turned.factor
-    wide, deep, tall = DEFAULT_BENCH.setup(printer).printer.volume
+    wide, deep, tall = DEFAULT_BENCH.setup(printer_id=printer).printer.room
     x, y, z = np.ptp(points, axis=0)
     assert z <= tall * 1.002
     assert min(max(x / wide, y / deep), max(y / wide, x / deep)) <= 1.002
@@ -110,10 +110,10 @@ def test_thin_places_at_any_size_are_those_of_the_check():
     scale = SizeScale([(figure, walls)], height, setup, PrintMM(5))
     for tall in (5, 12, 23, 40, 90, 200):
         factor = tall / height
-        kinded = places_with_kinds(figure, walls, setup.material, factor)
+        kinded = places_with_kinds(figure, walls, setup.walls, factor)
         found = scale.at(PrintMM(tall))
         assert found.thin == len(kinded)
-        assert found.stops == sum(place.wall * factor < limit_for(setup.material, kind).stop for place, kind in kinded)
+        assert found.stops == sum(place.wall * factor < limit_for(setup.walls, kind).stop for place, kind in kinded)
     with pytest.raises(ValueError, match="small"):
         scale.at(PrintMM(4))
 

@@ -22,7 +22,7 @@ from ulvet.core.stand.screening import directions_for, screen_directions
 from ulvet.core.stand.supports import SupportedFigure, support_figure
 from ulvet.core.stand.undersides import undersides_of
 
-RESIN, FILAMENT = DEFAULT_BENCH.setup("lantern-6"), DEFAULT_BENCH.setup("long-reed-300")
+RESIN, FILAMENT = DEFAULT_BENCH.setup(printer_id="lantern-6"), DEFAULT_BENCH.setup(printer_id="long-reed-300")
 UP = np.array([[0.0, 0, 1]])
 
 
@@ -40,7 +40,7 @@ def unheld(figure: Mesh, held: SupportedFigure, setup) -> int:
     """Islands of figure and supports, looked for anew."""
     lifted = translated(figure, np.array([0, 0, held.lift]))
     whole = lifted if held.supports is None else concatenated(lifted, held.supports)
-    stack = raster_layers(whole, setup.printer.layer, setup.printer.pixel)
+    stack = raster_layers(whole, setup.layer, setup.pixel)
     return len(find_islands(stack, island_dilation(setup), ISLAND_LEAST_AREA))
 
 
@@ -216,7 +216,7 @@ def test_a_lifted_box_is_held_all_over_its_foot():
     assert np.allclose(points[:, 2], 5, atol=0.06)
     corners = np.array([[x, y] for x in (1, 19) for y in (1, 19)])
     gaps = np.linalg.norm(points[None, :, :2] - corners[:, None], axis=2).min(axis=1)
-    assert (gaps <= DEFAULT_BENCH.supports["resin"].spacing).all()
+    assert (gaps <= DEFAULT_BENCH.setup().supports.spacing).all()
 
 
 # Loads
@@ -240,7 +240,7 @@ def test_what_the_plate_holds_is_taken_off_the_contacts():
 
 
 def test_tips_grow_with_the_root_of_their_load_between_their_limits():
-    holding = DEFAULT_BENCH.supports["resin"]
+    holding = DEFAULT_BENCH.setup().supports
     small, double = tip_for(np.array([0.15, 0.6]), holding)
     assert double == pytest.approx(2 * small)
     assert tip_for(np.array([0.0, 99.0]), holding).tolist() == [holding.tip_least, holding.tip_most]
@@ -257,7 +257,7 @@ def test_a_heavier_figure_is_held_by_thicker_tips():
 def test_undersides_of_inner_shells_are_not_held():
     nested = concatenated(box(20, 20, 10), box(6, 6, 4, (7, 7, 5)))  # the inner one buried in the outer
     lifted = translated(nested, np.array([0.0, 0, 5]))
-    under = undersides_of(lifted, Rays(lifted), DEFAULT_BENCH.supports["resin"], 0.0)
+    under = undersides_of(lifted, Rays(lifted), DEFAULT_BENCH.setup().supports, 0.0)
     assert len(under.points) and np.allclose(under.points[:, 2], 5, atol=1e-3)
     assert under.wanting.sum() * under.cell == pytest.approx(400, rel=0.1)
 
@@ -298,7 +298,7 @@ def test_holding_twice_gives_the_same():
 
 @pytest.mark.parametrize(("printer", "seed"), [("lantern-10", 0), ("lantern-6", 4), ("long-reed-300", 3)])
 def test_islands_shut_in_by_others_are_held_at_last_by_a_pin(printer, seed):
-    rng, setup = np.random.default_rng(seed), DEFAULT_BENCH.setup(printer)
+    rng, setup = np.random.default_rng(seed), DEFAULT_BENCH.setup(printer_id=printer)
     heap = concatenated(*[ball(0.6, at=tuple(at), rounds=2) for at in rng.uniform(0, [10, 10, 8], (120, 3))])
     heap = translated(heap, -bounds(heap)[0])
     assert unheld(heap, support_figure(heap, setup), setup) == 0

@@ -80,7 +80,7 @@ def test_a_load_that_no_tip_bears_is_told_where_it_is_with_closer_contacts_as_re
     assert found.where.point == pytest.approx((6, 0, 0))  # at half size, three print mm are six of the figure
     change = found.remedies[0].change
     assert isinstance(change, SetStep) and change.kind == "support"
-    assert change.values["spacing"] < DEFAULT_BENCH.supports["resin"].spacing
+    assert change.values["spacing"] < DEFAULT_BENCH.setup().supports.spacing
 
 
 def test_a_wide_underside_is_held_by_as_many_as_bear_it():
@@ -88,7 +88,7 @@ def test_a_wide_underside_is_held_by_as_many_as_bear_it():
     build = stood(bolt, Support(spacing=PrintMM(15)))
     assert "weak-hold" not in codes(build)
     loads = [contact.load_N for contact in build.facts[0].stance.contacts]
-    assert sum(loads) >= 0.9 * np.pi * 20**2 * DEFAULT_BENCH.supports["resin"].pull
+    assert sum(loads) >= 0.9 * np.pi * 20**2 * DEFAULT_BENCH.setup().supports.pull
 
 
 def test_a_figure_too_long_to_stand_is_turned_so_that_it_fits():
@@ -201,9 +201,9 @@ def test_parts_are_written_in_text_by_name(tmp_path):
 
 def test_a_held_figure_is_held_in_filament_too():
     figure = on_plate(hook(), np.array([0.0, 0, 1]))
-    build = stood(figure, Support(), edition=Edition(printer="long-reed-300", material="matt-filament"))
+    build = stood(figure, Support(), edition=Edition(setting="long-reed-300-matt-filament"))
     assert "island" not in codes(build)
-    assert unheld(figure, _Held(build), DEFAULT_BENCH.setup("long-reed-300")) == 0
+    assert unheld(figure, _Held(build), DEFAULT_BENCH.setup(printer_id="long-reed-300")) == 0
 
 
 class _Held:
@@ -246,7 +246,7 @@ def test_a_way_that_was_taken_holds_for_a_new_sculpt_and_is_sought_anew_for_anot
     taller = scaled(hook(), 1.2)
     assert run(taller, orient, Edition(height=PrintMM(30)))[0] == first and len(sought) == 1
     for number, other in enumerate(
-        (Edition(height=PrintMM(40)), Edition(height=PrintMM(30), printer="long-reed-300", material="matt-filament")), 2
+        (Edition(height=PrintMM(40)), Edition(height=PrintMM(30), setting="long-reed-300-matt-filament")), 2
     ):
         run(taller, orient, other)
         assert len(sought) == number
@@ -257,7 +257,7 @@ def test_a_way_that_was_taken_holds_for_a_new_sculpt_and_is_sought_anew_for_anot
 def test_ways_for_several_sizes_are_written_beside_each_other():
     ways = [
         WayTaken(part="figure", up=(0, 0, 1), spin=0, screened=9, size=AskedSize(height=PrintMM(height), factor=None),
-                 printer="lantern-6", material="tough-grey")
+                 setting="lantern-6-tough-grey")
         for height in (28, 75)
     ]  # fmt: skip
     small = Orient().written_down(OrientReceipt(ways=(ways[0],)))

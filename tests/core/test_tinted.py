@@ -75,5 +75,5 @@ def test_the_painted_figure_lies_where_the_sculpt_lies_in_its_file(tmp_path, uni
     inspection = inspect_file(path, Edition(height=20), unit=unit, up="y")
     corners, colours = coloured(unpacked(inspection_walls(inspection), tmp_path))
     assert np.stack([corners.min(0), corners.max(0)]) == pytest.approx(bounds(sculpt), abs=1e-3)
-    assert tint_levels(DEFAULT_BENCH.setup().material)[0] > 0.3
+    assert tint_levels(DEFAULT_BENCH.setup().walls)[0] > 0.3
     assert (colours == TINTS[0]).all()

@@ -21,12 +21,17 @@ __all__ = [
     "UNUSABLE",
     "AsJson",
     "BenchFile",
+    "MaterialId",
+    "PartMaterials",
+    "PrinterId",
+    "SettingId",
     "app",
     "bench_app",
     "bench_in",
     "edition_of",
     "exit_code",
     "refuse",
+    "with_part_materials",
     "write",
 ]
 
@@ -43,6 +48,12 @@ CLEAN, STOPS, UNUSABLE = 0, 1, 2
 """Exit codes: nothing stops, something does, not usable."""
 
 BenchFile = Annotated[Path | None, typer.Option("--bench", help="A bench file to use instead of what ships.")]
+SettingId = Annotated[str | None, typer.Option("--setting", help="Id of a setting on the bench.")]
+PrinterId = Annotated[str | None, typer.Option("--printer", help="Id of a printer: its first setting.")]
+MaterialId = Annotated[str | None, typer.Option("--material", help="Id of a material: its first setting.")]
+PartMaterials = Annotated[
+    list[str] | None, typer.Option("--part-material", help="NAME=ID: a part's own material, on the same printer.")
+]
 AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON object.")]
 
 
@@ -51,18 +62,32 @@ def exit_code(build: Build) -> int:
     return STOPS if stops else CLEAN
 
 
-def edition_of(height: float | None, scale: float | None, printer: str, material: str) -> Edition:
+def edition_of(height: float | None, scale: float | None, setting: str) -> Edition:
     """An edition of a size that was given.
 
     Raises UnknownOnBench.
     """
     try:
         size = None if height is None else PrintMM(height)
-        return Edition(height=size, factor=scale, printer=printer, material=material)
+        return Edition(height=size, factor=scale, setting=setting)
     except ValueError as error:
         raise UnknownOnBench(
             "The size cannot be used: give a height above 0 up to 10,000 mm or a scale above 0, not both."
         ) from error
+
+
+def with_part_materials(edition: Edition, bench: Bench, asked: list[str] | None) -> Edition:
+    """An edition with parts of other materials, each given as NAME=ID, on the printer of the others.
+
+    Raises UnknownOnBench.
+    """
+    printer, settings = bench.setup(edition.setting).printer.id, dict(edition.part_settings)
+    for one in asked or ():
+        part, known, material = one.rpartition("=")
+        if not known or not part:
+            raise UnknownOnBench(f"{one!r} is no part with a material: write NAME=ID.")
+        settings[part] = bench.setup(None, printer, material).setting.id
+    return edition.model_copy(update={"part_settings": settings})
 
 
 def bench_in(file: Path | None) -> Bench:

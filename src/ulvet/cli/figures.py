@@ -7,7 +7,23 @@ from typing import Annotated
 
 import typer
 
-from ulvet.cli.common import CLEAN, STOPS, AsJson, BenchFile, app, bench_in, edition_of, exit_code, refuse, write
+from ulvet.cli.common import (
+    CLEAN,
+    STOPS,
+    AsJson,
+    BenchFile,
+    MaterialId,
+    PartMaterials,
+    PrinterId,
+    SettingId,
+    app,
+    bench_in,
+    edition_of,
+    exit_code,
+    refuse,
+    with_part_materials,
+    write,
+)
 from ulvet.core.bench.setup import UnknownOnBench
 from ulvet.core.bits.steps import AddBit
 from ulvet.core.build.figure_build import Build, build_figure
@@ -33,8 +49,10 @@ def inspect(
     up: Annotated[str | None, typer.Option(help="x, y or z; guessed when left out.")] = None,
     height: Annotated[float | None, typer.Option(help="Overall height of the print, mm.")] = None,
     scale: Annotated[float | None, typer.Option(help="Factor from figure to print.")] = None,
-    material: Annotated[str | None, typer.Option(help="Id of a material on the bench.")] = None,
-    printer: Annotated[str | None, typer.Option(help="Id of a printer on the bench.")] = None,
+    setting: SettingId = None,
+    printer: PrinterId = None,
+    material: MaterialId = None,
+    part_material: PartMaterials = None,
     walls: Annotated[
         Path | None, typer.Option(help="ZIP to write: the figure where it lies, its walls as tints (OBJ with texture).")
     ] = None,
@@ -48,8 +66,8 @@ def inspect(
         if up not in (None, "x", "y", "z"):
             raise UnknownOnBench(f"There is no axis {up!r}; give x, y or z.")
         at = bench_in(bench)
-        setup = at.setup(printer, material)
-        edition = edition_of(height, scale, setup.printer.id, setup.material.id)
+        setup = at.setup(setting, printer, material)
+        edition = with_part_materials(edition_of(height, scale, setup.setting.id), at, part_material)
         inspection = inspect_file(file, edition, unit, up, bench=at)  # type: ignore[arg-type]  # both checked above
     except (UnreadableFile, UnknownOnBench) as error:
         refuse(str(error), as_json)
@@ -65,14 +83,15 @@ def inspect(
 @app.command()
 def layers(
     file: Annotated[Path, typer.Argument(help="A figure's file, as it lies, z up.")],
-    printer: Annotated[str | None, typer.Option(help="Id of a printer on the bench.")] = None,
-    material: Annotated[str | None, typer.Option(help="Id of a material on the bench.")] = None,
+    setting: SettingId = None,
+    printer: PrinterId = None,
+    material: MaterialId = None,
     bench: BenchFile = None,
     as_json: AsJson = False,
 ) -> None:
     """Say what the printer will see. Exit code 0: no islands and all outlines close; 1: otherwise; 2: not usable."""
     try:
-        said = layers_of_file(file, bench_in(bench).setup(printer, material))
+        said = layers_of_file(file, bench_in(bench).setup(setting, printer, material))
     except (UnreadableFile, UnknownOnBench, TooManyLayers) as error:
         refuse(str(error), as_json)
     if as_json:
@@ -94,8 +113,9 @@ def layers(
 def stand(
     file: Annotated[Path, typer.Argument(help="A figure's file, as it lies, z up.")],
     out: Annotated[Path, typer.Option("--out", "-o", help="File for figure and supports: STL, OBJ, PLY, 3MF or GLB.")],
-    printer: Annotated[str | None, typer.Option(help="Id of a printer on the bench.")] = None,
-    material: Annotated[str | None, typer.Option(help="Id of a material on the bench.")] = None,
+    setting: SettingId = None,
+    printer: PrinterId = None,
+    material: MaterialId = None,
     show_side: Annotated[str | None, typer.Option(help="X,Y,Z: direction of the side to keep clean.")] = None,
     orient: Annotated[str, typer.Option(help="auto: the best way to stand; keep: as it lies.")] = "auto",
     bench: BenchFile = None,
@@ -106,7 +126,7 @@ def stand(
         if orient not in ("auto", "keep"):
             raise UnknownOnBench(f"There is no way to orient called {orient!r}; give auto or keep.")
         side = None if show_side is None else _direction(show_side)
-        data, said = stand_file(file, out, bench_in(bench).setup(printer, material), side, orient)  # type: ignore[arg-type]
+        data, said = stand_file(file, out, bench_in(bench).setup(setting, printer, material), side, orient)  # type: ignore[arg-type]
     except (UnreadableFile, UnknownOnBench, TooManyLayers) as error:
         refuse(str(error), as_json)
     write(out, data, as_json)
@@ -133,6 +153,8 @@ def build(
     recipe: Annotated[Path, typer.Argument(help="The recipe file of a release; its source lies beside it.")],
     out: Annotated[Path, typer.Option("--out", "-o", help="Folder for the files of the release.")],
     source: Annotated[Path | None, typer.Option(help="Folder of the source, if it is another.")] = None,
+    setting: SettingId = None,
+    part_material: PartMaterials = None,
     bench: BenchFile = None,
 ) -> None:
     """Make a release again from its recipe. Exit code 0: nothing stops; 1: something does; 2: not usable."""
@@ -141,7 +163,10 @@ def build(
     try:
         asked = RecipeFile.read(recipe.read_bytes(), recipe.name)
         meshes = _sources(asked, source or recipe.parent)
-        done = build_figure(asked.recipe, asked.edition, meshes, bench=bench_in(bench))
+        at = bench_in(bench)
+        edition = asked.edition.model_copy(update={"setting": at.setup(setting or asked.edition.setting).setting.id})
+        edition = with_part_materials(edition, at, part_material)
+        done = build_figure(asked.recipe, edition, meshes, bench=at)
         files = release_files(CheckedFigure.of(asked.figure, done))
         out.mkdir(parents=True, exist_ok=True)
         for file in files:

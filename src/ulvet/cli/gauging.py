@@ -6,7 +6,20 @@ from typing import Annotated, Any
 
 import typer
 
-from ulvet.cli.common import CLEAN, STOPS, AsJson, BenchFile, app, bench_in, edition_of, refuse, write
+from ulvet.cli.common import (
+    CLEAN,
+    STOPS,
+    AsJson,
+    BenchFile,
+    MaterialId,
+    PrinterId,
+    SettingId,
+    app,
+    bench_in,
+    edition_of,
+    refuse,
+    write,
+)
 from ulvet.core.bench.edition import Use
 from ulvet.core.bench.setup import UnknownOnBench
 from ulvet.core.formats.errors import UnreadableFile
@@ -20,7 +33,9 @@ def gauge_command(
     file: Annotated[Path, typer.Argument(help="A figure's file, z up.")],
     height: Annotated[float | None, typer.Option(help="Overall height of the print, mm.")] = None,
     scale: Annotated[float | None, typer.Option(help="Factor from figure to print.")] = None,
-    material: Annotated[str | None, typer.Option(help="Id of a material on the bench.")] = None,
+    setting: SettingId = None,
+    printer: PrinterId = None,
+    material: MaterialId = None,
     use: Annotated[Use, typer.Option(help="What it goes through.")] = Use.TABLETOP,
     field: Annotated[
         Path | None, typer.Option(help="NPZ to write: vertices, faces, thickness, ray, kind, beyond.")
@@ -32,8 +47,8 @@ def gauge_command(
     from ulvet.core.files.gauge import gauge_file  # pulls in libraries that other commands do not need
 
     try:
-        setup = bench_in(bench).setup(None, material)
-        edition = edition_of(height, scale, setup.printer.id, setup.material.id)
+        setup = bench_in(bench).setup(setting, printer, material)
+        edition = edition_of(height, scale, setup.setting.id)
         gauged = gauge_file(file, edition.model_copy(update={"use": use}), setup)
     except (UnreadableFile, UnknownOnBench) as error:
         refuse(str(error), as_json)

@@ -6,7 +6,19 @@ from typing import Annotated, Any
 
 import typer
 
-from ulvet.cli.common import CLEAN, STOPS, AsJson, BenchFile, app, bench_in, refuse, write
+from ulvet.cli.common import (
+    CLEAN,
+    STOPS,
+    AsJson,
+    BenchFile,
+    MaterialId,
+    PrinterId,
+    SettingId,
+    app,
+    bench_in,
+    refuse,
+    write,
+)
 from ulvet.core.bench.setup import UnknownOnBench
 from ulvet.core.files.as_it_lies import simplify_file, size_of_file
 from ulvet.core.files.paper import label_bytes, line_up_of_files
@@ -64,8 +76,9 @@ def size(
     turned: Annotated[bool, typer.Option("--turned", help="With --fit-printer: turned any way.")] = False,
     unit: Annotated[str | None, typer.Option(help="mm, cm, m or in; guessed when left out.")] = None,
     up: Annotated[str | None, typer.Option(help="x, y or z; guessed when left out.")] = None,
-    printer: Annotated[str | None, typer.Option(help="Id of a printer on the bench.")] = None,
-    material: Annotated[str | None, typer.Option(help="Id of a material on the bench.")] = None,
+    setting: SettingId = None,
+    printer: PrinterId = None,
+    material: MaterialId = None,
     bench: BenchFile = None,
     as_json: AsJson = False,
 ) -> None:
@@ -86,7 +99,7 @@ def size(
         if unit not in (None, *UNITS) or up not in (None, "x", "y", "z"):
             raise UnusableSize("The unit has to be mm, cm, m or in, and the axis x, y or z.")
         at = bench_in(bench)
-        setup = at.setup(printer or fit_printer, material)
+        setup = at.setup(setting, printer or fit_printer, material)
         said = size_of_file(file, way, setup, unit, up, at)  # type: ignore[arg-type]  # both checked above
     except (UnreadableFile, UnknownOnBench, UnusableSize) as error:
         refuse(str(error), as_json)

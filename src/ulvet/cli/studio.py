@@ -25,6 +25,12 @@ def materials(bench: BenchFile = None, as_json: AsJson = False) -> None:
 
 
 @bench_app.command()
+def settings(bench: BenchFile = None, as_json: AsJson = False) -> None:
+    """List the settings: a printer with a material at a layer height."""
+    _list([setting.model_dump(mode="json") for setting in _bench(bench, as_json).settings], as_json)
+
+
+@bench_app.command()
 def export(out: Annotated[Path, typer.Argument(help="JSON file to write.")]) -> None:
     """Write the bench that ships, to be changed and used with --bench."""
     write(out, bench_text(DEFAULT_BENCH).encode(), as_json=False)
@@ -125,4 +131,4 @@ def _list(rows: list[dict[str, Any]], as_json: bool) -> None:
         typer.echo(json.dumps(rows, ensure_ascii=False))
         return
     for row in rows:
-        typer.echo(f"{row['id']:16} {row['name']:22} {row['process']}")
+        typer.echo(f"{row['id']:36} {row['name']:44} {row.get('process') or row['times']['process']}")

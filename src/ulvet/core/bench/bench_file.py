@@ -9,7 +9,7 @@ from ulvet.core.bench.bench import Bench
 
 __all__ = ["BENCH_VERSION", "UnusableBench", "bench_text", "read_bench"]
 
-BENCH_VERSION: Final = 1
+BENCH_VERSION: Final = 2
 """Version of the file's form, written into it."""
 
 

@@ -1,21 +1,13 @@
-"""Limits of walls, each with where it comes from."""
+"""Limits of walls."""
 
-from enum import StrEnum
-from typing import Self
+from typing import Annotated, Self
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import BaseModel, ConfigDict, model_validator
 
+from ulvet.core.bench.item import value
 from ulvet.core.lengths import PrintMM
 
-__all__ = ["LimitOrigin", "WallLimit", "WallLimits"]
-
-
-class LimitOrigin(StrEnum):
-    """Where a limit comes from; a value learnt from the user's own proofs replaces the others."""
-
-    BENCH_DEFAULT = "bench default"
-    USER = "user"
-    LEARNT = "learnt"
+__all__ = ["WallLimit", "WallLimits"]
 
 
 class WallLimit(BaseModel):
@@ -23,11 +15,10 @@ class WallLimit(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    stop: PrintMM = Field(gt=0, le=50)
+    stop: Annotated[PrintMM, value("fails under", "mm", gt=0, le=50)]
     """Walls thinner than this fail on the plate or under the cutters."""
-    caution: PrintMM = Field(gt=0, le=50)
+    caution: Annotated[PrintMM, value("wants care under", "mm", gt=0, le=50)]
     """Walls thinner than this print but want care in cleaning and painting."""
-    origin: LimitOrigin = LimitOrigin.BENCH_DEFAULT
 
     @model_validator(mode="after")
     def _caution_is_no_less(self) -> Self:
@@ -37,17 +28,17 @@ class WallLimit(BaseModel):
 
 
 class WallLimits(BaseModel):
-    """The limits of every kind of wall in one material, and so in one process.
+    """The limits of every kind of wall in one setting, and so in one process.
 
     An edge takes its wall from beside it and is judged as a free-standing one.
     """
 
-    model_config = ConfigDict(frozen=True)
+    model_config = ConfigDict(frozen=True, extra="forbid")
 
-    held: WallLimit
+    held: Annotated[WallLimit, value("Wall held on both sides")]
     """Of walls that something holds on both sides, which bear each other."""
-    free_standing: WallLimit
-    pin: WallLimit
+    free_standing: Annotated[WallLimit, value("Free-standing wall")]
+    pin: Annotated[WallLimit, value("Pin or wire")]
     """Of wires and pins, which have nothing beside them either way."""
 
     @property

@@ -1,42 +1,31 @@
 """Materials: typed bench defaults. All are invented; a value learnt from the user's own coupons replaces them."""
 
-from pydantic import BaseModel, ConfigDict, Field
+from typing import Annotated
 
-from ulvet.core.bench.limits import WallLimit, WallLimits
-from ulvet.core.bench.printers import ID, Process
-from ulvet.core.lengths import PrintMM
+from ulvet.core.bench.item import BenchItem, value
+from ulvet.core.bench.printers import Process
 
 __all__ = ["MATERIALS", "Material"]
 
 
-class Material(BaseModel):
+class Material(BenchItem):
     """One resin or filament."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
-
-    id: str = Field(pattern=ID)
-    name: str = Field(min_length=1, max_length=60)
-    process: Process
-    walls: WallLimits
-    density: float = Field(gt=0, le=25)
-    """Printed and cured, g/cm³."""
-    strength: float | None = Field(default=None, gt=0, le=2_000)
-    """N/mm² at which a bent bar breaks; None where nobody has measured it."""
-    modulus: float | None = Field(default=None, gt=0, le=500_000)
-    """N/mm² by which it resists bending."""
-    brittleness: float = Field(default=1.0, ge=1, le=20)
+    process: Annotated[Process, value("Process")]
+    colour: Annotated[str, value("Colour", max_length=40)] = ""
+    clear: Annotated[bool, value("Lets light through")] = False
+    density: Annotated[float, value("Density, printed and cured", "g/cm³", gt=0, le=25)]
+    price_per_litre: Annotated[float, value("Price of a litre", "money", ge=0, le=1e6)]
+    """For filament a litre is about 1.24 kg."""
+    strength: Annotated[float | None, value("Bending strength", "N/mm²", gt=0, le=2_000)] = None
+    """At which a bent bar breaks; None where nobody has measured it."""
+    modulus: Annotated[float | None, value("Stiffness in bending", "N/mm²", gt=0, le=500_000)] = None
+    brittleness: Annotated[float, value("Brittleness", "times", ge=1, le=20)] = 1.0
     """How many times less a sudden knock has to be than a slow push."""
-    across_layers: float = Field(default=1.0, gt=0, le=1)
+    across_layers: Annotated[float, value("Strength across layers", "share", gt=0, le=1)] = 1.0
     """Its strength where a pull takes layers apart, as a share."""
-    price_per_litre: float = Field(ge=0, le=1e6)
-    """Money in the user's currency for a litre, which for filament is about 1.24 kg."""
-
-
-def _walls(held: tuple[float, float], free_standing: tuple[float, float], pin: tuple[float, float]) -> WallLimits:
-    """Where each kind stops, and where it wants care."""
-    kinds = {"held": held, "free_standing": free_standing, "pin": pin}
-    limits = {kind: WallLimit(stop=PrintMM(stop), caution=PrintMM(care)) for kind, (stop, care) in kinds.items()}
-    return WallLimits(**limits)
+    shrink: Annotated[float, value("Shrinks when cured or cooled", "share", ge=0, le=0.2)] = 0.0
+    """Of its length."""
 
 
 MATERIALS: tuple[Material, ...] = (
@@ -44,49 +33,78 @@ MATERIALS: tuple[Material, ...] = (
         id="tough-grey",
         name="Tough grey resin",
         process="resin",
-        walls=_walls(held=(0.36, 0.56), free_standing=(0.45, 0.70), pin=(0.45, 0.70)),
+        colour="grey",
         density=1.15,
         strength=55.0,
         modulus=1900.0,
         brittleness=1.2,
         across_layers=0.9,
+        shrink=0.004,
         price_per_litre=42.0,
     ),
     Material(
         id="plain-ivory",
         name="Plain ivory resin",
         process="resin",
-        walls=_walls(held=(0.48, 0.72), free_standing=(0.60, 0.90), pin=(0.60, 0.90)),
+        colour="ivory",
         density=1.17,
         strength=62.0,
         modulus=2600.0,
         brittleness=2.0,
         across_layers=0.9,
+        shrink=0.006,
         price_per_litre=24.0,
     ),
     Material(
         id="bending-clear",
         name="Bending clear resin",
         process="resin",
-        walls=_walls(held=(0.28, 0.48), free_standing=(0.35, 0.60), pin=(0.35, 0.60)),
+        colour="clear",
+        clear=True,
         density=1.13,
         strength=28.0,
         modulus=600.0,
-        brittleness=1.0,
         across_layers=0.9,
+        shrink=0.003,
         price_per_litre=58.0,
+    ),
+    Material(
+        id="stiff-umber",
+        name="Stiff umber resin",
+        process="resin",
+        colour="umber",
+        density=1.21,
+        strength=78.0,
+        modulus=3100.0,
+        brittleness=2.4,
+        across_layers=0.85,
+        shrink=0.005,
+        price_per_litre=36.0,
     ),
     Material(
         id="matt-filament",
         name="Matt filament",
         process="filament",
-        walls=_walls(held=(0.64, 0.96), free_standing=(0.80, 1.20), pin=(0.80, 1.20)),
+        colour="sand",
         density=1.24,
         strength=70.0,
         modulus=3000.0,
         brittleness=1.3,
         across_layers=0.5,
+        shrink=0.003,
         price_per_litre=29.0,
+    ),
+    Material(
+        id="tough-filament",
+        name="Tough filament",
+        process="filament",
+        colour="slate",
+        density=1.27,
+        strength=58.0,
+        modulus=2000.0,
+        across_layers=0.65,
+        shrink=0.004,
+        price_per_litre=34.0,
     ),
 )
 """Bench defaults; the first that fits the printer is used when none is named."""

@@ -1,39 +1,46 @@
 """Printers: typed bench defaults. All are invented; a user's own replace them."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field, model_validator
 
+from ulvet.core.bench.item import BenchItem, value
 from ulvet.core.lengths import PrintMM
 
-__all__ = ["ID", "PRINTERS", "Printer", "Process"]
+__all__ = ["PRINTERS", "Printer", "Process"]
 
-ID = r"^[a-z0-9][a-z0-9-]{0,39}$"
-"""Form of the id of anything on the bench: small letters, digits and hyphens."""
 Side = Annotated[PrintMM, Field(gt=0, le=10_000)]
 Process = Literal["resin", "filament"]
 
 
-class Printer(BaseModel):
-    """One printer. ``volume`` is width, depth, height in mm; ``pixel`` the finest step across, which for
-    filament is a quarter of the line."""
+class Printer(BenchItem):
+    """One printer."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    process: Annotated[Process, value("Process")]
+    volume: Annotated[tuple[Side, Side, Side], value("Build volume, wide x deep x tall", "mm")]
+    edge: Annotated[PrintMM, value("Kept clear along every edge", "mm", ge=0, le=100)] = PrintMM(0.0)
+    pixel: Annotated[PrintMM, value("Finest step across", "mm", ge=0.005, le=2)]
+    """One pixel in resin, a quarter of the line in filament."""
+    nozzle: Annotated[PrintMM | None, value("Nozzle", "mm", ge=0.05, le=5)] = None
+    """None in resin."""
+    power: Annotated[float, value("Power while it prints", "W", ge=0, le=20_000)] = 0.0
+    price_of_hour: Annotated[float, value("Price of an hour of printing", "money", ge=0, le=10_000)] = 0.0
 
-    id: str = Field(pattern=ID)
-    name: str = Field(min_length=1, max_length=60)
-    process: Process
-    volume: tuple[Side, Side, Side]
-    layer: PrintMM = Field(ge=0.005, le=2)
-    pixel: PrintMM = Field(ge=0.005, le=2)
-    line: PrintMM = Field(ge=0.005, le=5)
-    """Narrowest line it lays: one pixel in resin, the nozzle in filament."""
-    seconds_per_layer: float = Field(ge=0, le=3_600)
-    """Exposure, lift and settle in resin; change of height in filament."""
-    first_layers: int = Field(default=0, ge=0, le=100)
-    seconds_per_first_layer: float = Field(default=0.0, ge=0, le=3_600)
-    mm3_per_second: float | None = Field(default=None, gt=0, le=1_000)
-    """Filament laid down on average, all moves counted; None in resin."""
+    @model_validator(mode="after")
+    def _has_room(self) -> Self:
+        if 2 * self.edge >= min(self.volume[:2]):
+            raise ValueError("what is kept clear along the edges leaves no room between them")
+        return self
+
+    @property
+    def room(self) -> tuple[PrintMM, PrintMM, PrintMM]:
+        """What of the build volume may be used, mm."""
+        wide, deep, tall = self.volume
+        return PrintMM(wide - 2 * self.edge), PrintMM(deep - 2 * self.edge), tall
+
+
+def _volume(wide: float, deep: float, tall: float) -> tuple[PrintMM, PrintMM, PrintMM]:
+    return PrintMM(wide), PrintMM(deep), PrintMM(tall)
 
 
 PRINTERS: tuple[Printer, ...] = (
@@ -41,36 +48,43 @@ PRINTERS: tuple[Printer, ...] = (
         id="lantern-6",
         name="Lantern 6",
         process="resin",
-        volume=(PrintMM(132), PrintMM(74), PrintMM(165)),
-        layer=PrintMM(0.05),
+        volume=_volume(132, 74, 165),
+        edge=PrintMM(1.0),
         pixel=PrintMM(0.034),
-        line=PrintMM(0.034),
-        seconds_per_layer=8.2,
-        first_layers=5,
-        seconds_per_first_layer=36.0,
+        power=60.0,
+        price_of_hour=0.30,
     ),
     Printer(
         id="lantern-10",
         name="Lantern 10",
         process="resin",
-        volume=(PrintMM(215), PrintMM(122), PrintMM(230)),
-        layer=PrintMM(0.05),
+        volume=_volume(215, 122, 230),
+        edge=PrintMM(1.5),
         pixel=PrintMM(0.048),
-        line=PrintMM(0.048),
-        seconds_per_layer=9.6,
-        first_layers=5,
-        seconds_per_first_layer=40.0,
+        power=110.0,
+        price_of_hour=0.55,
     ),
     Printer(
         id="long-reed-300",
         name="Long Reed 300",
         process="filament",
-        volume=(PrintMM(300), PrintMM(300), PrintMM(340)),
-        layer=PrintMM(0.16),
+        volume=_volume(300, 300, 340),
+        edge=PrintMM(4.0),
         pixel=PrintMM(0.1),
-        line=PrintMM(0.4),
-        seconds_per_layer=2.5,
-        mm3_per_second=6.5,
+        nozzle=PrintMM(0.4),
+        power=240.0,
+        price_of_hour=0.25,
+    ),
+    Printer(
+        id="short-reed-120",
+        name="Short Reed 120",
+        process="filament",
+        volume=_volume(120, 120, 130),
+        edge=PrintMM(3.0),
+        pixel=PrintMM(0.0625),
+        nozzle=PrintMM(0.25),
+        power=90.0,
+        price_of_hour=0.15,
     ),
 )
 """Bench defaults; the first is used when none is named."""

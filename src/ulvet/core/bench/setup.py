@@ -1,22 +1,75 @@
-"""A printer with a material it can print, and how it holds a figure."""
+"""A printer with a material it can print, and the setting of both."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
+from typing import TypeVar
 
+from ulvet.core.bench.item import BenchItem, with_only
+from ulvet.core.bench.limits import WallLimits
 from ulvet.core.bench.materials import Material
-from ulvet.core.bench.printers import Printer
+from ulvet.core.bench.printers import Printer, Process
+from ulvet.core.bench.settings import Setting
 from ulvet.core.bench.support_limits import SupportLimits
+from ulvet.core.lengths import PrintMM
 
 __all__ = ["Setup", "UnknownOnBench"]
 
+Item = TypeVar("Item", bound=BenchItem)
+
 
 class UnknownOnBench(ValueError):
-    """A printer or material that is not on the bench, or two that do not go together; its text is for the user."""
+    """A printer, material or setting that is not on the bench, or that do not go together; its text is for the user."""
 
 
 @dataclass(frozen=True)
 class Setup:
-    """What a figure is printed on and of, both of one process, and how that process holds it."""
+    """What a figure is printed on and of, all of one process."""
 
     printer: Printer
     material: Material
-    supports: SupportLimits
+    setting: Setting
+
+    @property
+    def process(self) -> Process:
+        """What prints it."""
+        return self.printer.process
+
+    @property
+    def layer(self) -> PrintMM:
+        """Layer height."""
+        return self.setting.layer
+
+    @property
+    def pixel(self) -> PrintMM:
+        """Finest step across."""
+        return self.printer.pixel
+
+    @property
+    def line(self) -> PrintMM:
+        """Narrowest line that is drawn."""
+        return self.setting.line or self.printer.pixel
+
+    @property
+    def walls(self) -> WallLimits:
+        """Limits of walls."""
+        return self.setting.walls
+
+    @property
+    def supports(self) -> SupportLimits:
+        """How it is held while it grows."""
+        return self.setting.supports
+
+    def only(self, names: Iterable[str]) -> "Setup":
+        """Itself with the values at these paths (``setting.layer``) and nothing else: reading another raises
+        AttributeError."""
+        wanted = [name.split(".", 1) for name in names]
+
+        def kept(part: str, item: Item) -> Item:
+            return with_only(item, {path for of, path in wanted if of == part})
+
+        return Setup(kept("printer", self.printer), kept("material", self.material), kept("setting", self.setting))
+
+    def value(self, name: str) -> object:
+        """The value at a path (``setting.layer``)."""
+        part, path = name.split(".", 1)
+        return getattr(getattr(self, part), path)

@@ -1,42 +1,37 @@
-"""How a process holds a figure while it grows: typed bench defaults, until proofs have taught others."""
+"""How a setting holds a figure while it grows: typed bench defaults, until proofs have taught others."""
+
+from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict
 
+from ulvet.core.bench.item import value
 from ulvet.core.lengths import PrintMM
 
 __all__ = ["FILAMENT_SUPPORTS", "RESIN_SUPPORTS", "SupportLimits"]
 
 
 class SupportLimits(BaseModel):
-    """Limits and loads of supports in one process. Pull is what a layer is torn at, per mm² of its area."""
+    """Limits and loads of supports in one setting. Pull is what a layer is torn at, per mm² of its area."""
 
-    model_config = ConfigDict(frozen=True)
+    model_config = ConfigDict(frozen=True, extra="forbid")
 
-    flattest: float
-    """Undersides nearer to level than this, in degrees, want holding."""
-    pull: float
-    """N/mm²: peeling off the film in resin; the nozzle's drag on fresh line in filament."""
-    strength: float
-    """N/mm² that a tip bears before it tears, uncured in resin."""
-    safety: float
-    """How many times stronger a tip is made than its load."""
-    tip_least: PrintMM
-    tip_most: PrintMM
-    tip_length: PrintMM
+    flattest: Annotated[float, value("Undersides want holding nearer to level than", "°", ge=0, lt=90)]
+    pull: Annotated[float, value("Pull on a layer", "N/mm²", gt=0, le=10)]
+    """Peeling off the film in resin; the nozzle's drag on fresh line in filament."""
+    strength: Annotated[float, value("A tip tears at", "N/mm²", gt=0, le=2_000)]
+    """Uncured in resin."""
+    safety: Annotated[float, value("Tips made stronger than their load", "times", ge=1, le=50)]
+    tip_least: Annotated[PrintMM, value("Finest tip", "mm", gt=0, le=20)]
+    tip_most: Annotated[PrintMM, value("Thickest tip", "mm", gt=0, le=20)]
+    tip_length: Annotated[PrintMM, value("Length of a tip", "mm", gt=0, le=50)]
     """From the figure's skin to where the column begins."""
-    spacing: PrintMM
-    """Greatest distance between contacts under a level underside."""
-    column: PrintMM
-    """Diameter of a column at its head, the least."""
-    slender: float
-    """A column is no longer than this many times its diameter at the foot."""
-    clearance: PrintMM
-    """Air between columns and figure."""
-    lift: PrintMM
-    """Height of the lowest point when the figure hangs on supports."""
-    raft: PrintMM
-    """Thickness of the feet and of the bars between them."""
-    bridge: PrintMM
+    spacing: Annotated[PrintMM, value("Between contacts under a level side, at most", "mm", gt=0, le=100)]
+    column: Annotated[PrintMM, value("Column at its head, at least", "mm", gt=0, le=50)]
+    slender: Annotated[float, value("Column no longer than", "times its foot", gt=1, le=500)]
+    clearance: Annotated[PrintMM, value("Air between columns and figure", "mm", ge=0, le=20)]
+    lift: Annotated[PrintMM, value("Lowest point above the plate when it hangs", "mm", ge=0, le=100)]
+    raft: Annotated[PrintMM, value("Thickness of feet and bars", "mm", gt=0, le=20)]
+    bridge: Annotated[PrintMM, value("Bridges without support up to", "mm", ge=0, le=200)]
     """Undersides narrower than this hold on to what is beside them."""
 
 

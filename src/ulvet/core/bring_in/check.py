@@ -3,7 +3,7 @@
 import numpy as np
 
 from ulvet.core.bench.edition import Edition
-from ulvet.core.bench.printers import Printer
+from ulvet.core.bench.setup import Setup
 from ulvet.core.bring_in.facets import Bulge, bulge_of
 from ulvet.core.bring_in.steps import BringIn, Refine
 from ulvet.core.findings.finding import MOST_PLACES, Cost, Finding, Place, ReadSourceAs, Remedy, Severity, remedy_adding
@@ -57,14 +57,14 @@ def check_unit(step: BringIn, mesh: Mesh, edition: Edition) -> list[Finding]:
     ]
 
 
-def check_facets(part: Part, factor: float, printer: Printer, bulge: Bulge | None = None) -> list[Finding]:
+def check_facets(part: Part, factor: float, setup: Setup, bulge: Bulge | None = None) -> list[Finding]:
     """``coarse-facets`` where curved surface bulges over its triangles by more than a layer or pixel of the printer,
     whichever is larger (bench default). A scan's triangles follow its points, and are not asked. ``bulge`` is that of
     the part without faces that repeat a vertex, where it was measured before.
     """
     if part.captured is not None:
         return []
-    limit = PrintMM(max(printer.layer, printer.pixel))
+    limit = PrintMM(max(setup.layer, setup.pixel))
     mesh = without_collapsed_faces(part.mesh)
     bulge = bulge or bulge_of(mesh)
     coarse = np.flatnonzero(bulge.errors * factor > limit)
@@ -94,7 +94,7 @@ def check_facets(part: Part, factor: float, printer: Printer, bulge: Bulge | Non
             where=wheres[0],
             places=wheres,
             why=f"The surface is curved, and over {plural(len(coarse), 'edge')} its flat triangles cut up to "
-            f"{spoken(most)} mm off the curve at this size; {printer.name} shows from {spoken(limit)} mm. "
+            f"{spoken(most)} mm off the curve at this size; {setup.printer.name} shows from {spoken(limit)} mm. "
             "What is meant to be faceted can stay.",
             remedies=tuple(
                 remedy_adding(

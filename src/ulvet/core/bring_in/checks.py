@@ -68,11 +68,16 @@ class FacetsCheck(PartCheck):
     station: ClassVar[Station] = Station.BRING_IN
     progress_text: ClassVar[str] = "bring in: facets"
     part_fields: ClassVar[tuple[str, ...]] = ("name", "mesh", "source", "captured")
-    context_names: ClassVar[tuple[str, ...]] = ("factor", "printer")
+    context_names: ClassVar[tuple[str, ...]] = (
+        "factor",
+        "setup.setting.layer",
+        "setup.printer.pixel",
+        "setup.printer.name",
+    )
     after: ClassVar[tuple[type[Check], ...]] = (BulgeCheck,)
 
     def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> list[Finding]:
-        return check_facets(part, context["factor"], context["printer"], others[BulgeCheck])
+        return check_facets(part, context["factor"], context["setup"], others[BulgeCheck])
 
     def judge(self, part: Part, measured: list[Finding], figure: FigureUnderCheck) -> list[Finding | Unseen]:
         return list(measured)

@@ -7,6 +7,7 @@ from functools import cached_property
 
 from ulvet.core.bench.bench import DEFAULT_BENCH, Bench
 from ulvet.core.bench.edition import Edition
+from ulvet.core.bench.part_setups import PartSetups
 from ulvet.core.bits.placement import PlacedStep
 from ulvet.core.build.picture import picture_png
 from ulvet.core.findings.check import FigureUnderCheck, check_kinds
@@ -107,16 +108,17 @@ class Build:
     @cached_property
     def gauge(self) -> FigureMeasures:
         """The measures of the figure that are no findings."""
-        material = self.checks.figure.setup.material
+        figure = self.checks.figure
         of_parts = []
         for at, part in enumerate(self.parts):
             thin = self.checks.known(ThinCheck, at) or []
-            said = thin_place_rows(part.name, part.mesh, thin, self.factor, material)
-            weak = weak_limbs(part, self.checks.known(HandlingCheck, at) or [], material)
+            setup = self.checks.setups.of(part.name)
+            said = thin_place_rows(part.name, part.mesh, thin, self.factor, setup.walls)
+            weak = weak_limbs(part, self.checks.known(HandlingCheck, at) or [], setup.material)
             of_parts.append((part, weak, self.checks.known(DetailCheck, at), said))
-        inserts, walls = self.checks.figure.inserts, self.checks.known(SharesCheck)
-        balance = weighed(self.checks.known(BalanceCheck), material.density, inserts, self.factor)
-        measures = figure_measures_of(of_parts, balance, inserts, walls, self.factor, material.density)
+        inserts, walls = figure.inserts, self.checks.known(SharesCheck)
+        balance = weighed(self.checks.known(BalanceCheck), inserts, self.factor)
+        measures = figure_measures_of(of_parts, balance, inserts, walls, self.factor, figure.setup.material.density)
         return with_names(measures, self.recipe.steps)
 
 
@@ -142,29 +144,25 @@ def build_figure(
     ``provenance`` asks whose its sources are as well, which concerns what is to be released and no file looked at.
     ``seen`` hears what each station says as soon as its checks are done, those of the station ``first`` before others.
 
-    Raises UnknownOnBench for a printer or material that does not exist.
+    Raises UnknownOnBench for a setting that does not exist.
     """
     recipe = recipe.made
-    setup = bench.setup(edition.printer, edition.material)
+    setups = PartSetups(bench, edition)
     memory = memory or NoMemory()
     ahead = recipe.seconds(1)
     begin = ahead / (ahead + check_seconds(1))
     began = time.perf_counter()
     run = run_recipe(recipe, sources, edition, memory, progress_within(progress, 0.0, begin), bench)
     seconds = {"recipe": time.perf_counter() - began}
-    figure = FigureUnderCheck(recipe, run.receipts, run.parts, run.factor, setup, edition, bench, provenance)
+    figure = FigureUnderCheck(recipe, run.receipts, run.parts, run.factor, setups.usual, edition, bench, provenance)
     context = {
         "factor": run.factor,
-        "printer": setup.printer,
-        "material": setup.material,
-        "supports": setup.supports,
         "edition": edition,
-        "bench": bench,
         "sanding": edition.sanding,
         "placed": tuple(step.name for step in recipe.steps if isinstance(step, PlacedStep) and step.on),
         "memory": memory,
     }
-    checks = CheckRun(figure, context, memory)
+    checks = CheckRun(figure, setups, context, memory)
     findings, unseen = checks.findings(
         progress_within(progress, begin, 1 - begin),
         seconds,
@@ -186,7 +184,7 @@ def build_figure(
 
 def build_pictures(build: Build) -> tuple[bytes, ...]:
     """A PNG of every part of a build from its front, thin walls tinted."""
-    stop = build.checks.figure.setup.material.walls.free_standing.stop
+    stop = build.checks.figure.setup.walls.free_standing.stop
     return tuple(
         picture_png(part.mesh, walls, stop.in_figure(build.factor))
         for part, walls in zip(build.parts, build.thickness, strict=True)

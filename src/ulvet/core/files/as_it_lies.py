@@ -105,6 +105,7 @@ def size_of_file(
         "turned": worked.turned.model_dump(mode="json") if worked and worked.turned else None,
         "size_mm": [side * factor for side in figure.size],
         "footprint_mm": figure.footprint * factor,
+        "setting": setup.setting.id,
         "printer": setup.printer.id,
         "material": setup.material.id,
         "thin_places": here.thin if here else 0,
@@ -132,6 +133,7 @@ def layers_of_file(path: Path, setup: Setup) -> dict[str, Any]:
     return {
         "file": str(path),
         "unit": unit,
+        "setting": setup.setting.id,
         "printer": setup.printer.id,
         "material": setup.material.id,
         "layers": estimate.layers,
@@ -166,9 +168,7 @@ def stand_file(
     part = Part("figure", mesh)
     given = {
         "factor": 1.0,
-        "printer": setup.printer,
-        "material": setup.material,
-        "supports": setup.supports,
+        "setup": setup,
         "show_side": unit_vector(show_side),
         "size": _AS_IT_IS,
     }
@@ -189,6 +189,7 @@ def stand_file(
         "file": str(path),
         "out": str(out),
         "unit": unit,
+        "setting": setup.setting.id,
         "printer": setup.printer.id,
         "material": setup.material.id,
         "up": list(stance.up),

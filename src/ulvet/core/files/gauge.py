@@ -9,8 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulvet.core.bench.edition import Edition, factor_for
-from ulvet.core.bench.limits import WallLimit
-from ulvet.core.bench.materials import Material
+from ulvet.core.bench.limits import WallLimits
 from ulvet.core.bench.setup import Setup
 from ulvet.core.bring_in.lean import resting_plane_of
 from ulvet.core.files.reading import mesh_as_it_lies
@@ -18,7 +17,7 @@ from ulvet.core.findings.location import location_in_words
 from ulvet.core.gauge.balance.balance import Balance, balance_of
 from ulvet.core.gauge.detail.detail import detail_of, least_shown_by
 from ulvet.core.gauge.limbs.handling import WeakLimb, weakest_first
-from ulvet.core.gauge.walls.kinds import kinds_of, limit_for
+from ulvet.core.gauge.walls.kinds import Kind, kinds_of, limit_field, limit_for
 from ulvet.core.gauge.walls.place_names import KINDS, places_with_kinds, thin_place_rows
 from ulvet.core.gauge.walls.shares import wall_cap, walls_up_to
 from ulvet.core.gauge.walls.thickness import Thickness, measure_thickness, straight_walls
@@ -75,15 +74,15 @@ def gauge_file(path: Path, edition: Edition, setup: Setup) -> GaugedFile:
         thickness, balance, weak, detail = Thickness.unknown(mesh), None, [], None
     else:
         thickness, balance = measure_thickness(mesh), balance_of(mesh, material.density)
-        weak, detail = weakest_first(mesh, material), detail_of(mesh, least_shown_by(setup.printer))
+        weak, detail = weakest_first(mesh, material), detail_of(mesh, least_shown_by(setup))
         if material.strength is None:
             notes.append(f"Nobody has measured how strong {material.name.lower()} is: what breaks first is not told.")
         if edges.open.any():
             notes.append("The surface is open in places: walls there, balance and handling are not to be relied on.")
         if balance is None:
             notes.append("It encloses no volume, so it has no weight and no balance.")
-    cap = wall_cap(material)
-    kinds = kinds_of(mesh, thickness, float(material.walls.thin_from) * 2)
+    cap = wall_cap(setup.walls)
+    kinds = kinds_of(mesh, thickness, float(setup.walls.thin_from) * 2)
     n = len(mesh.vertices)
     walls = thickness.walls[:n]
     said = {
@@ -91,12 +90,12 @@ def gauge_file(path: Path, edition: Edition, setup: Setup) -> GaugedFile:
         "material": material.id,
         "size_mm": np.ptp(bounds(mesh), axis=0).tolist(),
         "thickness": _shares(thickness, cap),
-        "places": _places(mesh, thickness, material),
+        "places": _places(mesh, thickness, setup.walls),
         "handling": [_handled(mesh, limb, edition) for limb in weak],
         "balance": _said(mesh, balance),
         "detail": detail and {"share_lost": detail.lost, "shows_at_factor": detail.size},
         "limits_mm": {
-            "kinds": {said: _limit(limit_for(material, kind)) for kind, said in KINDS.items()},
+            "kinds": {said: _limit(setup, kind) for kind, said in KINDS.items()},
             "cap": cap,
         },
         "use": {"name": str(edition.use), "push_N": edition.use.push},
@@ -110,18 +109,19 @@ def _shares(thickness: Thickness, cap: float) -> dict[str, float | None]:
     return dict(zip(("min", "p01", "p10", "p50"), walls_up_to(thickness, cap, [0, 0.01, 0.1, 0.5]), strict=True))
 
 
-def _limit(limit: WallLimit) -> dict[str, Any]:
-    return {"stop": float(limit.stop), "caution": float(limit.caution), "origin": str(limit.origin)}
+def _limit(setup: Setup, kind: Kind) -> dict[str, Any]:
+    limit, origin = limit_for(setup.walls, kind), setup.setting.origin_of(f"walls.{limit_field(kind)}")
+    return {"stop": float(limit.stop), "caution": float(limit.caution), "origin": str(origin.kind)}
 
 
-def _places(mesh: Mesh, thickness: Thickness, material: Material) -> list[dict[str, Any]]:
-    places = places_with_kinds(mesh, thickness, material, 1.0)
+def _places(mesh: Mesh, thickness: Thickness, limits: WallLimits) -> list[dict[str, Any]]:
+    places = places_with_kinds(mesh, thickness, limits, 1.0)
     return [
         {
             "name": f"{said.name}, {spoken(said.least_mm)} mm over {spoken(said.extent_mm)} mm",
             **said.model_dump(include={"kind", "least_mm", "extent_mm", "limit_mm", "stops", "point"}),
         }
-        for said in thin_place_rows("", mesh, places, 1.0, material)
+        for said in thin_place_rows("", mesh, places, 1.0, limits)
     ]
 
 

@@ -91,13 +91,14 @@ def inspection_walls(inspection: Inspection) -> bytes:
         (part.name, part.mesh, walls.walls[: len(part.mesh.vertices)])
         for part, walls in zip(build.parts, build.thickness, strict=True)
     ]
-    material = build.checks.figure.setup.material
-    return walls_zip_bytes(parts, inspection.placement, material, build.facts[0].factor)
+    limits = build.checks.figure.setup.walls
+    return walls_zip_bytes(parts, inspection.placement, limits, build.facts[0].factor)
 
 
 def inspection_json(inspection: Inspection) -> dict[str, Any]:
     """The inspection as plain values. Points are print mm in the file's own axes, from the file's own origin."""
     build = inspection.build
+    setup = build.checks.figure.setup
     parts = build.facts
     together = printed_together([estimate for estimate in build.estimates if estimate])
     return {
@@ -115,8 +116,9 @@ def inspection_json(inspection: Inspection) -> dict[str, Any]:
         "area_mm2": sum(facts.area_mm2 for facts in parts),
         "volume_mm3": sum(facts.volume_mm3 for facts in parts),
         "parts": [facts.model_dump(mode="json", include=_OF_A_PART) for facts in parts],
-        "printer": build.edition.printer,
-        "material": build.edition.material,
+        "setting": build.edition.setting,
+        "printer": setup.printer.id,
+        "material": setup.material.id,
         "estimate": together.model_dump(mode="json") if together else None,
         "findings": [_finding(inspection, finding) for finding in build.findings],
         "not_looked_at": [gap.model_dump(mode="json") for gap in build.unseen],

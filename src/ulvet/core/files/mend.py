@@ -68,5 +68,5 @@ def mend_file(
 
 def _counts(found: Diagnosis) -> dict[str, int]:
     """How many of each trouble there are, by the codes of findings."""
-    gaps = gaps_in(found, Rays(found.mesh), least_gap(DEFAULT_BENCH.printers[0])) if len(found.mesh.faces) else []
+    gaps = gaps_in(found, Rays(found.mesh), least_gap(DEFAULT_BENCH.setup())) if len(found.mesh.faces) else []
     return {**found.counts, "thin-gap": len(gaps)}

@@ -31,8 +31,10 @@ class FigureUnderCheck:
     parts: tuple[Part, ...]
     factor: float
     setup: Setup
+    """Of the part that is judged, or the usual one; with what the check declared."""
     edition: Edition
     bench: Bench
+    """With what the check declared."""
     of_studio: bool
     """Whether it is a figure of the studio, of which is asked whose it is, and no file looked at."""
 
@@ -55,8 +57,10 @@ class Check:
     part_fields: ClassVar[tuple[str, ...]] = ("mesh",)
     """Fields of a part that ``measure`` reads."""
     context_names: ClassVar[tuple[str, ...]] = ()
-    """Names of the context values that ``measure`` reads: factor, printer, material, bench, edition,
-    sanding, placed."""
+    """Names of the context values that ``measure`` reads: factor, edition, sanding, placed, and paths of setup, setups
+    (one a part) and bench, such as setup.setting.layer."""
+    judge_names: ClassVar[tuple[str, ...]] = ()
+    """Paths of setup and bench that ``judge`` reads."""
     after: ClassVar[tuple[type["Check"], ...]] = ()
     """Checks whose measures ``measure`` reads."""
     cached: ClassVar[bool] = True

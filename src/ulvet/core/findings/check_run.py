@@ -7,20 +7,23 @@ import time
 from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor, wait
 from contextlib import suppress
-from dataclasses import fields
+from dataclasses import fields, replace
 from functools import partial
 from threading import Lock, RLock
 from typing import Any
 
 from pydantic import BaseModel, ConfigDict
 
+from ulvet.core.bench.part_setups import PartSetups
 from ulvet.core.digest import module_digest
 from ulvet.core.findings.check import Check, FigureCheck, FigureUnderCheck, PartCheck, check_kinds
 from ulvet.core.findings.finding import AddSteps, Finding, Unseen
+from ulvet.core.findings.judgements import Judgements
 from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.progress import Progress
 from ulvet.core.recipe.measured import measured_once
-from ulvet.core.recipe.runner import Memory
+from ulvet.core.recipe.projection import declared, projected
+from ulvet.core.recipe.runner import Memory, recipe_hash
 from ulvet.core.recipe.step import Context, Part
 from ulvet.core.stations import Station
 
@@ -34,6 +37,7 @@ _THREADS = 2
 """Measures taken at once: as many as there are cores (bench default: a small machine)."""
 _TOOLS = frozenset({"memory"})
 """What a check may use that is no part of what it measures."""
+_ALL = tuple(one.name for one in fields(Part))
 _log = logging.getLogger("ulvet.core")
 
 
@@ -90,9 +94,20 @@ class StationFindings(BaseModel):
 class CheckRun:
     """One look at a figure by every check."""
 
-    def __init__(self, figure: FigureUnderCheck, context: Mapping[str, Any], memory: Memory) -> None:
-        self.figure = figure
-        self._context, self._memory = context, memory
+    def __init__(
+        self, figure: FigureUnderCheck, setups: PartSetups, context: Mapping[str, Any], memory: Memory
+    ) -> None:
+        self.figure, self.setups = figure, setups
+        each = tuple(setups.of(part.name) for part in figure.parts)
+        self._context, self._memory = {**context, "setup": setups.usual, "setups": each, "bench": figure.bench}, memory
+        self._judgements = Judgements(
+            memory,
+            recipe_hash(figure.recipe),
+            [_identity(part, _ALL) for part in figure.parts],
+            [receipt.model_dump(mode="json") for receipt in figure.receipts],
+            figure.edition.model_dump(mode="json"),
+            figure.of_studio,
+        )
         self._made: dict[tuple[type[Check], int | None], CachedMeasure] = {}
         self._making = RLock()
 
@@ -138,6 +153,7 @@ class CheckRun:
                 if all(other in said for other in same):
                     findings, unseen = self._together([said[other] for other in same])
                     seen(StationFindings(station=kind.station, findings=tuple(findings), unseen=tuple(unseen)))
+        self._judgements.keep()
         return self._together([said[kind] for kind in check_kinds()])
 
     def _together(self, said: Sequence[Sequence[Finding | Unseen]]) -> tuple[list[Finding], list[Unseen]]:
@@ -175,17 +191,23 @@ class CheckRun:
                 outcome += found if len(parts) == 1 else map(_of_part_alone, found)
             return outcome
         assert isinstance(check, FigureCheck)
-        found = self._safely(kind, None, lambda: check.judge(parts, self.of(kind).value, self.figure))
+        found = self._safely(kind, None, lambda given: check.judge(parts, self.of(kind).value, given))
         return list(map(_of_part_alone, found)) if check.scopes and len(parts) > 1 else found
 
-    def _judged(self, check: PartCheck, at: int) -> list[Finding | Unseen]:
-        return check.judge(self.figure.parts[at], self.of(type(check), at).value, self.figure)
+    def _judged(self, check: PartCheck, at: int, given: FigureUnderCheck) -> list[Finding | Unseen]:
+        return check.judge(self.figure.parts[at], self.of(type(check), at).value, given)
 
     def _safely(
-        self, kind: type[Check], at: int | None, judge: Callable[[], list[Finding | Unseen]]
+        self, kind: type[Check], at: int | None, judge: Callable[[FigureUnderCheck], list[Finding | Unseen]]
     ) -> list[Finding | Unseen]:
+        values = self._values(at)
+        read = projected(values, kind.judge_names)
+        setup, bench = (read.get(name) or values[name].only(()) for name in ("setup", "bench"))
+        given = replace(self.figure, setup=setup, bench=bench)
+        known = {name: _plain(value) for name, value in declared(values, kind.judge_names).items()}
         try:
-            return judge()
+            reads = [self.of(kind, at).key, known]
+            return self._judgements.of(f"{kind.__qualname__} {at}", reads, lambda: judge(given))
         except MemoryError:
             raise
         except Exception as error:
@@ -199,7 +221,7 @@ class CheckRun:
     def _of_part(self, kind: type[Check], at: int) -> CachedMeasure:
         part, check = self.figure.parts[at], kind()
         assert isinstance(check, PartCheck)
-        given, others = self._given(kind), {other: self.of(other, at) for other in kind.after}
+        given, others = self._given(kind, at), {other: self.of(other, at) for other in kind.after}
         key = self._key(kind, [_identity(part, kind.part_fields)], given, [one.key for one in others.values()])
         return CachedMeasure(
             key,
@@ -211,7 +233,7 @@ class CheckRun:
     def _of_figure(self, kind: type[Check]) -> CachedMeasure:
         parts, check = self.figure.parts, kind()
         assert isinstance(check, FigureCheck)
-        given = self._given(kind)
+        given = self._given(kind, None)
         others = {
             other: [self.of(other, at) for at in range(len(parts))]
             if issubclass(other, PartCheck)
@@ -230,12 +252,16 @@ class CheckRun:
             ),
         )
 
-    def _given(self, kind: type[Check]) -> Context:
-        return Context(self._context, kind.context_names)
+    def _given(self, kind: type[Check], at: int | None) -> Context:
+        return Context(self._values(at), kind.context_names)
+
+    def _values(self, at: int | None) -> Mapping[str, Any]:
+        """What may be declared of a part, or of the figure."""
+        return self._context if at is None else {**self._context, "setup": self._context["setups"][at]}
 
     @staticmethod
     def _key(kind: type[Check], parts: list[Any], given: Context, others: list[str]) -> str:
-        said = {name: _plain(value) for name, value in given.items() if name not in _TOOLS}
+        said = {name: _plain(value) for name, value in given.declared.items() if name not in _TOOLS}
         made_of = (kind.__module__, kind.__qualname__, parts, said, others, module_digest(kind.__module__))
         return hashlib.sha256(repr(made_of).encode()).hexdigest()
 

@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, JsonValue, ValidationError
 
 from ulvet.core.bench.edition import Edition
-from ulvet.core.bench.limits import LimitOrigin
+from ulvet.core.bench.item import OriginKind
 from ulvet.core.lengths import PrintMM
 from ulvet.core.recipe.at_places import StepAtPlaces
 from ulvet.core.recipe.step import Step
@@ -146,7 +146,7 @@ class Finding(_Value):
     measured: float
     limit: float
     unit: str
-    limit_origin: LimitOrigin = LimitOrigin.BENCH_DEFAULT
+    limit_origin: OriginKind = OriginKind.BENCH_DEFAULT
     count: int = 1
     """How many edges, faces, shells, places or islands the finding gathers."""
     where: Place | None

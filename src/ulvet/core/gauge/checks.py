@@ -6,6 +6,7 @@ from typing import Any, ClassVar
 
 import numpy as np
 
+from ulvet.core.bench.bench import SETUPS_ON_BENCH
 from ulvet.core.findings.check import Check, FigureCheck, FigureUnderCheck, PartCheck
 from ulvet.core.findings.finding import Finding, Unseen
 from ulvet.core.gauge.balance.balance import Balance, weighed
@@ -46,6 +47,29 @@ __all__ = [
 _NO_WALLS = (
     "Walls were not measured: more than a quarter of the edges is open, so there is no telling what is inside; "
     "mend the surface first."
+)
+_WALLS = (
+    "setup.setting.walls",
+    "setup.setting.origins",
+    "setup.setting.layer",
+    "setup.setting.times",
+    "setup.material.name",
+    "setup.material.price_per_litre",
+    "setup.printer.id",
+    "bench.bought_parts",
+    *SETUPS_ON_BENCH,
+)
+_LIMBS = (
+    "setup.material.name",
+    "setup.material.strength",
+    "setup.material.modulus",
+    "setup.material.density",
+    "setup.material.brittleness",
+    "setup.material.across_layers",
+    "setup.printer.id",
+    "setup.setting.layer",
+    "bench.bought_parts",
+    *SETUPS_ON_BENCH,
 )
 Thin = list[tuple[ThinPlace, Kind]]
 
@@ -94,7 +118,8 @@ class ThinCheck(PartCheck):
 
     station: ClassVar[Station] = Station.GAUGE
     progress_text: ClassVar[str] = "gauge: thin places"
-    context_names: ClassVar[tuple[str, ...]] = ("factor", "material", "sanding")
+    context_names: ClassVar[tuple[str, ...]] = ("factor", "setup.setting.walls", "sanding")
+    judge_names: ClassVar[tuple[str, ...]] = _WALLS
     after: ClassVar[tuple[type[Check], ...]] = (WallsCheck,)
     seconds_a_triangle: ClassVar[float] = 2e-6
 
@@ -102,13 +127,12 @@ class ThinCheck(PartCheck):
         walled: MeasuredWalls | None = others[WallsCheck]
         if walled is None:
             return None
-        factor, material = context["factor"], context["material"]
-        most = material.walls.thin_from.in_figure(factor)
+        factor, limits = context["factor"], context["setup"].walls
+        most = limits.thin_from.in_figure(factor)
         worn = sanded(walled.mesh, walled.thickness, context["sanding"].in_figure(factor), factor, most)
         none = np.empty(0, np.int64)
         return [
-            (replace(place, samples=none), kind)
-            for place, kind in places_with_kinds(walled.mesh, worn, material, factor)
+            (replace(place, samples=none), kind) for place, kind in places_with_kinds(walled.mesh, worn, limits, factor)
         ]
 
     def judge(self, part: Part, measured: Thin | None, figure: FigureUnderCheck) -> list[Finding | Unseen]:
@@ -120,7 +144,7 @@ class SharesCheck(FigureCheck):
 
     station: ClassVar[Station] = Station.GAUGE
     progress_text: ClassVar[str] = "gauge: walls by how thin"
-    context_names: ClassVar[tuple[str, ...]] = ("factor", "material")
+    context_names: ClassVar[tuple[str, ...]] = ("factor", "setup.setting.walls")
     after: ClassVar[tuple[type[Check], ...]] = (WallsCheck,)
     seconds_a_triangle: ClassVar[float] = 2e-7
 
@@ -128,7 +152,7 @@ class SharesCheck(FigureCheck):
         self, parts: Sequence[Part], context: Context, others: Mapping[type[Check], Sequence[Any]]
     ) -> WallShares | None:
         walls = [one.thickness for one in others[WallsCheck] if one is not None and one.thickness.areas.any()]
-        return wall_shares(walls, context["factor"], context["material"])
+        return wall_shares(walls, context["factor"], context["setup"].walls)
 
 
 class HandlingCheck(PartCheck):
@@ -137,6 +161,7 @@ class HandlingCheck(PartCheck):
     station: ClassVar[Station] = Station.GAUGE
     progress_text: ClassVar[str] = "gauge: what breaks first"
     context_names: ClassVar[tuple[str, ...]] = ("factor",)
+    judge_names: ClassVar[tuple[str, ...]] = _LIMBS
     after: ClassVar[tuple[type[Check], ...]] = (ClosedCheck,)
     seconds_a_triangle: ClassVar[float] = 2e-6
 
@@ -154,13 +179,18 @@ class DetailCheck(PartCheck):
     station: ClassVar[Station] = Station.GAUGE
     after: ClassVar[tuple[type[Check], ...]] = (ClosedCheck,)
     progress_text: ClassVar[str] = "gauge: detail"
-    context_names: ClassVar[tuple[str, ...]] = ("factor", "printer")
+    context_names: ClassVar[tuple[str, ...]] = (
+        "factor",
+        "setup.setting.layer",
+        "setup.setting.line",
+        "setup.printer.pixel",
+    )
     seconds_a_triangle: ClassVar[float] = 3e-6
 
     def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> Detail | None:
         if not others[ClosedCheck]:
             return None
-        return detail_of(scaled(part.mesh, context["factor"]), least_shown_by(context["printer"]))
+        return detail_of(scaled(part.mesh, context["factor"]), least_shown_by(context["setup"]))
 
 
 class BalanceCheck(FigureCheck):
@@ -168,19 +198,21 @@ class BalanceCheck(FigureCheck):
 
     station: ClassVar[Station] = Station.GAUGE
     progress_text: ClassVar[str] = "gauge: whether it stands"
-    context_names: ClassVar[tuple[str, ...]] = ("factor",)
+    context_names: ClassVar[tuple[str, ...]] = ("factor", "setups.material.density")
+    judge_names: ClassVar[tuple[str, ...]] = ("setup.material.density",)
     scopes: ClassVar[bool] = True
     seconds_a_triangle: ClassVar[float] = 1e-6
 
     def measure(
         self, parts: Sequence[Part], context: Context, others: Mapping[type[Check], Sequence[Any]]
     ) -> Balance | None:
-        return balance_of_parts(parts, context["factor"]) if parts else None
+        densities = [setup.material.density for setup in context["setups"]]
+        return balance_of_parts(parts, densities, context["factor"]) if parts else None
 
     def judge(
         self, parts: Sequence[Part], measured: Balance | None, figure: FigureUnderCheck
     ) -> list[Finding | Unseen]:
-        balance = weighed(measured, figure.setup.material.density, figure.inserts, figure.factor)
+        balance = weighed(measured, figure.inserts, figure.factor)
         return list(check_balance(parts, balance, figure.factor, figure.setup, figure.edition)) if parts else []
 
 

@@ -211,7 +211,7 @@ class GrowBaseReceipt(Receipt):
 class GrowBase(Step):
     """Stand a figure on a round base. It stays in mm whatever the size."""
 
-    needs: ClassVar[tuple[str, ...]] = ("factor", "material", "inserts")
+    needs: ClassVar[tuple[str, ...]] = ("factor", "setup.material.density", "inserts")
     seconds_a_triangle: ClassVar[float] = 8e-6
     makes: ClassVar[type[Receipt]] = GrowBaseReceipt
 
@@ -226,7 +226,7 @@ class GrowBase(Step):
         except CannotCut as refusal:
             return part, GrowBaseReceipt(not_done=str(refusal))
         made = _as_it_was(part.mesh, Mesh(mesh.vertices / factor, mesh.faces))
-        stands = weighed(balance_of(mesh, 1.0), context["material"].density, context["inserts"], factor)
+        stands = weighed(balance_of(mesh, context["setup"].material.density), context["inserts"], factor)
         return replace(part, mesh=made), GrowBaseReceipt(
             tip_angle=stands.tip_angle if stands else None,
             surface_added=max(area(made) - area(part.mesh), 0.0),

@@ -155,9 +155,8 @@ def _hold_of(host: Mesh, bit: Mesh) -> dict[str, float] | None:
 
 def _judged(held: _Held, factor: float, setup: Setup) -> list[Finding]:
     found = []
-    material = setup.material
     width = max(held.neck_width * factor + 2 * _ROUND * held.blend, held.made)
-    if 0 < width < material.walls.pin.caution:
+    if 0 < width < setup.walls.pin.caution:
         found.append(_thin(held, width, factor, setup))
     overlap = held.overlap * factor
     if overlap < _SHALLOW:
@@ -181,9 +180,9 @@ def _finding(severity: Severity, held: _Held, title: str, why: str, measured: fl
 
 def _thin(held: _Held, width: float, factor: float, setup: Setup) -> Finding:
     material = setup.material
-    stops = width < material.walls.pin.stop
-    radius = round(float((material.walls.pin.caution - held.neck_width * factor) / (2 * _ROUND)) + 0.05, 1)
-    thick = round(float(material.walls.pin.caution) + 0.05, 1)
+    stops = width < setup.walls.pin.stop
+    radius = round(float((setup.walls.pin.caution - held.neck_width * factor) / (2 * _ROUND)) + 0.05, 1)
+    thick = round(float(setup.walls.pin.caution) + 0.05, 1)
     rounded = "thickens the neck, not a bit that is thin beyond it (estimate)"
     ball = "a ball in the neck, which shows where it is wider than both"
     remedies = [
@@ -195,9 +194,9 @@ def _thin(held: _Held, width: float, factor: float, setup: Setup) -> Finding:
         held,
         f"{held.bit} hangs by {width:.2f} mm",
         f"Where {held.bit} meets {held.host} the neck is {width:.2f} mm thick and {held.neck * factor**2:.2f} mm² at "
-        f"print size, and {material.name.lower()} wants {material.walls.pin.caution:.2f} mm. It breaks there first.",
+        f"print size, and {material.name.lower()} wants {setup.walls.pin.caution:.2f} mm. It breaks there first.",
         width,
-        float(material.walls.pin.stop if stops else material.walls.pin.caution),
+        float(setup.walls.pin.stop if stops else setup.walls.pin.caution),
         "mm",
         remedies,
         width,

@@ -21,6 +21,7 @@ class KitCheck(FigureCheck):
     part_fields: ClassVar[tuple[str, ...]] = ("name", "mesh")
     context_names: ClassVar[tuple[str, ...]] = ("placed", "memory")
     cached: ClassVar[bool] = False
+    judge_names: ClassVar[tuple[str, ...]] = ("setup.material.name", "setup.setting.walls")
     seconds_a_triangle: ClassVar[float] = 1e-6
 
     def measure(

@@ -35,8 +35,7 @@ def check_layers(part: Part, factor: float, setup: Setup) -> LayersReport:
 
     Raises TooManyLayers.
     """
-    printer = setup.printer
-    stack = raster_layers(part.whole(factor), printer.layer, printer.pixel)
+    stack = raster_layers(part.whole(factor), setup.layer, setup.pixel)
     islands, findings = find_trouble(part, stack, factor, setup)
     return LayersReport(stack, estimate_print(stack, setup, held=part.supports is not None), islands, findings)
 

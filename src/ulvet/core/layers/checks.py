@@ -4,15 +4,19 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from ulvet.core.bench.setup import Setup
 from ulvet.core.findings.check import Check, FigureUnderCheck, PartCheck
 from ulvet.core.findings.finding import Finding, Unseen
 from ulvet.core.layers.check import find_trouble
-from ulvet.core.layers.estimate import Estimate, estimate_print
+from ulvet.core.layers.estimate import ESTIMATED, Estimate, estimate_print
 from ulvet.core.layers.islands import Island
 from ulvet.core.layers.raster import LayerStack, TooManyLayers, raster_layers
 from ulvet.core.recipe.step import Context, Part
 from ulvet.core.stations import Station
+
+RASTER = ("setup.setting.layer", "setup.printer.pixel")
+"""What of a setup decides how the printer sees a layer."""
+ISLANDS = ("setup.printer.process", "setup.setting.line", "setup.setting.supports", "setup.printer.name")
+"""What of a setup decides which islands are told, and how."""
 
 __all__ = ["LayersCheck", "LayersSeen", "StackCheck"]
 
@@ -23,13 +27,13 @@ class StackCheck(PartCheck):
     station: ClassVar[Station] = Station.LAYERS
     progress_text: ClassVar[str] = "layers: outlines"
     part_fields: ClassVar[tuple[str, ...]] = ("mesh", "stance", "supports")
-    context_names: ClassVar[tuple[str, ...]] = ("factor", "printer")
+    context_names: ClassVar[tuple[str, ...]] = ("factor", *RASTER)
     seconds_a_triangle: ClassVar[float] = 2e-6
 
     def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> LayerStack | str:
-        printer = context["printer"]
+        setup = context["setup"]
         try:
-            return raster_layers(part.whole(context["factor"]), printer.layer, printer.pixel)
+            return raster_layers(part.whole(context["factor"]), setup.layer, setup.pixel)
         except TooManyLayers as refusal:
             return str(refusal)
 
@@ -49,7 +53,7 @@ class LayersCheck(PartCheck):
     station: ClassVar[Station] = Station.LAYERS
     progress_text: ClassVar[str] = "layers: islands"
     part_fields: ClassVar[tuple[str, ...]] = ("name", "mesh", "stance", "supports")
-    context_names: ClassVar[tuple[str, ...]] = ("factor", "printer", "material", "supports")
+    context_names: ClassVar[tuple[str, ...]] = ("factor", *RASTER, *ESTIMATED, *ISLANDS)
     after: ClassVar[tuple[type[Check], ...]] = (StackCheck,)
     seconds_a_triangle: ClassVar[float] = 2e-6
 
@@ -57,7 +61,7 @@ class LayersCheck(PartCheck):
         stack = others[StackCheck]
         if isinstance(stack, str):
             return stack
-        setup = Setup(context["printer"], context["material"], context["supports"])
+        setup = context["setup"]
         islands, findings = find_trouble(part, stack, context["factor"], setup)
         estimate = estimate_print(stack, setup, held=part.supports is not None)
         return LayersSeen(estimate, islands, findings)

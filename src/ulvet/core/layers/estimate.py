@@ -7,7 +7,15 @@ from pydantic import BaseModel, ConfigDict
 from ulvet.core.bench.setup import Setup
 from ulvet.core.layers.raster import LayerStack
 
-__all__ = ["Estimate", "estimate_print", "printed_together"]
+__all__ = ["ESTIMATED", "Estimate", "estimate_print", "printed_together"]
+
+ESTIMATED = (
+    "setup.setting.layer",
+    "setup.setting.line",
+    "setup.setting.times",
+    "setup.material.price_per_litre",
+)
+"""What of a setup an estimate is made from."""
 
 
 class Estimate(BaseModel):
@@ -27,15 +35,15 @@ class Estimate(BaseModel):
 
 def estimate_print(stack: LayerStack, setup: Setup, held: bool = False) -> Estimate:
     """Layers, seconds, millilitres and money of what the layers show, solid; ``held`` when supports are among it."""
-    printer = setup.printer
+    times, flow = setup.setting.times, setup.setting.mm3_per_second
     areas = stack.areas
     millilitres = float(areas.sum()) * stack.layer / 1000
-    first = min(printer.first_layers, stack.count)
-    seconds = first * printer.seconds_per_first_layer + (stack.count - first) * printer.seconds_per_layer
+    first = min(times.first_layers, stack.count)
+    seconds = first * times.seconds_per_first_layer + (stack.count - first) * times.seconds_per_layer
     bare = "solid, with supports." if held else "solid, without supports."
-    model = f"Layers times the printer's seconds a layer; {bare}"
-    if printer.mm3_per_second is not None:
-        seconds += millilitres * 1000 / printer.mm3_per_second
+    model = f"Layers times the setting's seconds a layer; {bare}"
+    if flow is not None:
+        seconds += millilitres * 1000 / flow
         model = f"Volume over the printer's average flow, and a pause a layer; {bare}"
     return Estimate(
         layers=stack.count,
@@ -44,7 +52,7 @@ def estimate_print(stack: LayerStack, setup: Setup, held: bool = False) -> Estim
         money=millilitres * setup.material.price_per_litre / 1000,
         peak_area_mm2=float(areas.max(initial=0)),
         model=model,
-        flows=printer.mm3_per_second is not None,
+        flows=flow is not None,
     )
 
 

@@ -11,5 +11,4 @@ ISLAND_LEAST_AREA = 0.02
 
 def island_dilation(setup: Setup) -> PrintMM:
     """How far beside solid new solid still holds: one pixel in resin, half a line in filament (bench defaults)."""
-    printer = setup.printer
-    return printer.pixel if printer.process == "resin" else PrintMM(printer.line / 2)
+    return setup.pixel if setup.process == "resin" else PrintMM(setup.line / 2)

@@ -4,7 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from ulvet.core.bench.printers import Printer
+from ulvet.core.bench.setup import Setup
 from ulvet.core.findings.finding import Finding, Remedy, Severity
 from ulvet.core.geometry.face_orientation import orient_faces
 from ulvet.core.geometry.holes import Hole, close_holes
@@ -28,12 +28,12 @@ _WHOLE = "Mend all of it, by the mildest way that ends sound"
 
 
 def check_mesh(
-    part: Part, factor: float, tolerances: Tolerances, printer: Printer, found: Diagnosis | None = None
+    part: Part, factor: float, tolerances: Tolerances, setup: Setup, found: Diagnosis | None = None
 ) -> list[Finding]:
     """Findings of Mend for one part, lengths at print size; empty for a clean mesh. ``found`` is what looking its mesh
     over gave, where that was done before."""
     found = found or diagnose(part.mesh, tolerances.zero_area_height)
-    looked = ExaminedPart(part, found, factor, printer.line)
+    looked = ExaminedPart(part, found, factor, setup.line)
     checked = [
         _open_edges(looked),
         _nonmanifold(looked),
@@ -42,7 +42,7 @@ def check_mesh(
         _faces(looked, found.twice, "there twice", code="doubled-faces"),
         _inconsistent(looked),
         _inverted(looked),
-        *check_shells(looked, printer),
+        *check_shells(looked, setup),
     ]
     findings = [finding for finding in checked if finding]
     if found.winding.twisted.any():

@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from ulvet.core.bench.printers import Printer
+from ulvet.core.bench.setup import Setup
 from ulvet.core.findings.finding import Finding, Remedy, Severity
 from ulvet.core.geometry.mesh import Mesh, Points
 from ulvet.core.lengths import spoken
@@ -30,7 +30,7 @@ _VOLUME = mend_remedy(
 _LEAVE = mend_remedy("Leave them overlapping", LeaveOverlaps(), says="relies on the slicer")
 
 
-def check_shells(looked: ExaminedPart, printer: Printer) -> list[Finding]:
+def check_shells(looked: ExaminedPart, setup: Setup) -> list[Finding]:
     """``crossing-faces``, ``overlapping-shells``, ``inner-shells``, ``sealed-void``, ``specks`` and ``thin-gap``.
 
     Where overlaps are left on purpose, they and what lies in other shells are not told.
@@ -40,7 +40,7 @@ def check_shells(looked: ExaminedPart, printer: Printer) -> list[Finding]:
         *([] if looked.part.overlaps_left else [_overlapping(looked), _inner(looked)]),
         _void(looked),
         _specks(looked),
-        _gap(looked, printer),
+        _gap(looked, setup),
     ]
     return [finding for finding in checked if finding]
 
@@ -191,8 +191,8 @@ def _loose(
     )
 
 
-def _gap(looked: ExaminedPart, printer: Printer) -> Finding | None:
-    limit = least_gap(printer)
+def _gap(looked: ExaminedPart, setup: Setup) -> Finding | None:
+    limit = least_gap(setup)
     gaps = gaps_in(looked.found, looked.rays, limit.in_figure(looked.factor))
     if not gaps:
         return None
@@ -204,8 +204,8 @@ def _gap(looked: ExaminedPart, printer: Printer) -> Finding | None:
         title=f"Gap of {spoken(width)} mm between surfaces",
         measured=width,
         unit="mm",
-        why=f"Under {spoken(limit)} mm the two sides run together on {printer.name}: what was meant as a gap, a fold "
-        "or a loose piece comes out as one.",
+        why=f"Under {spoken(limit)} mm the two sides run together on {setup.printer.name}: "
+        "what was meant as a gap, a fold or a loose piece comes out as one.",
         limit=limit,
         count=len(gaps),
         groups=[gap.points for gap in gaps],

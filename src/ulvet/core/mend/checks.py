@@ -32,12 +32,17 @@ class MeshCheck(PartCheck):
     station: ClassVar[Station] = Station.MEND
     progress_text: ClassVar[str] = "mend: whether it will show, and gaps"
     part_fields: ClassVar[tuple[str, ...]] = ("name", "mesh", "source", "overlaps_left", "captured")
-    context_names: ClassVar[tuple[str, ...]] = ("factor", "printer")
+    context_names: ClassVar[tuple[str, ...]] = (
+        "factor",
+        "setup.setting.line",
+        "setup.printer.pixel",
+        "setup.printer.name",
+    )
     after: ClassVar[tuple[type[Check], ...]] = (DiagnosisCheck,)
     seconds_a_triangle: ClassVar[float] = 3e-6
 
     def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> list[Finding]:
-        return check_mesh(part, context["factor"], BENCH_TOLERANCES, context["printer"], others[DiagnosisCheck])
+        return check_mesh(part, context["factor"], BENCH_TOLERANCES, context["setup"], others[DiagnosisCheck])
 
     def judge(self, part: Part, measured: list[Finding], figure: FigureUnderCheck) -> list[Finding | Unseen]:
         return list(measured)

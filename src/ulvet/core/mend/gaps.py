@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ulvet.core.bench.printers import Printer
+from ulvet.core.bench.setup import Setup
 from ulvet.core.geometry.mesh import Mesh, Points, face_areas
 from ulvet.core.geometry.rays import Rays
 from ulvet.core.geometry.topology import Edges, connected_groups, paired_faces
@@ -31,10 +31,10 @@ class Gap:
     points: Points
 
 
-def least_gap(printer: Printer) -> PrintMM:
+def least_gap(setup: Setup) -> PrintMM:
     """The narrowest gap that stays open in a print: four pixels of a resin printer, a line of a filament printer (bench
     default)."""
-    return PrintMM(max(printer.line, printer.pixel * _PIXELS))
+    return PrintMM(max(setup.line, setup.pixel * _PIXELS))
 
 
 def gaps_in(found: Diagnosis, rays: Rays, limit: float) -> list[Gap]:

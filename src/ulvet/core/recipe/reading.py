@@ -5,6 +5,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from ulvet.core.bench.edition import brought_forward as edition_brought_forward
 from ulvet.core.recipe.runner import RECIPE_VERSION, Recipe
 from ulvet.core.recipe.step import Phase
 from ulvet.core.recipe.union import step_kinds
@@ -84,5 +85,20 @@ def _with_side_as_step(held: Held) -> Held:
     return {**held, "steps": steps}
 
 
-_FORWARD: tuple[Callable[[Held], Held], ...] = (_anchored, _with_side_as_step)
+def _with_settings(held: Held) -> Held:
+    """Version 3: a way to stand was sought for a setting, no printer and material."""
+    return {**held, "steps": [_sought_for_setting(step) for step in held["steps"]]}
+
+
+def _sought_for_setting(step: Any) -> Any:
+    if step.get("kind") != "orient":
+        return step
+    own = {name: _sought_for_setting({**values, "kind": "orient"}) for name, values in step.get("variants", {}).items()}
+    for values in own.values():
+        values.pop("kind")
+    found = {**step, "taken": list(map(edition_brought_forward, step["taken"]))} if "taken" in step else dict(step)
+    return {**found, "variants": own} if own else found
+
+
+_FORWARD: tuple[Callable[[Held], Held], ...] = (_anchored, _with_side_as_step, _with_settings)
 """What takes a recipe from the version of its place to the next."""

@@ -12,6 +12,7 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints, Validation
 
 from ulvet.core.bench.bench import DEFAULT_BENCH, Bench
 from ulvet.core.bench.edition import AskedSize, Edition, factor_for
+from ulvet.core.bench.part_setups import PartSetups
 from ulvet.core.blob_hash import blobs_named
 from ulvet.core.digest import core_digest, module_digest
 from ulvet.core.geometry.mesh import Mesh, bounds
@@ -45,7 +46,7 @@ Source: TypeAlias = Mesh | Scan | Picture
 VariantName = Annotated[str, StringConstraints(min_length=1, max_length=60, strip_whitespace=True)]
 _MOST_VARIANTS = 50
 """Variants of a figure; each is checked when the recipe is read."""
-RECIPE_VERSION: Final = 2
+RECIPE_VERSION: Final = 3
 """Of how recipes are written; ``recipe/reading.py`` brings earlier ones forward."""
 
 
@@ -54,7 +55,7 @@ class Recipe(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    version: Literal[2] = RECIPE_VERSION
+    version: Literal[3] = RECIPE_VERSION
     counted: int = Field(default=0, ge=0)
     """How many steps it ever had: the next one gets the number after it as its id."""
     steps: tuple[AnyStep, ...]
@@ -176,7 +177,7 @@ def stored_recipe_hash(held: dict[str, Any]) -> str:
 
 def step_key(step: Step, parts: tuple[Part, ...], context: Context) -> str:
     """The cache key: kind and parameters, inputs, declared context, and the source and libraries that do the step."""
-    said = {name: _identity(value) for name, value in context.items()}
+    said = {name: _identity(value) for name, value in context.declared.items()}
     inputs = [
         (
             part.name,
@@ -206,22 +207,20 @@ def run_recipe(
     """Run every step in order; ``progress`` hears the share done.
 
     Steps may declare ``sources`` (meshes, scans and pictures by hash), ``read_as``, the step that brought the first of
-    them in, ``printer``, ``material`` and ``supports``, what the ``bench`` has of these for the edition, ``size``, the
-    one that was asked for, and ``factor``, which follows from it. The factor is fixed by the height of what was brought
+    them in, paths of ``setup``, which the ``bench`` has for the part (``setup.setting.layer``), ``size``, the one that
+    was asked for, and ``factor``, which follows from it. The factor is fixed by the height of what was brought
     in and set down; later steps do not change it. Earlier steps may have set ``show_side`` and made room for
     ``inserts``.
 
     Raises UnknownOnBench, and KeyError when a step reads what it did not declare.
     """
     memory = memory or NoMemory()
-    setup = bench.setup(edition.printer, edition.material)
+    setups = PartSetups(bench, edition)
     context: dict[str, Any] = {
         "sources": sources,
         "read_as": recipe.steps[0] if recipe.steps else None,
         "factor": 1.0,
-        "printer": setup.printer,
-        "material": setup.material,
-        "supports": setup.supports,
+        "setup": setups.usual,
         "size": AskedSize(height=edition.height, factor=edition.factor),
         "show_side": None,
         "inserts": (),
@@ -239,7 +238,7 @@ def run_recipe(
             receipts.append(step.makes(idle=True, not_done="switched off"))
             continue
         seen = Context(_seen_by(step, context), step.needs, progress_within(progress, begin, span, step_says))
-        result = _done(step, parts, seen, memory)
+        result = _done(step, parts, seen, setups, memory)
         parts = result.parts
         receipts.append(result.receipt)
         context.update(step.context_after())
@@ -255,7 +254,7 @@ def _seen_by(step: Step, context: Mapping[str, Any]) -> dict[str, Any]:
     return {**context, "sources": {name: held for name, held in context["sources"].items() if name in named}}
 
 
-def _done(step: Step, parts: tuple[Part, ...], context: Context, memory: Memory) -> StepResult:
+def _done(step: Step, parts: tuple[Part, ...], context: Context, setups: PartSetups, memory: Memory) -> StepResult:
     """A step, done or remembered; part by part where it works so, for then one changed part is done alone."""
     if not step.by_part:
         return _remembered(step, step_key(step, parts, context), lambda: step.run(parts, context), memory)
@@ -265,10 +264,12 @@ def _done(step: Step, parts: tuple[Part, ...], context: Context, memory: Memory)
             done.append(part)
             continue
 
-        def change(part: Part = part) -> StepResult:
-            return StepResult(*step.divide(part, context))
+        seen = context.with_setup(setups.of(part.name), step.needs)
 
-        result = _remembered(step, step_key(step, (part,), context), change, memory)
+        def change(part: Part = part, seen: Context = seen) -> StepResult:
+            return StepResult(*step.divide(part, seen))
+
+        result = _remembered(step, step_key(step, (part,), seen), change, memory)
         done += result.parts
         receipts.append(result.receipt)
     if not receipts:

@@ -2,6 +2,7 @@
 
 import operator
 from collections.abc import Callable, Iterator, Mapping, Sequence
+from copy import copy
 from dataclasses import dataclass, field
 from enum import IntEnum, StrEnum
 from itertools import chain
@@ -9,9 +10,11 @@ from typing import Annotated, Any, ClassVar, Self, get_args
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from ulvet.core.bench.setup import Setup
 from ulvet.core.geometry.mesh import Mesh, concatenated
 from ulvet.core.progress import Progress, no_progress
 from ulvet.core.recipe.anchors import Anchor, Frame, LostAnchor
+from ulvet.core.recipe.projection import declared, projected
 from ulvet.core.recipe.stance import AS_IT_STANDS, Stance
 from ulvet.core.stations import Station
 
@@ -64,14 +67,27 @@ class Part:
 
 
 class Context(Mapping[str, Any]):
-    """The values a step declared in ``needs``; reading any other raises KeyError.
+    """The values a step declared in ``needs``; reading any other raises KeyError, or AttributeError where it is part of
+    a setup or the bench.
 
-    ``progress`` hears how far the step is; it is no part of what the step is made from.
+    ``progress`` hears how far the step is; it is no part of what the step is made from. ``declared`` holds the value of
+    every name that was declared, to make a key of.
     """
 
     def __init__(self, values: Mapping[str, Any], needs: tuple[str, ...], progress: Progress = no_progress) -> None:
-        self._values = {name: values[name] for name in needs}
+        self._values = projected(values, needs)
+        self.declared = declared(values, needs)
         self.progress = progress
+
+    def with_setup(self, setup: Setup, needs: tuple[str, ...]) -> "Context":
+        """The same with the setup of one part, where the step declares any of it."""
+        of_setup = [name for name in needs if name.startswith("setup.")]
+        if not of_setup:
+            return self
+        held = copy(self)
+        held._values = {**self._values, **projected({"setup": setup}, of_setup)}
+        held.declared = {**self.declared, **declared({"setup": setup}, of_setup)}
+        return held
 
     def __getitem__(self, name: str) -> Any:
         return self._values[name]

@@ -5,6 +5,7 @@ import json
 from pydantic import BaseModel, ConfigDict
 
 from ulvet.core.bench.edition import Edition
+from ulvet.core.bench.edition import brought_forward as edition_brought_forward
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.recipe.reading import UnreadableRecipe, brought_forward
 from ulvet.core.recipe.runner import Recipe, recipe_hash, stored_recipe_hash
@@ -40,7 +41,8 @@ class RecipeFile(BaseModel):
         try:
             held = json.loads(data)
             as_written = stored_recipe_hash(held["recipe"])
-            read = cls.model_validate({**held, "recipe": brought_forward(held["recipe"])})
+            recipe, edition = brought_forward(held["recipe"]), edition_brought_forward(held["edition"])
+            read = cls.model_validate({**held, "recipe": recipe, "edition": edition})
         except UnreadableRecipe as error:
             raise UnusableRecipe(f"{name}: {error}") from error
         except (ValueError, TypeError, KeyError, AttributeError, RecursionError) as error:

@@ -17,4 +17,4 @@ def room_for(sizes: Points, volume: Points) -> Floats:
 
 def fits_standing(size: Points, printer: Printer) -> bool:
     """Whether a box ``size`` (3,) mm fits a printer as it stands, turned by a quarter if need be."""
-    return bool(room_for(size, np.array(printer.volume)) >= 1)
+    return bool(room_for(size, np.array(printer.room)) >= 1)

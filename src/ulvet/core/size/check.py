@@ -26,7 +26,7 @@ def largest_height(size: Points, printer: Printer) -> PrintMM:
 
     Rounded down to a tenth of a millimetre.
     """
-    return PrintMM(np.floor(size[2] * room_for(size, np.array(printer.volume)) * 10) / 10)
+    return PrintMM(np.floor(size[2] * room_for(size, np.array(printer.room)) * 10) / 10)
 
 
 def fits_printer(mesh: Mesh, printer: Printer) -> bool:
@@ -43,9 +43,9 @@ def check_fit(part: Part, factor: float, setup: Setup, edition: Edition, bench: 
         return []
     stands = np.ptp(bounds(part.stance.in_print(part.mesh, factor)), axis=0)
     # Lift and supports do not grow with the figure.
-    room = room_for(stands, np.array(setup.printer.volume) - (size - stands))
+    room = room_for(stands, np.array(setup.printer.room) - (size - stands))
     fits = PrintMM(np.floor((high[2] - low[2]) * factor * room * 10) / 10)
-    volume = np.array(setup.printer.volume)
+    volume = np.array(setup.printer.room)
     turned = volume[[1, 0, 2]]
     volume = max(volume, turned, key=lambda v: float((v / np.maximum(size, 1e-9)).min()))
     tight = int((volume / np.maximum(size, 1e-9)).argmin())
@@ -69,19 +69,15 @@ def check_fit(part: Part, factor: float, setup: Setup, edition: Edition, bench: 
                 cost=Cost(says="each contact leaves a mark to clean"),
             ),
         )
-    for printer in bench.printers:
-        if printer.id != setup.printer.id and fits_standing(size, printer):
-            material = bench.setup(
-                printer.id, edition.material if printer.process == setup.printer.process else None
-            ).material
-            moved = edition.model_copy(update={"printer": printer.id, "material": material.id})
-            remedies.append(
-                Remedy(
-                    label=f"Print it on {printer.name}",
-                    change=SetEdition(edition=moved),
-                    cost=Cost(says=f"in {material.name.lower()}"),
-                )
-            )
+    remedies += [
+        Remedy(
+            label=f"Print it on {other.printer.name}",
+            change=SetEdition(edition=edition.with_setting(part.name, other.setting.id)),
+            cost=Cost(says=f"in {other.material.name.lower()}"),
+        )
+        for other in bench.setups_elsewhere(setup)
+        if fits_standing(size, other.printer)
+    ]
     return [
         Finding(
             code="too-large-for-printer",
@@ -94,7 +90,7 @@ def check_fit(part: Part, factor: float, setup: Setup, edition: Edition, bench: 
             unit="mm",
             where=Place(point=(float((low[0] + high[0]) / 2), float((low[1] + high[1]) / 2), float(high[2]))),
             why=f"As it stands, the figure is {spoken(size[0])} x {spoken(size[1])} x {spoken(size[2])} mm, and "
-            f"{setup.printer.name} builds {' x '.join(spoken(side) for side in setup.printer.volume)} mm. "
+            f"{setup.printer.name} builds {' x '.join(spoken(side) for side in setup.printer.room)} mm. "
             "Parting it is not surveyed yet.",
             remedies=tuple(remedies),
         )

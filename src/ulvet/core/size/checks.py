@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 from typing import Any, ClassVar
 
-from ulvet.core.bench.setup import Setup
+from ulvet.core.bench.bench import SETUPS_ON_BENCH
 from ulvet.core.findings.check import Check, FigureCheck, FigureUnderCheck, PartCheck
 from ulvet.core.findings.finding import Finding, Unseen
 from ulvet.core.gauge.checks import MeasuredWalls, WallsCheck
@@ -16,6 +16,17 @@ from ulvet.core.stations import Station
 
 __all__ = ["FitCheck", "SizesCheck"]
 
+_FITTED = (
+    "setup.printer.id",
+    "setup.printer.name",
+    "setup.printer.volume",
+    "setup.printer.edge",
+    "setup.material.id",
+    "setup.setting.supports",
+    *SETUPS_ON_BENCH,
+)
+_SCALED = ("setup.printer.process", "setup.printer.pixel", "setup.setting.line", "setup.setting.walls")
+
 
 class FitCheck(PartCheck):
     """Whether a part fits the printer as it stands. Its limit is of the printer, so its findings are its measure."""
@@ -23,11 +34,10 @@ class FitCheck(PartCheck):
     station: ClassVar[Station] = Station.SIZE
     progress_text: ClassVar[str] = "size: whether it fits"
     part_fields: ClassVar[tuple[str, ...]] = ("name", "mesh", "stance", "supports")
-    context_names: ClassVar[tuple[str, ...]] = ("factor", "printer", "material", "supports", "edition", "bench")
+    context_names: ClassVar[tuple[str, ...]] = ("factor", "edition", *_FITTED)
 
     def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> list[Finding]:
-        setup = Setup(context["printer"], context["material"], context["supports"])
-        return check_fit(part, context["factor"], setup, context["edition"], context["bench"])
+        return check_fit(part, context["factor"], context["setup"], context["edition"], context["bench"])
 
     def judge(self, part: Part, measured: list[Finding], figure: FigureUnderCheck) -> list[Finding | Unseen]:
         return list(measured)
@@ -38,7 +48,7 @@ class SizesCheck(FigureCheck):
 
     station: ClassVar[Station] = Station.SIZE
     progress_text: ClassVar[str] = "size: other sizes"
-    context_names: ClassVar[tuple[str, ...]] = ("factor", "printer", "material", "supports")
+    context_names: ClassVar[tuple[str, ...]] = ("factor", *_SCALED)
     after: ClassVar[tuple[type[Check], ...]] = (WallsCheck,)
     seconds_a_triangle: ClassVar[float] = 4e-6
 
@@ -51,5 +61,4 @@ class SizesCheck(FigureCheck):
         corners = [bounds(part.mesh)[:, 2] for part in parts]
         height = FigureMM(max(high for _, high in corners) - min(low for low, _ in corners))
         now = PrintMM(height * context["factor"])
-        setup = Setup(context["printer"], context["material"], context["supports"])
-        return survey_sizes([(one.mesh, one.thickness) for one in walled if one], height, now, setup)
+        return survey_sizes([(one.mesh, one.thickness) for one in walled if one], height, now, context["setup"])

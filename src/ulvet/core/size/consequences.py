@@ -15,10 +15,11 @@ def estimate_at(estimate: Estimate, ratio: float, setup: Setup) -> Estimate:
     """
     layers = max(ceil(estimate.layers * ratio), 1)
     millilitres = estimate.material_ml * ratio**3
-    first = min(setup.printer.first_layers, layers)
-    seconds = first * setup.printer.seconds_per_first_layer + (layers - first) * setup.printer.seconds_per_layer
-    if setup.printer.mm3_per_second is not None:
-        seconds += millilitres * 1000 / setup.printer.mm3_per_second
+    times, flow = setup.setting.times, setup.setting.mm3_per_second
+    first = min(times.first_layers, layers)
+    seconds = first * times.seconds_per_first_layer + (layers - first) * times.seconds_per_layer
+    if flow is not None:
+        seconds += millilitres * 1000 / flow
     return Estimate(
         layers=layers,
         seconds=seconds,

@@ -68,7 +68,7 @@ class SizeScale:
         self, parts: Sequence[tuple[Mesh, Thickness]], height: FigureMM, setup: Setup, smallest: PrintMM
     ) -> None:
         self._height, self._setup = height, setup
-        most = setup.material.walls.thin_from / (smallest / height)
+        most = setup.walls.thin_from / (smallest / height)
         self._graphs = [WallGraph(mesh, walls, most, for_many=True) for mesh, walls in parts]
         self._parts = [(mesh, walls, Rays(mesh)) for mesh, walls in parts]
         self._smallest = smallest
@@ -81,12 +81,12 @@ class SizeScale:
         if height < self._smallest:
             raise ValueError("The scale was not made for sizes as small as that.")
         factor = height / self._height
-        material, printer = self._setup.material, self._setup.printer
-        groups = [graph.at(material.walls.thin_from / factor) for graph in self._graphs]
+        setup = self._setup
+        groups = [graph.at(setup.walls.thin_from / factor) for graph in self._graphs]
         walls = np.concatenate([found.walls * factor for found in groups])
         judged = [self._judged(k, found, factor) for k, found in enumerate(groups)]
         thin, stops = (np.concatenate(of) for of in zip(*judged, strict=True))
-        drawn = printer.line * (_SHOWN_LINES if printer.process == "resin" else 1)
+        drawn = setup.line * (_SHOWN_LINES if setup.process == "resin" else 1)
         return AtSize(
             height=height,
             factor=factor,
@@ -99,17 +99,17 @@ class SizeScale:
     def _judged(self, k: int, found: ThinGroups, factor: float) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
         """Which places of part ``k`` are thin, and which stop the print; what kind of wall they are is asked only where
         the limits of the kinds differ about them."""
-        material, walls = self._setup.material, found.walls * factor
-        limits = [limit_for(material, kind) for kind in Kind]
+        asked, walls = self._setup.walls, found.walls * factor
+        limits = [limit_for(asked, kind) for kind in Kind]
         thin = walls < min(limit.caution for limit in limits)
         stops = walls < min(limit.stop for limit in limits)
-        doubted = (~thin & (walls < material.walls.thin_from)) | (~stops & (walls < max(of.stop for of in limits)))
+        doubted = (~thin & (walls < asked.thin_from)) | (~stops & (walls < max(of.stop for of in limits)))
         mesh, thickness, rays = self._parts[k]
         ends = np.append(found.starts[1:], len(found.samples))
         for g in np.flatnonzero(doubted):
             few = few_of(found.samples[found.starts[g] : ends[g]])
-            kinds = kinds_of(mesh, thickness, float(material.walls.thin_from / factor), few, rays)
-            limit = limit_for(material, kind_among(kinds[few]))
+            kinds = kinds_of(mesh, thickness, float(asked.thin_from / factor), few, rays)
+            limit = limit_for(asked, kind_among(kinds[few]))
             thin[g], stops[g] = walls[g] < limit.caution, walls[g] < limit.stop
         return thin, stops
 

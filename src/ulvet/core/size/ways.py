@@ -178,10 +178,10 @@ class FitPrinter(_Way):
     turned: bool = False
 
     def work(self, figure: FigureSize, bench: Bench = DEFAULT_BENCH) -> WorkedSize:
-        printer = bench.setup(self.printer).printer
-        builds = " x ".join(spoken(side) for side in printer.volume)
+        printer = bench.setup(printer_id=self.printer).printer
+        builds = " x ".join(spoken(side) for side in printer.room)
         if self.turned:
-            found = largest_turned(np.array(figure.hull), np.array(printer.volume))
+            found = largest_turned(np.array(figure.hull), np.array(printer.room))
             height = np.floor(figure.height * found.factor * 100) / 100
             if height <= 0:
                 raise UnusableSize(

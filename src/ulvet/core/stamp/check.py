@@ -29,7 +29,7 @@ def check_stamps(
     """``stamp-too-fine`` for strokes narrower than the printer shows, ``stamp-beside`` where some or all of one found
     no surface."""
     found = []
-    finest = float(max(setup.printer.line, setup.printer.pixel * _PIXELS_A_STROKE))
+    finest = float(max(setup.line, setup.pixel * _PIXELS_A_STROKE))
     for step, receipt in zip(recipe.steps, receipts, strict=True):
         if not isinstance(step, Stamp) or not isinstance(receipt, StampReceipt) or receipt.idle or not parts:
             continue

@@ -18,6 +18,7 @@ class StampsCheck(FigureCheck):
     station: ClassVar[Station] = Station.BRING_IN
     progress_text: ClassVar[str] = "bring in: stamps"
     cached: ClassVar[bool] = False
+    judge_names: ClassVar[tuple[str, ...]] = ("setup.setting.line", "setup.printer.pixel", "setup.printer.name")
 
     def judge(self, parts: Sequence[Part], measured: None, figure: FigureUnderCheck) -> list[Finding | Unseen]:
         return list(check_stamps(figure.recipe, figure.receipts, figure.parts, figure.factor, figure.setup))

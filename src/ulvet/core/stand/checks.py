@@ -24,6 +24,7 @@ class StandCheck(PartCheck):
     progress_text: ClassVar[str] = "stand: what holds it"
     cached: ClassVar[bool] = False
     after: ClassVar[tuple[type[Check], ...]] = (LayersCheck,)
+    judge_names: ClassVar[tuple[str, ...]] = ("setup.setting.supports",)
 
     def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> bool:
         return not isinstance(others[LayersCheck], str)

@@ -120,7 +120,7 @@ def fitting_spin(corners: Points, up: Points, printer: Printer, lift: float) -> 
     """The least turn about the upright, in radians, at which the box about ``corners`` (n, 3) fits the printer with
     room for supports beside it; None when there is none. Tried every five degrees."""
     turned = corners @ turn_to(up).T
-    wide, deep, tall = printer.volume
+    wide, deep, tall = printer.room
     if np.ptp(turned[:, 2]) + lift > tall:
         return None
     for degrees in range(0, 180, 5):
@@ -141,7 +141,7 @@ def fits_some_way(mesh: Mesh, setup: Setup) -> bool:
 def _screened_minutes(found: Screened, setup: Setup, holding: SupportLimits) -> Floats:
     cell = holding.spacing**2
     lift = np.where(found.flat > 0, 0.0, holding.lift)
-    seconds = (found.height + lift) / setup.printer.layer * setup.printer.seconds_per_layer
+    seconds = (found.height + lift) / setup.layer * setup.setting.times.seconds_per_layer
     contacts = found.overhang / cell + found.minima
     columns = found.support / cell + contacts * lift
     return np.asarray(
@@ -157,7 +157,7 @@ def _screened_minutes(found: Screened, setup: Setup, holding: SupportLimits) -> 
 def _risk(peak: Floats | float, flat: Floats | float, setup: Setup, holding: SupportLimits) -> Floats:
     """What a failure costs times its chance: in resin by the pull on the largest layer, in filament by how little
     lies on the plate for the size of the print."""
-    if setup.printer.process == "resin":
+    if setup.process == "resin":
         return np.asarray(peak * holding.pull * _NEWTON)
     return np.asarray(_LOOSE * (1 - np.minimum(flat / np.maximum(_STUCK_SHARE * np.asarray(peak), 1e-9), 1)))
 
@@ -166,13 +166,13 @@ def _exact(mesh: Mesh, way: WeighedStance, setup: Setup, holding: SupportLimits,
     up = np.array(way.up)
     k = int((found.directions @ up).argmax())
     turned = Mesh(mesh.vertices @ turn_to(up).T, mesh.faces)
-    stack = raster_layers(turned, setup.printer.layer, _COARSER * setup.printer.pixel)
+    stack = raster_layers(turned, setup.layer, _COARSER * setup.pixel)
     islands = len(find_islands(stack, _COARSER * island_dilation(setup), ISLAND_LEAST_AREA))
     estimate = estimate_print(stack, setup)
     cell = holding.spacing**2
     lift = 0.0 if found.flat[k] else holding.lift
     contacts = found.overhang[k] / cell + islands
-    seconds = estimate.seconds + lift / setup.printer.layer * setup.printer.seconds_per_layer
+    seconds = estimate.seconds + lift / setup.layer * setup.setting.times.seconds_per_layer
     minutes = (
         seconds / 60 * _MACHINE
         + contacts * _CONTACT

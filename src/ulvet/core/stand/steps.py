@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator
 from ulvet.core.bench.edition import AskedSize
 from ulvet.core.bench.setup import Setup
 from ulvet.core.geometry.mesh import Mesh, scaled
+from ulvet.core.layers.estimate import ESTIMATED
 from ulvet.core.layers.raster import TooManyLayers
 from ulvet.core.lengths import PrintMM
 from ulvet.core.recipe.stance import Stance, Vector, side_named, unit_vector
@@ -38,7 +39,17 @@ __all__ = ["Orient", "ShowSide", "Support", "WayTaken"]
 _MOST_TAKEN = 500
 """Ways that are written down, the latest ones (bench default)."""
 
-_NEEDS = ("factor", "printer", "material", "supports", "show_side")
+_NEEDS = (
+    "factor",
+    "show_side",
+    "setup.printer.volume",
+    "setup.printer.edge",
+    "setup.printer.pixel",
+    "setup.printer.process",
+    "setup.setting.supports",
+    *ESTIMATED,
+)
+"""What both steps read of a setup; an estimate tells ways apart."""
 
 
 class ShowSide(Step):
@@ -69,7 +80,7 @@ class ShowSide(Step):
 
 
 class WayTaken(BaseModel):
-    """A way to stand that was found for a part, and what it was sought for: a size, a printer and a material."""
+    """A way to stand that was found for a part, and what it was sought for: a size and a setting."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -80,16 +91,15 @@ class WayTaken(BaseModel):
     screened: int
     """Ways looked at."""
     size: AskedSize
-    printer: str
-    material: str
+    setting: str
 
     def same_asked(self, other: "WayTaken") -> bool:
-        """Whether both were sought for the same part, size, printer and material."""
+        """Whether both were sought for the same part, size and setting."""
         return self._asked == other._asked
 
     @property
     def _asked(self) -> tuple[object, ...]:
-        return self.part, self.size, self.printer, self.material
+        return self.part, self.size, self.setting
 
 
 class OrientReceipt(Receipt):
@@ -104,10 +114,10 @@ class Orient(Step):
     """Turn a figure for the printer: ``up`` is the figure's direction that points away from the plate.
 
     Without one, the best of all ways that were looked at is taken. It is written down in ``taken`` and holds for a new
-    sculpt too; another size, printer or material has a way of its own. Without ``taken`` it is sought anew.
+    sculpt too; another size or setting has a way of its own. Without ``taken`` it is sought anew.
     """
 
-    needs: ClassVar[tuple[str, ...]] = (*_NEEDS, "size")
+    needs: ClassVar[tuple[str, ...]] = (*_NEEDS, "size", "setup.setting.id")
     phase: ClassVar[Phase] = Phase.STAND
     once: ClassVar[bool] = True
     seconds_a_triangle: ClassVar[float] = 60e-6
@@ -123,10 +133,7 @@ class Orient(Step):
         return unit_vector(value)
 
     def change(self, part: Part, context: Context) -> tuple[Part, OrientReceipt]:
-        setup, mesh = (
-            Setup(context["printer"], context["material"], context["supports"]),
-            scaled(part.mesh, context["factor"]),
-        )
+        setup, mesh = context["setup"], scaled(part.mesh, context["factor"])
         way = None
         if self.up is None:
             try:
@@ -147,8 +154,8 @@ class Orient(Step):
         Raises TooManyLayers.
         """
         asked = WayTaken(
-            part=part.name, up=(0, 0, 1), spin=0, screened=0, size=context["size"], printer=setup.printer.id,
-            material=setup.material.id,
+            part=part.name, up=(0, 0, 1), spin=0, screened=0, size=context["size"],
+            setting=setup.setting.id,
         )  # fmt: skip
         if taken := next((way for way in self.taken if way.same_asked(asked)), None):
             return taken
@@ -205,7 +212,7 @@ class Support(Step):
     spacing: PrintMM | None = Field(default=None, ge=1, le=50)
 
     def change(self, part: Part, context: Context) -> tuple[Part, SupportReceipt]:
-        setup, stance = Setup(context["printer"], context["material"], context["supports"]), part.stance
+        setup, stance = context["setup"], part.stance
         bare = stance.model_copy(update={"lift": PrintMM(0)}).in_print(part.mesh, context["factor"])
         show = None if context["show_side"] is None else np.asarray(stance.turn @ np.array(context["show_side"]))
         try:

@@ -82,15 +82,15 @@ def support_figure(
 
     Raises TooManyLayers.
     """
-    holding, printer = setup.supports, setup.printer
+    holding = setup.supports
     if spacing is not None:
         holding = holding.model_copy(update={"spacing": PrintMM(spacing)})
     progress(0.0, "layers of the figure")
-    stack = raster_layers(figure, printer.layer, printer.pixel)
+    stack = raster_layers(figure, setup.layer, setup.pixel)
     progress(0.2, "where it must be held")
     if lift is None:
         lift = 0.0 if lies_flat(figure) else holding.lift
-    lift = PrintMM(round(lift / printer.layer) * printer.layer)
+    lift = PrintMM(round(lift / setup.layer) * setup.layer)
     work = _Work(translated(figure, np.array([0.0, 0, lift])), stack, setup, holding, show, lift)
     islands = find_islands(stack, island_dilation(setup), ISLAND_LEAST_AREA)
     if lift > 0:
@@ -108,11 +108,11 @@ def support_figure(
         supports = supports_mesh(columns, holding.raft, with_bars=lift > 0)
         if supports is None:
             break
-        whole = raster_layers(concatenated(work.figure, supports), printer.layer, printer.pixel)
+        whole = raster_layers(concatenated(work.figure, supports), setup.layer, setup.pixel)
         unheld = find_islands(whole, island_dilation(setup), ISLAND_LEAST_AREA)
         if not unheld or not work.hold_left(unheld):
             break
-    added = float(whole.areas.sum() - stack.areas.sum()) * printer.layer / 1000
+    added = float(whole.areas.sum() - stack.areas.sum()) * setup.layer / 1000
     return SupportedFigure(lift, tuple(contacts), supports, len(islands), tuple(unheld), max(added, 0.0))
 
 
@@ -131,7 +131,7 @@ class _Work:
         self._room = clearance_grid_of(stack, lift, 0.6 * holding.column + holding.clearance)
         self._slim: ClearanceGrid | None = None
         # What the plate holds needs no more than a few layers to be past it.
-        plate = 0.0 if lift > 0 else 3 * setup.printer.layer
+        plate = 0.0 if lift > 0 else 3 * setup.layer
         self._under: Undersides = undersides_of(seen, self._rays, holding, plate)
         self._tips = find_tips(self._under.points, self._under.normals, self._rays, self._room, holding)
         self._show = show
@@ -150,18 +150,18 @@ class _Work:
             if not (away < _NEAR).any():
                 self.hold_places(place[None])
             if len(self.holds) == held and not (away < 1e-9).any():
-                pin = pin_below(place, self._rays, self._holding, self._setup.printer.layer)
+                pin = pin_below(place, self._rays, self._holding, self._setup.layer)
                 self.holds.append(_Hold(place, None, None, pin))
         return len(self.holds) > before
 
     def _places(self, islands: list[Island], lift: float) -> Points:
-        layer = self._setup.printer.layer
+        layer = self._setup.layer
         return np.array([[i.x, i.y, lift + (i.layer + 0.5) * layer] for i in islands]).reshape(-1, 3)
 
     def hold_places(self, places: Points) -> None:
         """Hold the skin at some places (n, 3), from the plate or, where no way leads down, from the figure."""
-        printer, holding = self._setup.printer, self._holding
-        points, normals = skin_above(self._rays, places, 3 * printer.layer + 2 * printer.pixel)
+        holding = self._holding
+        points, normals = skin_above(self._rays, places, 3 * self._setup.layer + 2 * self._setup.pixel)
         tips = find_tips(points, normals, self._rays, self._room, holding)
         shown = self._shows(normals)
         for point, normal, head, found, shows in zip(points, normals, tips.heads, tips.found, shown, strict=True):
@@ -230,7 +230,7 @@ class _Work:
         shares = np.maximum(counts * self._under.cell, spacing**2 / 4)
         areas = self._stack.areas
         plate = float(areas[0]) if self._lift <= 0 and len(areas) else 0.0
-        layer = self._setup.printer.layer
+        layer = self._setup.layer
         loads = loads_of(held[:, 2] - self._lift, shares, areas, layer, plate, self._holding.pull)
         return loads, tip_for(loads, self._holding)
 
@@ -239,7 +239,7 @@ class _Work:
         holding = self._holding
         way = hold.head - hold.point
         way = way / np.linalg.norm(way)
-        inside = hold.point - way * max(tip / 3, 1.5 * self._setup.printer.layer)
+        inside = hold.point - way * max(tip / 3, 1.5 * self._setup.layer)
         stub = not np.isfinite(hold.room.cost_at(hold.head[None])[0])
         down = np.array([hold.head, hold.head * [1, 1, 0]]) if stub else hold.room.way_down(hold.head)
         length = np.concatenate([[0], np.cumsum(np.linalg.norm(np.diff(down, axis=0), axis=1))])

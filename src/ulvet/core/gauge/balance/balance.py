@@ -1,7 +1,7 @@
 """Balance: a figure's weight, its centre of mass, and how far it can be tipped before it falls."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 import shapely
@@ -46,6 +46,20 @@ class Balance:
     tips_to: Points
 
 
+def balance_of_solids(solids: Sequence[tuple[Mesh, float]]) -> Balance | None:
+    """The balance of solids that stand as one, each with its density; None where one has no volume."""
+    each = [balance_of(mesh, density) for mesh, density in solids]
+    known = [one for one in each if one is not None]
+    if not known or len(known) < len(each):
+        return None
+    points = np.concatenate([mesh.vertices for mesh, _ in solids])
+    low = float(points[:, 2].min())
+    mass = sum(one.mass for one in known)
+    centre = np.sum([one.mass * one.centre for one in known], axis=0) / mass
+    support = _outline(points[points[:, 2] <= low + _TOUCHES][:, :2])
+    return _balanced(mass, centre, float(centre[2]) - low, support)
+
+
 def balance_of(mesh: Mesh, density: float) -> Balance | None:
     """The balance of a closed solid at print size, z up, of ``density`` g/cm³; None where it has no volume.
 
@@ -68,12 +82,9 @@ def with_inserts(balance: Balance, grams: Floats, middles: Points) -> Balance:
     return _balanced(mass, centre, float(centre[2]) - low, balance.support)
 
 
-def weighed(balance: Balance | None, density: float, inserts: Sequence[Insert], factor: float) -> Balance | None:
-    """Scale a balance of 1 g/cm³ to a material's ``density`` and add the inserts; None stays None."""
-    if balance is None:
-        return None
-    balance = replace(balance, mass=balance.mass * density)
-    if not inserts:
+def weighed(balance: Balance | None, inserts: Sequence[Insert], factor: float) -> Balance | None:
+    """The balance with the inserts; None stays None."""
+    if balance is None or not inserts:
         return balance
     return with_inserts(
         balance,

@@ -7,7 +7,7 @@ import numpy as np
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.setup import Setup
 from ulvet.core.findings.finding import Cost, Finding, Place, Remedy, Severity, remedy_adding
-from ulvet.core.gauge.balance.balance import Balance, balance_of, tip_angle_on_base
+from ulvet.core.gauge.balance.balance import Balance, balance_of, balance_of_solids, tip_angle_on_base
 from ulvet.core.gauge.steps import GrowBase
 from ulvet.core.geometry.mesh import concatenated, scaled
 from ulvet.core.geometry.topology import edges_of, is_watertight
@@ -27,11 +27,15 @@ _WIDEST = 200
 """Diameter (mm) of the widest base that is offered."""
 
 
-def balance_of_parts(parts: Sequence[Part], factor: float) -> Balance | None:
-    """Give the balance of all parts together at print size and 1 g/cm³, counted as solid except for voids; None where a
-    part is not closed."""
-    whole = scaled(concatenated(*(part.mesh for part in parts)), factor)
-    return balance_of(whole, 1.0) if is_watertight(edges_of(whole)) else None
+def balance_of_parts(parts: Sequence[Part], densities: Sequence[float], factor: float) -> Balance | None:
+    """Give the balance of all parts together at print size, each of its density (g/cm³), counted as solid except for
+    voids; None where a part is not closed."""
+    if not is_watertight(edges_of(concatenated(*(part.mesh for part in parts)))):
+        return None
+    solids = [(scaled(part.mesh, factor), density) for part, density in zip(parts, densities, strict=True)]
+    if len(set(densities)) == 1:
+        return balance_of(concatenated(*(mesh for mesh, _ in solids)), densities[0])
+    return balance_of_solids(solids)
 
 
 def check_balance(

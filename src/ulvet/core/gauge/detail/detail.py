@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ulvet.core.bench.printers import Printer
+from ulvet.core.bench.setup import Setup
 from ulvet.core.gauge.walls.inscribed_spheres import tangents_of
 from ulvet.core.geometry.mesh import Floats, Mesh, Points, face_areas, face_normals
 from ulvet.core.geometry.rays import Rays
@@ -66,11 +66,11 @@ class Detail:
     size: float
 
 
-def least_shown_by(printer: Printer) -> LeastShown:
+def least_shown_by(setup: Setup) -> LeastShown:
     """Give the smallest detail a printer shows after priming and painting: paint narrows grooves from both sides and
     fills shallow ones by its own thickness."""
-    finest = max(float(printer.line), _PIXELS * float(printer.pixel))
-    deep = max(float(printer.layer), float(printer.pixel)) + _FILM
+    finest = max(float(setup.line), _PIXELS * float(setup.pixel))
+    deep = max(float(setup.layer), float(setup.pixel)) + _FILM
     return LeastShown(raised=finest, sunk=finest + 2 * _FILM, deep=deep)
 
 

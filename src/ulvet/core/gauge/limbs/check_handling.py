@@ -20,10 +20,8 @@ from ulvet.core.recipe.stance import AS_IT_STANDS
 from ulvet.core.recipe.step import Part
 from ulvet.core.stations import Station
 
-__all__ = ["WIRES", "check_handling", "weak_limbs", "wire_for"]
+__all__ = ["check_handling", "weak_limbs", "wire_for"]
 
-WIRES = tuple(PrintMM(d) for d in (0.3, 0.5, 0.8, 1.0, 1.5, 2.0))
-"""Diameters that wire is sold in, mm (bench default)."""
 _MOST_WIRE = 2.4
 """Limb (mm) up to which wire is offered in its place (bench default)."""
 _MARGIN = 1.05
@@ -89,29 +87,31 @@ def _remedies(
 ) -> list[Remedy]:
     found = _thicker(part, limb, limit, factor)
     place = (Anchor.at(limb.point / factor, None, part.source),)
-    if (wire := wire_for(limb.section)) is not None:
+    if (wire := wire_for(limb.section, bench)) is not None:
         found += wire_remedy(wire, place)
     stub = limb.section if limb.lever < 6 * limb.section else None
     if stub:
         least = PrintMM(np.ceil(limb.section * _MARGIN * 100) / 100)
         cost = Cost(says=f"{spoken(limb.lever)} mm shorter")
         found += remedy_adding(f"Blunt its tip to {spoken(least)} mm", cost, BluntTip, least=least, places=place)
-    for material in bench.materials_like(setup.material):
+    for other in bench.setups_like(setup):
+        material = other.material
         bears = limb.force * (material.strength or 0) / (setup.material.strength or np.inf)
         if bears >= edition.use.push * material.brittleness:
             found.append(
                 Remedy(
                     label=f"Print it in {material.name.lower()}",
-                    change=SetEdition(edition=edition.model_copy(update={"material": material.id})),
+                    change=SetEdition(edition=edition.with_setting(part.name, other.setting.id)),
                     cost=Cost(says=f"{material.price_per_litre:.0f} a litre"),
                 )
             )
     return found
 
 
-def wire_for(thick: float) -> PrintMM | None:
-    """Give the next thicker wire; None where the limb is too thick for wire."""
-    return next((wire for wire in WIRES if wire >= thick), None) if thick <= _MOST_WIRE else None
+def wire_for(thick: float, bench: Bench) -> PrintMM | None:
+    """The next thicker wire on the bench; None where there is none, or the limb is too thick for wire."""
+    wires = sorted(one.real_diameter for one in bench.bought_parts if one.kind == "wire" and not one.retired)
+    return next((wire for wire in wires if wire >= thick), None) if thick <= _MOST_WIRE else None
 
 
 def wire_remedy(wire: PrintMM, place: tuple[Anchor, ...]) -> list[Remedy]:

@@ -6,13 +6,12 @@ import numpy as np
 
 from ulvet.core.bench.bench import Bench
 from ulvet.core.bench.edition import Edition
-from ulvet.core.bench.materials import Material
 from ulvet.core.bench.setup import Setup
 from ulvet.core.findings.finding import MOST_PLACES, Cost, Finding, Place, Remedy, SetEdition, Severity, remedy_adding
 from ulvet.core.findings.location import location_in_words
 from ulvet.core.gauge.limbs.check_handling import wire_for, wire_remedy
 from ulvet.core.gauge.steps import FADE, BluntTip, Thicken
-from ulvet.core.gauge.walls.kinds import Kind, limit_for
+from ulvet.core.gauge.walls.kinds import Kind, limit_field, limit_for
 from ulvet.core.gauge.walls.thin_places import ThinPlace
 from ulvet.core.geometry.clustering import CLUSTER_SHARE, cluster_points
 from ulvet.core.geometry.mesh import bounds, volume
@@ -85,15 +84,14 @@ def _finding(
     places = [place for place, _ in kinded]
     worst, kind = kinded[0]
     wall = worst.wall * factor
-    material = setup.material
-    asked = limit_for(material, kind)
+    asked = limit_for(setup.walls, kind)
     stops = wall < asked.stop
     limit = asked.stop if stops else asked.caution
     low, high = bounds(part.mesh)
     wheres = tuple(_where(place, factor) for place in places[:MOST_PLACES])
     # Walls worth thickening to, whichever kinds lie near each other: one that wants no care and, for a wall that stops,
     # one that just prints.
-    limits = [limit_for(material, of) for _, of in kinded]
+    limits = [limit_for(setup.walls, of) for _, of in kinded]
     careless, printing = max(limit.caution for limit in limits), max(limit.stop for limit in limits)
     goals = (careless, printing) if stops else (careless,)
     alike = [place for place, of in everywhere if of is kind]
@@ -110,24 +108,24 @@ def _finding(
         at=at,
         measured=wall,
         limit=limit,
-        limit_origin=asked.origin,
+        limit_origin=setup.setting.origin_of(f"walls.{limit_field(kind)}.{'stop' if stops else 'caution'}").kind,
         unit="mm",
         count=len(places),
         where=wheres[0],
         places=wheres,
-        why=_why(kind, wall, material, stops) + f"{after}, {reach}.",
+        why=_why(kind, wall, setup, stops) + f"{after}, {reach}.",
         remedies=(
             *[remedy for to in goals for remedy in _thicker(part, places, to, sanding, factor)],
             *(_thicker(part, alike, asked.caution, sanding, factor, kind) if len(alike) > len(places) else []),
-            *(_for_pins(part, worst, wall, PrintMM(limit + 2 * sanding), factor) if kind is Kind.PIN else ()),
+            *(_for_pins(part, worst, wall, PrintMM(limit + 2 * sanding), factor, bench) if kind is Kind.PIN else ()),
             *_larger(part, wall, limit, factor, setup, edition),
-            *_tougher(wall, kind, edition, setup, bench),
+            *_tougher(part, wall, kind, edition, setup, bench),
         ),
     )
 
 
-def _why(kind: Kind, wall: float, material: Material, stops: bool) -> str:
-    asked, what = limit_for(material, kind), f"{_SAID[kind].capitalize()} of {material.name.lower()}"
+def _why(kind: Kind, wall: float, setup: Setup, stops: bool) -> str:
+    asked, what = limit_for(setup.walls, kind), f"{_SAID[kind].capitalize()} of {setup.material.name.lower()}"
     held_to = (
         f"{what} under {spoken(asked.stop)} mm fails on the plate or under the cutters"
         if stops
@@ -165,7 +163,7 @@ def _thicker(
     )
 
 
-def _for_pins(part: Part, place: ThinPlace, wall: float, limit: PrintMM, factor: float) -> list[Remedy]:
+def _for_pins(part: Part, place: ThinPlace, wall: float, limit: PrintMM, factor: float, bench: Bench) -> list[Remedy]:
     """Offer to blunt a thin tip, or to replace the limb by wire."""
     middle = place.point - place.normal * place.wall / 2
     anchor = (Anchor.at(middle, None, part.source),)
@@ -174,7 +172,7 @@ def _for_pins(part: Part, place: ThinPlace, wall: float, limit: PrintMM, factor:
         least = PrintMM(np.ceil(limit * _MARGIN * 100) / 100)
         cost = Cost(says=f"about {spoken(place.extent * factor)} mm shorter")
         found += remedy_adding(f"Blunt the tip to {spoken(least)} mm", cost, BluntTip, least=least, places=anchor)
-    if (wire := wire_for(wall)) is not None:
+    if (wire := wire_for(wall, bench)) is not None:
         found += wire_remedy(wire, anchor)
     return found
 
@@ -196,21 +194,21 @@ def _larger(part: Part, wall: float, limit: float, factor: float, setup: Setup, 
             cost=Cost(
                 resin_ml=resin,
                 money=resin * setup.material.price_per_litre / 1000,
-                print_seconds=(height - height / grown) / setup.printer.layer * setup.printer.seconds_per_layer,
+                print_seconds=(height - height / grown) / setup.layer * setup.setting.times.seconds_per_layer,
             ),
         )
     ]
 
 
-def _tougher(wall: float, kind: Kind, edition: Edition, setup: Setup, bench: Bench) -> list[Remedy]:
-    needs = limit_for(setup.material, kind).stop
-    able = [(material, limit_for(material, kind).stop) for material in bench.materials_like(setup.material)]
+def _tougher(part: Part, wall: float, kind: Kind, edition: Edition, setup: Setup, bench: Bench) -> list[Remedy]:
+    needs = limit_for(setup.walls, kind).stop
+    able = [(other, limit_for(other.walls, kind).stop) for other in bench.setups_like(setup)]
     return [
         Remedy(
-            label=f"Print it in {material.name.lower()}",
-            change=SetEdition(edition=edition.model_copy(update={"material": material.id})),
-            cost=Cost(says=f"bears {spoken(bears)} mm; {material.price_per_litre:.0f} a litre"),
+            label=f"Print it in {other.material.name.lower()}",
+            change=SetEdition(edition=edition.with_setting(part.name, other.setting.id)),
+            cost=Cost(says=f"bears {spoken(bears)} mm; {other.material.price_per_litre:.0f} a litre"),
         )
-        for material, bears in able
+        for other, bears in able
         if bears < needs and bears <= wall
     ]

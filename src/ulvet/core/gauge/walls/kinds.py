@@ -5,14 +5,13 @@ from enum import IntEnum
 import numpy as np
 from numpy.typing import NDArray
 
-from ulvet.core.bench.limits import WallLimit
-from ulvet.core.bench.materials import Material
+from ulvet.core.bench.limits import WallLimit, WallLimits
 from ulvet.core.gauge.walls.inscribed_spheres import tangents_of
 from ulvet.core.gauge.walls.thickness import Thickness
 from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.geometry.rays import Rays
 
-__all__ = ["Kind", "few_of", "kind_among", "kinds_of", "limit_for"]
+__all__ = ["Kind", "few_of", "kind_among", "kinds_of", "limit_field", "limit_for"]
 
 _WAYS = 24
 """Directions in which a wall is followed across."""
@@ -44,10 +43,15 @@ def kind_among(kinds: NDArray[np.int8]) -> Kind:
     return Kind(int(np.bincount(own if len(own) else kinds).argmax()))
 
 
-def limit_for(material: Material, kind: Kind) -> WallLimit:
-    """What a kind of wall has to have in a material."""
-    limits = material.walls
-    return {Kind.HELD: limits.held, Kind.PIN: limits.pin}.get(kind, limits.free_standing)
+def limit_for(walls: WallLimits, kind: Kind) -> WallLimit:
+    """What a kind of wall has to have."""
+    found: WallLimit = getattr(walls, limit_field(kind))
+    return found
+
+
+def limit_field(kind: Kind) -> str:
+    """The field of ``WallLimits`` that a kind of wall is held to."""
+    return {Kind.HELD: "held", Kind.PIN: "pin"}.get(kind, "free_standing")
 
 
 def few_of(samples: NDArray[np.int64]) -> NDArray[np.int64]:

@@ -6,7 +6,7 @@ from typing import Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
-from ulvet.core.bench.materials import Material
+from ulvet.core.bench.limits import WallLimits
 from ulvet.core.findings.location import location_in_words
 from ulvet.core.gauge.walls.kinds import Kind, few_of, kind_among, kinds_of, limit_for
 from ulvet.core.gauge.walls.thickness import Thickness
@@ -44,29 +44,29 @@ class ThinPlaceRow(BaseModel):
 
 
 def places_with_kinds(
-    mesh: Mesh, thickness: Thickness, material: Material, factor: float
+    mesh: Mesh, thickness: Thickness, limits: WallLimits, factor: float
 ) -> list[tuple[ThinPlace, Kind]]:
     """Places whose wall, printed at ``factor``, is under what its kind has to have, the thinnest first, and which kind
     of wall each is."""
-    most = material.walls.thin_from / factor
+    most = limits.thin_from / factor
     places = thin_places(mesh, thickness, most)
     if not places:
         return []
     few = [few_of(place.samples) for place in places]
     kinds = kinds_of(mesh, thickness, most, np.concatenate(few))
     kinded = [(place, kind_among(kinds[samples])) for place, samples in zip(places, few, strict=True)]
-    return [(place, kind) for place, kind in kinded if place.wall * factor < limit_for(material, kind).caution]
+    return [(place, kind) for place, kind in kinded if place.wall * factor < limit_for(limits, kind).caution]
 
 
 def thin_place_rows(
-    part: str, mesh: Mesh, places: Sequence[tuple[ThinPlace, Kind]], factor: float, material: Material
+    part: str, mesh: Mesh, places: Sequence[tuple[ThinPlace, Kind]], factor: float, limits: WallLimits
 ) -> list[ThinPlaceRow]:
     """Places with the names they have by themselves: "tip, high, front right"."""
     low, high = bounds(mesh)
     said = []
     for place, kind in places:
         wall = place.wall * factor
-        asked = limit_for(material, kind)
+        asked = limit_for(limits, kind)
         stops = wall < asked.stop
         limit = asked.stop if stops else asked.caution
         tip = kind is Kind.PIN and place.extent * factor <= _TIP * limit

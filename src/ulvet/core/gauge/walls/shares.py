@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
-from ulvet.core.bench.materials import Material
+from ulvet.core.bench.limits import WallLimits
 from ulvet.core.gauge.walls.thickness import Thickness
 from ulvet.core.geometry.mesh import Floats
 
@@ -33,20 +33,20 @@ class WallShares(BaseModel):
     wants_care: float
 
 
-def wall_cap(material: Material) -> float:
+def wall_cap(limits: WallLimits) -> float:
     """Print mm up to which walls are told as they are."""
-    return max(_CAP, 4 * float(material.walls.thin_from))
+    return max(_CAP, 4 * float(limits.thin_from))
 
 
-def wall_shares(thickness: Sequence[Thickness], factor: float, material: Material) -> WallShares | None:
+def wall_shares(thickness: Sequence[Thickness], factor: float, limits: WallLimits) -> WallShares | None:
     """The walls of all parts together; None where none was measured."""
     walls, areas = _measured(thickness)
     if not len(walls):
         return None
-    ends = np.linspace(0, wall_cap(material), _BINS + 1)
+    ends = np.linspace(0, wall_cap(limits), _BINS + 1)
     held, _ = np.histogram(walls * factor, ends, weights=areas)
     shares = held / areas.sum()
-    free = material.walls.free_standing
+    free = limits.free_standing
     stops, cares = (float(areas[walls * factor < limit].sum() / areas.sum()) for limit in (free.stop, free.caution))
     return WallShares(
         upto_mm=tuple(ends[1:].tolist()),
