@@ -94,7 +94,7 @@ def test_the_database_keeps_its_promises(folder):
         }
     assert said == {"journal_mode": "wal", "foreign_keys": 1, "busy_timeout": 10_000}
     with pytest.raises(IntegrityError), sessions.begin() as session:
-        session.add(Revision(figure_id=99, number=1, recipe={}, edition={}, says="of no figure"))
+        session.add(Revision(figure_id=99, number=1, recipe={}, editions=[], says="of no figure"))
 
 
 def test_a_transaction_that_fails_leaves_no_trace(folder):

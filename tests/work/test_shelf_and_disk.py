@@ -24,7 +24,7 @@ from ulvet.work.importing import resume_uploads
 from ulvet.work.refusals import NotThere, Refused
 from ulvet.work.releasing import resume_releases
 from ulvet.work.shelf import KEPT_FOR, delete_figure, deleted_figures, purge_deleted, put_back
-from ulvet.work.studio import Studio
+from ulvet.work.studio import Seen, Studio
 from ulvet.work.versions import freeze
 
 
@@ -70,7 +70,7 @@ def test_a_recipe_that_cannot_be_read_stands_on_the_shelf_with_a_sentence_and_al
     for act in (again.figure, again.want_build):
         with pytest.raises(UnreadableRecipe, match=said):
             act(bad)
-    editing.set_edition(again, good, 1, Edition(height=PrintMM(30)))
+    editing.set_edition(again, good, Seen(1), Edition(height=PrintMM(30)))
     assert check_folder(studio.folder, collect=True).whole
     assert Blobs(studio.folder.blobs).holds(box(5, 5, 5).hash), "what it names is kept though it is not understood"
 
@@ -87,16 +87,16 @@ def test_a_build_of_which_a_blob_is_missing_is_made_again(studio):
     number = shelved(studio)
     studio.want_build(number)
     key = studio.figure(number)[2].key
-    studio.blobs.remove(studio.build(key).parts[0].display)
+    studio.blobs.remove(studio.builds.one(key).parts[0].display)
     again = opened_again(studio)
-    assert again.build(key).parts[0].display in again.blobs.names()
+    assert again.builds.one(key).parts[0].display in again.blobs.names()
 
 
 def test_a_record_is_read_once(studio):
     number = shelved(studio)
     studio.want_build(number)
     key = studio.figure(number)[2].key
-    assert studio.build(key) is studio.build(key)
+    assert studio.builds.one(key) is studio.builds.one(key)
 
 
 def test_notes_that_were_damaged_do_not_keep_the_server_from_starting(studio):
@@ -111,7 +111,7 @@ def test_collecting_keeps_everything_that_a_build_names(studio):
     studio.want_build(number)
     with studio.sessions() as session:
         row = session.scalar(select(BuildRow))
-    record = studio.build(row.key)
+    record = studio.builds.one(row.key)
     detail = studio.blobs.put(b"the detail that is lost")
     with studio.sessions.begin() as session:
         parts = [{**part, "detail_display": detail} for part in row.record["parts"]]
@@ -124,7 +124,7 @@ def test_collecting_keeps_everything_that_a_build_names(studio):
 def test_a_deleted_figure_is_off_the_shelf_until_it_is_put_back_and_gone_after_a_month(studio):
     kept, gone = shelved(studio, name="Kept"), shelved(studio, box(5, 5, 5), name="Gone")
     studio.want_build(gone)
-    freeze(studio, gone, 1, "first")
+    freeze(studio, gone, Seen(1), "first")
     delete_figure(studio, gone)
     assert [one.figure.name for one in studio.shelf()] == ["Kept"]
     assert [figure.name for figure in deleted_figures(studio)] == ["Gone"]
@@ -159,10 +159,10 @@ def aged(folder, seconds):
 def test_beyond_the_budget_what_can_be_made_again_goes_and_what_is_needed_stays(studio, monkeypatch):
     number = shelved(studio)
     for height in (20, 30, 40):
-        editing.set_edition(studio, number, studio.figure(number)[1].number, Edition(height=PrintMM(height)))
+        editing.set_edition(studio, number, Seen(studio.figure(number)[1].number), Edition(height=PrintMM(height)))
         studio.want_build(number)
         if height == 30:
-            freeze(studio, number, studio.figure(number)[1].number, "the one that was printed")
+            freeze(studio, number, Seen(studio.figure(number)[1].number), "the one that was printed")
     monkeypatch.setattr(keeping, "_budget", lambda studio: 1e-6)
     with studio.sessions.begin() as session:
         for row in session.scalars(select(BuildRow)):

@@ -27,7 +27,7 @@ from ulvet.work.job_progress import JobProgress
 from ulvet.work.jobs import JOBS
 from ulvet.work.refusals import Conflict, NotThere, Refused
 from ulvet.work.remedies import apply, preview, remedy_of
-from ulvet.work.studio import Studio
+from ulvet.work.studio import Seen, Studio
 from ulvet.work.supervisor import Job, JobState
 from ulvet.work.trials import tried_change
 
@@ -79,7 +79,7 @@ def owned(studio, mesh=None, name="Post"):
     number = shelved(studio, mesh, name)
     _, head, _, _ = studio.figure(number)
     credit = {"kind": "credit", "source": head.recipe["steps"][0]["source"], "terms": "own-work"}
-    editing.add_steps(studio, number, head.number, [credit], "my own")
+    editing.add_steps(studio, number, Seen(head.number), [credit], "my own")
     return number
 
 
@@ -107,30 +107,30 @@ def test_every_kind_of_change_becomes_a_revision_and_is_taken_back_one_by_one(st
     ]
     seen = [studio.figure(number)[1]]
     for remedy in changes:
-        apply(studio, number, seen[-1].number, remedy)
+        apply(studio, number, Seen(seen[-1].number), remedy)
         seen.append(studio.figure(number)[1])
     assert [head.number for head in seen] == [1, 2, 3, 4, 5]
     assert [head.says for head in seen[1:]] == ["turn", "larger", "inches", "up"]
     first = seen[-1].recipe["steps"][0]
     assert (first["unit"], first["up"], first["doubt"]) == ("in", "y", "")
     for before in reversed(seen[:-1]):
-        studio.undo(number, studio.figure(number)[1].number)
+        studio.undo(number, Seen(studio.figure(number)[1].number))
         assert studio.figure(number)[1].recipe == before.recipe
-        assert studio.figure(number)[1].edition == before.edition
+        assert studio.figure(number)[1].editions == before.editions
     with pytest.raises(Refused, match="nothing to undo"):
-        studio.undo(number, 1)
+        studio.undo(number, Seen(1))
 
 
 def test_redo_follows_the_newest_branch(studio):
     number = shelved(studio)
-    editing.set_edition(studio, number, 1, Edition(height=PrintMM(20)))
-    studio.undo(number, 2)
-    editing.set_edition(studio, number, 1, Edition(height=PrintMM(90)))
-    studio.undo(number, 3)
-    studio.redo(number, 1)
-    assert studio.figure(number)[1].edition["height"] == 90
+    editing.set_edition(studio, number, Seen(1), Edition(height=PrintMM(20)))
+    studio.undo(number, Seen(2))
+    editing.set_edition(studio, number, Seen(1), Edition(height=PrintMM(90)))
+    studio.undo(number, Seen(3))
+    studio.redo(number, Seen(1))
+    assert studio.figure(number)[1].editions[0]["made"]["height"] == 90
     with pytest.raises(Refused, match="nothing to redo"):
-        studio.redo(number, 3)
+        studio.redo(number, Seen(3))
 
 
 def test_of_many_writers_that_saw_the_same_revision_one_wins_and_nothing_is_lost(studio):
@@ -140,7 +140,7 @@ def test_of_many_writers_that_saw_the_same_revision_one_wins_and_nothing_is_lost
     def change(k):
         ready.wait()
         try:
-            editing.set_edition(studio, number, 1, Edition(height=PrintMM(20 + k)))
+            editing.set_edition(studio, number, Seen(1), Edition(height=PrintMM(20 + k)))
             came.append("kept")
         except Conflict:
             came.append("conflict")
@@ -156,29 +156,29 @@ def test_of_many_writers_that_saw_the_same_revision_one_wins_and_nothing_is_lost
 
 def test_a_refused_change_leaves_the_head_alone(studio):
     number = shelved(studio)
-    apply(studio, number, 1, Remedy(label="thicken", change=AddSteps(steps=(THICKEN,))))
+    apply(studio, number, Seen(1), Remedy(label="thicken", change=AddSteps(steps=(THICKEN,))))
     for step, field, value in ((2, "wall", 0), (2, "wall", 1e9), (2, "places", 1), (2, "nothing", 1), (1, "unit", 1)):
         with pytest.raises(Refused):
-            editing.edit_step(studio, number, 2, step, field, value)
+            editing.edit_step(studio, number, Seen(2), step, field, value)
     for step in (-1, 0, 3, 99):
         with pytest.raises(NotThere):
-            editing.edit_step(studio, number, 2, step, "wall", 1)
+            editing.edit_step(studio, number, Seen(2), step, "wall", 1)
     with pytest.raises(UnknownOnBench):
-        editing.set_edition(studio, number, 2, Edition(printer="no-such"))
+        editing.set_edition(studio, number, Seen(2), Edition(setting="no-such"))
     with pytest.raises(UnknownOnBench):
-        editing.set_edition(studio, number, 2, Edition(printer="long-reed-300", material="tough-grey"))
+        editing.set_edition(studio, number, Seen(2), Edition(part_settings={"x": "none"}))
     with pytest.raises(Conflict):
-        editing.edit_step(studio, number, 1, 2, "wall", 0.9)
+        editing.edit_step(studio, number, Seen(1), 2, "wall", 0.9)
     assert studio.figure(number)[1].number == 2
     assert kinds(studio, number) == ["bring-in", "thicken"]
 
 
 def test_figures_do_not_touch_each_other(studio):
     one, two = shelved(studio, name="One"), shelved(studio, box(4, 4, 4), name="Two")
-    editing.set_edition(studio, one, 1, Edition(height=PrintMM(44)))
+    editing.set_edition(studio, one, Seen(1), Edition(height=PrintMM(44)))
     assert studio.figure(two)[1].number == 1
     assert [one.figure.name for one in studio.shelf()] == ["One", "Two"]
-    for act in (lambda: studio.figure(99), lambda: studio.undo(99, 1), lambda: studio.want_build(99)):
+    for act in (lambda: studio.figure(99), lambda: studio.undo(99, Seen(1)), lambda: studio.want_build(99)):
         with pytest.raises(NotThere):
             act()
 
@@ -198,9 +198,9 @@ def test_a_build_is_wanted_once_and_a_failed_one_only_when_asked_again(studio):
 def test_going_back_to_an_edition_that_was_checked_builds_nothing(studio):
     number = shelved(studio)
     studio.want_build(number)
-    editing.set_edition(studio, number, 1, Edition(height=PrintMM(40)))
+    editing.set_edition(studio, number, Seen(1), Edition(height=PrintMM(40)))
     studio.want_build(number)
-    editing.set_edition(studio, number, 2, Edition())
+    editing.set_edition(studio, number, Seen(2), Edition())
     assert studio.want_build(number) is None
     assert studio.supervisor.done == ["build", "build"]
 
@@ -217,7 +217,7 @@ def test_remedies_and_trials_belong_to_the_build_they_were_offered_for(studio):
     trial = preview(studio, record.key, thin, 0, number)
     (part,) = tried_change(studio, trial.result["tried"]).parts
     assert studio.blobs.mesh(part.mesh).hash == part.mesh != record.parts[0].mesh
-    editing.set_edition(studio, number, 1, Edition(height=PrintMM(40)))
+    editing.set_edition(studio, number, Seen(1), Edition(height=PrintMM(40)))
     with pytest.raises(NotThere, match="changed since"):
         preview(studio, record.key, thin, 0, number)
 
@@ -240,7 +240,7 @@ def test_a_release_waits_for_the_check_and_stays_when_the_figure_moves_on(studio
     studio.want_build(number)
     first = releasing.make_release(studio, number).result["release"]
     kept = releasing.one_release(studio, first)
-    editing.set_edition(studio, number, 2, Edition(height=PrintMM(40)))
+    editing.set_edition(studio, number, Seen(2), Edition(height=PrintMM(40)))
     studio.want_build(number)
     releasing.make_release(studio, number)
     names = [row.file_name for row in releasing.releases_of(studio, number)]
@@ -268,10 +268,10 @@ def test_the_same_job_done_twice_gives_the_same_bytes(studio):
 def test_a_studio_opened_again_finds_everything(studio, tmp_path):
     number = shelved(studio)
     studio.want_build(number)
-    editing.set_edition(studio, number, 1, Edition(height=PrintMM(40)))
+    editing.set_edition(studio, number, Seen(1), Edition(height=PrintMM(40)))
     again = Studio(DataFolder(tmp_path), studio.supervisor)
-    assert again.figure(number)[1].edition["height"] == 40
-    again.undo(number, 2)
+    assert again.figure(number)[1].editions[0]["made"]["height"] == 40
+    again.undo(number, Seen(2))
     assert again.figure(number)[2].key == studio.figure(number)[2].key
 
 
@@ -285,25 +285,25 @@ def seen(studio, figure):
 
 def test_versions_are_numbered_and_freeze_what_was_seen(studio):
     figure = shelved(studio)
-    first = versions.freeze(studio, figure, seen(studio, figure), "proof")
+    first = versions.freeze(studio, figure, Seen(seen(studio, figure)), "proof")
     assert (first.number, first.says) == (1, "proof")
     with pytest.raises(Refused, match="version 1 already"):
-        versions.freeze(studio, figure, seen(studio, figure), "")
-    editing.set_edition(studio, figure, seen(studio, figure), Edition(height=PrintMM(40)))
+        versions.freeze(studio, figure, Seen(seen(studio, figure)), "")
+    editing.set_edition(studio, figure, Seen(seen(studio, figure)), Edition(height=PrintMM(40)))
     with pytest.raises(Conflict):
-        versions.freeze(studio, figure, 1, "")
+        versions.freeze(studio, figure, Seen(1), "")
     with pytest.raises(Refused, match="being checked"):
-        versions.freeze(studio, figure, 2, "")
-    assert versions.freeze(studio, figure, seen(studio, figure), "").number == 2
+        versions.freeze(studio, figure, Seen(2), "")
+    assert versions.freeze(studio, figure, Seen(seen(studio, figure)), "").number == 2
     assert [version.number for version, _ in versions.versions_of(studio, figure)] == [2, 1]
 
 
 def test_a_version_outlives_undo_and_is_compared_with_what_came_after(studio):
     figure = shelved(studio)
-    versions.freeze(studio, figure, seen(studio, figure), "")
+    versions.freeze(studio, figure, Seen(seen(studio, figure)), "")
     places = tuple(Anchor(point=(FigureMM(0), FigureMM(0), FigureMM(z))) for z in (11, 13, 15))
     thick = THICKEN.model_copy(update={"places": places})
-    apply(studio, figure, 1, Remedy(label="thicker", change=AddSteps(steps=(thick,))))
+    apply(studio, figure, Seen(1), Remedy(label="thicker", change=AddSteps(steps=(thick,))))
     studio.want_build(figure)
     job = versions.compare(studio, figure, 1, None)
     said = versions.comparison(studio, job.result["comparison"])
@@ -312,7 +312,7 @@ def test_a_version_outlives_undo_and_is_compared_with_what_came_after(studio):
     (moved,) = said.moved
     assert 0.19 < moved.greatest < 0.31  # 0.2 on the faces, more where they meet
     assert 0 < moved.mean < moved.greatest
-    studio.undo(figure, 2)
+    studio.undo(figure, Seen(2))
     same = versions.compare(studio, figure, 1, None)
     assert versions.comparison(studio, same.result["comparison"]).moved[0].greatest == 0
     with pytest.raises(NotThere, match="version 7"):
@@ -324,22 +324,22 @@ def test_a_version_outlives_undo_and_is_compared_with_what_came_after(studio):
 def test_sentences_are_switched_and_moved_as_revisions(studio):
     figure = shelved(studio)
     for step in (CloseHoles(), OrientFaces()):
-        apply(studio, figure, seen(studio, figure), Remedy(label="x", change=AddSteps(steps=(step,))))
-    editing.move_step(studio, figure, 3, 3, before=2)
-    editing.switch_step(studio, figure, 4, 3, False)
+        apply(studio, figure, Seen(seen(studio, figure)), Remedy(label="x", change=AddSteps(steps=(step,))))
+    editing.move_step(studio, figure, Seen(3), 3, before=2)
+    editing.switch_step(studio, figure, Seen(4), 3, False)
     recipe, _ = studio.asked(studio.figure(figure)[1])
     assert [(step.kind, step.on) for step in recipe.steps[1:]] == [("orient-faces", False), ("close-holes", True)]
     with pytest.raises(Refused, match="sources come first"):
-        editing.move_step(studio, figure, 5, 2, before=1)
+        editing.move_step(studio, figure, Seen(5), 2, before=1)
     with pytest.raises(NotThere):
-        editing.switch_step(studio, figure, 5, 9, False)
-    studio.undo(figure, 5)
+        editing.switch_step(studio, figure, Seen(5), 9, False)
+    studio.undo(figure, Seen(5))
     assert studio.asked(studio.figure(figure)[1])[0].steps[1].on
 
 
 def test_a_figure_is_stood_in_one_change(studio):
     figure = shelved(studio)
-    editing.set_steps(studio, figure, 1, [("orient", {"up": (0, 0, -1)}), ("support", {"lift": 3.0})], "stood")
+    editing.set_steps(studio, figure, Seen(1), [("orient", {"up": (0, 0, -1)}), ("support", {"lift": 3.0})], "stood")
     studio.want_build(figure)
     _, head, record, _ = studio.figure(figure)
     assert (head.number, head.says) == (2, "stood")
@@ -347,7 +347,7 @@ def test_a_figure_is_stood_in_one_change(studio):
     assert stance.lift == 3 and stance.contacts and record.parts[0].supports
     assert len(record.parts[0].tips) == len(stance.contacts)
     with pytest.raises(Refused):
-        editing.set_steps(studio, figure, 2, [("orient", {"up": (0, 0, 0)})], "nowhere")
+        editing.set_steps(studio, figure, Seen(2), [("orient", {"up": (0, 0, 0)})], "nowhere")
 
 
 def test_a_release_under_way_when_the_server_ends_is_made_once(studio):
@@ -368,7 +368,7 @@ def test_a_release_of_what_has_changed_since_is_not_taken_up(studio):
     studio.want_build(figure)
     studio.supervisor.dies = True
     releasing.make_release(studio, figure)
-    editing.set_edition(studio, figure, 2, Edition(height=PrintMM(40)))
+    editing.set_edition(studio, figure, Seen(2), Edition(height=PrintMM(40)))
     releasing.resume_releases(studio)
     assert studio.supervisor.done.count("release") == 1
     assert not list(studio.folder.wanted.iterdir())
@@ -382,8 +382,8 @@ def renew(studio, number, mesh, name="post.stl", upload="later"):
 
 def test_a_new_sculpt_goes_under_the_same_recipe_and_undo_brings_the_old_one_back(studio):
     number = shelved(studio)
-    apply(studio, number, 1, Remedy(label="inches", change=ReadSourceAs(unit="cm", up="y")))
-    apply(studio, number, 2, Remedy(label="turn", change=AddSteps(steps=(OrientFaces(),))))
+    apply(studio, number, Seen(1), Remedy(label="inches", change=ReadSourceAs(unit="cm", up="y")))
+    apply(studio, number, Seen(2), Remedy(label="turn", change=AddSteps(steps=(OrientFaces(),))))
     longer = concatenated(box(6, 6, 12), cylinder(0.2, 8, 24, at=(3, 3, 11)))
     assert renew(studio, number, longer).result == {"figure": number}
     figure, head, _, _ = studio.figure(number)
@@ -394,7 +394,7 @@ def test_a_new_sculpt_goes_under_the_same_recipe_and_undo_brings_the_old_one_bac
     # Taken up once more after a crash it is no second change.
     renew(studio, number, longer)
     assert studio.figure(number)[1].number == 4
-    studio.undo(number, 4)
+    studio.undo(number, Seen(4))
     figure, head, _, _ = studio.figure(number)
     assert len(figure.sources) == 2 and studio.source(figure, head) is figure.sources[0]
     assert not list(studio.folder.uploads.iterdir())
@@ -402,20 +402,20 @@ def test_a_new_sculpt_goes_under_the_same_recipe_and_undo_brings_the_old_one_bac
 
 def test_a_new_sculpt_of_another_kind_is_read_as_its_file_says(studio):
     number = shelved(studio)
-    apply(studio, number, 1, Remedy(label="inches", change=ReadSourceAs(unit="in")))
+    apply(studio, number, Seen(1), Remedy(label="inches", change=ReadSourceAs(unit="in")))
     renew(studio, number, ball(20, rounds=2), name="post.ply")
     assert studio.figure(number)[1].recipe["steps"][0]["unit"] == "mm"
 
 
 def test_points_are_looked_for_on_the_new_sculpt_and_lost_ones_are_found(studio):
     number = shelved(studio)
-    apply(studio, number, 1, Remedy(label="thicken", change=AddSteps(steps=(THICKEN,))))
+    apply(studio, number, Seen(1), Remedy(label="thicken", change=AddSteps(steps=(THICKEN,))))
     renew(studio, number, box(40, 40, 40))
     studio.want_build(number)
     record = studio.figure(number)[2]
     (lost,) = [finding for finding in record.findings if finding.code == "lost-anchor"]
     place = record.findings.index(lost)
-    apply(studio, number, 3, remedy_of(record, place, 0))
+    apply(studio, number, Seen(3), remedy_of(record, place, 0))
     studio.want_build(number)
     again = studio.figure(number)[2]
     assert "lost-anchor" not in {finding.code for finding in again.findings}

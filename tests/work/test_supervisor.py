@@ -11,6 +11,7 @@ from pathlib import Path
 import pytest
 
 from tests.shapes import ball
+from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.formats.stl import stl_bytes
 from ulvet.store.blobs import Blobs
@@ -19,6 +20,8 @@ from ulvet.work.job import Job, JobState
 from ulvet.work.job_process import run_one_job
 from ulvet.work.jobs import JOBS
 from ulvet.work.supervisor import Supervisor
+
+BENCH = DEFAULT_BENCH.model_dump(mode="json")
 
 
 @pytest.fixture
@@ -44,7 +47,7 @@ def long_build(folder):
     mesh = ball(30, rounds=8)
     Blobs(folder.blobs).put_mesh(mesh)
     step = BringIn(source=mesh.hash, name="long.stl")
-    return {"recipe": {"steps": [step.model_dump(mode="json")]}, "edition": {}}
+    return {"recipe": {"steps": [step.model_dump(mode="json")]}, "edition": {}, "bench": BENCH}
 
 
 def until(condition, seconds=60):
@@ -97,7 +100,7 @@ def test_a_stopped_job_ends_at_once_and_the_next_one_runs(tmp_path, supervisor):
 
 def refused_at_once(number):
     """The values of a build that a process looks at and refuses, which takes hundredths of a second."""
-    return {"recipe": {"steps": []}, "edition": {"printer": f"none-{number}"}}
+    return {"recipe": {"steps": []}, "edition": {"setting": f"none-{number}"}, "bench": BENCH}
 
 
 def test_however_many_builds_wait_what_somebody_waits_for_comes_first_and_all_come_to_an_end(tmp_path, supervisor):
@@ -129,7 +132,7 @@ def test_what_a_figure_wants_no_more_is_ended_unless_another_wants_it(tmp_path, 
     shared = supervisor.submit("build", "shared", long_build(folder), "", figure=1)
     assert supervisor.submit("build", "shared", {}, "", figure=2) is shared
     alone = supervisor.submit("build", "alone", long_build(folder), "", figure=1)
-    supervisor.drop("build", 1, wanted="alone")
+    supervisor.drop("build", 1, "alone")
     assert (shared.figures, alone.figures) == ({2}, {1})
     supervisor.drop("build", 1)
     assert alone.ended.wait(10) and alone.state is JobState.CANCELLED
@@ -194,7 +197,7 @@ def test_when_the_process_that_loads_the_libraries_dies_another_takes_its_place(
 
 
 def test_a_mistake_inside_a_job_is_told_without_its_traceback(supervisor):
-    job = supervisor.submit("build", "wrong", {"recipe": {"steps": [{"kind": "no-such"}]}, "edition": {}}, "")
+    job = supervisor.submit("build", "wrong", {"recipe": {"steps": [{"kind": "no-such"}]}, "edition": {}, "bench": BENCH}, "")
     assert job.ended.wait(60)
     assert job.state is JobState.FAILED
     assert "Traceback" not in job.error

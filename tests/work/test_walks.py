@@ -23,7 +23,7 @@ from ulvet.work.importing import add_figure
 from ulvet.work.refusals import Refused
 from ulvet.work.releasing import make_release, releases_of
 from ulvet.work.remedies import apply, preview, remedy_of
-from ulvet.work.studio import Studio
+from ulvet.work.studio import Seen, Studio
 
 
 def open_pot():
@@ -128,7 +128,7 @@ def walk(studio, number, most):
         if record.findings[at].remedies[k].change.does == "add-steps":
             preview(studio, record.key, at, k, number)
         try:
-            apply(studio, number, head.number, remedy_of(record, at, k))
+            apply(studio, number, Seen(head.number), remedy_of(record, at, k))
         except Refused as refusal:
             assert str(refusal).endswith(".")
     return done
@@ -136,10 +136,10 @@ def walk(studio, number, most):
 
 def stand_and_release(studio, number):
     stood = [("orient", {"up": None}), ("support", {})]
-    editing.set_steps(studio, number, studio.figure(number)[1].number, stood, "stood")
+    editing.set_steps(studio, number, Seen(studio.figure(number)[1].number), stood, "stood")
     _, head, _, _ = studio.figure(number)
     credit = {"kind": "credit", "source": head.recipe["steps"][0]["source"], "terms": "own-work"}
-    editing.add_steps(studio, number, head.number, [credit], "my own")
+    editing.add_steps(studio, number, Seen(head.number), [credit], "my own")
     studio.want_build(number)
     _, _, record, _ = studio.figure(number)
     assert all(step.sentence for step in record.steps)
@@ -152,7 +152,7 @@ def walked(tmp_path, meshes, most=MOST_REMEDIES, edition=None):
     folder = DataFolder(tmp_path)
     studio = Studio(folder, OnTheSpot(folder))
     number = on_the_shelf(studio, meshes)
-    editing.set_edition(studio, number, 1, edition or Edition(height=PrintMM(32)))
+    editing.set_edition(studio, number, Seen(1), edition or Edition(height=PrintMM(32)))
     kinds = walk(studio, number, most)
     assert {"stl", "3mf", "json", "pdf", "txt"} == stand_and_release(studio, number)
     assert check_folder(folder).whole

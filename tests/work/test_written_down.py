@@ -18,9 +18,9 @@ from ulvet.store.models import BuildRow
 from ulvet.work import edits as editing
 from ulvet.work import versions
 from ulvet.work.folder_check import check_folder
-from ulvet.work.record import build_key, read_record
+from ulvet.work.record import read_record
 from ulvet.work.remedies import apply
-from ulvet.work.studio import Studio
+from ulvet.work.studio import Seen, Studio
 from ulvet.work.variants import add_variant, show_variant
 
 BEST = Remedy(label="best way", change=AddSteps(steps=(Orient(),)))
@@ -46,14 +46,14 @@ def turned(studio, number):
     _, head, record, _ = studio.figure(number)
     recipe = studio.asked(head)[0]
     ways = next((step.taken for step in recipe.steps if isinstance(step, Orient)), ())
-    assert record.key == build_key(*studio.asked(head))
+    assert record.key == studio.key_of(head)
     assert [said.step for said in record.steps] == list(recipe.steps)
     return record.parts[0].facts.stance, ways
 
 
 def test_the_way_a_figure_stands_is_written_into_the_change_that_asked_for_it(studio, sought):
     number = shelved(studio, hook())
-    apply(studio, number, 1, BEST)
+    apply(studio, number, Seen(1), BEST)
     stance, (way,) = turned(studio, number)
     assert (way.up, way.spin) == (stance.up, stance.spin) and sought == [1]
     # It is the same change still: nobody who saw it is refused, and one step goes back before it.
@@ -62,21 +62,21 @@ def test_the_way_a_figure_stands_is_written_into_the_change_that_asked_for_it(st
     renew(studio, number, concatenated(hook(), cylinder(1, 3, 16, at=(0, 0, 29))))
     assert turned(studio, number) == (stance, (way,)) and sought == [1]
     # Another size has a way of its own, and going back to the first the one that was taken.
-    editing.set_edition(studio, number, 3, Edition(height=PrintMM(60)))
+    editing.set_edition(studio, number, Seen(3), Edition(height=PrintMM(60)))
     assert len(turned(studio, number)[1]) == 2 and sought == [1, 1]
-    editing.set_edition(studio, number, 4, Edition())
+    editing.set_edition(studio, number, Seen(4), Edition())
     assert turned(studio, number)[0] == stance and sought == [1, 1]
     # Asked for once more it is sought anew.
-    editing.set_steps(studio, number, 5, [("orient", {"up": None, "taken": []})], "again")
+    editing.set_steps(studio, number, Seen(5), [("orient", {"up": None, "taken": []})], "again")
     assert len(turned(studio, number)[1]) == 1 and sought == [1, 1, 1]
 
 
 def test_what_a_variant_found_is_written_down_in_it_alone(studio):
     number = shelved(studio, hook())
-    add_variant(studio, number, 1, "lying")
-    apply(studio, number, 2, BEST)
+    add_variant(studio, number, Seen(1), "lying")
+    apply(studio, number, Seen(2), BEST)
     assert len(turned(studio, number)[1]) == 1
-    show_variant(studio, number, 3, "")
+    show_variant(studio, number, Seen(3), "")
     kept = studio.recipe(studio.figure(number)[1])
     assert kept.steps[-1].taken == () and kept.as_made("lying").steps[-1].taken
 
@@ -85,17 +85,17 @@ def test_nothing_is_written_into_a_figure_that_has_changed_since(studio):
     first, second = shelved(studio, hook()), shelved(studio, hook(), "Twin")
     late = {}
     for number in (first, second):
-        apply(studio, number, 1, BEST)
+        apply(studio, number, Seen(1), BEST)
     known = studio.keep_build
     studio.keep_build = lambda result: late.update(result) or {}
     studio.want_build(first)
-    studio.undo(second, 2)
+    studio.undo(second, Seen(2))
     before = studio.figure(second)[1].recipe
     known(late)
     assert studio.figure(second)[1].recipe == before
     assert studio.recipe(studio.figure(first)[1]).steps[-1].taken
     # What asked for the first key finds its build, too.
-    studio.redo(second, 1)
+    studio.redo(second, Seen(1))
     assert studio.figure(second)[2].key == late["asked"]
 
 
@@ -110,18 +110,18 @@ def test_a_folder_written_before_steps_had_ids_opens_with_nothing_lost(tmp_path)
     assert [step.kind for step in recipe.steps] == ["bring-in", "credit", "show-side", "thicken", "orient", "support"]
     assert recipe.made.steps[2].direction == (0, -1, 0) and recipe.variants == ("turned",)
     # What was undone comes back, with what differs in the variant.
-    studio.redo(one.figure.id, one.head.number)
+    studio.redo(one.figure.id, Seen(one.head.number))
     _, head, _, _ = studio.figure(one.figure.id)
     assert studio.recipe(head).as_made("turned").steps[2].direction == (1, 0, 0)
     # A version's findings are read as they were frozen, and can be compared with what is built now.
     ((version, record),) = versions.versions_of(studio, one.figure.id)
-    assert version.says == "first proof" and record.findings and record.key == version.build_key
+    assert version.says == "first proof" and record.findings and record.key == version.editions[0].build_key
     assert [said.step.kind for said in record.steps] == ["bring-in", "credit", "thicken", "orient", "support"]
     studio.want_build(one.figure.id)
     said = versions.comparison(studio, versions.compare(studio, one.figure.id, 1, None).result["comparison"])
     assert said.moved[0].greatest == 0
     for _ in range(head.number - 1):
-        studio.undo(one.figure.id, studio.figure(one.figure.id)[1].number)
+        studio.undo(one.figure.id, Seen(studio.figure(one.figure.id)[1].number))
     assert studio.figure(one.figure.id)[1].number == 1
     assert check_folder(folder).whole
 
@@ -136,7 +136,7 @@ def test_a_figure_whose_record_is_of_an_earlier_version_is_checked_anew(studio):
         row.record = {**row.record, "version": 1, "measured": {"size": [1, 1, 1]}, "parts": parts}
     again = Studio(studio.folder, OnTheSpot(studio.folder))
     # What was frozen is read as it was written; what is worked on lacks what the page now asks for.
-    assert again.build(key).parts[0].soundings is None
+    assert again.builds.one(key).parts[0].soundings is None
     assert again.figure(number)[2] is None and again.shelf()[0].glance is None
     again.want_build(number)
     assert again.figure(number)[2].measured is not None and again.shelf()[0].glance is not None

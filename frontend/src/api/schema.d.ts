@@ -4,7 +4,7 @@
  */
 
 export interface paths {
-    "/api/bench/materials": {
+    "/api/bench": {
         parameters: {
             query?: never;
             header?: never;
@@ -12,10 +12,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Materials
-         * @description The materials.
+         * Look
+         * @description The bench as it stands.
          */
-        get: operations["materials_api_bench_materials_get"];
+        get: operations["look_api_bench_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -24,7 +24,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/bench/printers": {
+    "/api/bench.json": {
         parameters: {
             query?: never;
             header?: never;
@@ -32,11 +32,135 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Printers
-         * @description The printers.
+         * Export
+         * @description The bench as a file.
          */
-        get: operations["printers_api_bench_printers_get"];
+        get: operations["export_api_bench_json_get"];
+        /**
+         * Bring In
+         * @description Use the bench in a file, sent as the body; a wrong one is refused field by field.
+         */
+        put: operations["bring_in_api_bench_json_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/default": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Default
+         * @description Take one value back to what Ulvet comes with.
+         */
+        put: operations["set_default_api_bench_default_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
         put?: never;
+        /**
+         * Redo
+         * @description Make the change again that was taken back last.
+         */
+        post: operations["redo_api_bench_redo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/retired": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Retire
+         * @description Offer a thing no more, or again; what used it keeps it.
+         */
+        put: operations["retire_api_bench_retired_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/things": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy
+         * @description Put a copy of a thing beside it under another name.
+         */
+        post: operations["copy_api_bench_things_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo
+         * @description Take the last change of the bench back.
+         */
+        post: operations["undo_api_bench_undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/value": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Value
+         * @description Set one value, which is the user's own from today.
+         */
+        put: operations["set_value_api_bench_value_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -304,7 +428,8 @@ export interface paths {
         };
         /**
          * Look
-         * @description The figure at its head, with its build or the job that makes it.
+         * @description The figure at its head, with the build of the edition that is looked at or the job that makes it; the first
+         *     edition where that one is gone.
          */
         get: operations["look_api_figures__number__get"];
         put?: never;
@@ -429,9 +554,93 @@ export interface paths {
         get?: never;
         /**
          * Set Edition
-         * @description Make the figure for another size, printer or material.
+         * @description Make the edition that is looked at another: of another size, setting, form or use.
          */
         put: operations["set_edition_api_figures__number__edition_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/figures/{number}/editions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add
+         * @description Add an edition behind the one that is looked at, and look at it.
+         */
+        post: operations["add_api_figures__number__editions_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/figures/{number}/editions/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check All
+         * @description Check every edition that is not built; what somebody waits for comes first.
+         */
+        post: operations["check_all_api_figures__number__editions_checks_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/figures/{number}/editions/{wanted}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change
+         * @description Make an edition another: its name, its size, whatever it is made for.
+         */
+        put: operations["change_api_figures__number__editions__wanted__put"];
+        post?: never;
+        /**
+         * Remove
+         * @description Take an edition out, with the steps that hold in no other.
+         */
+        delete: operations["remove_api_figures__number__editions__wanted__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/figures/{number}/editions/{wanted}/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Move
+         * @description Move an edition in front of another, or to the end.
+         */
+        put: operations["move_api_figures__number__editions__wanted__place_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -698,7 +907,7 @@ export interface paths {
         put?: never;
         /**
          * Make Release
-         * @description Package the figure at its head. Open findings do not hold it back; they are named in it.
+         * @description Package the edition that is looked at. Open findings do not hold it back; they are named in it.
          */
         post: operations["make_release_api_figures__number__releases_post"];
         delete?: never;
@@ -1205,6 +1414,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Setups
+         * @description Every setting with its printer and material, also those that are offered no more.
+         */
+        get: operations["setups_api_setups_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shelf": {
         parameters: {
             query?: never;
@@ -1337,6 +1566,11 @@ export interface components {
          */
         Accept: {
             /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
              * Finding
              * @enum {string}
              */
@@ -1391,6 +1625,11 @@ export interface components {
              * @default 1
              */
             copies: number;
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
             /**
              * Group
              * @default
@@ -1507,6 +1746,11 @@ export interface components {
              * @default 10
              */
             deep: number;
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
             /**
              * Form
              * @enum {string}
@@ -1683,6 +1927,12 @@ export interface components {
             /** Finding */
             finding: number;
             /**
+             * Only Here
+             * @description Whether its steps hold in the edition that is looked at alone.
+             * @default false
+             */
+            only_here: boolean;
+            /**
              * Place
              * @default 0
              */
@@ -1755,6 +2005,22 @@ export interface components {
             too_fine: number;
         };
         /**
+         * BenchView
+         * @description The bench as it stands.
+         */
+        BenchView: {
+            /** Can Redo */
+            can_redo: boolean;
+            /** Can Undo */
+            can_undo: boolean;
+            /** Lists */
+            lists: components["schemas"]["ListView"][];
+            /** Revision */
+            revision: number;
+            /** Says */
+            says: string;
+        };
+        /**
          * BitView
          * @description A bit on the shelf, ``size_mm`` as it was sculpted, or a stamp.
          */
@@ -1806,6 +2072,11 @@ export interface components {
          * @description Cut a tip off square where it gets thinner than it may be.
          */
         BluntTip: {
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
             /**
              * Id
              * @default 0
@@ -1870,6 +2141,11 @@ export interface components {
              * @default
              */
             doubt: string;
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
             /**
              * Id
              * @default 0
@@ -1965,10 +2241,10 @@ export interface components {
             unseen: components["schemas"]["Unseen"][];
             /**
              * Version
-             * @default 2
+             * @default 3
              * @constant
              */
-            version: 2;
+            version: 3;
         };
         /**
          * CaliperLength
@@ -2012,6 +2288,11 @@ export interface components {
          * @description Close simple holes: all of them, those no wider than ``widest``, or those whose rims pass ``places``.
          */
         CloseHoles: {
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
             /**
              * Faired
              * @default true
@@ -2127,6 +2408,11 @@ export interface components {
              */
             dated: string;
             /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
              * File
              * @default
              */
@@ -2224,6 +2510,11 @@ export interface components {
              */
             dated: string;
             /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
              * Id
              * @default 0
              */
@@ -2308,6 +2599,11 @@ export interface components {
          */
         DropFaces: {
             /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
              * Height
              * @default 0.000001
              */
@@ -2344,6 +2640,11 @@ export interface components {
          * @description Drop shells of a kind that can go without the rest being touched: all of them, or those at ``places``.
          */
         DropShells: {
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
             /**
              * Id
              * @default 0
@@ -2387,6 +2688,11 @@ export interface components {
          */
         DropSpecks: {
             /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
              * Id
              * @default 0
              */
@@ -2429,30 +2735,95 @@ export interface components {
         };
         /**
          * Edition
-         * @description Size as overall height or as a factor, never both; 1 to 1 when neither is given.
+         * @description What a figure is made for: its size as overall height or as a factor, never both and 1 to 1 when neither is
+         *     given; its setting, variant, form and use.
          */
         Edition: {
             /** Factor */
             factor?: number | null;
+            /**
+             * @default {
+             *       "hollow": true,
+             *       "mirrored": false,
+             *       "parted": true
+             *     }
+             */
+            form: components["schemas"]["Form"];
             /** Height */
             height?: number | null;
-            /**
-             * Material
-             * @default tough-grey
-             */
-            material: string;
-            /**
-             * Printer
-             * @default lantern-6
-             */
-            printer: string;
+            /** Part Settings */
+            part_settings?: {
+                [key: string]: string;
+            };
             /**
              * Sanding
              * @default 0
              */
             sanding: number;
+            /**
+             * Setting
+             * @default lantern-6-tough-grey
+             */
+            setting: string;
             /** @default tabletop */
             use: components["schemas"]["Use"];
+            /**
+             * Variant
+             * @default
+             */
+            variant: string;
+        };
+        /**
+         * EditionView
+         * @description An edition of a figure, with what is seen of its build; nothing of one that is not built.
+         */
+        EditionView: {
+            /** Built */
+            built: boolean;
+            /**
+             * Form
+             * @description What of the recipe it leaves out, and whether it is mirrored; empty for nothing.
+             */
+            form: string;
+            /** Id */
+            id: string;
+            made: components["schemas"]["Edition"];
+            marks: components["schemas"]["Marks"] | null;
+            /** Material */
+            material: string;
+            /** Ml */
+            ml: number | null;
+            /** Money */
+            money: number | null;
+            /** Name */
+            name: string;
+            /** Picture */
+            picture: string | null;
+            /**
+             * Retired
+             * @description Whether its printer, material or setting is offered no more.
+             */
+            retired: boolean;
+            /** Seconds */
+            seconds: number | null;
+            /** Setting */
+            setting: string;
+            /** Size Mm */
+            size_mm: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Sized By
+             * @description Which length was meant when its size was set; empty for the overall height.
+             */
+            sized_by: string;
+            /**
+             * Unlike
+             * @description What is not as in the edition before it in the list.
+             */
+            unlike: string[];
         };
         /**
          * Estimate
@@ -2634,15 +3005,37 @@ export interface components {
              * @description Ids of the steps in which that variant differs from the figure.
              */
             differing: number[];
+            /** @description What that edition makes. */
             edition: components["schemas"]["Edition"];
+            /** Editions */
+            editions: components["schemas"]["EditionView"][];
+            /**
+             * Holds In
+             * @description By step the ids of its editions, where it is not all.
+             */
+            holds_in: {
+                [key: string]: string[];
+            };
             /** Id */
             id: number;
             job: components["schemas"]["JobView"] | null;
+            /**
+             * Left Out
+             * @description By step why the edition that is shown leaves it out.
+             */
+            left_out: {
+                [key: string]: string;
+            };
             /**
              * Look
              * @description Display mesh of the source with coarse walls, to look at until the first build is done.
              */
             look: string | null;
+            /**
+             * Looked
+             * @description Id of the edition that is shown: the first where the one asked for is gone.
+             */
+            looked: string;
             /** Name */
             name: string;
             /** Revision */
@@ -2660,6 +3053,31 @@ export interface components {
             variant: string;
             /** Variants */
             variants: string[];
+        };
+        /**
+         * FilamentTimes
+         * @description How long a layer of filament takes: its volume over the flow, and a change of height.
+         */
+        FilamentTimes: {
+            /**
+             * First Layers
+             * @default 0
+             * @constant
+             */
+            first_layers: 0;
+            /** Infill */
+            infill: number;
+            /** Change of layer */
+            layer_change: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            process: "filament";
+            /** Average speed, all moves counted */
+            speed: number;
+            /** Lines a wall */
+            wall_lines: number;
         };
         /**
          * FileInRelease
@@ -2716,7 +3134,7 @@ export interface components {
             /** Limit */
             limit: number;
             /** @default bench default */
-            limit_origin: components["schemas"]["LimitOrigin"];
+            limit_origin: components["schemas"]["OriginKind"];
             /**
              * Lines
              * @default []
@@ -2797,6 +3215,20 @@ export interface components {
             way: "fit";
         };
         /**
+         * Fits
+         * @description Air left per side between two pieces, print mm; less than none is pressed in.
+         */
+        Fits: {
+            /** Fit that turns freely, per side */
+            free: number;
+            /** Fit that is glued, per side */
+            glued: number;
+            /** Fit pressed in, per side */
+            press: number;
+            /** Fit that slides, per side */
+            slide: number;
+        };
+        /**
          * Foreign
          * @description A thing that exists already, by caliper numbers or a mesh. It keeps its size whatever the figure's, stands where
          *     it is put, is drawn as a ghost and never exported.
@@ -2815,6 +3247,11 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
             /**
              * Id
              * @default 0
@@ -2860,6 +3297,28 @@ export interface components {
             ];
         };
         /**
+         * Form
+         * @description What of a recipe an edition leaves out, and whether it is made mirrored. What is left out is skipped, not
+         *     deleted.
+         */
+        Form: {
+            /**
+             * Hollow
+             * @default true
+             */
+            hollow: boolean;
+            /**
+             * Mirrored
+             * @default false
+             */
+            mirrored: boolean;
+            /**
+             * Parted
+             * @default true
+             */
+            parted: boolean;
+        };
+        /**
          * Freeze
          * @description What is to be remembered of a version.
          */
@@ -2900,6 +3359,11 @@ export interface components {
          * @description Make the surface anew from the passes of a scan, each moved onto the others first.
          */
         FusePasses: {
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
             /**
              * Id
              * @default 0
@@ -2957,6 +3421,11 @@ export interface components {
         GrowBase: {
             /** Diameter */
             diameter: number;
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
             /**
              * Id
              * @default 0
@@ -3103,6 +3572,11 @@ export interface components {
              */
             blend: number;
             /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
              * Fill
              * @default false
              */
@@ -3204,6 +3678,11 @@ export interface components {
          */
         LeaveOverlaps: {
             /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
              * Id
              * @default 0
              */
@@ -3257,11 +3736,17 @@ export interface components {
             slips: boolean;
         };
         /**
-         * LimitOrigin
-         * @description Where a limit comes from; a value learnt from the user's own proofs replaces the others.
-         * @enum {string}
+         * ListView
+         * @description Things of one kind.
          */
-        LimitOrigin: "bench default" | "user" | "learnt";
+        ListView: {
+            /** Place */
+            place: string;
+            /** Things */
+            things: components["schemas"]["ThingView"][];
+            /** Title */
+            title: string;
+        };
         /**
          * Marks
          * @description Open findings by severity.
@@ -3323,7 +3808,7 @@ export interface components {
          */
         Material: {
             /**
-             * Across Layers
+             * Strength across layers
              * @default 1
              */
             across_layers: number;
@@ -3332,24 +3817,47 @@ export interface components {
              * @default 1
              */
             brittleness: number;
-            /** Density */
+            /**
+             * Lets light through
+             * @default false
+             */
+            clear: boolean;
+            /**
+             * Colour
+             * @default
+             */
+            colour: string;
+            /** Density, printed and cured */
             density: number;
             /** Id */
             id: string;
-            /** Modulus */
+            /** Stiffness in bending */
             modulus?: number | null;
             /** Name */
             name: string;
-            /** Price Per Litre */
+            /** Origins */
+            origins?: {
+                [key: string]: components["schemas"]["Origin"];
+            };
+            /** Price of a litre */
             price_per_litre: number;
             /**
              * Process
              * @enum {string}
              */
             process: "resin" | "filament";
-            /** Strength */
+            /**
+             * Retired
+             * @default false
+             */
+            retired: boolean;
+            /**
+             * Shrinks when cured or cooled
+             * @default 0
+             */
+            shrink: number;
+            /** Bending strength */
             strength?: number | null;
-            walls: components["schemas"]["WallLimits"];
         };
         /**
          * MeantLevel
@@ -3358,6 +3866,11 @@ export interface components {
          *     How far it is off is told by the faces around the place that look its way within 15°.
          */
         MeantLevel: {
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
             /**
              * Id
              * @default 0
@@ -3397,6 +3910,11 @@ export interface components {
          * @description A named measurement between points picked on one part; it changes nothing and is taken anew on every run.
          */
         MeasureFigure: {
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
             /**
              * How
              * @enum {string}
@@ -3463,6 +3981,11 @@ export interface components {
          */
         MendPlace: {
             /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
              * Id
              * @default 0
              */
@@ -3496,6 +4019,11 @@ export interface components {
          * @description Make the mesh sound by one method, or by the mildest that ends well; see ``mend_mesh``.
          */
         MendWhole: {
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
             /**
              * Id
              * @default 0
@@ -3532,6 +4060,14 @@ export interface components {
             };
         };
         /**
+         * MoveEdition
+         * @description The edition in front of which one is to stand; null is the end.
+         */
+        MoveEdition: {
+            /** Before */
+            before: string | null;
+        };
+        /**
          * MoveGroup
          * @description How far the steps of a group are to be moved, figure mm: across, deep, up.
          */
@@ -3558,6 +4094,11 @@ export interface components {
          * @description Call a place by a name. Whatever is found within ``within`` mm of it goes by that; the figure is not changed.
          */
         NamePlace: {
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
             /**
              * Id
              * @default 0
@@ -3603,6 +4144,51 @@ export interface components {
             name: string;
         };
         /**
+         * NewEdition
+         * @description An edition to add.
+         */
+        NewEdition: {
+            made: components["schemas"]["Edition"];
+            /** Name */
+            name: string;
+            /**
+             * Sized By
+             * @description Which length is meant; empty for the overall height.
+             * @default
+             */
+            sized_by: string;
+        };
+        /**
+         * NewThing
+         * @description A thing to copy under another name.
+         */
+        NewThing: {
+            /** Name */
+            name: string;
+            /** Place */
+            place: string;
+            /** Thing */
+            thing: string;
+        };
+        /**
+         * NewValue
+         * @description A value of the bench to set.
+         */
+        NewValue: {
+            /** Path */
+            path: string;
+            /** Place */
+            place: string;
+            /** Thing */
+            thing: string;
+            /** Value */
+            value: number | boolean | string | [
+                number,
+                number,
+                number
+            ] | null;
+        };
+        /**
          * NewVariant
          * @description A variant to add.
          */
@@ -3627,6 +4213,11 @@ export interface components {
          * @description How the figure is meant to go out: for money or not, under which terms.
          */
         Offer: {
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
             /**
              * Id
              * @default 0
@@ -3666,9 +4257,14 @@ export interface components {
          * @description Turn a figure for the printer: ``up`` is the figure's direction that points away from the plate.
          *
          *     Without one, the best of all ways that were looked at is taken. It is written down in ``taken`` and holds for a new
-         *     sculpt too; another size, printer or material has a way of its own. Without ``taken`` it is sought anew.
+         *     sculpt too; another size or setting has a way of its own. Without ``taken`` it is sought anew.
          */
         Orient: {
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
             /**
              * Id
              * @default 0
@@ -3713,6 +4309,11 @@ export interface components {
          */
         OrientFaces: {
             /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
              * Id
              * @default 0
              */
@@ -3739,6 +4340,22 @@ export interface components {
                 };
             };
         };
+        /**
+         * Origin
+         * @description Where a value comes from, and since when where it is no bench default.
+         */
+        Origin: {
+            /** @default bench default */
+            kind: components["schemas"]["OriginKind"];
+            /** Since */
+            since?: string | null;
+        };
+        /**
+         * OriginKind
+         * @description Where a value comes from; one learnt from the user's own proofs replaces the others.
+         * @enum {string}
+         */
+        OriginKind: "bench default" | "user" | "learnt";
         /**
          * OverallHeight
          * @description So many mm from the ground to the highest point.
@@ -3857,40 +4474,47 @@ export interface components {
         };
         /**
          * Printer
-         * @description One printer. ``volume`` is width, depth, height in mm; ``pixel`` the finest step across, which for
-         *     filament is a quarter of the line.
+         * @description One printer.
          */
         Printer: {
             /**
-             * First Layers
+             * Kept clear along every edge
              * @default 0
              */
-            first_layers: number;
+            edge: number;
             /** Id */
             id: string;
-            /** Layer */
-            layer: number;
-            /** Line */
-            line: number;
-            /** Mm3 Per Second */
-            mm3_per_second?: number | null;
             /** Name */
             name: string;
-            /** Pixel */
+            /** Nozzle */
+            nozzle?: number | null;
+            /** Origins */
+            origins?: {
+                [key: string]: components["schemas"]["Origin"];
+            };
+            /** Finest step across */
             pixel: number;
+            /**
+             * Power while it prints
+             * @default 0
+             */
+            power: number;
+            /**
+             * Price of an hour of printing
+             * @default 0
+             */
+            price_of_hour: number;
             /**
              * Process
              * @enum {string}
              */
             process: "resin" | "filament";
             /**
-             * Seconds Per First Layer
-             * @default 0
+             * Retired
+             * @default false
              */
-            seconds_per_first_layer: number;
-            /** Seconds Per Layer */
-            seconds_per_layer: number;
-            /** Volume */
+            retired: boolean;
+            /** Build volume, wide x deep x tall */
             volume: [
                 number,
                 number,
@@ -3951,6 +4575,11 @@ export interface components {
              * @default 0
              */
             across: number;
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
             /**
              * Id
              * @default 0
@@ -4017,6 +4646,11 @@ export interface components {
             /** Chord */
             chord: number;
             /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
              * Id
              * @default 0
              */
@@ -4048,6 +4682,11 @@ export interface components {
          * @description A release that was made.
          */
         ReleaseView: {
+            /**
+             * Edition
+             * @description Name of the edition it is of.
+             */
+            edition: string;
             /** File Name */
             file_name: string;
             /** Files */
@@ -4088,6 +4727,11 @@ export interface components {
             /** Edge */
             edge?: number | null;
             /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
              * Id
              * @default 0
              */
@@ -4123,6 +4767,41 @@ export interface components {
             name: string;
             /** To */
             to: string;
+        };
+        /**
+         * ResinTimes
+         * @description How long a layer of resin takes, whatever lies in it.
+         */
+        ResinTimes: {
+            /** Exposure */
+            exposure: number;
+            /** Exposure of first layers */
+            first_exposure: number;
+            /** First layers */
+            first_layers: number;
+            /** Lift between layers */
+            lift: number;
+            /** Speed of lift and return */
+            lift_speed: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            process: "resin";
+            /** Wait before exposure */
+            wait: number;
+        };
+        /**
+         * Retire
+         * @description A thing to offer no more, or again.
+         */
+        Retire: {
+            /** Place */
+            place: string;
+            /** Retired */
+            retired: boolean;
+            /** Thing */
+            thing: string;
         };
         /**
          * Rod
@@ -4338,6 +5017,11 @@ export interface components {
          */
         SetLengths: {
             /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
              * Id
              * @default 0
              */
@@ -4405,6 +5089,11 @@ export interface components {
          */
         SetUpright: {
             /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
              * Id
              * @default 0
              */
@@ -4447,6 +5136,63 @@ export interface components {
                     [key: string]: unknown;
                 };
             };
+        };
+        /**
+         * Setting
+         * @description How one printer prints one material at one layer height.
+         */
+        Setting: {
+            /**
+             * A coat of primer and paint
+             * @default 0.05
+             */
+            coat: number;
+            /**
+             * Edges grow, per side
+             * @default 0
+             */
+            edge_growth: number;
+            fits: components["schemas"]["Fits"];
+            /** Id */
+            id: string;
+            /** Layer height */
+            layer: number;
+            /** Width of a laid line */
+            line?: number | null;
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /** Origins */
+            origins?: {
+                [key: string]: components["schemas"]["Origin"];
+            };
+            /** Printer */
+            printer: string;
+            /**
+             * Retired
+             * @default false
+             */
+            retired: boolean;
+            supports: components["schemas"]["SupportLimits"];
+            /** Times */
+            times: components["schemas"]["ResinTimes"] | components["schemas"]["FilamentTimes"];
+            walls: components["schemas"]["WallLimits"];
+        };
+        /**
+         * SetupView
+         * @description A setting with its printer and material.
+         */
+        SetupView: {
+            /** Id */
+            id: string;
+            material: components["schemas"]["Material"];
+            /** Name */
+            name: string;
+            printer: components["schemas"]["Printer"];
+            /** Retired */
+            retired: boolean;
+            setting: components["schemas"]["Setting"];
         };
         /**
          * Severity
@@ -4552,6 +5298,11 @@ export interface components {
                 number
             ];
             /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
              * Id
              * @default 0
              */
@@ -4593,6 +5344,11 @@ export interface components {
         Simplify: {
             /** Deviation */
             deviation?: number | null;
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
             /**
              * Id
              * @default 0
@@ -4660,6 +5416,11 @@ export interface components {
          * @description Smooth the rims that scanning or trimming left, all or those near some places, without shrinking them.
          */
         SmoothRims: {
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
             /**
              * Id
              * @default 0
@@ -4765,6 +5526,11 @@ export interface components {
         Stamp: {
             /** Depth */
             depth: number;
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
             /**
              * Font
              * @default bold
@@ -4918,6 +5684,11 @@ export interface components {
          */
         Step: {
             /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
              * Id
              * @default 0
              */
@@ -4986,6 +5757,11 @@ export interface components {
              */
             amount: number;
             /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
              * Id
              * @default 0
              */
@@ -5040,6 +5816,11 @@ export interface components {
          */
         Support: {
             /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
              * Id
              * @default 0
              */
@@ -5071,6 +5852,40 @@ export interface components {
             };
         };
         /**
+         * SupportLimits
+         * @description Limits and loads of supports in one setting. Pull is what a layer is torn at, per mm² of its area.
+         */
+        SupportLimits: {
+            /** Bridges without support up to */
+            bridge: number;
+            /** Air between columns and figure */
+            clearance: number;
+            /** Column at its head, at least */
+            column: number;
+            /** Undersides want holding nearer to level than */
+            flattest: number;
+            /** Lowest point above the plate when it hangs */
+            lift: number;
+            /** Pull on a layer */
+            pull: number;
+            /** Thickness of feet and bars */
+            raft: number;
+            /** Tips made stronger than their load */
+            safety: number;
+            /** Column no longer than */
+            slender: number;
+            /** Between contacts under a level side, at most */
+            spacing: number;
+            /** A tip tears at */
+            strength: number;
+            /** Finest tip */
+            tip_least: number;
+            /** Length of a tip */
+            tip_length: number;
+            /** Thickest tip */
+            tip_most: number;
+        };
+        /**
          * SwitchGroup
          * @description Whether the steps of a group are to do their work.
          */
@@ -5093,6 +5908,11 @@ export interface components {
          * @description Take apart what hangs together by an edge or a corner only; nothing moves.
          */
         TakeApart: {
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
             /**
              * Id
              * @default 0
@@ -5125,6 +5945,11 @@ export interface components {
          * @description Cut off the stem an object was held by, at a height over the ground; found where none is given.
          */
         TakeOffMount: {
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
             /** Height */
             height?: number | null;
             /**
@@ -5212,6 +6037,11 @@ export interface components {
          */
         Thicken: {
             /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
              * Fade
              * @default 2
              */
@@ -5290,6 +6120,25 @@ export interface components {
             stops: boolean;
         };
         /**
+         * ThingView
+         * @description One thing on the bench, with its values.
+         */
+        ThingView: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Retired */
+            retired: boolean;
+            /**
+             * Shipped
+             * @description Whether Ulvet comes with it.
+             */
+            shipped: boolean;
+            /** Values */
+            values: components["schemas"]["ValueRow"][];
+        };
+        /**
          * TipAngle
          * @description How far a figure may be tipped one way before it falls, degrees; below zero it falls that way by itself.
          */
@@ -5337,6 +6186,11 @@ export interface components {
          * @description Cut away what lies inside a plane, box or lasso, or outside it; left open there.
          */
         Trim: {
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
             /**
              * Id
              * @default 0
@@ -5494,6 +6348,60 @@ export interface components {
             type: string;
         };
         /**
+         * Value
+         * @description Which value of the bench: the list, the thing in it, the path of the field.
+         */
+        Value: {
+            /** Path */
+            path: string;
+            /** Place */
+            place: string;
+            /** Thing */
+            thing: string;
+        };
+        /**
+         * ValueRow
+         * @description One value of one thing on the bench.
+         */
+        ValueRow: {
+            /** Above */
+            above: boolean;
+            /** Choices */
+            choices: string[];
+            /** Group */
+            group: string;
+            /** High */
+            high: number | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "number" | "whole number" | "size" | "text" | "choice" | "yes or no" | "fixed";
+            /** Label */
+            label: string;
+            /** Low */
+            low: number | null;
+            /** Optional */
+            optional: boolean;
+            origin: components["schemas"]["Origin"];
+            /** Path */
+            path: string;
+            /** Shipped */
+            shipped: number | boolean | string | [
+                number,
+                number,
+                number
+            ] | null;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | boolean | string | [
+                number,
+                number,
+                number
+            ] | null;
+        };
+        /**
          * Verdict
          * @description What became of a finding.
          * @enum {string}
@@ -5505,11 +6413,21 @@ export interface components {
          */
         VersionView: {
             /**
+             * Editions
+             * @description Names of the editions that were frozen with their builds.
+             */
+            editions: string[];
+            /**
              * Frozen
              * Format: date-time
              */
             frozen: string;
             marks: components["schemas"]["Marks"] | null;
+            /**
+             * Not Built
+             * @description Names of those that were not built then.
+             */
+            not_built: string[];
             /** Number */
             number: number;
             /** Says */
@@ -5526,22 +6444,23 @@ export interface components {
          * @description What a kind of wall has to have.
          */
         WallLimit: {
-            /** Caution */
+            /** wants care under */
             caution: number;
-            /** @default bench default */
-            origin: components["schemas"]["LimitOrigin"];
-            /** Stop */
+            /** fails under */
             stop: number;
         };
         /**
          * WallLimits
-         * @description The limits of every kind of wall in one material, and so in one process.
+         * @description The limits of every kind of wall in one setting, and so in one process.
          *
          *     An edge takes its wall from beside it and is judged as a free-standing one.
          */
         WallLimits: {
+            /** Free-standing wall */
             free_standing: components["schemas"]["WallLimit"];
+            /** Wall held on both sides */
             held: components["schemas"]["WallLimit"];
+            /** Pin or wire */
             pin: components["schemas"]["WallLimit"];
         };
         /**
@@ -5565,17 +6484,15 @@ export interface components {
         };
         /**
          * WayTaken
-         * @description A way to stand that was found for a part, and what it was sought for: a size, a printer and a material.
+         * @description A way to stand that was found for a part, and what it was sought for: a size and a setting.
          */
         WayTaken: {
-            /** Material */
-            material: string;
             /** Part */
             part: string;
-            /** Printer */
-            printer: string;
             /** Screened */
             screened: number;
+            /** Setting */
+            setting: string;
             size: components["schemas"]["AskedSize"];
             /** Spin */
             spin: number;
@@ -5596,6 +6513,11 @@ export interface components {
              * @default 0
              */
             distance: number;
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
             /**
              * Id
              * @default 0
@@ -5633,6 +6555,11 @@ export interface components {
              * @default 4
              */
             depth: number;
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
             /**
              * Fit
              * @default 0.05
@@ -5689,7 +6616,7 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    materials_api_bench_materials_get: {
+    look_api_bench_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -5704,12 +6631,12 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Material"][];
+                    "application/json": components["schemas"]["BenchView"];
                 };
             };
         };
     };
-    printers_api_bench_printers_get: {
+    export_api_bench_json_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -5723,8 +6650,250 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
+                content?: never;
+            };
+        };
+    };
+    bring_in_api_bench_json_put: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the revision of the bench that was seen. */
+                "If-Match": number;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": Record<string, never>;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
                 content: {
-                    "application/json": components["schemas"]["Printer"][];
+                    "application/json": components["schemas"]["BenchView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    set_default_api_bench_default_put: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the revision of the bench that was seen. */
+                "If-Match": number;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Value"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    redo_api_bench_redo_post: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the revision of the bench that was seen. */
+                "If-Match": number;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    retire_api_bench_retired_put: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the revision of the bench that was seen. */
+                "If-Match": number;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Retire"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    copy_api_bench_things_post: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the revision of the bench that was seen. */
+                "If-Match": number;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewThing"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    undo_api_bench_undo_post: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the revision of the bench that was seen. */
+                "If-Match": number;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    set_value_api_bench_value_put: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the revision of the bench that was seen. */
+                "If-Match": number;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewValue"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };
@@ -5762,8 +6931,14 @@ export interface operations {
     };
     shelve_api_bits_post: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
+            header?: {
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -6170,10 +7345,15 @@ export interface operations {
     };
     look_api_figures__number__get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
             header?: {
                 /** @description The station whose sheet is open; seen first. */
                 "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -6237,10 +7417,15 @@ export interface operations {
     };
     use_api_figures__number__bits_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
             header: {
                 /** @description Number of the revision that was seen. */
                 "If-Match": number;
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -6276,10 +7461,15 @@ export interface operations {
     };
     check_again_api_figures__number__builds_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
             header?: {
                 /** @description The station whose sheet is open; seen first. */
                 "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -6351,8 +7541,13 @@ export interface operations {
                 before: number;
                 /** @description The figure as it is now when left out. */
                 after?: number | null;
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
             };
-            header?: never;
+            header?: {
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
+            };
             path: {
                 /** @description A number as the database counts. */
                 number: number;
@@ -6415,12 +7610,17 @@ export interface operations {
     };
     set_edition_api_figures__number__edition_put: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
             header: {
-                /** @description Number of the revision that was seen. */
-                "If-Match": number;
                 /** @description The station whose sheet is open; seen first. */
                 "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -6454,14 +7654,232 @@ export interface operations {
             };
         };
     };
-    switch_group_api_figures__number__groups_put: {
+    add_api_figures__number__editions_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
             header: {
                 /** @description Number of the revision that was seen. */
                 "If-Match": number;
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewEdition"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    check_all_api_figures__number__editions_checks_post: {
+        parameters: {
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
+            header?: {
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    change_api_figures__number__editions__wanted__put: {
+        parameters: {
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
+            header: {
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+                wanted: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewEdition"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    remove_api_figures__number__editions__wanted__delete: {
+        parameters: {
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
+            header: {
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+                wanted: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    move_api_figures__number__editions__wanted__place_put: {
+        parameters: {
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
+            header: {
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+                wanted: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveEdition"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    switch_group_api_figures__number__groups_put: {
+        parameters: {
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
+            header: {
                 /** @description The station whose sheet is open; seen first. */
                 "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -6497,12 +7915,17 @@ export interface operations {
     };
     move_group_api_figures__number__groups_place_put: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
             header: {
-                /** @description Number of the revision that was seen. */
-                "If-Match": number;
                 /** @description The station whose sheet is open; seen first. */
                 "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -6574,8 +7997,14 @@ export interface operations {
     };
     preview_api_figures__number__previews_post: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
+            header?: {
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
+            };
             path: {
                 /** @description A number as the database counts. */
                 number: number;
@@ -6642,10 +8071,15 @@ export interface operations {
     };
     recipe_api_figures__number__recipe_json_get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
             header?: {
                 /** @description The station whose sheet is open; seen first. */
                 "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -6675,12 +8109,17 @@ export interface operations {
     };
     edit_api_figures__number__record_put: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
             header: {
-                /** @description Number of the revision that was seen. */
-                "If-Match": number;
                 /** @description The station whose sheet is open; seen first. */
                 "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -6716,12 +8155,17 @@ export interface operations {
     };
     add_step_api_figures__number__record_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
             header: {
-                /** @description Number of the revision that was seen. */
-                "If-Match": number;
                 /** @description The station whose sheet is open; seen first. */
                 "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -6757,12 +8201,17 @@ export interface operations {
     };
     remove_step_api_figures__number__record__step__delete: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
             header: {
-                /** @description Number of the revision that was seen. */
-                "If-Match": number;
                 /** @description The station whose sheet is open; seen first. */
                 "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -6795,12 +8244,17 @@ export interface operations {
     };
     set_fields_api_figures__number__record__step__fields_put: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
             header: {
-                /** @description Number of the revision that was seen. */
-                "If-Match": number;
                 /** @description The station whose sheet is open; seen first. */
                 "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -6837,12 +8291,17 @@ export interface operations {
     };
     move_api_figures__number__record__step__place_put: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
             header: {
-                /** @description Number of the revision that was seen. */
-                "If-Match": number;
                 /** @description The station whose sheet is open; seen first. */
                 "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -6879,12 +8338,17 @@ export interface operations {
     };
     switch_api_figures__number__record__step__switch_put: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
             header: {
-                /** @description Number of the revision that was seen. */
-                "If-Match": number;
                 /** @description The station whose sheet is open; seen first. */
                 "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -6921,12 +8385,17 @@ export interface operations {
     };
     redo_api_figures__number__redo_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
             header: {
-                /** @description Number of the revision that was seen. */
-                "If-Match": number;
                 /** @description The station whose sheet is open; seen first. */
                 "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -6990,8 +8459,14 @@ export interface operations {
     };
     make_release_api_figures__number__releases_post: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
+            header?: {
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
+            };
             path: {
                 /** @description A number as the database counts. */
                 number: number;
@@ -7022,12 +8497,17 @@ export interface operations {
     };
     apply_api_figures__number__remedies_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
             header: {
-                /** @description Number of the revision that was seen. */
-                "If-Match": number;
                 /** @description The station whose sheet is open; seen first. */
                 "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -7063,8 +8543,14 @@ export interface operations {
     };
     work_out_api_figures__number__size_post: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
+            header?: {
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
+            };
             path: {
                 /** @description A number as the database counts. */
                 number: number;
@@ -7101,10 +8587,14 @@ export interface operations {
         parameters: {
             query: {
                 file_name: string;
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
             };
             header: {
                 /** @description Number of the revision that was seen. */
                 "If-Match": number;
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -7140,12 +8630,17 @@ export interface operations {
     };
     set_steps_api_figures__number__steps_put: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
             header: {
-                /** @description Number of the revision that was seen. */
-                "If-Match": number;
                 /** @description The station whose sheet is open; seen first. */
                 "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -7181,8 +8676,14 @@ export interface operations {
     };
     try_change_api_figures__number__trials_post: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
+            header?: {
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
+            };
             path: {
                 /** @description A number as the database counts. */
                 number: number;
@@ -7217,12 +8718,17 @@ export interface operations {
     };
     undo_api_figures__number__undo_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
             header: {
-                /** @description Number of the revision that was seen. */
-                "If-Match": number;
                 /** @description The station whose sheet is open; seen first. */
                 "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -7254,12 +8760,17 @@ export interface operations {
     };
     show_api_figures__number__variants_put: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
             header: {
-                /** @description Number of the revision that was seen. */
-                "If-Match": number;
                 /** @description The station whose sheet is open; seen first. */
                 "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -7295,12 +8806,17 @@ export interface operations {
     };
     add_api_figures__number__variants_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
             header: {
-                /** @description Number of the revision that was seen. */
-                "If-Match": number;
                 /** @description The station whose sheet is open; seen first. */
                 "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -7338,12 +8854,16 @@ export interface operations {
         parameters: {
             query: {
                 name: string;
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
             };
             header: {
-                /** @description Number of the revision that was seen. */
-                "If-Match": number;
                 /** @description The station whose sheet is open; seen first. */
                 "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -7375,8 +8895,14 @@ export interface operations {
     };
     list_versions_api_figures__number__versions_get: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
+            header?: {
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
+            };
             path: {
                 /** @description A number as the database counts. */
                 number: number;
@@ -7407,10 +8933,15 @@ export interface operations {
     };
     freeze_api_figures__number__versions_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
             header: {
                 /** @description Number of the revision that was seen. */
                 "If-Match": number;
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -7446,10 +8977,15 @@ export interface operations {
     };
     walls_api_figures__number__walls_zip_get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
             header?: {
                 /** @description The station whose sheet is open; seen first. */
                 "X-Ulvet-Station"?: components["schemas"]["Station"] | null;
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
             };
             path: {
                 /** @description A number as the database counts. */
@@ -7963,6 +9499,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    setups_api_setups_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetupView"][];
                 };
             };
         };

@@ -12,7 +12,21 @@ from fastapi.staticfiles import StaticFiles
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from ulvet import __version__
-from ulvet.api import bench, builds, figure, jobs, release, shelf, sizes, sources, strokes, trials, variants, versions
+from ulvet.api import (
+    bench,
+    builds,
+    editions,
+    figure,
+    jobs,
+    release,
+    shelf,
+    sizes,
+    sources,
+    strokes,
+    trials,
+    variants,
+    versions,
+)
 from ulvet.api.guard import Guard
 from ulvet.api.jobs import Newsroom
 from ulvet.api.problems import install_problems
@@ -65,7 +79,21 @@ def create_app(data: Path, front_end: Path | None = None) -> FastAPI:
     app.add_middleware(Guard)
     install_problems(app)
     api = APIRouter(prefix="/api")
-    for room in (shelf, sources, figure, trials, strokes, sizes, builds, variants, versions, release, bench, jobs):
+    for room in (
+        shelf,
+        sources,
+        figure,
+        editions,
+        trials,
+        strokes,
+        sizes,
+        builds,
+        variants,
+        versions,
+        release,
+        bench,
+        jobs,
+    ):
         api.include_router(room.router)
     app.include_router(api)
     _serve_front_end(app, front_end or front_end_folder())

@@ -53,7 +53,7 @@ def places(
     stops: Annotated[bool, Query(description="Only those under the limit that stops.")] = False,
 ) -> Response:
     """The thin places of a build as CSV, the thinnest first: print mm, their points in figure mm."""
-    record = studio.build(key)
+    record = studio.builds.one(key)
     buffer = StringIO()
     table = csv.writer(buffer)
     table.writerow([*_COLUMNS, "x_mm", "y_mm", "z_mm"])
@@ -77,7 +77,7 @@ def section(
     place: Annotated[int, Query(ge=0, description="Which of its places, the worst is 0.")] = 0,
 ) -> SectionDrawing:
     """The section drawing of a finding, cut from the true mesh."""
-    record = studio.build(key)
+    record = studio.builds.one(key)
     if not 0 <= finding < len(record.findings):
         raise NotThere("That finding is not part of this build.")
     found = record.findings[finding]
@@ -113,7 +113,7 @@ def section(
 @router.get("/builds/{key}/parts/{part}/layers/{layer}.png", response_class=Response)
 def layer_picture(key: str, part: int, layer: int, studio: AtStudio) -> Response:
     """One layer as the printer sees it, the one below pale beneath it."""
-    name = _part(studio.build(key), part).layers
+    name = _part(studio.builds.one(key), part).layers
     if name is None:
         raise NotThere("The layers of this part could not be looked at.")
     try:

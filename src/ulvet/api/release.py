@@ -4,9 +4,9 @@ from datetime import datetime
 
 from fastapi import APIRouter
 from fastapi.responses import FileResponse
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
-from ulvet.api.views import AtStudio, JobView, RowNumber, job_view
+from ulvet.api.views import AtStudio, JobView, LookedEdition, RowNumber, job_view
 from ulvet.work import releasing
 
 __all__ = ["router"]
@@ -27,6 +27,7 @@ class ReleaseView(BaseModel):
 
     id: int
     made: datetime
+    edition: str = Field(description="Name of the edition it is of.")
     file_name: str
     zip_bytes: int
     zip_sha256: str
@@ -34,9 +35,9 @@ class ReleaseView(BaseModel):
 
 
 @router.post("/figures/{number}/releases", status_code=202)
-def make_release(number: RowNumber, studio: AtStudio) -> JobView:
-    """Package the figure at its head. Open findings do not hold it back; they are named in it."""
-    return job_view(releasing.make_release(studio, number))
+def make_release(number: RowNumber, edition: LookedEdition, studio: AtStudio) -> JobView:
+    """Package the edition that is looked at. Open findings do not hold it back; they are named in it."""
+    return job_view(releasing.make_release(studio, number, edition))
 
 
 @router.get("/figures/{number}/releases")
@@ -46,6 +47,7 @@ def list_releases(number: RowNumber, studio: AtStudio) -> list[ReleaseView]:
         ReleaseView(
             id=row.id,
             made=row.created,
+            edition=row.edition_name,
             file_name=row.file_name,
             zip_bytes=row.zip_bytes,
             zip_sha256=row.zip_hash,

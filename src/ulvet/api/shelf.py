@@ -193,4 +193,4 @@ async def renew(number: RowNumber, request: Request, studio: AtStudio, seen: IfM
     with studio.sessions() as session:
         name = studio.at(session, number, seen)[0].name
     path, clean = await received(request, studio, file_name)
-    return await when_read(bring_in_file(studio, path, clean, name, renews=number))
+    return await when_read(bring_in_file(studio, path, clean, name, renews=number, edition=seen.edition))

@@ -6,8 +6,7 @@ import numpy as np
 from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
 
-from ulvet.api.views import AtStudio, RowNumber
-from ulvet.core.bench.bench import DEFAULT_BENCH
+from ulvet.api.views import AtStudio, LookedEdition, RowNumber
 from ulvet.core.layers.estimate import Estimate
 from ulvet.core.lengths import PrintMM
 from ulvet.core.paper.drawing import Drawing, svg_text
@@ -47,15 +46,15 @@ class SizeWorked(BaseModel):
 
 
 @router.post("/figures/{number}/size")
-def work_out(number: RowNumber, asked: AskSize, studio: AtStudio) -> SizeWorked:
+def work_out(number: RowNumber, asked: AskSize, edition: LookedEdition, studio: AtStudio) -> SizeWorked:
     """Work out a size and what follows from it; nothing is changed."""
-    _, head, record, _ = studio.figure(number)
+    _, head, record, _ = studio.figure(number, edition)
     if record is None or record.measured is None:
         raise Refused("The figure is still being checked: work its size out when that is done.")
     measured = FigureSize.model_validate_json(bytes(studio.blobs.read(record.measured)))
-    _, edition = studio.asked(head)
-    setup = DEFAULT_BENCH.setup(edition.printer, edition.material)
-    worked = asked.way.work(measured)
+    bench, made = studio.bench.value, studio.edition(head, edition).made
+    setup = bench.setup(made.setting)
+    worked = asked.way.work(measured, bench)
     x, y, z = (float(side) * worked.factor for side in measured.size)
     ratio = worked.factor / record.parts[0].facts.factor
     return SizeWorked(

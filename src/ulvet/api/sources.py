@@ -10,7 +10,7 @@ from starlette.concurrency import run_in_threadpool
 
 from ulvet.api.figure import changed_page
 from ulvet.api.uploads import A_FILE, FileName
-from ulvet.api.views import AtStudio, FigurePage, IfMatch, JobView, RowNumber, job_view
+from ulvet.api.views import AtStudio, FigurePage, IfMatch, JobView, LookedEdition, RowNumber, job_view
 from ulvet.core.provenance.steps import DEPICTED, Credit
 from ulvet.core.provenance.terms import NO_ADVICE, TERMS, Terms
 from ulvet.core.references.picture import shown_picture
@@ -167,9 +167,9 @@ def list_bits(studio: AtStudio, words: Annotated[str, Query(max_length=200)] = "
 
 
 @router.post("/bits", status_code=201)
-def shelve(asked: ShelvePart, studio: AtStudio) -> BitView:
+def shelve(asked: ShelvePart, edition: LookedEdition, studio: AtStudio) -> BitView:
     """Put a part of a figure on the shelf of bits, with the terms of its source."""
-    return _bit_view(bits.shelve_part(studio, asked.figure, asked.part, asked.name, asked.tags))
+    return _bit_view(bits.shelve_part(studio, asked.figure, asked.part, asked.name, asked.tags, edition))
 
 
 @router.post("/stamps", status_code=201)
@@ -200,7 +200,7 @@ def put_bit_back(bit: RowNumber, studio: AtStudio) -> Response:
 def use(number: RowNumber, asked: UseBit, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Add a bit to a figure as a part of its own; its terms come along."""
     bits.use_bit(studio, number, seen, asked.bit, asked.at)
-    return changed_page(studio, number)
+    return changed_page(studio, number, seen)
 
 
 @router.get("/scanner")

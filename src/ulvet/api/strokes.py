@@ -34,6 +34,7 @@ class _Opens(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
     build: str = Field(max_length=64)
+    edition: str = Field(default="", max_length=20)
     part: str = Field(max_length=120)
 
 
@@ -132,7 +133,7 @@ def _working(studio: Studio, number: int, opens: _Opens) -> StrokeSession:
 
     Raises NotThere, Refused.
     """
-    _, _, record, _ = studio.figure(number)
+    _, _, record, _ = studio.figure(number, opens.edition)
     if record is None or record.key != opens.build:
         raise Refused("The figure has changed and is being checked: take the brush up again when that is done.")
     named = [part for part in record.parts if part.facts.part == opens.part]

@@ -6,11 +6,12 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field, JsonValue
 
 from ulvet.api.figure import ApplyRemedy, StepFields, added
-from ulvet.api.views import AtStudio, JobView, RowNumber, job_view
+from ulvet.api.views import AtStudio, JobView, LookedEdition, RowNumber, job_view
 from ulvet.work import edits as editing
 from ulvet.work import remedies
 from ulvet.work import trials as trying
 from ulvet.work.record import Trial
+from ulvet.work.studio import Change
 
 __all__ = ["router"]
 
@@ -23,7 +24,7 @@ class TryAdding(BaseModel):
     does: Literal["add"]
     step: dict[str, JsonValue] = Field(max_length=30)
 
-    def change(self) -> tuple[editing.ChangeOfRecipe, str]:
+    def change(self) -> tuple[Change, str]:
         """The change, and the kind of step that says what it does."""
         return editing.steps_added([added(self.step)]), str(self.step.get("kind"))
 
@@ -34,7 +35,7 @@ class TrySetting(BaseModel):
     does: Literal["set"]
     steps: list[StepFields] = Field(min_length=1, max_length=10)
 
-    def change(self) -> tuple[editing.ChangeOfRecipe, str]:
+    def change(self) -> tuple[Change, str]:
         """The change, and the kind of step that says what it does."""
         return editing.steps_set([(step.kind, step.values) for step in self.steps]), self.steps[-1].kind
 
@@ -46,7 +47,7 @@ class TryFields(BaseModel):
     step: int
     values: dict[str, JsonValue] = Field(min_length=1, max_length=30)
 
-    def change(self) -> tuple[editing.ChangeOfRecipe, str]:
+    def change(self) -> tuple[Change, str]:
         """The change; a step that stands in the record already says nothing new."""
         return editing.fields_set(self.step, self.values), ""
 
@@ -59,16 +60,18 @@ class TryChange(BaseModel):
 
 
 @router.post("/figures/{number}/previews", status_code=202)
-def preview(number: RowNumber, remedy: ApplyRemedy, studio: AtStudio) -> JobView:
+def preview(number: RowNumber, remedy: ApplyRemedy, edition: LookedEdition, studio: AtStudio) -> JobView:
     """Make the parts as they would be after a remedy, without keeping the change."""
-    return job_view(remedies.preview(studio, remedy.build, remedy.finding, remedy.remedy, number, remedy.place))
+    return job_view(
+        remedies.preview(studio, remedy.build, remedy.finding, remedy.remedy, number, remedy.place, edition)
+    )
 
 
 @router.post("/figures/{number}/trials", status_code=202)
-def try_change(number: RowNumber, asked: TryChange, studio: AtStudio) -> JobView:
+def try_change(number: RowNumber, asked: TryChange, edition: LookedEdition, studio: AtStudio) -> JobView:
     """Make the parts as they would be after a change, without keeping it; the job names what came of it."""
     change, kind = asked.change.change()
-    return job_view(trying.try_change(studio, number, asked.build, change, kind))
+    return job_view(trying.try_change(studio, number, asked.build, change, kind, edition))
 
 
 @router.get("/tried/{name}")

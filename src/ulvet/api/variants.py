@@ -31,14 +31,14 @@ class ShownVariant(BaseModel):
 def add(number: RowNumber, asked: NewVariant, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Add a variant and show it. What is changed while it is shown is of it alone."""
     add_variant(studio, number, seen, asked.name)
-    return changed_page(studio, number)
+    return changed_page(studio, number, seen)
 
 
 @router.put("")
 def show(number: RowNumber, asked: ShownVariant, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Show another variant, or the figure itself."""
     show_variant(studio, number, seen, asked.name)
-    return changed_page(studio, number)
+    return changed_page(studio, number, seen)
 
 
 @router.delete("")
@@ -47,4 +47,4 @@ def remove(
 ) -> FigurePage:
     """Take a variant out, with what only it has."""
     remove_variant(studio, number, seen, name)
-    return changed_page(studio, number)
+    return changed_page(studio, number, seen)

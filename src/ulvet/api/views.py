@@ -3,32 +3,35 @@
 from datetime import datetime
 from typing import Annotated
 
-from fastapi import Depends, Header, Path, Request
+from fastapi import Depends, Header, Path, Query, Request
 from pydantic import BaseModel, Field
 
-from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.bench.edition import Edition
+from ulvet.core.bench.editions import NamedEdition, unlike
 from ulvet.core.findings.check import check_kinds
 from ulvet.core.findings.finding import Finding
-from ulvet.core.recipe.runner import Recipe
+from ulvet.core.recipe.in_edition import left_out
 from ulvet.core.recipe.variants import differing
 from ulvet.core.release.cautions import cautions_for
 from ulvet.core.stations import SURVEYED, Station
-from ulvet.store.models import Figure, Revision, Source
+from ulvet.store.models import Revision
 from ulvet.work.record import BuildRecord, Glance
-from ulvet.work.studio import ShelfEntry, Studio
+from ulvet.work.studio import FigureNow, Seen, ShelfEntry, Studio
 from ulvet.work.supervisor import Job, JobState
 
 __all__ = [
     "AtStudio",
+    "EditionView",
     "FigurePage",
     "IfMatch",
     "JobView",
+    "LookedEdition",
     "Marks",
     "RowNumber",
     "ShelfFigure",
     "SourceView",
     "StationView",
+    "edition_views",
     "figure_page",
     "job_view",
     "look_at",
@@ -44,7 +47,31 @@ def _studio(request: Request) -> Studio:
 
 AtStudio = Annotated[Studio, Depends(_studio)]
 RowNumber = Annotated[int, Path(ge=0, le=2**63 - 1, description="A number as the database counts.")]
-IfMatch = Annotated[int, Header(alias="If-Match", description="Number of the revision that was seen.")]
+
+
+def _looked_at(
+    header: Annotated[
+        str,
+        Header(
+            alias="X-Ulvet-Edition", max_length=20, description="Id of the edition that is looked at; else the first."
+        ),
+    ] = "",
+    edition: Annotated[str, Query(max_length=20, description="The same, for what is opened by its address.")] = "",
+) -> str:
+    return edition or header
+
+
+LookedEdition = Annotated[str, Depends(_looked_at)]
+
+
+def _seen(
+    revision: Annotated[int, Header(alias="If-Match", description="Number of the revision that was seen.")],
+    edition: LookedEdition,
+) -> Seen:
+    return Seen(revision, edition)
+
+
+IfMatch = Annotated[Seen, Depends(_seen)]
 
 
 def look_at(
@@ -119,6 +146,27 @@ class ShelfFigure(BaseModel):
     job: JobView | None
 
 
+class EditionView(BaseModel):
+    """An edition of a figure, with what is seen of its build; nothing of one that is not built."""
+
+    id: str
+    name: str
+    sized_by: str = Field(description="Which length was meant when its size was set; empty for the overall height.")
+    made: Edition
+    setting: str
+    material: str
+    retired: bool = Field(description="Whether its printer, material or setting is offered no more.")
+    form: str = Field(description="What of the recipe it leaves out, and whether it is mirrored; empty for nothing.")
+    unlike: list[str] = Field(description="What is not as in the edition before it in the list.")
+    built: bool
+    picture: str | None
+    size_mm: tuple[float, float, float] | None
+    marks: Marks | None
+    seconds: float | None
+    ml: float | None
+    money: float | None
+
+
 class FigurePage(BaseModel):
     """Everything the figure page shows."""
 
@@ -129,10 +177,14 @@ class FigurePage(BaseModel):
     says: str
     can_undo: bool
     can_redo: bool
-    edition: Edition
+    looked: str = Field(description="Id of the edition that is shown: the first where the one asked for is gone.")
+    edition: Edition = Field(description="What that edition makes.")
+    editions: list[EditionView]
     variants: list[str]
     variant: str = Field(description="The variant that is shown; empty for the figure itself.")
     differing: list[int] = Field(description="Ids of the steps in which that variant differs from the figure.")
+    left_out: dict[int, str] = Field(description="By step why the edition that is shown leaves it out.")
+    holds_in: dict[int, list[str]] = Field(description="By step the ids of its editions, where it is not all.")
     sources: list[SourceView]
     stations: list[StationView]
     look: str | None = Field(
@@ -184,18 +236,13 @@ def shelf_figure(one: ShelfEntry) -> ShelfFigure:
     )
 
 
-def figure_page(
-    figure: Figure,
-    head: Revision,
-    recipe: Recipe,
-    record: BuildRecord | None,
-    can_redo: bool,
-    job: Job | None,
-    now: Source,
-) -> FigurePage:
-    """A figure's page; ``recipe`` is with all its variants, ``now`` the source it is made from."""
-    edition = Edition.model_validate(head.edition)
+def figure_page(studio: Studio, now: FigureNow, looked: NamedEdition, job: Job | None) -> FigurePage:
+    """A figure's page in the edition that is looked at."""
+    figure, head, record, can_redo = now
     checked = {kind.station for kind in check_kinds() if kind.is_judged()}
+    recipe = studio.recipe(head).in_variant(looked.made.variant)
+    brought = studio.source(figure, head, looked.id)
+    reasons = {step.id: left_out(step, looked.made, looked.id) for step in recipe.made.steps}
     return FigurePage(
         id=figure.id,
         name=figure.name,
@@ -204,20 +251,58 @@ def figure_page(
         says=head.says,
         can_undo=head.parent_id is not None,
         can_redo=can_redo,
-        edition=edition,
+        looked=looked.id,
+        edition=looked.made,
+        editions=edition_views(studio, head),
         variants=list(recipe.variants),
         variant=recipe.variant,
         differing=list(differing(recipe)),
+        left_out={step: why for step, why in reasons.items() if why},
+        holds_in={step.id: list(step.editions) for step in recipe.steps if step.editions},
         sources=[
-            SourceView(file_name=source.file_name, bytes=source.file_bytes, sha256=source.file_hash, now=source is now)
+            SourceView(
+                file_name=source.file_name, bytes=source.file_bytes, sha256=source.file_hash, now=source is brought
+            )
             for source in figure.sources
         ],
         stations=[StationView(station=one, surveyed=one in SURVEYED, checked=one in checked) for one in Station],
-        look=now.look if record is None else None,
+        look=brought.look if record is None else None,
         build=record,
         job=job_view(job) if job else None,
-        cautions=list(cautions_for(DEFAULT_BENCH.setup(edition.printer, edition.material).printer.process)),
+        cautions=list(cautions_for(studio.bench.value.setup(looked.made.setting).process)),
     )
+
+
+def edition_views(studio: Studio, head: Revision) -> list[EditionView]:
+    """The editions of a revision, each with what is seen of its build."""
+    bench, editions = studio.bench.value, studio.editions(head)
+    found = []
+    with studio.sessions() as session:
+        for place, one in enumerate(editions):
+            glance = studio.builds.glance(session, studio.key_of(head, one.id))
+            setup = bench.setup(one.made.setting)
+            estimate = glance.estimate if glance else None
+            found.append(
+                EditionView(
+                    id=one.id,
+                    name=one.name,
+                    sized_by=one.sized_by,
+                    made=one.made,
+                    setting=setup.setting.name,
+                    material=setup.material.name,
+                    retired=setup.retired,
+                    form=one.made.form.says,
+                    unlike=list(unlike(one.made, editions[place - 1].made)) if place else [],
+                    built=glance is not None,
+                    picture=glance.picture if glance else None,
+                    size_mm=glance.size_mm if glance else None,
+                    marks=Marks(**glance.open) if glance else None,
+                    seconds=estimate.seconds if estimate else None,
+                    ml=estimate.material_ml if estimate else None,
+                    money=estimate.money if estimate else None,
+                )
+            )
+    return found
 
 
 def marks_of(findings: list[Finding]) -> Marks:

@@ -14,11 +14,25 @@ from sqlalchemy import (
     TypeDecorator,
     UniqueConstraint,
 )
-from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship, synonym
 
 from ulvet.core.blob_hash import BlobHash
 
-__all__ = ["Base", "Bit", "BuildRow", "Figure", "ReleaseRow", "Revision", "Setting", "Source", "StampTerms", "Version"]
+__all__ = [
+    "Base",
+    "BenchDocument",
+    "BenchRevision",
+    "Bit",
+    "BuildRow",
+    "Figure",
+    "ReleaseRow",
+    "Revision",
+    "Setting",
+    "Source",
+    "StampTerms",
+    "Version",
+    "VersionEdition",
+]
 
 
 def _now() -> datetime:
@@ -124,7 +138,7 @@ class Source(Base):
 
 
 class Revision(Base):
-    """One state of a figure's recipe and edition; never changed once written. ``parent`` is what it was made from."""
+    """One state of a figure's recipe and editions; never changed once written. ``parent`` is what it was made from."""
 
     __tablename__ = "revisions"
     __table_args__ = (UniqueConstraint("figure_id", "number"),)
@@ -134,16 +148,17 @@ class Revision(Base):
     number: Mapped[int] = mapped_column(Integer)
     parent_id: Mapped[int | None] = mapped_column(ForeignKey("revisions.id"))
     recipe: Mapped[dict[str, Any]] = mapped_column(JSON)
-    edition: Mapped[dict[str, Any]] = mapped_column(JSON)
+    editions: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
     says: Mapped[str] = mapped_column(String(400))
     created: Mapped[datetime] = mapped_column(Moment, default=_now)
 
+    owner_id = synonym("figure_id")
     figure: Mapped[Figure] = relationship(back_populates="revisions", foreign_keys=[figure_id])
     parent: Mapped["Revision | None"] = relationship(remote_side=[id], foreign_keys=[parent_id])
 
 
 class Version(Base):
-    """A revision frozen under a number, with the build it had then."""
+    """A revision frozen under a number, with every edition it had."""
 
     __tablename__ = "versions"
     __table_args__ = (UniqueConstraint("figure_id", "number"),)
@@ -152,9 +167,56 @@ class Version(Base):
     figure_id: Mapped[int] = mapped_column(ForeignKey("figures.id"))
     number: Mapped[int] = mapped_column(Integer)
     revision_id: Mapped[int] = mapped_column(ForeignKey("revisions.id"))
-    build_key: Mapped[str] = mapped_column(ForeignKey("builds.key"))
     says: Mapped[str] = mapped_column(String(400))
     created: Mapped[datetime] = mapped_column(Moment, default=_now)
+
+    editions: Mapped[list["VersionEdition"]] = relationship(order_by="VersionEdition.id")
+
+
+class VersionEdition(Base):
+    """An edition as a version froze it, with the build it had then; without one it was not built."""
+
+    __tablename__ = "version_editions"
+    __table_args__ = (UniqueConstraint("version_id", "edition"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    version_id: Mapped[int] = mapped_column(ForeignKey("versions.id"))
+    edition: Mapped[str] = mapped_column(String(20))
+    name: Mapped[str] = mapped_column(String(60))
+    build_key: Mapped[str | None] = mapped_column(ForeignKey("builds.key"))
+
+
+class BenchRevision(Base):
+    """One state of the bench; never changed once written."""
+
+    __tablename__ = "bench_revisions"
+    __table_args__ = (UniqueConstraint("bench_id", "number"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    bench_id: Mapped[int] = mapped_column(ForeignKey("benches.id"))
+    number: Mapped[int] = mapped_column(Integer)
+    parent_id: Mapped[int | None] = mapped_column(ForeignKey("bench_revisions.id"))
+    bench: Mapped[dict[str, Any]] = mapped_column(JSON)
+    says: Mapped[str] = mapped_column(String(400))
+    created: Mapped[datetime] = mapped_column(Moment, default=_now)
+
+    owner_id = synonym("bench_id")
+    parent: Mapped["BenchRevision | None"] = relationship(remote_side=[id], foreign_keys=[parent_id])
+
+
+class BenchDocument(Base):
+    """The studio's bench. ``head`` points at the revision in force; undo moves it back."""
+
+    __tablename__ = "benches"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    head_id: Mapped[int | None] = mapped_column(
+        ForeignKey("bench_revisions.id", use_alter=True, name="fk_benches_head")
+    )
+    changes: Mapped[int] = mapped_column(Integer, default=0)
+    worked: Mapped[datetime] = mapped_column(Moment, default=_now)
+
+    head: Mapped["BenchRevision | None"] = relationship(foreign_keys=[head_id], post_update=True)
 
 
 class Bit(Base):
@@ -209,6 +271,8 @@ class ReleaseRow(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     figure_id: Mapped[int] = mapped_column(ForeignKey("figures.id"))
     revision_id: Mapped[int] = mapped_column(ForeignKey("revisions.id"))
+    edition: Mapped[str] = mapped_column(String(20))
+    edition_name: Mapped[str] = mapped_column(String(60))
     file_name: Mapped[str] = mapped_column(String(255))
     zip_hash: Mapped[BlobHash]
     zip_bytes: Mapped[int] = mapped_column(Integer)

@@ -18,7 +18,7 @@ from ulvet.core.recipe.step import Step
 from ulvet.core.sources.picture import Picture, narrowest_stroke, picture_of
 from ulvet.store.models import Bit, StampTerms
 from ulvet.work.refusals import NotThere, Refused
-from ulvet.work.studio import Studio
+from ulvet.work.studio import Seen, Studio
 
 __all__ = ["bits_like", "drop_bit", "put_bit_back", "shelve_part", "shelve_stamp", "terms_of_stamp", "use_bit"]
 
@@ -28,18 +28,19 @@ _SHOWN = 240
 """Pixels of a stamp's picture."""
 
 
-def shelve_part(studio: Studio, number: int, part: str, name: str, tags: Sequence[str]) -> Bit:
-    """Put a part of a figure on the shelf of bits, as it is built now, in figure mm, with the terms of its source.
+def shelve_part(studio: Studio, number: int, part: str, name: str, tags: Sequence[str], edition: str = "") -> Bit:
+    """Put a part of a figure on the shelf of bits, as it is built now in an edition, in figure mm, with the terms of
+    its source.
 
     Raises NotThere, Refused.
     """
-    figure, head, record, _ = studio.figure(number)
+    figure, head, record, _ = studio.figure(number, edition)
     if record is None:
         raise Refused("The figure is still being checked: put its parts on the shelf when that is done.")
     held = next((one for one in record.parts if one.facts.part == part), None)
     if held is None:
         raise NotThere(f"{figure.name} has no part {part}.")
-    recipe, _ = studio.asked(head)
+    recipe, _ = studio.asked(head, edition)
     said = [step for step in recipe.steps if isinstance(step, Credit)]
     credit = next((step for step in said if step.source == held.source), None)
     with studio.sessions.begin() as session:
@@ -147,7 +148,7 @@ def put_bit_back(studio: Studio, number: int) -> None:
         bit.dropped = None
 
 
-def use_bit(studio: Studio, number: int, seen: int, bit_number: int, at: tuple[float, float, float]) -> None:
+def use_bit(studio: Studio, number: int, seen: Seen, bit_number: int, at: tuple[float, float, float]) -> None:
     """Add a bit to a figure as a part of its own, standing at a place (figure mm), and its terms with it.
 
     Raises NotThere, Conflict, Refused.

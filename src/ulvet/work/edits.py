@@ -1,9 +1,8 @@
 """Changes of a figure's record and edition, each as a new revision."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from typing import Any
 
-from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.bench.edition import Edition
 from ulvet.core.recipe.changes import (
     with_fields,
@@ -19,10 +18,9 @@ from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.step import Step
 from ulvet.core.recipe.union import step_adapter
 from ulvet.work.refusals import NotThere, Refused
-from ulvet.work.studio import Studio
+from ulvet.work.studio import Change, Seen, Studio
 
 __all__ = [
-    "ChangeOfRecipe",
     "add_steps",
     "edit_step",
     "fields_set",
@@ -38,10 +36,8 @@ __all__ = [
     "switch_step",
 ]
 
-ChangeOfRecipe = Callable[[Recipe, Edition], tuple[Recipe, Edition]]
 
-
-def edit_step(studio: Studio, number: int, seen: int, step: int, field: str, value: float) -> None:
+def edit_step(studio: Studio, number: int, seen: Seen, step: int, field: str, value: float) -> None:
     """Change a number in a sentence of the record, as a new revision.
 
     Raises NotThere, Conflict, Refused.
@@ -55,7 +51,7 @@ def edit_step(studio: Studio, number: int, seen: int, step: int, field: str, val
     studio.change(number, seen, f"{field} {value:g}", edited)
 
 
-def switch_step(studio: Studio, number: int, seen: int, step: int, on: bool) -> None:
+def switch_step(studio: Studio, number: int, seen: Seen, step: int, on: bool) -> None:
     """Switch a step of the record on or off, as a new revision.
 
     Raises NotThere, Conflict, Refused.
@@ -68,7 +64,7 @@ def switch_step(studio: Studio, number: int, seen: int, step: int, on: bool) -> 
     studio.change(number, seen, f"sentence switched {'on' if on else 'off'}", switched)
 
 
-def switch_group(studio: Studio, number: int, seen: int, group: str, on: bool) -> None:
+def switch_group(studio: Studio, number: int, seen: Seen, group: str, on: bool) -> None:
     """Switch every step of a group on or off, as one new revision.
 
     Raises NotThere, Conflict, Refused.
@@ -80,7 +76,7 @@ def switch_group(studio: Studio, number: int, seen: int, group: str, on: bool) -
     studio.change(number, seen, f"{group} switched {'on' if on else 'off'}", switched)
 
 
-def move_group(studio: Studio, number: int, seen: int, group: str, by: Sequence[float]) -> None:
+def move_group(studio: Studio, number: int, seen: Seen, group: str, by: Sequence[float]) -> None:
     """Move every bit and form of a group by (across, deep, up) figure mm, as one new revision.
 
     Raises NotThere, Conflict, Refused.
@@ -92,7 +88,7 @@ def move_group(studio: Studio, number: int, seen: int, group: str, by: Sequence[
     studio.change(number, seen, f"{group} moved", moved)
 
 
-def set_fields(studio: Studio, number: int, seen: int, step: int, values: dict[str, Any], says: str) -> None:
+def set_fields(studio: Studio, number: int, seen: Seen, step: int, values: dict[str, Any], says: str) -> None:
     """Set several fields of a step of the record, as one new revision.
 
     Raises NotThere, Conflict, Refused.
@@ -101,7 +97,7 @@ def set_fields(studio: Studio, number: int, seen: int, step: int, values: dict[s
     studio.change(number, seen, says, fields_set(step, values))
 
 
-def fields_set(step: int, values: dict[str, Any]) -> ChangeOfRecipe:
+def fields_set(step: int, values: dict[str, Any]) -> Change:
     """The change that sets several fields of a step; it raises NotThere and Refused."""
 
     def changed(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
@@ -112,7 +108,7 @@ def fields_set(step: int, values: dict[str, Any]) -> ChangeOfRecipe:
     return changed
 
 
-def move_step(studio: Studio, number: int, seen: int, step: int, before: int | None) -> None:
+def move_step(studio: Studio, number: int, seen: Seen, step: int, before: int | None) -> None:
     """Move a step of the record in front of another one, or to the end, as a new revision.
 
     Raises NotThere, Conflict, Refused.
@@ -125,7 +121,7 @@ def move_step(studio: Studio, number: int, seen: int, step: int, before: int | N
     studio.change(number, seen, "sentence moved", moved)
 
 
-def set_steps(studio: Studio, number: int, seen: int, steps: Sequence[tuple[str, dict[str, Any]]], says: str) -> None:
+def set_steps(studio: Studio, number: int, seen: Seen, steps: Sequence[tuple[str, dict[str, Any]]], says: str) -> None:
     """Set fields of the last step of each kind, added where there is none, as one new revision.
 
     Raises NotThere, Conflict, Refused.
@@ -134,7 +130,7 @@ def set_steps(studio: Studio, number: int, seen: int, steps: Sequence[tuple[str,
     studio.change(number, seen, says, steps_set(steps))
 
 
-def steps_set(steps: Sequence[tuple[str, dict[str, Any]]]) -> ChangeOfRecipe:
+def steps_set(steps: Sequence[tuple[str, dict[str, Any]]]) -> Change:
     """The change that sets fields of the last step of each kind; it raises Refused."""
 
     def changed(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
@@ -146,7 +142,7 @@ def steps_set(steps: Sequence[tuple[str, dict[str, Any]]]) -> ChangeOfRecipe:
     return changed
 
 
-def add_steps(studio: Studio, number: int, seen: int, steps: Sequence[dict[str, Any]], says: str) -> None:
+def add_steps(studio: Studio, number: int, seen: Seen, steps: Sequence[dict[str, Any]], says: str) -> None:
     """Add steps, each behind the last of its phase or in place of one that may be there only once.
 
     Raises NotThere, Conflict, Refused.
@@ -155,7 +151,7 @@ def add_steps(studio: Studio, number: int, seen: int, steps: Sequence[dict[str, 
     studio.change(number, seen, says, steps_added(steps))
 
 
-def steps_added(steps: Sequence[dict[str, Any]]) -> ChangeOfRecipe:
+def steps_added(steps: Sequence[dict[str, Any]]) -> Change:
     """The change that adds steps; it raises Refused."""
 
     def added(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
@@ -164,7 +160,7 @@ def steps_added(steps: Sequence[dict[str, Any]]) -> ChangeOfRecipe:
     return added
 
 
-def remove_step(studio: Studio, number: int, seen: int, step: int) -> None:
+def remove_step(studio: Studio, number: int, seen: Seen, step: int) -> None:
     """Take a step out of the record, as a new revision.
 
     Raises NotThere, Conflict, Refused.
@@ -177,12 +173,11 @@ def remove_step(studio: Studio, number: int, seen: int, step: int) -> None:
     studio.change(number, seen, "sentence taken out", removed)
 
 
-def set_edition(studio: Studio, number: int, seen: int, edition: Edition) -> None:
-    """Make the figure for another size, printer or material, as a new revision.
+def set_edition(studio: Studio, number: int, seen: Seen, edition: Edition) -> None:
+    """Make the edition that is looked at another, as a new revision.
 
     Raises NotThere, Conflict, UnknownOnBench.
     """
-    DEFAULT_BENCH.setup(edition.printer, edition.material)
     studio.change(number, seen, "another edition", lambda recipe, _: (recipe, edition))
 
 

@@ -8,7 +8,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ulvet.core.bench.edition import Edition
+from ulvet.core.bench.editions import edition_of
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.first_forms.shapes import Form, form_mesh
 from ulvet.core.formats.threemf import threemf_bytes
@@ -21,6 +21,7 @@ from ulvet.core.recipe.variants import with_change
 from ulvet.store.blobs import write_whole
 from ulvet.store.folder import read_note
 from ulvet.store.models import Figure, Source
+from ulvet.work.editions import FIRST_EDITION
 from ulvet.work.memory import bring_in_memory
 from ulvet.work.refusals import NotThere
 from ulvet.work.studio import Studio
@@ -30,15 +31,22 @@ __all__ = ["add_figure", "begin_with_form", "bring_in", "renew_source", "resume_
 
 
 def bring_in(
-    studio: Studio, path: Path, file_name: str, name: str, renews: int | None = None, own: bool = False
+    studio: Studio,
+    path: Path,
+    file_name: str,
+    name: str,
+    renews: int | None = None,
+    own: bool = False,
+    edition: str = "",
 ) -> Job:
     """Read an uploaded file and, when it can be read, put a new figure on the shelf and check it.
 
-    With ``renews`` it becomes the source of that figure instead, and the rest of its recipe stays. ``own`` says that
-    it is the studio's own work. A note beside the upload has it taken up again should the server end before that.
+    With ``renews`` it becomes the source of that figure instead, and the rest of its recipe stays. ``own`` says that it
+    is the studio's own work, ``edition`` which was looked at when a source is renewed. A note beside the upload has
+    it taken up again should the server end before that.
     """
     note = path.with_suffix(".json")
-    said = {"file": path.name, "file_name": file_name, "name": name, "renews": renews, "own": own}
+    said = {"file": path.name, "file_name": file_name, "name": name, "renews": renews, "own": own, "edition": edition}
     write_whole(note, json.dumps(said).encode())
 
     def keep(result: dict[str, Any]) -> dict[str, Any]:
@@ -48,8 +56,8 @@ def bring_in(
         if renews is None:
             number = add_figure(studio, name, file_name, result, path.stem)
         else:
-            number = renew_source(studio, renews, file_name, result, path.stem)
-        studio.want_build(number)
+            number = renew_source(studio, renews, file_name, result, path.stem, edition)
+        studio.want_build(number, edition if renews is not None else "")
         return {"figure": number}
 
     def forget(job: Job) -> None:
@@ -93,7 +101,15 @@ def resume_uploads(studio: Studio) -> None:
         path = uploads / said.get("file", note.name)
         try:
             if said and path.is_file():
-                bring_in(studio, path, said["file_name"], said["name"], said.get("renews"), said.get("own", False))
+                bring_in(
+                    studio,
+                    path,
+                    said["file_name"],
+                    said["name"],
+                    said.get("renews"),
+                    said.get("own", False),
+                    said.get("edition", ""),
+                )
                 continue
         except (NotThere, UnreadableRecipe):
             path.unlink()  # the figure it was to renew is gone, or cannot be used
@@ -111,15 +127,17 @@ def add_figure(studio: Studio, name: str, file_name: str, brought: dict[str, Any
         figure.sources.append(_source(file_name, brought, upload))
         session.add(figure)
         session.flush()
-        studio.revise(session, figure, recipe, Edition(), f"brought in {file_name}")
+        studio.revise(session, figure, recipe, FIRST_EDITION, f"brought in {file_name}")
         return figure.id
 
 
-def renew_source(studio: Studio, number: int, file_name: str, brought: dict[str, Any], upload: str) -> int:
+def renew_source(
+    studio: Studio, number: int, file_name: str, brought: dict[str, Any], upload: str, edition: str = ""
+) -> int:
     """Make the result of a ``bring-in`` job the source of a figure, as a new revision; the figure's number.
 
-    It goes on top of whatever the head is by then, since it changes nothing but the source, of the variant that is
-    shown then.
+    It goes on top of whatever the head is by then, since it changes nothing but the source, of the variant of the
+    edition that was looked at.
 
     Raises NotThere.
     """
@@ -127,10 +145,12 @@ def renew_source(studio: Studio, number: int, file_name: str, brought: dict[str,
         if _figure_of(session, upload) is not None:
             return number
         figure, head = studio.at(session, number)
-        recipe, edition = studio.recipe(head), studio.edition(head)
+        editions = studio.editions(head)
+        shown = studio.edition(head, edition).made.variant if edition_of(editions, edition) else ""
+        recipe = studio.recipe(head).in_variant(shown)
         figure.sources.append(_source(file_name, brought, upload))
         renewed = with_change(recipe, with_source(recipe.made, step_adapter().validate_python(brought["step"])))
-        studio.revise(session, figure, renewed, edition, f"new sculpt {file_name}")
+        studio.revise(session, figure, renewed.in_variant(""), editions, f"new sculpt {file_name}")
         return number
 
 

@@ -8,8 +8,11 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, JsonValue, ValidationError
 
+from ulvet.core.bench.bench import Bench
 from ulvet.core.bench.edition import Edition
+from ulvet.core.bench.edition import brought_forward as edition_brought_forward
 from ulvet.core.blob_hash import BlobHash
+from ulvet.core.build.build_reads import values_read
 from ulvet.core.build.figure_build import Facts
 from ulvet.core.compare.findings import Matched
 from ulvet.core.digest import core_digest
@@ -133,7 +136,7 @@ class StepSentence(BaseModel):
 class BuildRecord(BaseModel):
     """A finished build."""
 
-    version: Literal[2] = 2
+    version: Literal[3] = 3
     """Of how records are written; earlier ones are brought forward when they are read."""
     key: str
     size_mm: tuple[float, float, float]
@@ -168,6 +171,7 @@ class Glance:
     picture: BlobHash | None
     open: dict[Severity, int]
     """Open findings by severity."""
+    estimate: Estimate | None
     next: Finding | None
     """What a careful person would do next; None where nothing is open."""
 
@@ -178,6 +182,7 @@ class Glance:
             size_mm=record.size_mm if parts else None,
             picture=parts[0].picture if parts else None,
             open=Counter(finding.severity for finding in findings),
+            estimate=record.estimate,
             next=findings[0] if findings else None,
         )
 
@@ -249,7 +254,25 @@ def _brought_forward(held: dict[str, Any]) -> dict[str, Any]:
         # What is held in blobs since then cannot be made of a record: it comes with the next check.
         parts = [{**part, "soundings": None} for part in held["parts"]]
         held = {**held, "version": 2, "measured": None, "parts": parts}
+    if held["version"] < 3:
+        held = _with_settings(held)
     return held
+
+
+def _with_settings(held: dict[str, Any]) -> dict[str, Any]:
+    """Before version 3 an edition named a printer and a material, and a step no version of its recipe since."""
+    findings = [
+        {**finding, "remedies": [{**remedy, "change": _of_setting(remedy["change"])} for remedy in finding["remedies"]]}
+        for finding in held["findings"]
+    ]
+    steps = [{**said, "step": _step(said["step"], 2)} for said in held["steps"]]
+    return {**held, "version": 3, "steps": steps, "findings": findings}
+
+
+def _of_setting(change: dict[str, Any]) -> dict[str, Any]:
+    if "edition" in change:
+        return {**change, "edition": edition_brought_forward(change["edition"])}
+    return {**change, "steps": [_step(step, 2) for step in change["steps"]]} if "steps" in change else change
 
 
 def _with_ids(held: dict[str, Any]) -> dict[str, Any]:
@@ -270,12 +293,14 @@ def _change(change: dict[str, Any]) -> dict[str, Any]:
     return {**change, "steps": [_step(step) for step in change["steps"]]} if "steps" in change else change
 
 
-def _step(step: dict[str, Any]) -> dict[str, Any]:
-    """A step by itself, its points as anchors."""
-    return {**brought_forward({"steps": [step]})["steps"][-1], "id": step.get("id", 0)}
+def _step(step: dict[str, Any], version: int = 0) -> dict[str, Any]:
+    """A step by itself as this version writes it, from a recipe of an earlier one."""
+    return {**brought_forward({"version": version, "steps": [step]})["steps"][-1], "id": step.get("id", 0)}
 
 
-def build_key(recipe: Recipe, edition: Edition) -> str:
-    """What a build is known by: recipe, edition, and the core that computed it."""
-    said = json.dumps(edition.model_dump(mode="json"), sort_keys=True)
+def build_key(recipe: Recipe, edition: Edition, bench: Bench) -> str:
+    """What a build is known by: the recipe as its edition follows it, what is made, what it reads of the bench, and
+    the core that computes it. Neither what an edition is called nor its id are part of that."""
+    made = edition.model_dump(mode="json", exclude={"variant"})
+    said = json.dumps([made, values_read(recipe, edition, bench)], sort_keys=True)
     return hashlib.sha256(f"{recipe_hash(recipe)} {said} {core_digest()}".encode()).hexdigest()

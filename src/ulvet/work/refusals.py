@@ -2,6 +2,7 @@
 
 from pydantic import ValidationError
 
+from ulvet.core.bench.editions import IllegalEdition
 from ulvet.core.recipe.changes import IllegalOrder
 
 __all__ = ["Conflict", "NotThere", "Refused", "refusal"]
@@ -15,9 +16,9 @@ class Refused(ValueError):
     """A change that cannot be made; its text is for the user."""
 
 
-def refusal(error: ValidationError | IllegalOrder) -> Refused:
+def refusal(error: ValidationError | IllegalOrder | IllegalEdition) -> Refused:
     """Why a change cannot be made, for the user."""
-    if isinstance(error, IllegalOrder):
+    if isinstance(error, IllegalOrder | IllegalEdition):
         return Refused(str(error))
     return Refused(f"That cannot be used: {error.errors()[0]['msg'].lower()}.")
 

@@ -23,14 +23,15 @@ _SECONDS_A_TRIANGLE = 8e-6
 """Seconds that packing takes for a triangle, roughly."""
 
 
-def make_release(studio: Studio, number: int) -> Job:
-    """The job that packages a figure's head for release, once it is built.
+def make_release(studio: Studio, number: int, edition: str = "") -> Job:
+    """The job that packages a figure's head in an edition for release, once it is built.
 
     A note in the data folder has it made again should the server end before it is done.
 
     Raises NotThere, Refused, also where provenance holds it back.
     """
-    figure, head, record, _ = studio.figure(number)
+    figure, head, record, _ = studio.figure(number, edition)
+    looked = studio.edition(head, edition)
     if record is None:
         raise Refused("The figure is still being checked: make the release when that is done.")
     held = [finding.title for finding in record.findings if finding.code in BLOCKING]
@@ -40,7 +41,7 @@ def make_release(studio: Studio, number: int) -> Job:
             f"Not released: {held[0]}{more}. The work is safe; settle it at Bring in, and pack the release again."
         )
     note = studio.folder.wanted / f"release-{number}-{record.key}.json"
-    write_whole(note, json.dumps({"figure": number, "build": record.key}).encode())
+    write_whole(note, json.dumps({"figure": number, "edition": looked.id, "build": record.key}).encode())
 
     def keep(result: dict[str, Any]) -> dict[str, Any]:
         with studio.sessions.begin() as session:
@@ -50,20 +51,23 @@ def make_release(studio: Studio, number: int) -> Job:
             # Made again after a crash it is the same release, since its bytes are.
             row = session.scalar(same)
             if row is None:
-                row = ReleaseRow(figure_id=number, revision_id=head.id, **result)
+                row = ReleaseRow(
+                    figure_id=number, revision_id=head.id, edition=looked.id, edition_name=looked.name, **result
+                )
                 session.add(row)
                 session.flush()
             return {"release": row.id, "file_name": row.file_name}
 
     triangles = sum(part.facts.triangles for part in record.parts)
-    recipe = studio.recipe(head)
+    recipe, made = studio.asked(head, edition)
     return studio.supervisor.submit(
         "release",
         f"{number} {record.key}",
         {
-            "recipe": recipe.made.model_dump(mode="json"),
-            "edition": head.edition,
-            "name": f"{figure.name}, {recipe.variant}" if recipe.variant else figure.name,
+            "recipe": recipe.model_dump(mode="json"),
+            "edition": made.model_dump(mode="json"),
+            "bench": studio.bench.value.model_dump(mode="json"),
+            "name": f"{figure.name}, {made.variant}" if made.variant else figure.name,
             "record": record.model_dump(mode="json"),
         },
         f"Packing {figure.name}",
@@ -81,11 +85,11 @@ def resume_releases(studio: Studio) -> None:
         said = read_note(note)
         note.unlink()
         try:
-            _, _, record, _ = studio.figure(said.get("figure", -1))
+            _, _, record, _ = studio.figure(said.get("figure", -1), said.get("edition", ""))
         except (NotThere, UnreadableRecipe):
             continue
         if record is not None and record.key == said.get("build"):
-            make_release(studio, said["figure"])
+            make_release(studio, said["figure"], said.get("edition", ""))
 
 
 def releases_of(studio: Studio, number: int) -> Sequence[ReleaseRow]:

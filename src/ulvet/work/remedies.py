@@ -4,29 +4,29 @@ from ulvet.core.findings.changes import after_change
 from ulvet.core.findings.finding import AddSteps, Remedy
 from ulvet.work.record import BuildRecord
 from ulvet.work.refusals import NotThere
-from ulvet.work.studio import Studio
+from ulvet.work.studio import Seen, Studio
 from ulvet.work.supervisor import Job
 from ulvet.work.trials import record_at, try_change
 
 __all__ = ["apply", "preview", "remedy_of"]
 
 
-def apply(studio: Studio, number: int, seen: int, remedy: Remedy) -> None:
-    """Make the change that a remedy stands for, as a new revision.
+def apply(studio: Studio, number: int, seen: Seen, remedy: Remedy, only_here: bool = False) -> None:
+    """Make the change that a remedy stands for, as a new revision; its steps hold ``only_here`` or in all editions.
 
     Raises NotThere, Conflict, Refused.
     """
-    studio.change(number, seen, remedy.label, lambda recipe, edition: after_change(recipe, edition, remedy.change))
+    studio.change(number, seen, remedy.label, lambda recipe, made: after_change(recipe, made, remedy.change), only_here)
 
 
-def preview(studio: Studio, key: str, finding: int, remedy: int, number: int, place: int = 0) -> Job:
-    """The job that makes the parts as they would be after a remedy.
+def preview(studio: Studio, key: str, finding: int, remedy: int, number: int, place: int = 0, edition: str = "") -> Job:
+    """The job that makes the parts as they would be after a remedy in an edition.
 
     Raises NotThere, Refused.
     """
-    change = remedy_of(record_at(studio, number, key), finding, remedy, place).change
+    change = remedy_of(record_at(studio, number, key, edition), finding, remedy, place).change
     kind = change.steps[-1].kind if isinstance(change, AddSteps) else ""
-    return try_change(studio, number, key, lambda recipe, edition: after_change(recipe, edition, change), kind)
+    return try_change(studio, number, key, lambda recipe, made: after_change(recipe, made, change), kind, edition)
 
 
 def remedy_of(record: BuildRecord, finding: int, remedy: int, place: int = 0) -> Remedy:

@@ -8,8 +8,7 @@ from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session, selectinload
 
 from ulvet.core.recipe.reading import UnreadableRecipe
-from ulvet.store.models import Bit, BuildRow, Figure, ReleaseRow, Revision, Source, Version
-from ulvet.work.record import build_key
+from ulvet.store.models import Bit, BuildRow, Figure, ReleaseRow, Revision, Source, Version, VersionEdition
 from ulvet.work.refusals import NotThere, Refused
 from ulvet.work.studio import Studio
 
@@ -86,7 +85,7 @@ def copy_figure(studio: Studio, number: int) -> int:
         ]
         session.add(copy)
         session.flush()
-        studio.revise(session, copy, studio.recipe(head), studio.edition(head), f"copied from {figure.name}")
+        studio.revise(session, copy, studio.recipe(head), studio.editions(head), f"copied from {figure.name}")
         made = copy.id
     studio.want_build(made)
     return made
@@ -137,8 +136,13 @@ def purge_deleted(studio: Studio, now: datetime | None = None) -> int:
     with studio.sessions.begin() as session:
         numbers = session.scalars(select(Figure.id).where(Figure.deleted < before)).all()
         revisions = session.scalars(select(Revision).where(Revision.figure_id.in_(numbers)))
-        keys = {key for revision in revisions for key in _key_of(studio, revision)}
-        keys |= set(session.scalars(select(Version.build_key).where(Version.figure_id.in_(numbers))))
+        keys = {key for revision in revisions for key in _keys_of(studio, revision)}
+        versions = session.scalars(select(Version.id).where(Version.figure_id.in_(numbers))).all()
+        frozen = VersionEdition.version_id.in_(versions)
+        keys |= set(
+            session.scalars(select(VersionEdition.build_key).where(frozen, VersionEdition.build_key.is_not(None)))
+        )
+        session.execute(delete(VersionEdition).where(frozen))
         session.execute(update(Figure).where(Figure.id.in_(numbers)).values(head_id=None))
         # Revisions name their parents, so they go without one first.
         session.execute(update(Revision).where(Revision.figure_id.in_(numbers)).values(parent_id=None))
@@ -152,15 +156,15 @@ def purge_deleted(studio: Studio, now: datetime | None = None) -> int:
 
 def needed_builds(studio: Studio, session: Session) -> set[str]:
     """Keys of the builds that a head or a version needs."""
-    needed = set(session.scalars(select(Version.build_key)))
+    needed = {key for key in session.scalars(select(VersionEdition.build_key)) if key}
     for figure in session.scalars(select(Figure).options(selectinload(Figure.head))):
-        needed |= set(_key_of(studio, figure.head))
+        needed |= set(_keys_of(studio, figure.head))
     return needed
 
 
-def _key_of(studio: Studio, revision: Revision | None) -> list[str]:
-    """The key of a revision's build; none where it cannot be read."""
+def _keys_of(studio: Studio, revision: Revision | None) -> list[str]:
+    """The keys of a revision's builds; none where it cannot be read."""
     try:
-        return [build_key(*studio.asked(revision))] if revision else []
+        return [studio.key_of(revision, one.id) for one in studio.editions(revision)] if revision else []
     except UnreadableRecipe:
         return []

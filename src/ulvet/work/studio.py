@@ -1,23 +1,23 @@
-"""The studio: figures with their revisions, and the jobs that follow from every change."""
+"""The studio: figures with their revisions, and the builds that follow from every change."""
 
-from collections import OrderedDict
+import itertools
 from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import UTC, datetime
-from threading import Lock
-from typing import Any
+from typing import Annotated, Any, NamedTuple
 
-from pydantic import ValidationError
-from sqlalchemy import func, select
+from pydantic import Field, TypeAdapter, ValidationError
+from sqlalchemy import select
 from sqlalchemy.orm import Session, selectinload
 
-from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.bench.edition import Edition
+from ulvet.core.bench.editions import Editions, IllegalEdition, NamedEdition, edition_of, with_edition
+from ulvet.core.bench.part_setups import PartSetups
 from ulvet.core.bench.setup import UnknownOnBench
 from ulvet.core.blob_hash import blobs_named
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.build.figure_build import check_seconds
 from ulvet.core.recipe.changes import IllegalOrder
+from ulvet.core.recipe.in_edition import in_edition, with_new_steps_in
 from ulvet.core.recipe.reading import UnreadableRecipe, read_recipe
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.variants import with_change
@@ -25,29 +25,50 @@ from ulvet.core.stations import Station
 from ulvet.store.blobs import Blobs, MissingBlob
 from ulvet.store.database import open_database
 from ulvet.store.folder import DataFolder
-from ulvet.store.models import BuildRow, Figure, Revision, Source
+from ulvet.store.models import Figure, Revision, Source
+from ulvet.work.bench import StudioBench
+from ulvet.work.builds import Builds
 from ulvet.work.memory import build_memory
-from ulvet.work.record import BuildRecord, Glance, build_key, read_record
-from ulvet.work.refusals import Conflict, NotThere, Refused, refusal
+from ulvet.work.record import BuildRecord, Glance, build_key
+from ulvet.work.refusals import Conflict, NotThere, refusal
+from ulvet.work.revisions import add_revision, move_back, move_forward, redo_of
 from ulvet.work.supervisor import Job, JobState, Supervisor
 
-__all__ = ["ShelfEntry", "Studio"]
-
-
-_RECORDS = 24
-"""Records of builds that are kept in memory; a large one takes some ten MB."""
+__all__ = ["Change", "FigureNow", "Seen", "ShelfEntry", "Studio"]
 
 
 @dataclass(frozen=True)
 class ShelfEntry:
-    """A figure as it stands on the shelf: with what is seen of the build of its head, if that is finished, or what is
-    wrong with it."""
+    """A figure as it stands on the shelf: with what is seen of the build of its first edition, if that is finished, or
+    what is wrong with it."""
 
     figure: Figure
     head: Revision
     glance: Glance | None
     job: Job | None
     trouble: str = ""
+
+
+class Seen(NamedTuple):
+    """What was looked at when a change was asked for: the number of the revision, and the edition by its id, which is
+    the first where it is empty."""
+
+    revision: int
+    edition: str = ""
+
+
+class FigureNow(NamedTuple):
+    """A figure, its head, the build of the edition that is looked at, and whether there is something to redo."""
+
+    figure: Figure
+    head: Revision
+    record: BuildRecord | None
+    can_redo: bool
+
+
+Change = Callable[[Recipe, Edition], tuple[Recipe, Edition]]
+WholeChange = Callable[[Recipe, Editions], tuple[Recipe, Editions]]
+_EDITIONS: TypeAdapter[Editions] = TypeAdapter(Annotated[Editions, Field(min_length=1)])
 
 
 class Studio:
@@ -58,11 +79,10 @@ class Studio:
         self.blobs = Blobs(folder.blobs)
         self.supervisor = supervisor
         self.sessions = open_database(folder.database)
+        self.bench = StudioBench(self.sessions, self._settings_used)
+        self.builds = Builds(self.sessions, self.blobs)
         self.looked_at: dict[int, Station] = {}
         """By figure the station whose sheet was open when it was last asked for."""
-        self._records: OrderedDict[str, BuildRecord] = OrderedDict()
-        self._glances: dict[str, Glance] = {}
-        self._reading = Lock()
 
     def resume(self) -> None:
         """Take up the checks that were not finished when the server last ended."""
@@ -85,10 +105,9 @@ class Studio:
 
     def _shelved(self, session: Session, figure: Figure, head: Revision) -> ShelfEntry:
         try:
-            recipe, _ = self.asked(head)
-            for name in sorted(blobs_named(recipe)):
+            for name in sorted(blobs_named(self.asked(head)[0])):
                 self.blobs.path(name)
-            glance = self._glance(session, head)
+            glance = self.builds.glance(session, self.key_of(head))
             return ShelfEntry(figure, head, glance, None if glance else self.build_job(head))
         except UnreadableRecipe as error:
             return ShelfEntry(figure, head, None, None, str(error))
@@ -97,65 +116,52 @@ class Studio:
                 figure, head, None, None, f"{error} Bring its source in again, or put back a copy of the folder."
             )
 
-    def _glance(self, session: Session, head: Revision) -> Glance | None:
-        """What is seen of the build of a revision. It is small, and kept for every figure of the shelf."""
-        key = build_key(*self.asked(head))
-        known = self._glances.get(key)
-        if known is None or (known.picture and not self.blobs.holds(known.picture)):
-            record = self.record(session, head)
-            if record is None:
-                return None
-            known = self._glances[key] = Glance.of(record)
-        return known
-
-    def figure(self, number: int) -> tuple[Figure, Revision, BuildRecord | None, bool]:
-        """A figure, its head, the head's build, and whether there is something to redo.
+    def figure(self, number: int, edition: str = "") -> FigureNow:
+        """A figure as it stands, with the build of one of its editions.
 
         Raises NotThere.
         """
         with self.sessions() as session:
             figure = self._figure(session, number)
             head = self._head(figure)
-            return figure, head, self.record(session, head), self._child(session, head) is not None
+            return FigureNow(figure, head, self.record(session, head, edition), redo_of(session, head) is not None)
 
-    def build(self, key: str) -> BuildRecord:
-        """A finished build.
+    def figure_and_head(self, number: int) -> tuple[Figure, Revision]:
+        """A figure and its head.
 
         Raises NotThere.
         """
         with self.sessions() as session:
-            record = self.built(session, key)
-        if record is None:
-            raise NotThere("That build is not finished, or was never asked for.")
-        return record
+            return self.at(session, number)
 
-    def build_job(self, revision: Revision) -> Job | None:
-        """The last job that was to build a revision, under way or ended, as far as it is remembered."""
-        return self.supervisor.latest("build", build_key(*self.asked(revision)))
+    def build_job(self, revision: Revision, edition: str = "") -> Job | None:
+        """The last job that was to build a revision in an edition, under way or ended, as far as it is remembered."""
+        return self.supervisor.latest("build", self.key_of(revision, edition))
 
-    def want_build(self, number: int, again: bool = False) -> Job | None:
-        """The job that builds a figure's head, started if need be; None when the build is there.
+    def want_build(self, number: int, edition: str = "", again: bool = False) -> Job | None:
+        """The job that builds a figure's head in an edition, started if need be; None when the build is there.
 
         A job that failed or was stopped is not started anew unless ``again`` says so.
         """
-        figure, head, record, _ = self.figure(number)
-        recipe, edition = self.asked(head)
-        key = build_key(recipe, edition)
+        figure, head, record, _ = self.figure(number, edition)
+        keys = {self.key_of(head, one.id) for one in self.editions(head)}
         # What an earlier head wanted, and trials on it, are of no use any more.
-        self.supervisor.drop("build", number, key)
+        self.supervisor.drop("build", number, *keys)
         self.supervisor.drop("preview", number)
         if record is not None:
             return None
-        before = self.build_job(head)
+        before = self.build_job(head, edition)
         if before and before.state is not JobState.DONE and not again:
             return before
-        triangles = len(self.blobs.mesh(self.source(figure, head).mesh_hash).faces)
+        recipe, made = self.asked(head, edition)
+        triangles = len(self.blobs.mesh(self.source(figure, head, edition).mesh_hash).faces)
         return self.supervisor.submit(
             "build",
-            key,
+            self.key_of(head, edition),
             {
                 "recipe": recipe.model_dump(mode="json"),
-                "edition": head.edition,
+                "edition": made.model_dump(mode="json"),
+                "bench": self.bench.value.model_dump(mode="json"),
                 "first": self.looked_at.get(number),
             },
             f"Checking {figure.name}",
@@ -167,57 +173,66 @@ class Studio:
 
     # Changing
 
-    def change(
-        self, number: int, seen: int, says: str, change: Callable[[Recipe, Edition], tuple[Recipe, Edition]]
-    ) -> None:
-        """Make a change of edition, or of the recipe of the variant that is shown, as a new revision.
+    def change(self, number: int, seen: Seen, says: str, change: Change, only_here: bool = False) -> None:
+        """Make a change of the edition that is looked at, or of the recipe of its variant, as a new revision; steps
+        that are new hold ``only_here`` or in all editions.
 
         Raises NotThere, Conflict, Refused.
         """
 
-        def changed(recipe: Recipe, edition: Edition) -> tuple[Recipe, Edition]:
-            after, edition = change(recipe.made, edition)
-            return with_change(recipe, after), edition
+        def changed(recipe: Recipe, editions: Editions) -> tuple[Recipe, Editions]:
+            looked = self._looked(editions, seen.edition)
+            shown = recipe.in_variant(looked.made.variant)
+            after, made = change(shown.made, looked.made)
+            PartSetups(self.bench.value, made)
+            after = with_new_steps_in(shown.made, after, looked.id, only_here)
+            changed = looked.model_copy(update={"made": made})
+            return with_change(shown, after).in_variant(""), with_edition(editions, changed)
 
-        self.change_recipe(number, seen, says, changed)
+        self.change_all(number, seen, says, changed)
 
-    def change_recipe(
-        self, number: int, seen: int, says: str, change: Callable[[Recipe, Edition], tuple[Recipe, Edition]]
-    ) -> None:
-        """Make a change of edition, or of the recipe with all its variants, as a new revision.
+    def change_all(self, number: int, seen: Seen, says: str, change: WholeChange) -> None:
+        """Make a change of the editions, or of the recipe with all its variants, as a new revision.
 
         Raises NotThere, Conflict, Refused.
         """
         with self.sessions.begin() as session:
             figure, head = self.at(session, number, seen)
             try:
-                recipe, edition = change(self.recipe(head), self.edition(head))
-            except (ValidationError, IllegalOrder) as error:
+                recipe, editions = change(self.recipe(head), self.editions(head))
+            except (ValidationError, IllegalOrder, IllegalEdition) as error:
                 raise refusal(error) from error
-            self.revise(session, figure, recipe, edition, says)
+            self.revise(session, figure, recipe, editions, says)
 
-    def undo(self, number: int, seen: int) -> None:
+    def undo(self, number: int, seen: Seen) -> None:
         """Move the head back to what it was made from.
 
         Raises NotThere, Conflict, Refused.
         """
         with self.sessions.begin() as session:
             figure, head = self.at(session, number, seen)
-            if head.parent is None:
-                raise Refused("There is nothing to undo: this is how the figure was brought in.")
-            self._move(figure, head.parent)
+            move_back(figure, head, "There is nothing to undo: this is how the figure was brought in.")
 
-    def redo(self, number: int, seen: int) -> None:
+    def redo(self, number: int, seen: Seen) -> None:
         """Move the head forward to the last change that was undone.
 
         Raises NotThere, Conflict, Refused.
         """
         with self.sessions.begin() as session:
             figure, head = self.at(session, number, seen)
-            child = self._child(session, head)
-            if child is None:
-                raise Refused("There is nothing to redo.")
-            self._move(figure, child)
+            move_forward(session, figure, head)
+
+    @staticmethod
+    def revise(session: Session, figure: Figure, recipe: Recipe, editions: Editions, says: str) -> None:
+        """Make this the figure's head, as a new revision."""
+        add_revision(
+            session,
+            figure,
+            Revision,
+            says,
+            recipe=recipe.model_dump(mode="json"),
+            editions=[one.model_dump(mode="json") for one in editions],
+        )
 
     # What both need
 
@@ -229,35 +244,57 @@ class Studio:
         """
         return read_recipe(revision.recipe)
 
-    def asked(self, revision: Revision) -> tuple[Recipe, Edition]:
-        """What a revision asks for: the recipe of the variant that is shown, by itself, and the edition.
-
-        Raises UnreadableRecipe for either.
-        """
-        return self.recipe(revision).made, self.edition(revision)
-
-    @staticmethod
-    def edition(revision: Revision) -> Edition:
-        """The edition of a revision.
+    def editions(self, revision: Revision) -> Editions:
+        """The editions of a revision, one at least.
 
         Raises UnreadableRecipe.
         """
         try:
-            edition = Edition.model_validate(revision.edition)
-            DEFAULT_BENCH.setup(edition.printer, edition.material)
+            editions = _EDITIONS.validate_python(revision.editions)
+            for one in editions:
+                PartSetups(self.bench.value, one.made)
         except (ValidationError, UnknownOnBench) as error:
             raise UnreadableRecipe(
-                "The size, printer or material it was made for cannot be read. Nothing of it was changed; open it with "
-                "the Ulvet that made it, or bring its source in again."
+                "What it is made for, its size or setting, cannot be read. Nothing of it was changed; open it with the "
+                "Ulvet that made it, or bring its source in again."
             ) from error
-        return edition
+        return editions
 
-    def source(self, figure: Figure, revision: Revision) -> Source:
+    def edition(self, revision: Revision, edition: str = "") -> NamedEdition:
+        """An edition of a revision by its id.
+
+        Raises NotThere, UnreadableRecipe.
+        """
+        return self._looked(self.editions(revision), edition)
+
+    def asked(self, revision: Revision, edition: str = "") -> tuple[Recipe, Edition]:
+        """What an edition of a revision asks for: the recipe as it is followed there, by itself, and what is made.
+
+        Raises NotThere, UnreadableRecipe.
+        """
+        looked = self.edition(revision, edition)
+        return in_edition(self.recipe(revision), looked.made, looked.id), looked.made
+
+    def new_edition_id(self, number: int) -> str:
+        """An id that no edition of a figure ever had."""
+        with self.sessions() as session:
+            rows = session.scalars(select(Revision.editions).where(Revision.figure_id == number))
+            known = {one.get("id", "") for editions in rows for one in editions}
+        return next(new for new in (f"e{count}" for count in itertools.count(1)) if new not in known)
+
+    def key_of(self, revision: Revision, edition: str = "") -> str:
+        """The key of the build of a revision in an edition.
+
+        Raises NotThere, UnreadableRecipe.
+        """
+        return build_key(*self.asked(revision, edition), self.bench.value)
+
+    def source(self, figure: Figure, revision: Revision, edition: str = "") -> Source:
         """The source that a revision of a figure brings in.
 
         Raises NotThere.
         """
-        first = self.recipe(revision).made.steps[0]
+        first = self.asked(revision, edition)[0].steps[0]
         for source in figure.sources:
             if isinstance(first, BringIn) and source.mesh_hash == first.source:
                 return source
@@ -267,13 +304,9 @@ class Studio:
         """Keep what a ``build`` job gave, and write down in the figures that asked for it what its steps found."""
         record, asked = result["record"], result["asked"]
         with self.sessions.begin() as session:
-            for key in {record["key"], asked}:
-                session.merge(BuildRow(key=key, record={**record, "key": key}))
+            self.builds.keep(session, record, {record["key"], asked})
             if asked != record["key"]:
                 self._write_down(session, asked, Recipe.model_validate(result["written"]))
-        with self._reading:
-            for key in (record["key"], asked):
-                self._records.pop(key, None)
         return {"build": record["key"]}
 
     def _write_down(self, session: Session, asked: str, written: Recipe) -> None:
@@ -281,49 +314,63 @@ class Studio:
         for figure in session.scalars(select(Figure).where(Figure.deleted.is_(None), Figure.head_id.is_not(None))):
             head = self._head(figure)
             try:
-                if build_key(*self.asked(head)) != asked:
-                    continue
+                for one in self.editions(head):
+                    if self.key_of(head, one.id) == asked:
+                        shown = self.recipe(head).in_variant(one.made.variant)
+                        after = shown.made.with_steps(
+                            step.model_copy(update={"on": known.on, "editions": known.editions})
+                            for step, known in zip(written.steps, shown.made.steps, strict=True)
+                        )
+                        head.recipe = with_change(shown, after).in_variant("").model_dump(mode="json")
             except UnreadableRecipe:
                 continue  # a figure that cannot be read asks for nothing
-            recipe = self.recipe(head)
-            head.recipe = with_change(recipe, recipe.made.with_steps(written.steps)).model_dump(mode="json")
 
-    def record(self, session: Session, revision: Revision | None) -> BuildRecord | None:
-        """The finished build of a revision, if there is one."""
-        if revision is None:
-            return None
-        record = self.built(session, build_key(*self.asked(revision)))
-        # A version is read as far as it was written; a figure that is worked on is checked anew.
-        return record if record and record.measured is not None else None
+    def record(self, session: Session, revision: Revision | None, edition: str = "") -> BuildRecord | None:
+        """The finished build of a revision in an edition, if there is one."""
+        return None if revision is None else self.builds.current(session, self.key_of(revision, edition))
 
-    def built(self, session: Session, key: str) -> BuildRecord | None:
-        """The finished build with a key; one that another version wrote, or of which a blob is missing, is none."""
-        with self._reading:
-            if key in self._records:
-                self._records.move_to_end(key)
-                return self._records[key]
-        record = read_record(session.get(BuildRow, key))
-        if record is None or not all(map(self.blobs.holds, blobs_named(record))):
-            return None
-        with self._reading:
-            self._records[key] = record
-            while len(self._records) > _RECORDS:
-                self._records.popitem(last=False)
-        return record
-
-    def at(self, session: Session, number: int, seen: int | None = None) -> tuple[Figure, Revision]:
-        """A figure and its head, which must be the one that was seen, if one was.
+    def at(self, session: Session, number: int, seen: Seen | None = None) -> tuple[Figure, Revision]:
+        """A figure and its head, which must be the one that was seen, if one was, or differ from it only in other
+        editions than the one that was looked at.
 
         Raises NotThere, Conflict.
         """
         figure = self._figure(session, number)
         head = self._head(figure)
-        if seen not in (None, head.number):
+        if seen is not None and seen.revision != head.number and not self._same_to(session, head, seen):
             raise Conflict(
                 "The figure was changed elsewhere in the meantime, and nothing was overwritten: "
                 "look at it again, then repeat the change."
             )
         return figure, head
+
+    def _same_to(self, session: Session, head: Revision, seen: Seen) -> bool:
+        """Whether what was seen of a figure is still so: its recipe, and the edition that was looked at."""
+        before = session.scalar(
+            select(Revision).where(Revision.figure_id == head.figure_id, Revision.number == seen.revision)
+        )
+        if before is None or before.recipe != head.recipe or not seen.edition:
+            return False
+        then, now = (edition_of(self.editions(one), seen.edition) for one in (before, head))
+        return then is not None and then == now
+
+    @staticmethod
+    def _looked(editions: Editions, wanted: str) -> NamedEdition:
+        found = edition_of(editions, wanted)
+        if found is None:
+            raise NotThere("That edition is not there any more; the figure's first is shown instead.")
+        return found
+
+    def _settings_used(self, session: Session) -> dict[str, str]:
+        """Settings that the heads of figures are made with, and for each the name of one of these figures."""
+        found: dict[str, str] = {}
+        for figure in session.scalars(select(Figure).options(selectinload(Figure.head))):
+            for one in figure.head.editions if figure.head else ():
+                made = one.get("made", {})
+                for setting in (made.get("setting"), *made.get("part_settings", {}).values()):
+                    if setting:
+                        found[setting] = figure.name
+        return found
 
     @staticmethod
     def _figure(session: Session, number: int) -> Figure:
@@ -337,32 +384,3 @@ class Studio:
         if figure.head is None:
             raise NotThere("The figure has no revision yet.")
         return figure.head
-
-    @staticmethod
-    def _child(session: Session, head: Revision) -> Revision | None:
-        return session.scalars(
-            select(Revision).where(Revision.parent_id == head.id).order_by(Revision.number.desc())
-        ).first()
-
-    @staticmethod
-    def revise(session: Session, figure: Figure, recipe: Recipe, edition: Edition, says: str) -> None:
-        """Make this the figure's head, as a new revision."""
-        last = session.scalar(select(func.max(Revision.number)).where(Revision.figure_id == figure.id))
-        revision = Revision(
-            figure_id=figure.id,
-            number=(last or 0) + 1,
-            parent_id=figure.head_id,
-            recipe=recipe.model_dump(mode="json"),
-            edition=edition.model_dump(mode="json"),
-            says=says[:400],
-        )
-        session.add(revision)
-        session.flush()
-        Studio._move(figure, revision)
-
-    @staticmethod
-    def _move(figure: Figure, head: Revision) -> None:
-        """Make another revision the head of a figure."""
-        figure.head = head
-        figure.changes = (figure.changes or 0) + 1
-        figure.worked = datetime.now(UTC)

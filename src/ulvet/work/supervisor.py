@@ -171,12 +171,12 @@ class Supervisor:
                     self._end_unwanted(job)
             return job
 
-    def drop(self, kind: str, figure: int, wanted: str | None = None) -> None:
-        """A figure wants no more jobs of a kind, but for the one with the key that is ``wanted``; those that no other
+    def drop(self, kind: str, figure: int, *wanted: str) -> None:
+        """A figure wants no more jobs of a kind, but for those with the keys that are ``wanted``; those that no other
         figure wants are ended."""
         with self._changed:
             for job in self._jobs.values():
-                if job.kind == kind and job.key != wanted and figure in job.figures and job.state not in ENDED:
+                if job.kind == kind and job.key not in wanted and figure in job.figures and job.state not in ENDED:
                     job.figures.remove(figure)
                     if not job.figures:
                         self._end_unwanted(job)

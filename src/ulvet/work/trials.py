@@ -3,11 +3,11 @@
 from pydantic import ValidationError
 
 from ulvet.core.recipe.changes import IllegalOrder
-from ulvet.work.edits import ChangeOfRecipe
+from ulvet.core.recipe.in_edition import in_edition
 from ulvet.work.memory import build_memory
 from ulvet.work.record import BuildRecord, Trial, build_key
 from ulvet.work.refusals import NotThere, refusal
-from ulvet.work.studio import Studio
+from ulvet.work.studio import Change, Studio
 from ulvet.work.supervisor import Job
 
 __all__ = ["record_at", "tried_change", "try_change"]
@@ -16,26 +16,29 @@ _SECONDS = 2.0
 """That a trial takes, before anything of it is known (bench default)."""
 
 
-def try_change(studio: Studio, number: int, key: str, change: ChangeOfRecipe, kind: str) -> Job:
+def try_change(studio: Studio, number: int, key: str, change: Change, kind: str, edition: str = "") -> Job:
     """The job that makes the parts of a figure as they would be after a change, and says what the record would of its
     last step of ``kind``; ``key`` is that of the build the change was asked for on.
 
     Raises NotThere, Refused.
     """
-    record = record_at(studio, number, key)
-    figure, head, _, _ = studio.figure(number)
+    record = record_at(studio, number, key, edition)
+    figure, head, _, _ = studio.figure(number, edition)
+    looked = studio.edition(head, edition)
     try:
-        recipe, edition = change(*studio.asked(head))
+        changed, made = change(studio.recipe(head).in_variant(looked.made.variant).made, looked.made)
     except (ValidationError, IllegalOrder) as error:
         raise refusal(error) from error
+    recipe, bench = in_edition(changed, made.model_copy(update={"variant": ""}), looked.id), studio.bench.value
     triangles = sum(part.facts.triangles for part in record.parts)
     before = {"ml": sum(part.facts.volume_mm3 for part in record.parts) / 1000, "triangles": triangles}
     return studio.supervisor.submit(
         "preview",
-        f"{build_key(recipe, edition)} {kind}",
+        f"{build_key(recipe, made, bench)} {kind}",
         {
             "recipe": recipe.model_dump(mode="json"),
-            "edition": edition.model_dump(mode="json"),
+            "edition": made.model_dump(mode="json"),
+            "bench": bench.model_dump(mode="json"),
             "kind": kind,
             "before": before,
         },
@@ -57,12 +60,12 @@ def tried_change(studio: Studio, name: str) -> Trial:
         raise NotThere("That trial is not there any more; look at the change again.") from error
 
 
-def record_at(studio: Studio, number: int, key: str) -> BuildRecord:
-    """The build of a figure, which must be the one with the key ``key``.
+def record_at(studio: Studio, number: int, key: str, edition: str = "") -> BuildRecord:
+    """The build of a figure in an edition, which must be the one with the key ``key``.
 
     Raises NotThere.
     """
-    _, _, record, _ = studio.figure(number)
+    _, _, record, _ = studio.figure(number, edition)
     if record is None or record.key != key:
         raise NotThere("The figure has changed since; look at it again.")
     return record

@@ -105,7 +105,7 @@ class Bench(BaseModel):
     def in_use(self) -> tuple[Setup, ...]:
         """Every setup of which nothing is retired."""
         setups = (Setup(*self._of(setting), setting) for setting in self.settings)
-        return tuple(one for one in setups if not (one.printer.retired or one.material.retired or one.setting.retired))
+        return tuple(one for one in setups if not one.retired)
 
     def _of(self, setting: Setting) -> tuple[Printer, Material]:
         printer = next((one for one in self.printers if one.id == setting.printer), None)

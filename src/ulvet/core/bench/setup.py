@@ -30,6 +30,11 @@ class Setup:
     setting: Setting
 
     @property
+    def retired(self) -> bool:
+        """Whether anything of it is offered no more."""
+        return self.printer.retired or self.material.retired or self.setting.retired
+
+    @property
     def process(self) -> Process:
         """What prints it."""
         return self.printer.process

@@ -34,6 +34,8 @@ class Accept(Step):
     With a place it is of that place alone, within ``within`` mm of it; without one of all of its kind.
     """
 
+    names_editions: ClassVar[bool] = True
+
     kind: Literal["accept"] = "accept"
     finding: Accepted
     reason: str = Field(min_length=3, max_length=300)

@@ -92,6 +92,10 @@ class Recipe(BaseModel):
         """The recipe of the variant that is shown, by itself: as many steps, in the same order."""
         return self.as_made(self.variant)
 
+    def in_variant(self, name: str) -> "Recipe":
+        """The recipe with another of its variants shown; the figure itself where that is not there."""
+        return self.model_copy(update={"variant": name if name in self.variants else ""})
+
     def as_made(self, variant: str) -> "Recipe":
         """The recipe of one variant by itself.
 

@@ -238,6 +238,13 @@ class Step(BaseModel):
     divides: ClassVar[bool] = False
     """Whether it may leave several parts of one, which it names by ``piece_name``."""
 
+    names_editions: ClassVar[bool] = False
+    """Whether, when it is added, it holds in the edition that is looked at alone."""
+    makes_hollow: ClassVar[bool] = False
+    """Whether a solid form leaves it out."""
+    makes_parts: ClassVar[bool] = False
+    """Whether a form that stays whole leaves it out."""
+
     kind: str
     id: int = Field(default=0, ge=0)
     """By which the step is known in its recipe, whatever place it has; 0 before it is in one."""
@@ -245,6 +252,8 @@ class Step(BaseModel):
     """The part it works on; None is the whole figure."""
     on: bool = True
     """A step that is switched off stays in the recipe and does nothing."""
+    editions: tuple[str, ...] = Field(default=(), max_length=60, exclude_if=operator.not_)
+    """Ids of the editions it holds in; empty for all."""
     variants: dict[str, dict[str, Any]] = Field(default={}, exclude_if=operator.not_)
     """By the name of a variant the fields that are others in it; the whole step where it is of another kind there."""
 

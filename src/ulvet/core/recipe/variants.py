@@ -7,7 +7,7 @@ from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.step import Step
 from ulvet.core.recipe.union import step_in
 
-__all__ = ["differing", "with_change", "with_variant", "with_variant_shown", "without_variant"]
+__all__ = ["differing", "with_change", "with_variant", "without_variant"]
 
 
 def with_variant(recipe: Recipe, name: str) -> Recipe:
@@ -18,16 +18,6 @@ def with_variant(recipe: Recipe, name: str) -> Recipe:
     if name in recipe.variants:
         raise IllegalOrder(f"There is a variant called {name} already: show it, or choose another name.")
     return Recipe(counted=recipe.counted, steps=recipe.steps, variants=(*recipe.variants, name), variant=name)
-
-
-def with_variant_shown(recipe: Recipe, name: str) -> Recipe:
-    """The recipe with another of its variants shown; "" is the figure itself.
-
-    Raises IllegalOrder where there is none of that name.
-    """
-    if name and name not in recipe.variants:
-        raise IllegalOrder(f"There is no variant called {name}; look at the figure again.")
-    return recipe.model_copy(update={"variant": name})
 
 
 def without_variant(recipe: Recipe, name: str) -> Recipe:

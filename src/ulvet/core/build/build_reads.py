@@ -1,0 +1,45 @@
+"""What a build reads of the bench, to know it by."""
+
+from functools import cache
+from typing import Any
+
+from pydantic import BaseModel
+
+from ulvet.core.bench.bench import Bench
+from ulvet.core.bench.edition import Edition
+from ulvet.core.bench.part_setups import PartSetups
+from ulvet.core.findings.check import check_kinds
+from ulvet.core.recipe.runner import Recipe
+
+__all__ = ["values_read"]
+
+
+def values_read(recipe: Recipe, edition: Edition, bench: Bench) -> dict[str, Any]:
+    """Every value of the bench that a build of a recipe in an edition reads, by name, as plain values; those of parts
+    that have their own setting after the usual ones.
+
+    Raises UnknownOnBench.
+    """
+    names = {name for step in recipe.steps if step.on for name in step.needs} | _read_by_checks()
+    setups = PartSetups(bench, edition).all
+    of_setup = sorted({name.partition(".")[2] for name in names if name.startswith(("setup.", "setups."))})
+    of_bench = sorted({name.partition(".")[2] for name in names if name.startswith("bench.")})
+    return {
+        "setups": [[_plain(setup.value(path)) for path in of_setup] for setup in setups],
+        "bench": [_plain(bench.value(path)) for path in of_bench],
+        "names": [of_setup, of_bench],
+    }
+
+
+def _plain(value: Any) -> Any:
+    """A value as JSON has it."""
+    if isinstance(value, BaseModel):
+        return value.model_dump(mode="json")
+    if isinstance(value, dict):
+        return {name: _plain(inner) for name, inner in value.items()}
+    return [_plain(inner) for inner in value] if isinstance(value, list | tuple) else value
+
+
+@cache
+def _read_by_checks() -> frozenset[str]:
+    return frozenset(name for kind in check_kinds() for name in (*kind.context_names, *kind.judge_names))

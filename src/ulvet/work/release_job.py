@@ -1,0 +1,55 @@
+"""The job that packs a build for release."""
+
+from ulvet.core.progress import Progress
+from ulvet.core.recipe.step import Part
+from ulvet.core.release.checked_figure import CheckedFigure
+from ulvet.core.release.package import release_files, safe_name, zip_bytes
+from ulvet.store.blobs import Blobs
+from ulvet.store.folder import DataFolder
+from ulvet.work.job_values import Values, asked
+from ulvet.work.record import (
+    BuildRecord,
+)
+
+__all__ = ["release"]
+
+
+def release(folder: DataFolder, values: Values, progress: Progress) -> Values:
+    """Package a finished build, its ``record``, with its ``recipe`` and ``edition`` under the figure's ``name``.
+
+    Gives the ZIP's hash and what is in it.
+    """
+    progress(0.1, "writing the files")
+    recipe, edition, bench = asked(values)
+    record = BuildRecord.model_validate(values["record"])
+    blobs = Blobs(folder.blobs)
+    files = release_files(
+        CheckedFigure(
+            figure=values["name"],
+            recipe=recipe,
+            edition=edition,
+            setup=bench.setup(edition.setting),
+            parts=tuple(
+                Part(
+                    part.facts.part,
+                    blobs.mesh(part.mesh),
+                    part.facts.stance,
+                    None if part.supports is None else blobs.mesh(part.supports),
+                )
+                for part in record.parts
+            ),
+            facts=tuple(part.facts for part in record.parts),
+            findings=tuple(record.findings),
+            estimates=tuple(part.estimate for part in record.parts),
+            unseen=tuple(record.unseen),
+            pictures=tuple(bytes(blobs.read(part.picture)) for part in record.parts),
+        )
+    )
+    progress(0.6, "packing")
+    packed = zip_bytes(files)
+    return {
+        "file_name": f"{safe_name(values['name'])}_release.zip",
+        "zip_hash": blobs.put(packed),
+        "zip_bytes": len(packed),
+        "files": [{"name": file.name, "bytes": len(file.data), "sha256": file.sha256} for file in files],
+    }

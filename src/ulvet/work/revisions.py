@@ -1,0 +1,61 @@
+"""Documents that are changed by revisions: a change makes a new one, undo and redo move the head."""
+
+from datetime import UTC, datetime
+from typing import Any, TypeVar
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from ulvet.store.models import BenchDocument, BenchRevision, Figure, Revision
+from ulvet.work.refusals import Refused
+
+__all__ = ["add_revision", "move_back", "move_forward", "redo_of"]
+
+Document = Figure | BenchDocument
+AnyRevision = TypeVar("AnyRevision", Revision, BenchRevision)
+
+
+def add_revision(session: Session, document: Document, kind: type[AnyRevision], says: str, **held: Any) -> AnyRevision:
+    """Make a revision that holds this the head of a document."""
+    last = session.scalar(select(func.max(kind.number)).where(kind.owner_id == document.id))
+    revision = kind(owner_id=document.id, number=(last or 0) + 1, parent_id=document.head_id, says=says[:400], **held)
+    session.add(revision)
+    session.flush()
+    _move(document, revision)
+    return revision
+
+
+def redo_of(session: Session, head: Revision | BenchRevision) -> Revision | BenchRevision | None:
+    """The last change of a head that was undone, if there is one."""
+    kind = type(head)
+    found: Revision | BenchRevision | None = session.scalars(
+        select(kind).where(kind.parent_id == head.id).order_by(kind.number.desc())
+    ).first()  # type: ignore[assignment]
+    return found
+
+
+def move_back(document: Document, head: Revision | BenchRevision, nothing: str) -> None:
+    """Make the parent of a head the head.
+
+    Raises Refused, with ``nothing``, where there is none.
+    """
+    if head.parent is None:
+        raise Refused(nothing)
+    _move(document, head.parent)
+
+
+def move_forward(session: Session, document: Document, head: Revision | BenchRevision) -> None:
+    """Make the last change that was undone the head again.
+
+    Raises Refused where there is none.
+    """
+    child = redo_of(session, head)
+    if child is None:
+        raise Refused("There is nothing to redo.")
+    _move(document, child)
+
+
+def _move(document: Document, head: Revision | BenchRevision) -> None:
+    document.head = head
+    document.changes = (document.changes or 0) + 1
+    document.worked = datetime.now(UTC)

@@ -1,0 +1,59 @@
+"""The job that tries a change of a figure without checks."""
+
+from collections.abc import Sequence
+
+from ulvet.core.build.figure_build import whole_size
+from ulvet.core.findings.facts import FactsMeasured
+from ulvet.core.gauge.walls.thickness import Thickness
+from ulvet.core.progress import Progress
+from ulvet.core.recipe.runner import Recipe, run_recipe
+from ulvet.core.recipe.step import Context, Receipt
+from ulvet.store.blobs import Blobs
+from ulvet.store.folder import DataFolder
+from ulvet.store.results import DiskMemory
+from ulvet.work.build_job import supports_drawn
+from ulvet.work.display import display_bytes
+from ulvet.work.job_values import Values, asked, sources_of
+from ulvet.work.record import (
+    Trial,
+    TrialPart,
+)
+
+__all__ = ["preview"]
+
+
+def preview(folder: DataFolder, values: Values, progress: Progress) -> Values:
+    """Run ``recipe`` in ``edition`` on ``bench`` without checks. Gives the hash of a ``Trial``: the parts, how
+    much more of them there is than ``before``, and what the record would say of the last step of ``kind``."""
+    recipe, edition, bench = asked(values)
+    run = run_recipe(recipe, sources_of(folder, recipe), edition, DiskMemory(folder), progress, bench)
+    blobs, factor = Blobs(folder.blobs), run.factor
+    facts = [FactsMeasured().measure(part, Context({"factor": factor}, ("factor",)), {}) for part in run.parts]
+    tried = Trial(
+        parts=[
+            TrialPart(
+                facts=of,
+                mesh=blobs.put_mesh(part.mesh),
+                display=blobs.put(display_bytes(part.mesh, Thickness.unknown(part.mesh))),
+                supports_display=None if part.supports is None else blobs.put(supports_drawn(part, factor)),
+            )
+            for part, of in zip(run.parts, facts, strict=True)
+        ],
+        size_mm=whole_size(facts),
+        ml=sum(of.volume_mm3 for of in facts) / 1000 - values["before"]["ml"],
+        triangles=sum(of.triangles for of in facts) - values["before"]["triangles"],
+        said=_said_of(values["kind"], recipe, run.receipts),
+    )
+    return {"tried": blobs.put(tried.model_dump_json().encode())}
+
+
+def _said_of(kind: str, recipe: Recipe, receipts: Sequence[Receipt]) -> str:
+    """What the record would say of the last step of a kind; nothing where there is none."""
+    for step, receipt in reversed(list(zip(recipe.steps, receipts, strict=True))):
+        if step.kind == kind:
+            # What was not done has no counts to make a sentence of.
+            pieces = (f"Not done: {receipt.not_done}.",) if receipt.not_done else step.sentence(receipt)
+            return "".join(
+                piece if isinstance(piece, str) else f"{round(piece.value, 2):g} {piece.unit}" for piece in pieces
+            )
+    return ""
