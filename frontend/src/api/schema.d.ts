@@ -604,6 +604,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/figures/{number}/editions/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Draft
+         * @description Add a draft of the edition that is looked at, smaller and coarser, and look at it.
+         */
+        post: operations["add_draft_api_figures__number__editions_draft_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/figures/{number}/editions/smallest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Smallest
+         * @description Add the edition that is looked at in the smallest size at which it prints, and look at it.
+         */
+        post: operations["add_smallest_api_figures__number__editions_smallest_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/figures/{number}/editions/{wanted}": {
         parameters: {
             query?: never;
@@ -3219,13 +3259,13 @@ export interface components {
          * @description Air left per side between two pieces, print mm; less than none is pressed in.
          */
         Fits: {
-            /** Fit that turns freely, per side */
+            /** Turning freely */
             free: number;
-            /** Fit that is glued, per side */
+            /** Glued */
             glued: number;
-            /** Fit pressed in, per side */
+            /** Pressed in */
             press: number;
-            /** Fit that slides, per side */
+            /** Sliding */
             slide: number;
         };
         /**
@@ -5152,6 +5192,7 @@ export interface components {
              * @default 0
              */
             edge_growth: number;
+            /** Fits, air per side */
             fits: components["schemas"]["Fits"];
             /** Id */
             id: string;
@@ -5174,9 +5215,11 @@ export interface components {
              * @default false
              */
             retired: boolean;
+            /** What holds it while it grows */
             supports: components["schemas"]["SupportLimits"];
-            /** Times */
+            /** Time of a layer */
             times: components["schemas"]["ResinTimes"] | components["schemas"]["FilamentTimes"];
+            /** Walls */
             walls: components["schemas"]["WallLimits"];
         };
         /**
@@ -6367,7 +6410,9 @@ export interface components {
             /** Above */
             above: boolean;
             /** Choices */
-            choices: string[];
+            choices: {
+                [key: string]: string;
+            };
             /** Group */
             group: string;
             /** High */
@@ -6444,9 +6489,9 @@ export interface components {
          * @description What a kind of wall has to have.
          */
         WallLimit: {
-            /** wants care under */
+            /** Wants care under */
             caution: number;
-            /** fails under */
+            /** Fails under */
             stop: number;
         };
         /**
@@ -7718,6 +7763,86 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    add_draft_api_figures__number__editions_draft_post: {
+        parameters: {
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
+            header: {
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    add_smallest_api_figures__number__editions_smallest_post: {
+        parameters: {
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
+            header: {
+                /** @description Number of the revision that was seen. */
+                "If-Match": number;
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -16,6 +16,8 @@ const FigurePage = lazy(figurePage);
 const ScannerPage = lazy(() => import('../shelf/ScannerPage'));
 const LineUpPage = lazy(() => import('../shelf/LineUpPage'));
 const BitsPage = lazy(() => import('../shelf/BitsPage'));
+const BenchPage = lazy(() => import('../bench/BenchPage'));
+const EditionsPage = lazy(() => import('../editions/EditionsPage'));
 const VersionsPage = lazy(() => import('../versions/VersionsPage'));
 
 const client = new QueryClient({
@@ -34,6 +36,8 @@ const router = createBrowserRouter([
   { path: '/scanner', element: unrolled(<ScannerPage />) },
   { path: '/line-up', element: unrolled(<LineUpPage />) },
   { path: '/bits', element: unrolled(<BitsPage />) },
+  { path: '/bench', element: unrolled(<BenchPage />) },
+  { path: '/figures/:number/editions', element: unrolled(<EditionsPage />) },
   { path: '/figures/:number/versions', element: unrolled(<VersionsPage />) },
   { path: '/figures/:number/:station?', element: unrolled(<FigurePage />) },
   { path: '*', element: <p className="empty">There is no such sheet. The shelf is at the start page.</p> },

@@ -20,7 +20,12 @@ export type Unseen = Schemas['Unseen'];
 export type StationFindings = Schemas['StationFindings'];
 export type Marks = Schemas['Marks'];
 export type Printer = Schemas['Printer'];
-export type Material = Schemas['Material'];
+/** A setting with its printer and its material. */
+export type Setup = Schemas['SetupView'];
+export type EditionView = Schemas['EditionView'];
+export type BenchView = Schemas['BenchView'];
+export type ThingView = Schemas['ThingView'];
+export type ValueRow = Schemas['ValueRow'];
 export type SectionDrawing = Schemas['SectionDrawing'];
 export type StepSentence = Schemas['StepSentence'];
 /** A step of any kind with all its fields, as the recipe file writes it. */
@@ -59,11 +64,17 @@ export const api = createClient<paths>({ baseUrl: '', headers: { [WRITE_HEADER]:
 const UNREACHABLE =
   'Ulvet’s server does not answer; what was saved is safe. Start it again with “make demo”, then reload.';
 
-// The check of a figure begins at the sheet that is looked at.
+/** The edition in the page's address; empty for a figure's first. */
+export const lookedEdition = () => new URLSearchParams(window.location.search).get('edition') ?? '';
+
+// The check of a figure begins at the sheet that is looked at, and what is asked is asked of the edition in the address.
 api.use({
   onRequest: ({ request }) => {
     const [, sheet, , station] = window.location.pathname.split('/');
-    if (sheet === 'figures' && isStation(station)) request.headers.set('X-Ulvet-Station', station);
+    if (sheet !== 'figures') return;
+    if (isStation(station)) request.headers.set('X-Ulvet-Station', station);
+    const edition = lookedEdition();
+    if (edition && !request.headers.has('X-Ulvet-Edition')) request.headers.set('X-Ulvet-Edition', edition);
   },
 });
 
@@ -105,6 +116,7 @@ export function sendFile(
     if (renewed) {
       request.open('PUT', `/api/figures/${renewed.figure}/source?${query}`);
       request.setRequestHeader('If-Match', String(renewed.revision));
+      request.setRequestHeader('X-Ulvet-Edition', lookedEdition());
     } else request.open('POST', `/api/figures?${query}`);
     request.setRequestHeader(WRITE_HEADER, 'page');
     request.setRequestHeader('Content-Type', 'application/octet-stream');

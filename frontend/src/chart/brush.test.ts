@@ -64,7 +64,7 @@ describe('a brush', () => {
     const mesh = square();
     const brush = laid(mesh);
     Socket.last.dispatchEvent(new Event('open'));
-    expect(JSON.parse(Socket.last.sent[0] ?? '')).toEqual({ build: 'k', part: 'figure' });
+    expect(JSON.parse(Socket.last.sent[0] ?? '')).toEqual({ build: 'k', part: 'figure', edition: '' });
     brush.begin({ kind: 'stroke' }, { point: [0, 0, 0] });
     // A stroke that is begun too early waits for the server, and is not lost to it.
     expect(Socket.last.sent).toHaveLength(1);

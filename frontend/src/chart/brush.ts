@@ -1,3 +1,4 @@
+import { lookedEdition } from '../app/client';
 import type { Pick as Place } from '../figure/picking';
 import { copyOf, draw, readFollowed, type DisplayMesh } from './displayMesh';
 
@@ -53,7 +54,9 @@ export class Brush {
       `${protocol === 'https:' ? 'wss' : 'ws'}://${host}/api/figures/${figure}/brush`,
     );
     this.socket.binaryType = 'arraybuffer';
-    this.socket.addEventListener('open', () => this.socket.send(JSON.stringify({ build, part })));
+    this.socket.addEventListener('open', () =>
+      this.socket.send(JSON.stringify({ build, part, edition: lookedEdition() })),
+    );
     this.socket.addEventListener('message', (event: MessageEvent<ArrayBuffer | string>) =>
       typeof event.data === 'string' ? this.dataOf(event.data) : this.answered(event.data),
     );

@@ -1,4 +1,4 @@
-import type { Material } from '../app/client';
+import type { Setup } from '../app/client';
 import { mm } from '../app/units';
 
 /** What the tints of the chart stand for: four values in print mm, rising, and a word for each of the five bands. */
@@ -10,14 +10,14 @@ export interface Tints {
 
 /** Walls (print mm) at which the depth tints change: the two limits of free-standing walls, then steps that read well
  * beyond. */
-function tintLevels({ walls }: Pick<Material, 'walls'>): [number, number, number, number] {
+function tintLevels({ setting: { walls } }: Setup): [number, number, number, number] {
   const { stop, caution } = walls.free_standing;
   return [stop, caution, caution * 1.6, caution * 2.5];
 }
 
-/** Tints of walls in a material. */
-export function wallTints(material: Material): Tints {
-  const [a, b, c, d] = tintLevels(material);
+/** Tints of walls in a setting. */
+export function wallTints(setup: Setup): Tints {
+  const [a, b, c, d] = tintLevels(setup);
   const rows = [`under ${mm(a)}`, `to ${mm(b)}`, `to ${mm(c)}`, `to ${mm(d)}`, 'deep'];
   return { title: 'wall, mm', levels: [a, b, c, d], rows };
 }

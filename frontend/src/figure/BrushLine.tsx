@@ -1,9 +1,9 @@
-import type { Material } from '../app/client';
+import type { Setup } from '../app/client';
 import { mm } from '../app/units';
 import type { BrushSays } from '../chart/useBrush';
 
 /** What is under the brush: the thinnest wall, and the open walls there as they change. */
-export function BrushLine({ says, material }: { says: BrushSays; material: Material | undefined }) {
+export function BrushLine({ says, setup }: { says: BrushSays; setup: Setup | undefined }) {
   const { state, least, idle, following } = says;
   if (state.at === 'laying out') return 'The brush is being laid out. ';
   if (state.at === 'afterwards') return `${state.why} `;
@@ -12,7 +12,8 @@ export function BrushLine({ says, material }: { says: BrushSays; material: Mater
   return (
     <>
       Thinnest under it <b>{mm(least)} mm</b>
-      {material && `, ${material.name.toLowerCase()} wants ${mm(material.walls.free_standing.caution)}`}
+      {setup &&
+        `, ${setup.material.name.toLowerCase()} wants ${mm(setup.setting.walls.free_standing.caution)}`}
       {following.map(({ title, before, now, limit }) => (
         <span key={title}>
           {'; '}

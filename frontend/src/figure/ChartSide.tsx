@@ -25,7 +25,7 @@ interface Props {
   /** None while nothing is measured. */
   sheet: Sheet | null;
   /** What is drawn while nothing is measured. */
-  first: { name: string | null; edition: Sheet['page']['edition']; material: Sheet['material'] };
+  first: { name: string | null; edition: Sheet['page']['edition']; setup: Sheet['setup'] };
   /** Findings of the station that have a place on the part. */
   findings: { number: number; finding: Finding }[];
   /** Whether a finding is in focus. */
@@ -47,8 +47,8 @@ export function ChartSide(props: Props) {
   const [brushSays, setBrushSays] = useState<BrushSays | null>(null);
   const shows = stationOf(here)?.chart ?? SURVEYED_BY_NONE;
   const build = sheet?.build ?? null;
-  const material = sheet?.material ?? first.material;
-  const tints = useMemo(() => material && wallTints(material), [material]);
+  const setup = sheet?.setup ?? first.setup;
+  const tints = useMemo(() => setup && wallTints(setup), [setup]);
   const ghosts = useMemo(
     () => (shows.ghosts && build?.ghosts.map(({ display }) => display)) || [],
     [shows, build],
@@ -87,7 +87,7 @@ export function ChartSide(props: Props) {
             pointed={props.pointed.set}
             turns={!!shows.turns}
             grounded={!!shows.grounded}
-            printer={shows.inPrinter ? sheet?.printer : undefined}
+            printer={shows.inPrinter ? sheet?.setup?.printer : undefined}
             picked={picking.picked}
             outlined={picking.outlined}
             brush={picking.brush}
@@ -120,7 +120,7 @@ export function ChartSide(props: Props) {
         <p className="picking-says" role="status">
           {picking.asked.says}
           {'count' in picking.asked && `: ${picking.picks.length} of ${picking.asked.count}`}.{' '}
-          {brushSays && <BrushLine says={brushSays} material={material} />}
+          {brushSays && <BrushLine says={brushSays} setup={setup} />}
           <button className="plain" onClick={picking.leave}>
             <u>leave it</u>
           </button>
@@ -134,8 +134,7 @@ export function ChartSide(props: Props) {
           facts={part.facts}
           pointed={props.pointed}
           stale={sheet?.acts.stale ?? false}
-          material={material}
-          printer={sheet?.printer}
+          setup={setup}
         />
       )}
     </section>

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { useCallback, useMemo, useState } from 'react';
-import { useNavigate, useParams } from 'react-router';
+import { useNavigate, useParams, useSearchParams } from 'react-router';
 
 import type { BuildRecord, Finding, Station } from '../app/client';
 import { useJobTurn } from '../app/jobs';
@@ -24,6 +24,7 @@ import {
   type SheetState,
 } from './commands';
 import { Head, whyUnchecked } from './Head';
+import { HoldsIn } from './HoldsIn';
 import { KeysSheet } from './KeysSheet';
 import { StationLine } from './StationLine';
 import { nameOf } from './Naming';
@@ -38,7 +39,7 @@ import type { Change, Sheet, Tinting } from './sheet';
 import { triable } from './SideBySide';
 import { useChecking } from './SoFar';
 import { TrialContext, useTried, type Trial } from './trial';
-import { useBench, useFigure } from './useFigure';
+import { useFigure, useSetups } from './useFigure';
 import { useOpenAct } from './useOpenAct';
 
 /** The sheet of one figure: the line, the notes, the chart and the record. */
@@ -46,8 +47,10 @@ export default function FigurePage() {
   const params = useParams();
   const number = Number(params.number);
   const navigate = useNavigate();
-  const acts = useFigure(number);
-  const { printers, materials } = useBench();
+  const [search] = useSearchParams();
+  const edition = search.get('edition') ?? '';
+  const acts = useFigure(number, edition);
+  const setups = useSetups();
   const { page, build } = acts;
   const picking = usePicking();
   const [focus, setFocus] = useState(0);
@@ -61,6 +64,7 @@ export default function FigurePage() {
   const [box, setBox] = useState<Box | null>(null);
   const [handles, setHandles] = useState<HandlesAsked | null>(null);
   const [chosenPart, choosePart] = useState<string | null>(null);
+  const [onlyHere, setOnlyHere] = useState(false);
   const [tinting, setTinting] = useState<Tinting>('walls');
   const [seeing, see] = useState<Change | null>(null);
   const job = useJobTurn(page.data?.job);
@@ -108,8 +112,7 @@ export default function FigurePage() {
     look(to);
     chooseSpotAt(`${build?.key} ${there.number}`, among(there));
   };
-  const printer = printers.find((other) => other.id === page.data?.edition.printer);
-  const material = materials.find((other) => other.id === page.data?.edition.material);
+  const setup = setups.find((other) => other.id === page.data?.edition.setting);
   const sheet: Sheet | null =
     page.data && build
       ? {
@@ -117,7 +120,7 @@ export default function FigurePage() {
           build,
           acts,
           busy: acts.busy || acts.stale,
-          ...{ printers, materials, printer, material, part, picking, large: swapped },
+          ...{ setups, setup, part, picking, large: swapped },
           ...{ showBox: setBox, showHandles: setHandles, drawPart: choosePart },
           ...{ tinting, setTinting, showPlace, open },
         }
@@ -141,7 +144,10 @@ export default function FigurePage() {
     setFocus(0);
     setPreviewing(false);
     closeAct();
-    void navigate(`/figures/${number}/${station}`, { replace: true });
+    void navigate(
+      { pathname: `/figures/${number}/${station}`, search: search.toString() },
+      { replace: true },
+    );
   };
   // The note asks for the same, and draws its section.
   const remedied = useQuery({
@@ -159,7 +165,7 @@ export default function FigurePage() {
   const apply = () => {
     if (!canApply || !current) return;
     setPreviewing(false);
-    acts.apply(current.number, remedy, spot);
+    acts.apply(current.number, remedy, spot, onlyHere);
   };
   const accept = (reason: string) =>
     current &&
@@ -203,6 +209,7 @@ export default function FigurePage() {
     turnRemedy: (by) => chooseRemedy(Math.max(0, Math.min(now.remedies.length - 1, remedy + by))),
     showActs: () => setActsShown(true),
     showKeys: () => setKeysShown(true),
+    showEditions: () => void navigate(`/figures/${number}/editions?edition=${page.data?.looked ?? ''}`),
     undo: () => now.canUndo && back(acts.undo),
     redo: () => now.canRedo && back(acts.redo),
     leave: () => (picking.asked ? picking.leave() : closeAct()),
@@ -219,14 +226,7 @@ export default function FigurePage() {
     .map((other) => (other === found ? { ...other, finding: atSpot(other.finding, spot) } : other));
   return (
     <div className={`page ${swapped ? 'swapped' : ''}`}>
-      <Head
-        page={page.data}
-        tall={tall}
-        printer={printer}
-        unchecked={unchecked}
-        checkAgain={acts.checkAgain}
-        goSize={() => go('size')}
-      />
+      <Head page={page.data} tall={tall} setup={setup} unchecked={unchecked} checkAgain={acts.checkAgain} />
       <KeysSheet open={keysShown} close={() => setKeysShown(false)} acts={stationActs} here={here} />
       <CommandSearch
         open={actsShown}
@@ -234,9 +234,10 @@ export default function FigurePage() {
         commands={byName(does, now, {
           stationActs,
           openAct,
-          applied: (k) => current && acts.apply(current.number, k, spot),
+          applied: (k) => current && acts.apply(current.number, k, spot, onlyHere),
           chosen: remedy,
           figure: number,
+          edition: page.data.looked,
           open,
         })}
       />
@@ -264,6 +265,7 @@ export default function FigurePage() {
               stale={acts.stale}
               unchecked={unchecked}
               error={acts.error}
+              told={toldOf(acts.told, edition, page.data.looked)}
               first={firstSays(!!checking, !!page.data.look && !!folder?.chart?.walls)}
               turns={places > 1 && !current ? turnsOf(does, now) : []}
               row={rowOf(does, now)}
@@ -278,7 +280,7 @@ export default function FigurePage() {
                     place={`${place + 1} of ${findings.length}`}
                     turns={turnsOf(does, now)}
                     ways={waysOf(does, now)}
-                    material={material?.name.toLowerCase() ?? ''}
+                    material={setup?.material.name.toLowerCase() ?? ''}
                     remedy={remedy}
                     chooseRemedy={chooseRemedy}
                     apply={apply}
@@ -289,6 +291,11 @@ export default function FigurePage() {
                     large={swapped}
                     accept={accept}
                     rename={rename}
+                    holds={
+                      page.data.editions.length > 1 && (
+                        <HoldsIn page={page.data} onlyHere={onlyHere} set={setOnlyHere} />
+                      )
+                    }
                   />
                 )
               }
@@ -297,7 +304,7 @@ export default function FigurePage() {
           <ChartSide
             here={here}
             sheet={sheet}
-            first={{ name: page.data.look ?? null, edition: page.data.edition, material }}
+            first={{ name: page.data.look ?? null, edition: page.data.edition, setup }}
             findings={shown}
             focused={!!current}
             chosen={current?.number ?? null}
@@ -313,8 +320,7 @@ export default function FigurePage() {
           page={page.data}
           steps={build?.steps ?? []}
           height={tall}
-          printer={printer}
-          material={material}
+          setup={setup}
           editStep={acts.editStep}
           switchStep={acts.switchStep}
           moveStep={acts.moveStep}
@@ -326,6 +332,11 @@ export default function FigurePage() {
       </main>
     </div>
   );
+}
+
+/** What an undo changed, or that the edition in the address is gone. */
+function toldOf(told: string, asked: string, looked: string): string {
+  return told || (asked && asked !== looked ? 'The edition in the address is gone: this is the first.' : '');
 }
 
 /** What is said while nothing is measured. */

@@ -1,6 +1,6 @@
 import { Link } from 'react-router';
 
-import type { FigurePage, JobView, PartRecord, Printer, Material } from '../app/client';
+import type { FigurePage, JobView, PartRecord, Setup } from '../app/client';
 import { JobLine } from '../app/JobLine';
 import { LightSwitch } from '../app/LightSwitch';
 import { count, mm } from '../app/units';
@@ -10,19 +10,17 @@ import { useValue, type Value } from '../app/value';
 export function Head({
   page,
   tall,
-  printer,
+  setup,
   unchecked,
   checkAgain,
-  goSize,
 }: {
   page: FigurePage;
   /** Print mm; undefined before it is measured. */
   tall: number | undefined;
-  printer: Printer | undefined;
+  setup: Setup | undefined;
   /** Why it is not being checked; null while it is, or was. */
   unchecked: string | null;
   checkAgain: () => void;
-  goSize: () => void;
 }) {
   return (
     <header className="head">
@@ -44,17 +42,21 @@ export function Head({
           </span>
         )}
         <LightSwitch />
-        <button className="plain" onClick={goSize}>
+        <Link to={`/figures/${page.id}/editions?edition=${page.looked}`} title="Its editions (E)">
           <span className="soft">made for </span>
           <b>
+            {page.editions.length > 1 && `${nameOf(page)}, `}
             {tall === undefined ? '…' : `${mm(tall)} mm`}
-            {printer && ` ${printer.process}`}
+            {setup && ` ${setup.printer.process}`}
           </b>
-        </button>
+          {page.editions.length > 1 && <span className="soft"> one of {page.editions.length}</span>}
+        </Link>
       </span>
     </header>
   );
 }
+
+const nameOf = (page: FigurePage) => page.editions.find(({ id }) => id === page.looked)?.name ?? '';
 
 /** Why a figure that has no build is not being checked either; null while it is. */
 export function whyUnchecked(job: JobView | null): string | null {
@@ -68,15 +70,13 @@ export function Calipers({
   facts,
   pointed,
   stale,
-  material,
-  printer,
+  setup,
 }: {
   facts: PartRecord['facts'];
   /** The wall under the pointer, figure mm. */
   pointed: Value<number | null>;
   stale: boolean;
-  material: Material | undefined;
-  printer: Printer | undefined;
+  setup: Setup | undefined;
 }) {
   return (
     <div className="calipers">
@@ -89,7 +89,7 @@ export function Calipers({
       <WallThere pointed={pointed} factor={facts.factor} />
       <span className="end">
         {stale ? 'from before the change' : `${count(facts.triangles, 'triangle')}`}
-        {material && printer && `, ${material.name.toLowerCase()} on ${printer.name}`}
+        {setup && `, ${setup.name}`}
       </span>
     </div>
   );

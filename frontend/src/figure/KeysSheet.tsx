@@ -19,6 +19,7 @@ const KEYS: [keys: string[], does: string][] = [
   [['N'], 'night chart, day chart'],
   [['←', '→', '↑', '↓'], 'turn the figure, while the chart has the focus'],
   [['/'], 'do anything by its name; Ctrl K too'],
+  [['E'], 'the editions it is made for'],
   [['?'], 'this sheet'],
 ];
 

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 
 import { api, dataOf, type BuildRecord, type Finding, type Remedy, type SectionDrawing } from '../app/client';
 import { Mark } from '../app/Mark';
@@ -27,6 +27,8 @@ interface Props {
   /** Keys of how it is drawn, and of its ways out. */
   ways: RowKey[];
   material: string;
+  /** In which editions its remedy would hold; nothing where there is one edition. */
+  holds?: ReactNode;
   remedy: number;
   chooseRemedy: (remedy: number) => void;
   apply: () => void;
@@ -109,6 +111,7 @@ export function Note(props: Props) {
       {(finding.where || finding.remedies.length > 0) && (
         <Remedies remedies={finding.remedies} chosen={remedy} choose={chooseRemedy} apply={apply} />
       )}
+      {finding.remedies[remedy]?.change.does === 'add-steps' && props.holds}
       {acceptable(finding) && <Accepting key={`${build.key} ${number}`} accept={props.accept} />}
       {finding.at && finding.where && (
         <Naming key={`${build.key} ${number} name`} at={finding.at} rename={props.rename} />

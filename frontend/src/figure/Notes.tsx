@@ -30,6 +30,8 @@ interface Props {
   /** Why it is not checked. */
   unchecked: string | null;
   error: string;
+  /** What was done to which editions. */
+  told: string;
   /** What is said while nothing is measured. */
   first: string;
   /** Keys that go through what is found, where no note shows them. */
@@ -54,6 +56,7 @@ export function Notes(props: Props) {
             {props.error}
           </p>
         )}
+        {props.told && <p role="status">{props.told}</p>}
         {checking && <SoFar here={here} checking={checking} />}
         {sheet && stale && (
           <p className="stale-says" role="status">

@@ -1,15 +1,14 @@
 import { useState } from 'react';
 import { Link } from 'react-router';
 
-import type { Edition, FigurePage, Material, Printer, StepSentence } from '../app/client';
+import type { Edition, FigurePage, Setup, StepSentence } from '../app/client';
 import { mm } from '../app/units';
 
 interface Props {
   page: FigurePage;
   steps: StepSentence[];
   height: number | undefined;
-  printer: Printer | undefined;
-  material: Material | undefined;
+  setup: Setup | undefined;
   editStep: (step: number, field: string, value: number) => void;
   switchStep: (step: number, on: boolean) => void;
   moveStep: (step: number, before: number | null) => void;
@@ -24,8 +23,7 @@ export function Record({
   page,
   steps,
   height,
-  printer,
-  material,
+  setup,
   editStep,
   switchStep,
   moveStep,
@@ -35,7 +33,12 @@ export function Record({
   busy,
 }: Props) {
   const [first, ...rest] = steps;
-  const only = ({ step }: StepSentence) => (page.differing.includes(step.id) ? page.variant : '');
+  const named = new Map(page.editions.map(({ id, name }) => [id, name]));
+  const only = ({ step }: StepSentence) =>
+    [
+      ...(page.differing.includes(step.id) ? [page.variant] : []),
+      ...(page.holds_in[step.id] ?? []).map((id) => named.get(id) ?? 'an edition that is gone'),
+    ].join(', ');
   return (
     <section className="record" aria-label="Record">
       <div>
@@ -43,8 +46,12 @@ export function Record({
         <div className="soft" style={{ fontSize: 12.5 }}>
           revision {page.revision}
         </div>
-        <Link to={`/figures/${page.id}/versions`}>versions</Link>,{' '}
-        <a href={`/api/figures/${page.id}/recipe.json`} download title="The recipe as a file">
+        <Link to={`/figures/${page.id}/versions?edition=${page.looked}`}>versions</Link>,{' '}
+        <a
+          href={`/api/figures/${page.id}/recipe.json?edition=${page.looked}`}
+          download
+          title="The recipe as a file"
+        >
           recipe
         </a>
         <div style={{ display: 'flex', gap: 8, marginTop: 8 }}>
@@ -68,7 +75,7 @@ export function Record({
       </div>
       {!first && <p className="soft">Its sentences stand here once the figure is measured.</p>}
       <ol hidden={!first}>
-        {first && <Said number={1} said={first} edit={editStep} only={only(first)} />}
+        {first && <Said number={1} said={first} edit={editStep} only={only(first)} out="" />}
         <li>
           <span className="n">2.</span>
           Stands{' '}
@@ -82,7 +89,7 @@ export function Record({
               save={(value) => setEdition({ ...page.edition, height: value, factor: null })}
             />
           )}{' '}
-          mm{printer && material && `, in ${material.name.toLowerCase()} on ${printer.name}`}.
+          mm{setup && `, in ${setup.material.name.toLowerCase()} on ${setup.printer.name}`}.
         </li>
         {rest.map((said, k) => (
           <Said
@@ -91,16 +98,19 @@ export function Record({
             said={said}
             edit={editStep}
             only={only(said)}
+            out={page.left_out[said.step.id] ?? ''}
             touched={k === rest.length - 1}
           >
-            <StepActs
-              steps={steps}
-              place={k + 1}
-              number={k + 3}
-              busy={busy}
-              switchStep={switchStep}
-              moveStep={moveStep}
-            />
+            {!page.left_out[said.step.id] && (
+              <StepActs
+                steps={steps}
+                place={k + 1}
+                number={k + 3}
+                busy={busy}
+                switchStep={switchStep}
+                moveStep={moveStep}
+              />
+            )}
           </Said>
         ))}
       </ol>
@@ -113,20 +123,24 @@ function Said({
   said: { step, sentence },
   edit,
   only,
+  out,
   touched = false,
   children,
 }: {
   number: number;
   said: StepSentence;
   edit: Props['editStep'];
-  /** The variant whose sentence this is alone; empty for a sentence of the figure. */
+  /** The variant or editions whose sentence this is alone; empty for a sentence of the figure. */
   only: string;
+  /** Why the edition that is looked at leaves it out; empty where it does not. */
+  out: string;
   touched?: boolean;
   children?: React.ReactNode;
 }) {
   return (
     <li className={`${touched ? 'touched' : ''} ${step.on ? '' : 'off'}`}>
       <span className="n">{number}.</span>
+      {out && <span className="soft">left out, {out}: </span>}
       {only && <b className="only">{only}: </b>}
       {sentence.map((piece, k) =>
         typeof piece === 'string' ? (

@@ -19,6 +19,7 @@ export interface CommandHandlers {
   turnRemedy: (by: number) => void;
   showActs: () => void;
   showKeys: () => void;
+  showEditions: () => void;
   undo: () => void;
   redo: () => void;
   leave: () => void;
@@ -58,6 +59,7 @@ export function keysOf(handlers: CommandHandlers): Record<string, () => void> {
     ']': () => handlers.turnRemedy(1),
     n: turnLight,
     '?': handlers.showKeys,
+    e: handlers.showEditions,
     '/': handlers.showActs,
     'ctrl+k': handlers.showActs,
     u: handlers.undo,
@@ -127,6 +129,8 @@ interface Named {
   /** The remedy that A handlers. */
   chosen: number;
   figure: number;
+  /** The edition that is looked at. */
+  edition: string;
   /** Opens another sheet. */
   open: (address: string) => void;
 }
@@ -139,6 +143,8 @@ export function byName(handlers: CommandHandlers, state: SheetState, of: Named):
     ['Line it up with others', `/line-up?figures=${of.figure}`],
     ['The shelf of bits', `/bits?figure=${of.figure}`],
     ['Versions', `/figures/${of.figure}/versions`],
+    ['Editions', `/figures/${of.figure}/editions?edition=${of.edition}`],
+    ['Bench', '/bench'],
     ['Back to the shelf', '/'],
   ];
   return [

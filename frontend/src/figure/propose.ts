@@ -40,7 +40,7 @@ async function propose(
   const job = await dataOf<JobView>(
     api.POST('/api/figures/{number}/previews', {
       params: { path: { number: figure } },
-      body: { build, finding, remedy, place: spot },
+      body: { build, finding, remedy, place: spot, only_here: false },
     }),
   );
   const done = await ended(job, signal);

@@ -4,10 +4,9 @@ import type {
   BuildRecord,
   FieldsOf,
   FigurePage,
-  Material,
+  Setup,
   NewStep,
   PartRecord,
-  Printer,
   Step,
   StepFields,
 } from '../app/client';
@@ -37,10 +36,9 @@ export interface Sheet {
   acts: FigureActs;
   /** Whether a change must wait: for another one, or for the figure to be checked. */
   busy: boolean;
-  printers: Printer[];
-  materials: Material[];
-  printer: Printer | undefined;
-  material: Material | undefined;
+  setups: Setup[];
+  /** What the edition that is looked at is printed with. */
+  setup: Setup | undefined;
   /** The part that is drawn. */
   part: PartRecord | undefined;
   picking: Picking;

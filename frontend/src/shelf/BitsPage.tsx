@@ -24,7 +24,7 @@ export default function BitsPage() {
     placeholderData: (before) => before,
   });
   const page = useQuery({
-    queryKey: ['figure', figure],
+    queryKey: ['figure', figure, ''],
     queryFn: () =>
       dataOf<FigurePage>(api.GET('/api/figures/{number}', { params: { path: { number: figure ?? 0 } } })),
     enabled: figure !== null,
@@ -58,7 +58,7 @@ export default function BitsPage() {
       );
     },
     onSuccess: (changed) => {
-      client.setQueryData(['figure', figure], changed);
+      client.setQueryData(['figure', figure, ''], changed);
       void navigate(`/figures/${figure}/bring-in`);
     },
   });

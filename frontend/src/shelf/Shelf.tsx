@@ -43,6 +43,7 @@ export function Shelf() {
         <span className="right">
           <Coming coming={coming} />
           <LightSwitch />
+          <Link to="/bench">Bench</Link>
           <Link to="/bits">Bits</Link>
           <Link to="/line-up">Line-up</Link>
           <Link to="/scanner">Scan an object</Link>

@@ -61,6 +61,7 @@ export function ChoiceField<T extends string | number>({
   change,
   disabled = false,
   helperText,
+  shownWhenEmpty = false,
 }: {
   label: string;
   /** Empty while nothing is chosen. */
@@ -70,6 +71,8 @@ export function ChoiceField<T extends string | number>({
   change: (to: T) => void;
   disabled?: boolean;
   helperText?: string;
+  /** Whether the empty value is one of the options. */
+  shownWhenEmpty?: boolean;
 }) {
   const pairs = (Array.isArray(options) ? options : Object.entries(options)) as readonly (readonly [
     T,
@@ -83,6 +86,7 @@ export function ChoiceField<T extends string | number>({
       value={value}
       disabled={disabled}
       helperText={helperText}
+      slotProps={shownWhenEmpty ? { select: { displayEmpty: true }, inputLabel: { shrink: true } } : {}}
       onChange={(event) => change(event.target.value as T)}
     >
       {pairs.map(([key, name]) => (

@@ -5,7 +5,7 @@ import type { ReactNode } from 'react';
 import { MemoryRouter } from 'react-router';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 
-import type { BuildRecord, FigurePage, Finding, Material, Printer } from '../app/client';
+import type { BuildRecord, FigurePage, Finding, Setup } from '../app/client';
 import type { FigureActs } from '../figure/useFigure';
 import { usePicking } from '../figure/picking';
 import type { Sheet } from '../figure/sheet';
@@ -33,16 +33,17 @@ const build = {
   sizes: null,
 } as unknown as BuildRecord;
 
-const edition = { height: 30, factor: null, printer: 'lantern-6', material: 'tough-grey' };
+const edition = { height: 30, factor: null, setting: 'grey', form: { mirrored: false } };
 const page = { id: 4, edition, cautions: ['Wear gloves.'], sources: [] } as unknown as FigurePage;
-const printers = [
-  { id: 'lantern-6', name: 'Lantern 6', process: 'resin', volume: [132, 74, 165] },
-  { id: 'reed', name: 'Long Reed', process: 'filament', volume: [300, 300, 340] },
-] as unknown as Printer[];
-const materials = [
-  { id: 'tough-grey', name: 'Tough grey resin', process: 'resin', walls: { free_standing: { stop: 0.45 } } },
-  { id: 'matt', name: 'Matt filament', process: 'filament', walls: { free_standing: { stop: 0.8 } } },
-] as unknown as Material[];
+const inSetting = (id: string, name: string, stop: number, retired = false) => ({
+  ...{ id, name, retired },
+  setting: { layer: 0.05, walls: { free_standing: { stop } } },
+});
+const setups = [
+  inSetting('grey', 'Grey on Lantern 6', 0.45),
+  inSetting('reed', 'Matt on Long Reed', 0.8),
+  inSetting('old', 'An old one', 0.5, true),
+] as unknown as Setup[];
 
 let setEdition: ReturnType<typeof vi.fn>;
 const acts = (over = {}) => ({ setEdition, stale: false, ...over }) as unknown as FigureActs;
@@ -50,7 +51,7 @@ const show = (inside: ReactNode) =>
   render(<QueryClientProvider client={new QueryClient()}>{inside}</QueryClientProvider>);
 
 const sheet = (over: object) =>
-  ({ page, build, printers, materials, acts: acts(), large: false, ...over }) as unknown as Sheet;
+  ({ page, build, setups, acts: acts(), large: false, ...over }) as unknown as Sheet;
 
 function Sized() {
   const picking = usePicking();
@@ -97,19 +98,27 @@ describe('the size', () => {
     expect(height.getAttribute('aria-invalid')).toBe('true');
   });
 
-  it('takes along a material that goes with another printer', () => {
+  it('is made in another setting, with nothing else changed', () => {
     panel();
-    fireEvent.mouseDown(screen.getByLabelText('Printer'));
+    fireEvent.mouseDown(screen.getByLabelText('Setting'));
     fireEvent.click(screen.getByRole('option', { name: /Long Reed/ }));
-    expect(setEdition).toHaveBeenLastCalledWith({ ...edition, printer: 'reed', material: 'matt' });
+    expect(setEdition).toHaveBeenLastCalledWith({ ...edition, setting: 'reed' });
   });
 
-  it('offers only materials the printer can print', () => {
+  it('offers no setting that is retired', () => {
     panel();
-    fireEvent.mouseDown(screen.getByLabelText('Material'));
+    fireEvent.mouseDown(screen.getByLabelText('Setting'));
     expect(screen.getAllByRole('option').map((option) => option.textContent)).toEqual([
-      'Tough grey resin, walls from 0.45 mm',
+      'Grey on Lantern 6, layers 0.05 mm, walls from 0.45 mm',
+      'Matt on Long Reed, layers 0.05 mm, walls from 0.80 mm',
     ]);
+  });
+
+  it('gives one part a setting of its own', () => {
+    panel();
+    fireEvent.mouseDown(screen.getByLabelText('Setting of figure'));
+    fireEvent.click(screen.getByRole('option', { name: /Long Reed/ }));
+    expect(setEdition).toHaveBeenLastCalledWith({ ...edition, part_settings: { figure: 'reed' } });
   });
 });
 

@@ -4,7 +4,7 @@ import { cleanup, fireEvent, render, screen, waitFor } from '@testing-library/re
 import type { ReactNode } from 'react';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 
-import type { BuildRecord, FigurePage, Printer } from '../app/client';
+import type { BuildRecord, FigurePage, Setup } from '../app/client';
 import type { FigureActs } from '../figure/useFigure';
 import { numberIn } from './Fields';
 import { Credit } from './bring_in/Credit';
@@ -57,9 +57,9 @@ const build = {
 } as unknown as BuildRecord;
 const page = {
   id: 4,
-  edition: { height: 30, factor: null, printer: 'lantern-6', material: 'tough-grey' },
+  edition: { height: 30, factor: null, setting: 'lantern-6-tough-grey' },
 } as unknown as FigurePage;
-const printers = [{ id: 'lantern-6', name: 'Lantern 6' }] as unknown as Printer[];
+const setup = { printer: { id: 'lantern-6', name: 'Lantern 6' } } as unknown as Setup;
 
 let sent: { path: string; body: unknown }[];
 const addStep = vi.fn();
@@ -132,7 +132,7 @@ describe('terms', () => {
 
 describe('a size worked out', () => {
   it('is asked for once the number is one, and shows working, cost and what becomes thin', async () => {
-    show(<Ways picking={picking} page={page} build={build} acts={acts} printers={printers} />);
+    show(<Ways picking={picking} page={page} build={build} acts={acts} setups={[setup]} setup={setup} />);
     const field = screen.getByLabelText('From the ground to the top, mm');
     fireEvent.change(field, { target: { value: '-60' } });
     expect(sent).toEqual([]);

@@ -2,7 +2,15 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 
-import { api, dataOf, type Comparison, type FigurePage, type JobView, type VersionView } from '../app/client';
+import {
+  api,
+  dataOf,
+  lookedEdition,
+  type Comparison,
+  type FigurePage,
+  type JobView,
+  type VersionView,
+} from '../app/client';
 import { ended } from '../app/jobs';
 import { LightSwitch } from '../app/LightSwitch';
 import { MarkCounts } from '../app/Mark';
@@ -16,7 +24,7 @@ export default function VersionsPage() {
   const client = useQueryClient();
   const path = { number };
   const page = useQuery({
-    queryKey: ['figure', number],
+    queryKey: ['figure', number, lookedEdition()],
     queryFn: () => dataOf<FigurePage>(api.GET('/api/figures/{number}', { params: { path } })),
   });
   const versions = useQuery({
@@ -60,7 +68,8 @@ export default function VersionsPage() {
           Ulvet
         </Link>
         <h1 style={{ font: 'inherit' }}>
-          <Link to="/">Shelf</Link>, <Link to={`/figures/${number}`}>{page.data.name}</Link>, <b>versions</b>
+          <Link to="/">Shelf</Link>,{' '}
+          <Link to={`/figures/${number}?edition=${lookedEdition()}`}>{page.data.name}</Link>, <b>versions</b>
         </h1>
         <span className="right">
           <LightSwitch />

@@ -217,7 +217,7 @@ def _view(studio: Studio) -> BenchView:
                         name=one.name,
                         retired=one.retired,
                         shipped=bench_edits.is_shipped(place, one.id),
-                        values=list(value_rows(place, one)),
+                        values=list(value_rows(now.bench, place, one)),
                     )
                     for one in getattr(now.bench, place)
                 ],

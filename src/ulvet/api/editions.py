@@ -40,6 +40,18 @@ def add(number: RowNumber, asked: NewEdition, seen: IfMatch, studio: AtStudio) -
     return changed_page(studio, number, Seen(seen.revision, new))
 
 
+@router.post("/draft")
+def add_draft(number: RowNumber, seen: IfMatch, studio: AtStudio) -> FigurePage:
+    """Add a draft of the edition that is looked at, smaller and coarser, and look at it."""
+    return changed_page(studio, number, Seen(seen.revision, editions.add_draft(studio, number, seen)))
+
+
+@router.post("/smallest")
+def add_smallest(number: RowNumber, seen: IfMatch, studio: AtStudio) -> FigurePage:
+    """Add the edition that is looked at in the smallest size at which it prints, and look at it."""
+    return changed_page(studio, number, Seen(seen.revision, editions.add_smallest(studio, number, seen)))
+
+
 @router.put("/{wanted}")
 def change(number: RowNumber, wanted: str, asked: NewEdition, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Make an edition another: its name, its size, whatever it is made for."""

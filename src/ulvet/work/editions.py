@@ -1,5 +1,7 @@
 """The editions of a figure: added, changed, moved and taken out, each as a new revision."""
 
+import itertools
+
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.editions import (
     Editions,
@@ -11,12 +13,23 @@ from ulvet.core.bench.editions import (
     without_edition,
 )
 from ulvet.core.bench.part_setups import PartSetups
+from ulvet.core.lengths import PrintMM
 from ulvet.core.recipe.in_edition import without_edition_named
 from ulvet.core.recipe.runner import Recipe
-from ulvet.work.refusals import NotThere
+from ulvet.core.size.more_editions import draft_of, smallest_of
+from ulvet.work.record import BuildRecord
+from ulvet.work.refusals import NotThere, Refused
 from ulvet.work.studio import Seen, Studio
 
-__all__ = ["FIRST_EDITION", "add_edition", "change_edition", "move_edition", "remove_edition"]
+__all__ = [
+    "FIRST_EDITION",
+    "add_draft",
+    "add_edition",
+    "add_smallest",
+    "change_edition",
+    "move_edition",
+    "remove_edition",
+]
 
 FIRST_EDITION: Editions = (NamedEdition(id="e1", name="First edition"),)
 """What a figure that was just brought in has."""
@@ -37,6 +50,42 @@ def add_edition(studio: Studio, number: int, seen: Seen, name: str, made: Editio
 
     studio.change_all(number, seen, f"edition {name}", added)
     return new[-1]
+
+
+def add_draft(studio: Studio, number: int, seen: Seen) -> str:
+    """Add a draft of the edition that is looked at, smaller and coarser; its id.
+
+    Raises NotThere, Conflict, Refused.
+    """
+    looked, record = _looked(studio, number, seen)
+    made = draft_of(looked.made, PrintMM(record.size_mm[2]), studio.bench.value)
+    return add_edition(studio, number, seen, _free(studio, number, f"{looked.name}, draft"), made)
+
+
+def add_smallest(studio: Studio, number: int, seen: Seen) -> str:
+    """Add the edition that is looked at in the smallest size at which it prints; its id.
+
+    Raises NotThere, Conflict, Refused.
+    """
+    looked, record = _looked(studio, number, seen)
+    made = smallest_of(looked.made, record.sizes)
+    if made is None:
+        raise Refused("At no size up to eight times this one do all its walls print: mend or thicken them first.")
+    return add_edition(studio, number, seen, _free(studio, number, f"{looked.name}, smallest"), made)
+
+
+def _looked(studio: Studio, number: int, seen: Seen) -> tuple[NamedEdition, BuildRecord]:
+    _, head, record, _ = studio.figure(number, seen.edition)
+    if record is None:
+        raise Refused("The figure is still being checked: add that edition when that is done.")
+    return studio.edition(head, seen.edition), record
+
+
+def _free(studio: Studio, number: int, name: str) -> str:
+    """A name that no edition of a figure has, made from this one."""
+    taken = {one.name.casefold() for one in studio.editions(studio.figure_and_head(number)[1])}
+    names = (name[:54] if count == 1 else f"{name[:54]} {count}" for count in itertools.count(1))
+    return next(new for new in names if new.casefold() not in taken)
 
 
 def change_edition(studio: Studio, number: int, seen: Seen, changed: NamedEdition) -> None:

@@ -1,6 +1,6 @@
 import { useState } from 'react';
 
-import type { BuildRecord, Material, MeetingRecord } from '../../app/client';
+import type { BuildRecord, MeetingRecord, Setup } from '../../app/client';
 import { mm } from '../../app/units';
 import { DoIt } from '../../figure/DoIt';
 import type { FigureActs } from '../../figure/useFigure';
@@ -9,7 +9,7 @@ import { ChoiceField, NumberField, numberIn } from '../Fields';
 interface Props {
   build: BuildRecord;
   acts: FigureActs;
-  material: Material | undefined;
+  setup: Setup | undefined;
 }
 
 function meetingOf({ meetings }: BuildRecord, bit: string, host: string): MeetingRecord | undefined {
@@ -18,27 +18,21 @@ function meetingOf({ meetings }: BuildRecord, bit: string, host: string): Meetin
 }
 
 /** How two parts would hold together, before they are joined. */
-function Meets({
-  meeting,
-  material,
-}: {
-  meeting: MeetingRecord | undefined;
-  material: Material | undefined;
-}) {
+function Meets({ meeting, setup }: { meeting: MeetingRecord | undefined; setup: Setup | undefined }) {
   if (!meeting) return <p className="soft">They do not reach into each other, as far as can be told.</p>;
   const { overlap, neck, neck_width: thick, sealed } = meeting;
   return (
     <p>
       As they stand they reach <b>{mm(overlap)} mm</b> into each other; the neck is <b>{mm(thick)} mm</b>{' '}
       thick, {mm(neck)} mm²
-      {material && `, and ${material.name.toLowerCase()} wants ${mm(material.walls.pin.caution)} mm`}.
+      {setup && `, and ${setup.material.name.toLowerCase()} wants ${mm(setup.setting.walls.pin.caution)} mm`}.
       {sealed > 0 && ` A cavity of ${mm(sealed)} mm³ would be sealed in.`}
     </p>
   );
 }
 
 /** One part joined to another, whose name stays. */
-export function JoinParts({ build, acts, material }: Props) {
+export function JoinParts({ build, acts, setup }: Props) {
   const names = build.parts.map(({ facts }) => facts.part);
   const [host, setHost] = useState(names[0] ?? '');
   const [bit, setBit] = useState(names[1] ?? '');
@@ -76,7 +70,7 @@ export function JoinParts({ build, acts, material }: Props) {
             and hollows are reckoned as if both were whole.
           </p>
         )}
-        {there && <Meets meeting={meetingOf(build, bit, host)} material={material} />}
+        {there && <Meets meeting={meetingOf(build, bit, host)} setup={setup} />}
         <DoIt
           acts={acts}
           label="Join them"

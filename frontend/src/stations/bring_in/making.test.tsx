@@ -13,7 +13,10 @@ import { StrokeTools } from './StrokeTools';
 import { unasked } from '../../testing/unasked';
 
 const addStep = vi.fn();
-const RESIN = { name: 'Grey resin', walls: { pin: { caution: 0.7 } } } as never;
+const RESIN = {
+  material: { name: 'Grey resin' },
+  setting: { walls: { pin: { caution: 0.7 } } },
+} as never;
 const sent: { path: string; body: unknown }[] = [];
 let shelf: object[] = [];
 let asked: Asked | null = null;
@@ -45,7 +48,7 @@ function panel(names: string[], stale = false) {
   render(
     <QueryClientProvider client={new QueryClient()}>
       <AddForm {...all} />
-      {names.length > 1 && <JoinParts {...all} material={RESIN} />}
+      {names.length > 1 && <JoinParts {...all} setup={RESIN} />}
       <StampTools {...all} />
       <StrokeTools {...all} />
     </QueryClientProvider>,

@@ -2,7 +2,7 @@
 import { cleanup, fireEvent, render, screen, within } from '@testing-library/react';
 import { afterEach, describe, expect, it, vi } from 'vitest';
 
-import type { BuildRecord, Finding, Gauge, Material } from '../../app/client';
+import type { BuildRecord, Finding, Gauge, Setup } from '../../app/client';
 import type { Pick } from '../../figure/picking';
 import { nameOf } from '../../figure/Naming';
 import { acceptable, acceptance, Accepting } from '../../figure/Accepting';
@@ -15,8 +15,7 @@ afterEach(cleanup);
 const edition = {
   height: 30,
   factor: null,
-  printer: 'lantern-6',
-  material: 'tough-grey',
+  setting: 'lantern-6-tough-grey',
   use: 'tabletop',
   sanding: 0,
 };
@@ -69,17 +68,14 @@ const places = [
   { ...place, name: 'a mast', kind: 'pin', stops: true, least_mm: 0.3, extent_mm: 4, point: [3, 3, 3] },
 ] as unknown as Gauge['places'];
 
-const limit = (stop: number, caution: number) => ({ stop, caution, origin: 'bench default' as const });
+const limit = (stop: number, caution: number) => ({ stop, caution });
 const RESIN = {
-  id: 'tough-grey',
-  name: 'Grey resin',
-  process: 'resin',
-  walls: {
-    held: limit(0.36, 0.56),
-    free_standing: limit(0.45, 0.7),
-    pin: { ...limit(0.5, 0.7), origin: 'learnt' },
+  material: { name: 'Grey resin', process: 'resin' },
+  setting: {
+    walls: { held: limit(0.36, 0.56), free_standing: limit(0.45, 0.7), pin: limit(0.5, 0.7) },
+    origins: { 'walls.pin.stop': { kind: 'learnt', since: '2026-11-02' } },
   },
-} as Material;
+} as unknown as Setup;
 
 function panel(over: Partial<Gauge> = {}, findings: Finding[] = []) {
   const setEdition = vi.fn();
@@ -92,7 +88,7 @@ function panel(over: Partial<Gauge> = {}, findings: Finding[] = []) {
   const sheet = {
     picking,
     showPlace,
-    material: RESIN,
+    setup: RESIN,
     part: { source: 'abc', detail_display: 'd' },
     tinting: 'walls',
     setTinting: vi.fn(),

@@ -17,15 +17,15 @@ const USES: Record<Use, string> = {
 };
 
 /** What breaks first, where it is thin, how it stands, and its detail. */
-export function Gauged({ build, material, showPlace }: Pick<Sheet, 'build' | 'material' | 'showPlace'>) {
+export function Gauged({ build, setup, showPlace }: Pick<Sheet, 'build' | 'setup' | 'showPlace'>) {
   const { gauge } = build;
   return (
     <>
       <h3>What breaks first</h3>
       <Limbs gauge={gauge} />
       <h3>Walls</h3>
-      <WallShares walls={gauge.walls} material={material} />
-      <WallLimits material={material} />
+      <WallShares walls={gauge.walls} setup={setup} />
+      <WallLimits setup={setup} />
       <ThinPlaces
         places={gauge.places}
         build={build.key}

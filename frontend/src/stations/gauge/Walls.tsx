@@ -1,21 +1,22 @@
-import type { Gauge, Material } from '../../app/client';
+import type { Gauge, Setup } from '../../app/client';
+import { originOf } from '../../app/origins';
 import { mm } from '../../app/units';
 import styles from '../histogram.module.css';
 
 const [WIDE, FOOT, LEFT] = [380, 78, 8];
 
 /** How much of the surface is how thin, with the limits of free-standing walls. */
-export function WallShares({ walls, material }: { walls: Gauge['walls']; material: Material | undefined }) {
+export function WallShares({ walls, setup }: { walls: Gauge['walls']; setup: Setup | undefined }) {
   if (!walls) return <p className="soft">Walls were not measured.</p>;
   const upto = walls.upto_mm;
   const far = upto.at(-1) ?? 1;
   const most = Math.max(...walls.shares, 1e-9);
   const step = WIDE / upto.length;
   const x = (wall: number) => LEFT + (WIDE * wall) / far;
-  const limits: [number, string, number][] = material
+  const limits: [number, string, number][] = setup
     ? [
-        [material.walls.free_standing.stop, 'stops', walls.stops],
-        [material.walls.free_standing.caution, 'wants care', walls.wants_care],
+        [setup.setting.walls.free_standing.stop, 'stops', walls.stops],
+        [setup.setting.walls.free_standing.caution, 'wants care', walls.wants_care],
       ]
     : [];
   const shares = [
@@ -66,12 +67,12 @@ const KINDS = {
 } as const;
 
 /** What each kind of wall has to have in a material, and where that comes from. */
-export function WallLimits({ material }: { material: Material | undefined }) {
-  if (!material) return null;
+export function WallLimits({ setup }: { setup: Setup | undefined }) {
+  if (!setup) return null;
   return (
     <details>
       <summary>
-        What walls have to have in {material.name.toLowerCase()}, printed in {material.process}
+        What walls have to have in {setup.material.name.toLowerCase()}, printed in {setup.material.process}
       </summary>
       <table className="limbs">
         <thead>
@@ -86,9 +87,9 @@ export function WallLimits({ material }: { material: Material | undefined }) {
           {(Object.keys(KINDS) as (keyof typeof KINDS)[]).map((kind) => (
             <tr key={kind}>
               <th scope="row">{KINDS[kind]}</th>
-              <td>{mm(material.walls[kind].stop)}</td>
-              <td>{mm(material.walls[kind].caution)}</td>
-              <td>{material.walls[kind].origin}</td>
+              <td>{mm(setup.setting.walls[kind].stop)}</td>
+              <td>{mm(setup.setting.walls[kind].caution)}</td>
+              <td>{originOf(setup.setting, `walls.${kind}.stop`)}</td>
             </tr>
           ))}
         </tbody>

@@ -17,7 +17,7 @@ export const station: StationFolder = {
     {
       name: 'Take the walls in their tints',
       costs: 'OBJ with texture, for your own work',
-      does: () => window.location.assign(`/api/figures/${page.id}/walls.zip`),
+      does: () => window.location.assign(`/api/figures/${page.id}/walls.zip?edition=${page.looked}`),
     },
   ],
   chart: { walls: true },

@@ -1,5 +1,8 @@
-import type { BuildRecord, FigurePage, Material, Printer } from '../../app/client';
+import { Link } from 'react-router';
+
+import type { BuildRecord, FigurePage, Setup } from '../../app/client';
 import { duration, mm } from '../../app/units';
+import type { Sheet } from '../../figure/sheet';
 import type { FigureActs } from '../../figure/useFigure';
 import { KeptNumber, ChoiceField } from '../Fields';
 
@@ -60,56 +63,71 @@ export function HeightOrFactor({
   );
 }
 
-/** The printer and the material it is made for. */
-export function PrinterAndMaterial({
-  page,
-  acts,
-  printers,
-  materials,
-}: {
-  page: FigurePage;
-  acts: FigureActs;
-  printers: Printer[];
-  materials: Material[];
-}) {
+/** The setting it is made in, and whether it is made mirrored. */
+export function SettingAndForm({ page, acts, setups }: Pick<Sheet, 'page' | 'acts' | 'setups'>) {
   const { edition } = page;
-  const printer = printers.find((other) => other.id === edition.printer);
-  const fitting = materials.filter((material) => material.process === printer?.process);
   return (
     <div className="fields">
       <ChoiceField
-        label="Printer"
-        value={edition.printer}
-        options={printers.map(
-          (other) =>
-            [
-              other.id,
-              `${other.name}, ${other.process}, builds ${other.volume.map(mm).join(' x ')} mm`,
-            ] as const,
-        )}
-        change={(to) => {
-          const next = printers.find((other) => other.id === to);
-          const material = materials.find((m) => m.id === edition.material && m.process === next?.process);
-          const other = materials.find((m) => m.process === next?.process);
-          acts.setEdition({
-            ...edition,
-            printer: to,
-            material: (material ?? other)?.id ?? edition.material,
-          });
-        }}
+        label="Setting"
+        value={edition.setting}
+        options={settingsToChoose(setups, edition.setting)}
+        change={(setting) => acts.setEdition({ ...edition, setting })}
       />
       <ChoiceField
-        label="Material"
-        value={fitting.length ? edition.material : ''}
-        options={fitting.map(
-          (material) =>
-            [
-              material.id,
-              `${material.name}, walls from ${mm(material.walls.free_standing.stop)} mm`,
-            ] as const,
-        )}
-        change={(to) => acts.setEdition({ ...edition, material: to })}
+        label="Way round"
+        value={edition.form.mirrored ? 'mirrored' : 'drawn'}
+        options={{ drawn: 'as it is drawn', mirrored: 'mirrored, left for right' }}
+        change={(to) =>
+          acts.setEdition({ ...edition, form: { ...edition.form, mirrored: to === 'mirrored' } })
+        }
       />
+      <p className="soft">
+        <Link to="/bench">The bench</Link> holds every printer, material and setting.
+      </p>
     </div>
   );
+}
+
+/** Settings of single parts: the limbs in a tougher resin, the lamp clear. */
+export function OwnSettings({
+  page,
+  build,
+  acts,
+  setups,
+}: Pick<Sheet, 'page' | 'build' | 'acts' | 'setups'>) {
+  const { edition } = page;
+  const own = edition.part_settings ?? {};
+  const set = (part: string, setting: string) => {
+    const others = Object.entries(own).filter(([name]) => name !== part);
+    const part_settings = Object.fromEntries(setting ? [...others, [part, setting]] : others);
+    acts.setEdition({ ...edition, part_settings });
+  };
+  return (
+    <div className="fields">
+      {build.parts.map(({ facts: { part } }) => (
+        <ChoiceField
+          key={part}
+          label={`Setting of ${part}`}
+          value={own[part] ?? ''}
+          shownWhenEmpty
+          options={[['', 'as the whole edition'], ...settingsToChoose(setups, own[part] ?? '')]}
+          change={(to) => set(part, to)}
+        />
+      ))}
+    </div>
+  );
+}
+
+/** Settings that are offered, and the one in use even where it is offered no more. */
+function settingsToChoose(setups: Setup[], now: string) {
+  return setups
+    .filter(({ id, retired }) => !retired || id === now)
+    .map(
+      ({ id, name, retired, setting }) =>
+        [
+          id,
+          `${name}, layers ${setting.layer} mm, walls from ${mm(setting.walls.free_standing.stop)} mm${retired ? ', retired' : ''}`,
+        ] as const,
+    );
 }

@@ -6,7 +6,7 @@ import {
   dataOf,
   type BuildRecord,
   type FigurePage,
-  type Printer,
+  type Setup,
   type ShelfFigure,
   type SizeWorked,
   type Way,
@@ -33,12 +33,13 @@ interface Props {
   page: FigurePage;
   build: BuildRecord;
   acts: FigureActs;
-  printers: Printer[];
+  setups: Setup[];
+  setup: Setup | undefined;
   picking: Picking;
 }
 
 /** Ways to say a size, each with its working and what follows, before it is set. */
-export function Ways({ page, build, acts, printers, picking }: Props) {
+export function Ways({ page, build, acts, setups, setup, picking }: Props) {
   const [name, setName] = useState<Name>('height');
   const [texts, setTexts] = useState<Record<string, string>>({ real: '1750', rim: '1' });
   const set = (key: string) => (text: string) => setTexts({ ...texts, [key]: text });
@@ -48,7 +49,7 @@ export function Ways({ page, build, acts, printers, picking }: Props) {
     enabled: name === 'figure',
   });
   const lengths = measuredLengths(build);
-  const way = wayOf(name, { printer: page.edition.printer, ...texts }, shelf.data ?? [], lengths);
+  const way = wayOf(name, { printer: setup?.printer.id ?? '', ...texts }, shelf.data ?? [], lengths);
   const path = { number: page.id };
   const worked = useQuery({
     queryKey: ['size', page.id, build.key, way],
@@ -133,8 +134,8 @@ export function Ways({ page, build, acts, printers, picking }: Props) {
           <>
             <ChoiceField
               label="Printer"
-              value={texts.printer ?? page.edition.printer}
-              options={printers.map((printer) => [printer.id, printer.name] as const)}
+              value={texts.printer ?? setup?.printer.id ?? ''}
+              options={Object.fromEntries(setups.map(({ printer }) => [printer.id, printer.name]))}
               change={(to) => set('printer')(to)}
             />
             <ChoiceField

@@ -1,5 +1,5 @@
 import type { StationFolder } from '../station';
-import { HeightOrFactor, PrinterAndMaterial, SizeNow } from './Edition';
+import { HeightOrFactor, OwnSettings, SettingAndForm, SizeNow } from './Edition';
 import { ForeignThings, ThingsBeside } from './Foreign';
 import { Measured, Measures } from './Measures';
 import { SizeScale } from './SizeScale';
@@ -30,9 +30,15 @@ export const station: StationFolder = {
       fields: (sheet) => <Ways key={page.id} {...sheet} />,
     },
     {
-      name: 'Make it on another printer, of another material',
+      name: 'Make it in another setting, on another printer',
       costs: 'checked anew',
-      fields: (sheet) => <PrinterAndMaterial {...sheet} />,
+      fields: (sheet) => <SettingAndForm {...sheet} />,
+      stays: true,
+    },
+    {
+      name: 'Give a part a setting of its own',
+      costs: 'checked anew',
+      fields: (sheet) => <OwnSettings {...sheet} />,
       stays: true,
     },
     {

@@ -15,9 +15,9 @@ class WallLimit(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    stop: Annotated[PrintMM, value("fails under", "mm", gt=0, le=50)]
+    stop: Annotated[PrintMM, value("Fails under", "mm", gt=0, le=50)]
     """Walls thinner than this fail on the plate or under the cutters."""
-    caution: Annotated[PrintMM, value("wants care under", "mm", gt=0, le=50)]
+    caution: Annotated[PrintMM, value("Wants care under", "mm", gt=0, le=50)]
     """Walls thinner than this print but want care in cleaning and painting."""
 
     @model_validator(mode="after")

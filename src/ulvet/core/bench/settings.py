@@ -20,10 +20,10 @@ class Fits(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    press: Annotated[Gap, value("Fit pressed in, per side", "mm")]
-    slide: Annotated[Gap, value("Fit that slides, per side", "mm")]
-    free: Annotated[Gap, value("Fit that turns freely, per side", "mm")]
-    glued: Annotated[Gap, value("Fit that is glued, per side", "mm")]
+    press: Annotated[Gap, value("Pressed in", "mm")]
+    slide: Annotated[Gap, value("Sliding", "mm")]
+    free: Annotated[Gap, value("Turning freely", "mm")]
+    glued: Annotated[Gap, value("Glued", "mm")]
 
     @model_validator(mode="after")
     def _is_ordered(self) -> Self:
@@ -87,18 +87,18 @@ class FilamentTimes(BaseModel):
 class Setting(BenchItem):
     """How one printer prints one material at one layer height."""
 
-    printer: str = Field(pattern=ID)
-    material: str = Field(pattern=ID)
+    printer: Annotated[str, value("Printer", pattern=ID)]
+    material: Annotated[str, value("Material", pattern=ID)]
     layer: Annotated[PrintMM, value("Layer height", "mm", ge=0.005, le=2)]
     line: Annotated[PrintMM | None, value("Width of a laid line", "mm", ge=0.05, le=5)] = None
     """None in resin, which draws no line narrower than a pixel."""
-    times: ResinTimes | FilamentTimes = Field(discriminator="process")
-    walls: WallLimits
+    times: Annotated[ResinTimes | FilamentTimes, value("Time of a layer", discriminator="process")]
+    walls: Annotated[WallLimits, value("Walls")]
     edge_growth: Annotated[PrintMM, value("Edges grow, per side", "mm", ge=-0.5, le=1)] = PrintMM(0.0)
-    fits: Fits
+    fits: Annotated[Fits, value("Fits, air per side")]
     coat: Annotated[PrintMM, value("A coat of primer and paint", "mm", ge=0, le=0.5)] = PrintMM(0.05)
     """Added to a fit for every painted face."""
-    supports: SupportLimits
+    supports: Annotated[SupportLimits, value("What holds it while it grows")]
 
     @property
     def mm3_per_second(self) -> float | None:
