@@ -197,7 +197,9 @@ def test_when_the_process_that_loads_the_libraries_dies_another_takes_its_place(
 
 
 def test_a_mistake_inside_a_job_is_told_without_its_traceback(supervisor):
-    job = supervisor.submit("build", "wrong", {"recipe": {"steps": [{"kind": "no-such"}]}, "edition": {}, "bench": BENCH}, "")
+    job = supervisor.submit(
+        "build", "wrong", {"recipe": {"steps": [{"kind": "no-such"}]}, "edition": {}, "bench": BENCH}, ""
+    )
     assert job.ended.wait(60)
     assert job.state is JobState.FAILED
     assert "Traceback" not in job.error

@@ -90,6 +90,7 @@ export function Record({
             />
           )}{' '}
           mm{setup && `, in ${setup.material.name.toLowerCase()} on ${setup.printer.name}`}.
+          {page.edition.form.mirrored && ' Its files are mirrored; here it is shown as it is drawn.'}
         </li>
         {rest.map((said, k) => (
           <Said

@@ -1,8 +1,9 @@
 """The job that packs a build for release."""
 
+from ulvet.core.bench.part_setups import PartSetups
 from ulvet.core.progress import Progress
 from ulvet.core.recipe.step import Part
-from ulvet.core.release.checked_figure import CheckedFigure
+from ulvet.core.release.checked_figure import CheckedFigure, own_setups
 from ulvet.core.release.package import release_files, safe_name, zip_bytes
 from ulvet.store.blobs import Blobs
 from ulvet.store.folder import DataFolder
@@ -23,21 +24,24 @@ def release(folder: DataFolder, values: Values, progress: Progress) -> Values:
     recipe, edition, bench = asked(values)
     record = BuildRecord.model_validate(values["record"])
     blobs = Blobs(folder.blobs)
+    setups = PartSetups(bench, edition)
+    parts = tuple(
+        Part(
+            part.facts.part,
+            blobs.mesh(part.mesh),
+            part.facts.stance,
+            None if part.supports is None else blobs.mesh(part.supports),
+        )
+        for part in record.parts
+    )
     files = release_files(
         CheckedFigure(
             figure=values["name"],
             recipe=recipe,
             edition=edition,
-            setup=bench.setup(edition.setting),
-            parts=tuple(
-                Part(
-                    part.facts.part,
-                    blobs.mesh(part.mesh),
-                    part.facts.stance,
-                    None if part.supports is None else blobs.mesh(part.supports),
-                )
-                for part in record.parts
-            ),
+            setup=setups.usual,
+            own_setups=own_setups(setups, parts),
+            parts=parts,
             facts=tuple(part.facts for part in record.parts),
             findings=tuple(record.findings),
             estimates=tuple(part.estimate for part in record.parts),

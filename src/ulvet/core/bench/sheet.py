@@ -49,7 +49,8 @@ class ValueRow(BaseModel):
 
 
 def value_rows(bench: Bench, place: str, item: BenchItem) -> tuple[ValueRow, ...]:
-    """The values of a thing that stands in the list ``place`` of the bench, in the order of its fields, those of groups last."""
+    """The values of a thing that stands in the list ``place`` of the bench, in the order of its fields, those of groups
+    last."""
     named = {"printer": bench.printers, "material": bench.materials}
     things = {field: {one.id: one.name for one in of} for field, of in named.items()}
     rows = [

@@ -3,13 +3,11 @@
 from functools import cache
 from typing import Any
 
-from pydantic import BaseModel
-
 from ulvet.core.bench.bench import Bench
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.part_setups import PartSetups
 from ulvet.core.findings.check import check_kinds
-from ulvet.core.recipe.runner import Recipe
+from ulvet.core.recipe.runner import Recipe, plain_value
 
 __all__ = ["values_read"]
 
@@ -25,19 +23,10 @@ def values_read(recipe: Recipe, edition: Edition, bench: Bench) -> dict[str, Any
     of_setup = sorted({name.partition(".")[2] for name in names if name.startswith(("setup.", "setups."))})
     of_bench = sorted({name.partition(".")[2] for name in names if name.startswith("bench.")})
     return {
-        "setups": [[_plain(setup.value(path)) for path in of_setup] for setup in setups],
-        "bench": [_plain(bench.value(path)) for path in of_bench],
+        "setups": [[plain_value(setup.value(path)) for path in of_setup] for setup in setups],
+        "bench": [plain_value(bench.value(path)) for path in of_bench],
         "names": [of_setup, of_bench],
     }
-
-
-def _plain(value: Any) -> Any:
-    """A value as JSON has it."""
-    if isinstance(value, BaseModel):
-        return value.model_dump(mode="json")
-    if isinstance(value, dict):
-        return {name: _plain(inner) for name, inner in value.items()}
-    return [_plain(inner) for inner in value] if isinstance(value, list | tuple) else value
 
 
 @cache

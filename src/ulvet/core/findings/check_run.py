@@ -19,11 +19,10 @@ from ulvet.core.digest import module_digest
 from ulvet.core.findings.check import Check, FigureCheck, FigureUnderCheck, PartCheck, check_kinds
 from ulvet.core.findings.finding import AddSteps, Finding, Unseen
 from ulvet.core.findings.judgements import Judgements
-from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.progress import Progress
 from ulvet.core.recipe.measured import measured_once
 from ulvet.core.recipe.projection import declared, projected
-from ulvet.core.recipe.runner import Memory, recipe_hash
+from ulvet.core.recipe.runner import Memory, plain_value, recipe_hash
 from ulvet.core.recipe.step import Context, Part
 from ulvet.core.stations import Station
 
@@ -204,7 +203,7 @@ class CheckRun:
         read = projected(values, kind.judge_names)
         setup, bench = (read.get(name) or values[name].only(()) for name in ("setup", "bench"))
         given = replace(self.figure, setup=setup, bench=bench)
-        known = {name: _plain(value) for name, value in declared(values, kind.judge_names).items()}
+        known = {name: plain_value(value) for name, value in declared(values, kind.judge_names).items()}
         try:
             reads = [self.of(kind, at).key, known]
             return self._judgements.of(f"{kind.__qualname__} {at}", reads, lambda: judge(given))
@@ -261,7 +260,7 @@ class CheckRun:
 
     @staticmethod
     def _key(kind: type[Check], parts: list[Any], given: Context, others: list[str]) -> str:
-        said = {name: _plain(value) for name, value in given.declared.items() if name not in _TOOLS}
+        said = {name: plain_value(value) for name, value in given.declared.items() if name not in _TOOLS}
         made_of = (kind.__module__, kind.__qualname__, parts, said, others, module_digest(kind.__module__))
         return hashlib.sha256(repr(made_of).encode()).hexdigest()
 
@@ -272,15 +271,7 @@ def _only(part: Part, sees: tuple[str, ...]) -> Part:
 
 
 def _identity(part: Part, sees: tuple[str, ...]) -> list[Any]:
-    return [(one.name, _plain(getattr(part, one.name))) for one in fields(Part) if one.name in {*sees, "mesh"}]
-
-
-def _plain(value: Any) -> Any:
-    if isinstance(value, Mesh):
-        return value.hash
-    if isinstance(value, BaseModel):
-        return value.model_dump_json()
-    return [_plain(inner) for inner in value] if isinstance(value, list | tuple) else value
+    return [(one.name, plain_value(getattr(part, one.name))) for one in fields(Part) if one.name in {*sees, "mesh"}]
 
 
 def _of_part_alone(one: Finding | Unseen) -> Finding | Unseen:

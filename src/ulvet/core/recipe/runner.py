@@ -33,6 +33,7 @@ __all__ = [
     "Source",
     "VariantName",
     "measured_key",
+    "plain_value",
     "recipe_hash",
     "run_recipe",
     "step_key",
@@ -181,15 +182,15 @@ def stored_recipe_hash(held: dict[str, Any]) -> str:
 
 def step_key(step: Step, parts: tuple[Part, ...], context: Context) -> str:
     """The cache key: kind and parameters, inputs, declared context, and the source and libraries that do the step."""
-    said = {name: _identity(value) for name, value in context.declared.items()}
+    said = {name: plain_value(value) for name, value in context.declared.items()}
     inputs = [
         (
             part.name,
             part.mesh.hash,
             part.stance.model_dump(mode="json"),
-            _identity(part.supports),
+            plain_value(part.supports),
             part.source,
-            _identity(part.captured),
+            plain_value(part.captured),
             part.overlaps_left,
             part.frame,
         )
@@ -212,7 +213,8 @@ def run_recipe(
 
     Steps may declare ``sources`` (meshes, scans and pictures by hash), ``read_as``, the step that brought the first of
     them in, paths of ``setup``, which the ``bench`` has for the part (``setup.setting.layer``), ``size``, the one that
-    was asked for, and ``factor``, which follows from it. The factor is fixed by the height of what was brought
+    was asked for, and ``factor``, which follows from it,
+    and ``mirrored``, whether what is made will be. The factor is fixed by the height of what was brought
     in and set down; later steps do not change it. Earlier steps may have set ``show_side`` and made room for
     ``inserts``.
 
@@ -227,6 +229,7 @@ def run_recipe(
         "setup": setups.usual,
         "size": AskedSize(height=edition.height, factor=edition.factor),
         "show_side": None,
+        "mirrored": edition.form.mirrored,
         "inserts": (),
     }
     parts: tuple[Part, ...] = ()
@@ -294,13 +297,14 @@ def _height(parts: tuple[Part, ...]) -> FigureMM:
     return FigureMM(max(high for _, high in corners) - min(low for low, _ in corners))
 
 
-def _identity(value: Any) -> Any:
+def plain_value(value: Any) -> Any:
+    """A value as JSON has it, to make a key of: meshes, scans and pictures by their hashes."""
     if isinstance(value, Mesh | Scan | Picture):
         return value.hash
     if isinstance(value, Mapping):
-        return {name: _identity(inner) for name, inner in value.items()}
-    if isinstance(value, tuple):
-        return [_identity(inner) for inner in value]
+        return {name: plain_value(inner) for name, inner in value.items()}
+    if isinstance(value, tuple | list):
+        return [plain_value(inner) for inner in value]
     return value.model_dump(mode="json") if isinstance(value, BaseModel) else value
 
 

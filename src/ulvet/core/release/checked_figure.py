@@ -1,16 +1,22 @@
 """What a release is made from."""
 
-from dataclasses import dataclass
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from io import BytesIO
+
+from PIL import Image, ImageOps
 
 from ulvet.core.bench.edition import Edition
+from ulvet.core.bench.part_setups import PartSetups
 from ulvet.core.bench.setup import Setup
 from ulvet.core.build.figure_build import Build, Facts, build_pictures
 from ulvet.core.findings.finding import Finding, Unseen
 from ulvet.core.layers.estimate import Estimate
+from ulvet.core.recipe.mirroring import mirrored_part
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.step import Part
 
-__all__ = ["CheckedFigure"]
+__all__ = ["CheckedFigure", "own_setups"]
 
 
 @dataclass(frozen=True)
@@ -21,6 +27,8 @@ class CheckedFigure:
     recipe: Recipe
     edition: Edition
     setup: Setup
+    own_setups: dict[str, Setup]
+    """Of parts that are printed otherwise than the others, by their names."""
     parts: tuple[Part, ...]
     facts: tuple[Facts, ...]
     findings: tuple[Finding, ...]
@@ -29,6 +37,11 @@ class CheckedFigure:
     pictures: tuple[bytes, ...]
     """A PNG of each part from its front."""
 
+    def mirrored(self) -> "CheckedFigure":
+        """The same with every part and its picture mirrored, left for right."""
+        parts, pictures = map(mirrored_part, self.parts), map(_mirrored_picture, self.pictures)
+        return replace(self, parts=tuple(parts), pictures=tuple(pictures))
+
     @classmethod
     def of(cls, figure: str, build: Build) -> "CheckedFigure":
         """A build under the figure's name."""
@@ -36,7 +49,8 @@ class CheckedFigure:
             figure=figure,
             recipe=build.recipe,
             edition=build.edition,
-            setup=build.checks.figure.setup,
+            setup=build.checks.setups.usual,
+            own_setups=own_setups(build.checks.setups, build.parts),
             parts=build.parts,
             facts=build.facts,
             findings=build.findings,
@@ -44,3 +58,15 @@ class CheckedFigure:
             unseen=build.unseen,
             pictures=build_pictures(build),
         )
+
+
+def own_setups(setups: PartSetups, parts: Iterable[Part]) -> dict[str, Setup]:
+    """The setups of those parts that have one of their own."""
+    found = {part.name: setups.of(part.name) for part in parts}
+    return {name: setup for name, setup in found.items() if setup is not setups.usual}
+
+
+def _mirrored_picture(png: bytes) -> bytes:
+    held = BytesIO()
+    ImageOps.mirror(Image.open(BytesIO(png))).save(held, "PNG")
+    return held.getvalue()

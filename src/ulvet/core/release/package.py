@@ -40,10 +40,12 @@ class ReleaseFile:
 def release_files(checked: CheckedFigure) -> tuple[ReleaseFile, ...]:
     """All files, sorted by name: each part as binary STL in mm at print size, bare and, where it is held, with its
     supports as it lies in the printer; all of them in one 3MF, supports by name; recipe, note, sheet, and a manifest
-    with the SHA-256 of every other file.
+    with the SHA-256 of every other file. A mirrored edition is mirrored here, with how it stands and what holds it.
 
     Written coordinates are rounded to float32, so each STL is read back, and the manifest says whether it still closes.
     """
+    if checked.edition.form.mirrored:
+        checked = checked.mirrored()
     stem = safe_name(checked.figure)
     # The height it was asked for: thickening may have added a little on top.
     height = checked.edition.height or max((facts.size_mm[2] for facts in checked.facts), default=0.0)
@@ -101,6 +103,9 @@ def _manifest(checked: CheckedFigure, files: Sequence[ReleaseFile], closes: dict
         "recipe_sha256": recipe_hash(checked.recipe),
         "printer": setup.printer.name,
         "material": setup.material.name,
+        "setting": setup.setting.name,
+        "printed_otherwise": {part: one.setting.name for part, one in sorted(checked.own_setups.items())},
+        "mirrored": checked.edition.form.mirrored,
         "parts": [facts.model_dump(mode="json") for facts in checked.facts],
         "estimates": [estimate and estimate.model_dump(mode="json") for estimate in checked.estimates],
         "proofed": "not proofed: no test print of exactly these files is on record",
@@ -135,6 +140,10 @@ def _note(checked: CheckedFigure) -> str:
         size = " x ".join(spoken(side) for side in facts.size_mm)
         lines.append(f"{facts.part}: {size} mm, {facts.triangles:,} triangles, {facts.volume_mm3 / 1000:.1f} ml")
     lines.append(f"Checked for {setup.printer.name} and {setup.material.name.lower()}.")
+    lines += [
+        f"{part}: checked for {one.printer.name} and {one.material.name.lower()}."
+        for part, one in sorted(checked.own_setups.items())
+    ]
     lines += [
         f"Estimate: {estimate.layers:,} layers, {estimate.seconds / 3600:.1f} h, {estimate.material_ml:.1f} ml. "
         f"{estimate.model}"

@@ -55,7 +55,7 @@ class Stamp(AnchoredStep):
     Seen from ``view``, or along the skin's normal where that is not given.
     """
 
-    needs: ClassVar[tuple[str, ...]] = ("factor", "sources")
+    needs: ClassVar[tuple[str, ...]] = ("factor", "sources", "mirrored")
     station: ClassVar[Station] = Station.BRING_IN
     seconds_a_triangle: ClassVar[float] = 8e-6
     makes: ClassVar[type[Receipt]] = StampReceipt
@@ -121,9 +121,12 @@ class Stamp(AnchoredStep):
 
     def _drawn(self, context: Context) -> Picture:
         if self.picture is None:
-            return picture_of_text(self.text, shipped_font(self.font))
-        picture: Picture = context["sources"][self.picture]
-        return Picture(1 - picture.strength) if self.inverted else picture
+            picture = picture_of_text(self.text, shipped_font(self.font))
+        else:
+            picture = context["sources"][self.picture]
+            picture = Picture(1 - picture.strength) if self.inverted else picture
+        # Mirrored with the figure it reads as it was drawn.
+        return Picture(picture.strength[:, ::-1].copy()) if context["mirrored"] else picture
 
     def sentence(self, receipt: StampReceipt) -> Sentence:
         if receipt.not_done:
