@@ -46,7 +46,7 @@ def add_edition(studio: Studio, number: int, seen: Seen, name: str, made: Editio
     def added(recipe: Recipe, editions: Editions) -> tuple[Recipe, Editions]:
         new.append(studio.new_edition_id(number))
         one = NamedEdition(id=new[-1], name=name, sized_by=sized_by, made=made)
-        return recipe, with_edition_added(editions, one, seen.edition)
+        return recipe, with_edition_added(editions, one, seen.edition or editions[0].id)
 
     studio.change_all(number, seen, f"edition {name}", added)
     return new[-1]
