@@ -324,7 +324,7 @@ def test_versions_are_frozen_listed_and_compared_over_the_api(client, clean_stl)
     assert first.status_code == 201
     assert (first.json()["number"], first.json()["says"]) == (1, "as it came")
     assert freeze(1).status_code == 422
-    taller = {"height": 30, "printer": "lantern-6", "material": "tough-grey"}
+    taller = {"height": 30, "setting": "lantern-6-tough-grey"}
     client.put(f"/figures/{figure}/edition", json=taller, headers={"If-Match": "1"})
     assert freeze(1).status_code == 412
     built(client, figure)

@@ -200,7 +200,7 @@ def test_a_recipe_that_cannot_be_followed_is_refused_and_nothing_is_written(tmp_
     assert not (tmp_path / "out").exists()
 
 
-@pytest.mark.parametrize("what", ["printers", "materials"])
+@pytest.mark.parametrize("what", ["printers", "materials", "settings"])
 def test_the_bench_can_be_listed(what):
     rows = json.loads(CliRunner().invoke(app, ["bench", what, "--json"]).stdout)
     assert all({"id", "name", "process"} <= set(row) for row in rows)
@@ -313,6 +313,8 @@ def test_a_bench_of_ones_own_is_written_changed_checked_and_used(tmp_path):
     assert run("bench", "export", file)[0] == 0 and run("bench", "check", file)[0] == 0
     held = json.loads(file.read_text("utf-8"))
     held["printers"][0].update(id="own-box", name="Own box", volume=[10, 10, 10])
+    for setting in held["settings"]:
+        setting["printer"] = setting["printer"].replace("lantern-6", "own-box")
     file.write_text(json.dumps(held), "utf-8")
     figure = written(tmp_path, box(12, 12, 12))
     code, said = inspect(figure, "--bench", str(file), "--printer", "own-box")
@@ -324,3 +326,33 @@ def test_a_bench_of_ones_own_is_written_changed_checked_and_used(tmp_path):
     assert code == 1 and "Tough grey resin, density" in out
     assert inspect(figure, "--bench", str(file))[0] == 2
     assert run("bench", "check", tmp_path / "none.json")[0] == 2
+
+
+def test_a_setting_and_the_material_of_a_part_are_named_on_the_command(tmp_path):
+    file = written(tmp_path, box(9, 9, 9), "block.stl")
+    code, said = inspect(file, "--setting", "long-reed-300-matt-filament-draft")
+    assert (code, said["printer"], said["material"]) == (0, "long-reed-300", "matt-filament")
+    fine = inspect(file, "--setting", "long-reed-300-matt-filament")[1]
+    assert said["estimate"]["layers"] < fine["estimate"]["layers"]
+    clear = inspect(file, "--part-material", "figure=bending-clear")[1]
+    assert clear["estimate"]["money"] > inspect(file)[1]["estimate"]["money"]
+    for wrong in (["--setting", "none"], ["--part-material", "figure"], ["--part-material", "figure=matt-filament"]):
+        code, _, error = run("inspect", file, *wrong)
+        assert code == 2 and error.strip().count("\n") == 0 and "Traceback" not in error
+
+
+def test_a_studio_is_saved_and_loaded_by_the_command(tmp_path):
+    from ulvet.store.database import open_database
+    from ulvet.store.folder import DataFolder
+
+    open_database(DataFolder(tmp_path / "one").database)
+    archive = tmp_path / "studio.zip"
+    assert run("save", archive, "--data", tmp_path / "one")[0] == 0
+    assert run("load", archive, "--data", tmp_path / "two")[0] == 0
+    code, _, error = run("load", archive, "--data", tmp_path / "two")
+    assert code == 2 and "holds a studio already" in error
+    archive.write_bytes(archive.read_bytes()[:-9])
+    code, _, error = run("load", archive, "--data", tmp_path / "three")
+    assert code == 2 and "cut off" in error and not (tmp_path / "three" / "studio.sqlite").exists()
+    assert run("load", tmp_path / "none.zip", "--data", tmp_path / "three")[0] == 2
+    assert run("save", tmp_path / "no-such" / "out.zip", "--data", tmp_path / "one")[0] == 2

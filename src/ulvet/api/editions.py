@@ -2,13 +2,13 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Path
 from pydantic import BaseModel, Field
 
 from ulvet.api.figure import changed_page
 from ulvet.api.views import AtStudio, FigurePage, IfMatch, LookedEdition, RowNumber
 from ulvet.core.bench.edition import Edition
-from ulvet.core.bench.editions import EditionName, NamedEdition
+from ulvet.core.bench.editions import EDITION_ID, EditionName, NamedEdition
 from ulvet.work import editions
 from ulvet.work.studio import Seen
 
@@ -16,6 +16,7 @@ __all__ = ["router"]
 
 router = APIRouter(prefix="/figures/{number}/editions", tags=["editions"])
 
+EditionId = Annotated[str, Path(pattern=EDITION_ID)]
 SizedBy = Annotated[str, Field(max_length=120, description="Which length is meant; empty for the overall height.")]
 
 
@@ -53,7 +54,7 @@ def add_smallest(number: RowNumber, seen: IfMatch, studio: AtStudio) -> FigurePa
 
 
 @router.put("/{wanted}")
-def change(number: RowNumber, wanted: str, asked: NewEdition, seen: IfMatch, studio: AtStudio) -> FigurePage:
+def change(number: RowNumber, wanted: EditionId, asked: NewEdition, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Make an edition another: its name, its size, whatever it is made for."""
     changed = NamedEdition(id=wanted, name=asked.name, sized_by=asked.sized_by, made=asked.made)
     editions.change_edition(studio, number, seen, changed)
@@ -61,14 +62,14 @@ def change(number: RowNumber, wanted: str, asked: NewEdition, seen: IfMatch, stu
 
 
 @router.put("/{wanted}/place")
-def move(number: RowNumber, wanted: str, asked: MoveEdition, seen: IfMatch, studio: AtStudio) -> FigurePage:
+def move(number: RowNumber, wanted: EditionId, asked: MoveEdition, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Move an edition in front of another, or to the end."""
     editions.move_edition(studio, number, seen, wanted, asked.before)
     return changed_page(studio, number, seen)
 
 
 @router.delete("/{wanted}")
-def remove(number: RowNumber, wanted: str, seen: IfMatch, studio: AtStudio) -> FigurePage:
+def remove(number: RowNumber, wanted: EditionId, seen: IfMatch, studio: AtStudio) -> FigurePage:
     """Take an edition out, with the steps that hold in no other."""
     editions.remove_edition(studio, number, seen, wanted)
     return changed_page(studio, number, seen)

@@ -119,6 +119,42 @@ def check(
 
 
 @app.command()
+def save(
+    file: Annotated[Path, typer.Argument(help="Archive to write: a ZIP with a manifest.")], data: Data = None
+) -> None:
+    """Take the whole studio out as one archive. Exit code 0: written; 2: not usable."""
+    from ulvet.store.folder import DataFolder, FolderInUse, default_data_folder
+    from ulvet.work.studio_archive import save_studio
+
+    folder = DataFolder(data or default_data_folder())
+    try:
+        with folder.lock():
+            count = save_studio(folder, file)
+    except FolderInUse as error:
+        refuse(str(error), as_json=False)
+    except OSError as error:
+        refuse(f"{file} could not be written ({error.strerror}): make room or name another.", as_json=False)
+    typer.echo(f"{file.name}: {count:,} files, {file.stat().st_size / 1e6:.1f} MB")
+
+
+@app.command()
+def load(file: Annotated[Path, typer.Argument(help="An archive of a studio.")], data: Data = None) -> None:
+    """Bring a studio in an archive into an empty folder. Exit code 0: it is there; 2: nothing was changed."""
+    from ulvet.store.folder import DataFolder, FolderInUse, default_data_folder
+    from ulvet.work.studio_archive import UnusableArchive, load_studio
+
+    folder = DataFolder(data or default_data_folder())
+    try:
+        with folder.lock():
+            count = load_studio(file, folder)
+    except (FolderInUse, UnusableArchive) as error:
+        refuse(str(error), as_json=False)
+    except OSError as error:
+        refuse(f"{error.filename or file} could not be used ({error.strerror}): name another.", as_json=False)
+    typer.echo(f"{folder.root}: {count:,} files brought in")
+
+
+@app.command()
 def warm() -> None:
     """Compile the kernels ahead of their first use."""
     from ulvet.core.warm import warm_kernels

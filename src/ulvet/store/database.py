@@ -6,10 +6,11 @@ from typing import Any
 
 from alembic import command
 from alembic.config import Config
+from alembic.script import ScriptDirectory
 from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.orm import Session, sessionmaker
 
-__all__ = ["Sessions", "migrate", "open_database"]
+__all__ = ["Sessions", "migrate", "newest_schema", "open_database"]
 
 _BUSY_MS = 10_000
 """Milliseconds that a writer waits for another."""
@@ -40,15 +41,25 @@ def open_database(path: Path) -> Sessions:
     return Sessions(_engine(path))
 
 
-def migrate(path: Path) -> None:
-    """Bring the database to the newest revision; makes it when it is not there."""
-    config = Config()
-    config.set_main_option("script_location", "ulvet:store/migrations")
+def newest_schema() -> str:
+    """The name of the newest revision of the database."""
+    return str(ScriptDirectory.from_config(_config()).get_current_head())
+
+
+def migrate(path: Path, to: str = "head") -> None:
+    """Bring the database to a revision, the newest where none is named; makes it when it is not there."""
+    config = _config()
     config.attributes["engine"] = engine = _engine(path)
     try:
-        command.upgrade(config, "head")
+        command.upgrade(config, to)
     finally:
         engine.dispose()
+
+
+def _config() -> Config:
+    config = Config()
+    config.set_main_option("script_location", "ulvet:store/migrations")
+    return config
 
 
 def _engine(path: Path) -> Engine:

@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 from ulvet.core.bench.edition import Edition
 
 __all__ = [
+    "EDITION_ID",
     "EditionName",
     "Editions",
     "IllegalEdition",
@@ -22,6 +23,8 @@ __all__ = [
 
 _MOST = 60
 """Editions of a figure (bench default: a page lists them)."""
+EDITION_ID = r"^[a-z0-9]{1,20}$"
+"""Form of the id of an edition."""
 EditionName = Annotated[str, StringConstraints(min_length=1, max_length=60, strip_whitespace=True)]
 
 
@@ -34,7 +37,7 @@ class NamedEdition(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    id: str = Field(pattern=r"^[a-z0-9]{1,20}$")
+    id: str = Field(pattern=EDITION_ID)
     name: EditionName
     sized_by: str = Field(default="", max_length=120)
     """Which length was meant when its size was set; empty for the overall height."""
