@@ -113,12 +113,12 @@ def test_every_station_can_be_reached_and_says_honestly_what_it_is(page, clean_s
     page.keyboard.press("ArrowRight")
     expect(page.get_by_text("layer 2 of 300")).to_be_visible()
     station(page, "Size").click()
-    act(page, "Make it on another printer")
-    page.get_by_label("Material", exact=True).click()
-    page.get_by_role("option", name="Plain ivory resin").click()
-    expect(page.locator(".calipers")).to_contain_text("plain ivory resin")
+    act(page, "Make it in another setting")
+    page.get_by_label("Setting", exact=True).click()
+    page.get_by_role("option", name="Plain ivory on Lantern 6, fine").click()
+    expect(page.locator(".calipers")).to_contain_text("Plain ivory on Lantern 6")
     page.keyboard.press("Control+z")
-    expect(page.locator(".calipers")).to_contain_text("tough grey resin")
+    expect(page.locator(".calipers")).to_contain_text("Tough grey on Lantern 6")
 
 
 @pytest.mark.cold
