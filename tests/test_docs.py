@@ -17,6 +17,14 @@ def test_the_rooms_of_the_core_are_listed():
     assert named == {path.parent.name for path in CORE.glob("*/__init__.py")}
 
 
+def test_the_ten_rules_are_where_they_are_said_to_be():
+    text = (ROOT / "docs/architecture.md").read_text("utf-8").split("<!-- rules -->")[1]
+    rules = re.findall(r"^\| [^|]+ \| `([\w/]+\.py)` `(\w+)` \|$", text, re.MULTILINE)
+    assert len(rules) == 10
+    for file, name in rules:
+        assert re.search(rf"^ *(def )?{name}\b", (CORE / file).read_text("utf-8"), re.MULTILINE), (file, name)
+
+
 @pytest.mark.parametrize("page", PAGES, ids=lambda page: page.name)
 def test_every_module_a_document_names_is_there(page):
     named = re.findall(r"`((?:[\w.]+/)*\w+\.(?:py|tsx?))(?:::\w+)?`", page.read_text("utf-8"))

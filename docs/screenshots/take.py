@@ -46,6 +46,7 @@ def take(page: Page, address: str) -> None:
                 page.keyboard.press("j")
         shot(station)
     _ways(page, address, shot)
+    _bench_and_editions(page, address, shot)
     _sources(page, address, shot)
     _size(page, address, shot)
     _making(page, address, shot)
@@ -70,6 +71,35 @@ def take(page: Page, address: str) -> None:
     page.keyboard.press("n")
     settled(page)
     shot("night")
+
+
+def _bench_and_editions(page: Page, address: str, shot: Callable[[str], None]) -> None:
+    """A setting on the bench with a value of one's own, and the Ferrywoman in three editions."""
+    page.goto(f"{address}/bench?list=settings&thing=lantern-6-bending-clear")
+    page.get_by_label("Exposure, s").fill("2.8")
+    page.keyboard.press("Enter")
+    page.get_by_text("yours since").wait_for()
+    shot("bench")
+    page.goto(f"{address}/figures/1/editions")
+    page.get_by_role("button", name="A draft of it").click()
+    page.get_by_role("heading", name="First edition, draft").wait_for()
+    page.keyboard.press("c")
+    page.get_by_label("Name of the edition").fill("In filament")
+    page.keyboard.press("Enter")
+    page.get_by_role("link", name="Change size or setting").click()
+    settled(page)
+    act(page, "Make it in another setting")
+    page.get_by_label("Setting", exact=True).click()
+    page.get_by_role("option", name="Matt filament on Long Reed 300, fine").click()
+    settled(page)
+    page.goto(f"{address}/figures/1/editions?edition=e1")
+    while page.get_by_text("not checked yet").count():
+        time.sleep(1)
+    time.sleep(1)
+    shot("editions")
+    for _ in range(3):
+        page.keyboard.press("u")
+        time.sleep(1)
 
 
 def _making(page: Page, address: str, shot: Callable[[str], None]) -> None:

@@ -14,7 +14,7 @@ from ulvet.core.findings.changes import after_change
 from ulvet.core.gauge.steps import Thicken
 from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.lengths import FigureMM, PrintMM
-from ulvet.core.recipe.anchors import STRAYS, Anchor, project_anchors
+from ulvet.core.recipe.anchors import FARTHEST_MOVE_SHARE, Anchor, project_anchors
 from ulvet.core.recipe.changes import IllegalOrder, with_step_set
 from ulvet.core.recipe.runner import Recipe, run_recipe
 
@@ -53,7 +53,7 @@ def test_the_nearest_point_is_that_of_all_triangles():
         if len(points):
             assert np.linalg.norm(points[0] - point) <= nearest + 1e-9
         else:
-            assert nearest > STRAYS * np.ptp(soup.vertices, axis=0).max()
+            assert nearest > FARTHEST_MOVE_SHARE * np.ptp(soup.vertices, axis=0).max()
 
 
 def test_the_far_side_of_a_thin_wall_is_the_wrong_side():
@@ -75,7 +75,7 @@ def test_a_picked_corner_lands_though_no_face_looks_its_way():
 def test_what_is_far_is_lost_and_says_where_the_surface_is():
     _, lost = project_anchors([anchor(0, 0, 14, normal=(0, 0, 1))], ball(10), "figure", "after")
     (one,) = lost
-    assert one.away == pytest.approx(4, abs=0.05) and one.limit == pytest.approx(STRAYS * 20)
+    assert one.away == pytest.approx(4, abs=0.05) and one.limit == pytest.approx(FARTHEST_MOVE_SHARE * 20)
     assert one.nearest.point == pytest.approx((0, 0, 10), abs=0.05) and one.nearest.source == "after"
 
 

@@ -91,7 +91,7 @@ describe('the editions of a figure', () => {
     const [small, large] = await screen.findAllByRole('button', { pressed: undefined, name: /mm/ });
     const tall = (button: HTMLElement | undefined) => Number(button?.querySelector('img')?.height);
     expect(tall(large) / tall(small)).toBeCloseTo(75 / 32, 1);
-    expect(large?.textContent).toContain('other size than Tabletop');
+    expect(large?.textContent).toContain('unlike Tabletop in size');
     expect(small?.textContent).toContain('1 h, 4.2 ml, 0.18');
   });
 

@@ -181,7 +181,7 @@ function Standing({
         {before && (
           <span className="soft">
             {edition.unlike.length
-              ? `other ${edition.unlike.join(', ')} than ${before.name}`
+              ? `unlike ${before.name} in ${edition.unlike.join(' and ')}`
               : `as ${before.name}`}
           </span>
         )}

@@ -14,7 +14,7 @@ _FILAMENT_FITS = Fits(press=PrintMM(0.08), slide=PrintMM(0.18), free=PrintMM(0.3
 _DRAFT_WALLS = 1.15
 """Times the walls of the fine setting that a draft wants (bench default: its layers hold each other less well)."""
 
-_FREE_WALLS = {
+_LEAST_WALLS = {
     "tough-grey": (0.36, 0.56, 0.45, 0.70),
     "plain-ivory": (0.48, 0.72, 0.60, 0.90),
     "bending-clear": (0.28, 0.48, 0.35, 0.60),
@@ -35,7 +35,7 @@ _EXPOSURES = {"tough-grey": 0.0, "plain-ivory": -0.3, "bending-clear": 0.4, "sti
 
 
 def _walls(material: str, times: float = 1.0) -> WallLimits:
-    held_stop, held_care, free_stop, free_care = (round(wall * times, 2) for wall in _FREE_WALLS[material])
+    held_stop, held_care, free_stop, free_care = (round(wall * times, 2) for wall in _LEAST_WALLS[material])
     free = WallLimit(stop=PrintMM(free_stop), caution=PrintMM(free_care))
     held = WallLimit(stop=PrintMM(held_stop), caution=PrintMM(held_care))
     return WallLimits(held=held, free_standing=free, pin=free)

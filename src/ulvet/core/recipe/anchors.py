@@ -10,9 +10,9 @@ from ulvet.core.geometry.nearest import nearest_on_triangles
 from ulvet.core.lengths import FigureMM
 from ulvet.core.recipe.stance import Vector, unit_vector
 
-__all__ = ["STRAYS", "Anchor", "Frame", "LostAnchor", "frame_of", "project_anchors"]
+__all__ = ["FARTHEST_MOVE_SHARE", "Anchor", "Frame", "LostAnchor", "frame_of", "project_anchors"]
 
-STRAYS = 0.03
+FARTHEST_MOVE_SHARE = 0.03
 """Farther than this share of a part's longest side an anchor is lost (bench default)."""
 _ON_IT = 1e-6
 """Distance, of the longest side, within which an anchor lies on a surface (rounding)."""
@@ -73,7 +73,7 @@ def project_anchors(
     """Anchors on the surface of a part: points (k, 3) of those that landed, in order, and those that are lost.
 
     An anchor lands on the nearest surface that looks less than a right angle away from its normal; it is lost where
-    that is farther than ``STRAYS`` of the part's longest side. ``part`` and ``source`` are what the mesh is of.
+    that is farther than ``FARTHEST_MOVE_SHARE`` of the part's longest side. ``part`` and ``source`` are what the mesh is of.
     """
     corners, normals = mesh.vertices[mesh.faces], face_normals(mesh)
     a, b, c = (corners[:, k] for k in range(3))
@@ -87,7 +87,7 @@ def project_anchors(
         best = _nearest(point, corners, low, high, np.ones(len(corners), bool))
         if anchor.normal is not None and (best is None or best[2] > _ON_IT * longest):
             best = _nearest(point, corners, low, high, normals @ np.array(anchor.normal) > 0)
-        if best is not None and best[2] <= STRAYS * longest:
+        if best is not None and best[2] <= FARTHEST_MOVE_SHARE * longest:
             landed.append(best[0])
             continue
         at, face, away = best or (point, -1, float(np.inf))
@@ -99,7 +99,7 @@ def project_anchors(
                 part=part,
                 nearest=Anchor.at(at, normals[face] if face >= 0 else None, source),
                 away=FigureMM(away),
-                limit=FigureMM(STRAYS * longest),
+                limit=FigureMM(FARTHEST_MOVE_SHARE * longest),
             )
         )
     return np.array(landed).reshape(-1, 3), tuple(lost)

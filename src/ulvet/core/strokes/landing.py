@@ -6,7 +6,7 @@ import numpy as np
 
 from ulvet.core.geometry.mesh import Points, bounds, face_normals
 from ulvet.core.geometry.nearest import nearest_on_triangles
-from ulvet.core.recipe.anchors import STRAYS, Anchor, LostAnchor, project_anchors
+from ulvet.core.recipe.anchors import FARTHEST_MOVE_SHARE, Anchor, LostAnchor, project_anchors
 from ulvet.core.recipe.step import Part
 from ulvet.core.strokes.brush import StrokedMesh
 
@@ -24,7 +24,7 @@ class StrokeSurface:
         mesh = part.mesh
         self._looks = face_normals(mesh)
         self._corners = mesh.vertices[mesh.faces]
-        self._strays = STRAYS * float(np.ptp(bounds(mesh), axis=0).max()) if len(mesh.faces) else 0.0
+        self._strays = FARTHEST_MOVE_SHARE * float(np.ptp(bounds(mesh), axis=0).max()) if len(mesh.faces) else 0.0
         sides = np.linalg.norm(self._corners - np.roll(self._corners, 1, axis=1), axis=2).max(axis=1, initial=0.0)
         usual = _LONG * float(np.median(sides)) if len(sides) else 0.0
         self._long = np.flatnonzero(sides > usual)

@@ -15,9 +15,9 @@ from ulvet.core.lengths import PrintMM, spoken
 from ulvet.core.recipe.step import Part
 from ulvet.core.stations import Station
 
-__all__ = ["BASE_THICK", "STANDS", "balance_of_parts", "check_balance", "direction_in_words"]
+__all__ = ["BASE_THICK", "LEAST_TIP_ANGLE", "balance_of_parts", "check_balance", "direction_in_words"]
 
-STANDS = 10.0
+LEAST_TIP_ANGLE = 10.0
 """Degrees that a figure can be tipped before it falls, at least (bench default: a table that is knocked)."""
 BASE_THICK = PrintMM(3.0)
 """Of a round base (bench default)."""
@@ -42,7 +42,7 @@ def check_balance(
     parts: Sequence[Part], balance: Balance | None, factor: float, setup: Setup, edition: Edition
 ) -> list[Finding]:
     """``tips-over`` where a figure falls by itself, or when it is tipped by little."""
-    if balance is None or balance.tip_angle >= STANDS:
+    if balance is None or balance.tip_angle >= LEAST_TIP_ANGLE:
         return []
     falls = balance.tip_angle <= 0
     far = balance.support[int((balance.support @ balance.tips_to).argmax())] / factor
@@ -56,7 +56,7 @@ def check_balance(
             part=parts[0].name,
             title="Falls over by itself" if falls else f"Tips over from {balance.tip_angle:.0f}°, to the {way}",
             measured=max(balance.tip_angle, 0.0),
-            limit=STANDS,
+            limit=LEAST_TIP_ANGLE,
             unit="°",
             where=Place(point=(float(far[0]), float(far[1]), low)),
             why=(
@@ -65,7 +65,7 @@ def check_balance(
                     "up and beside what it stands on."
                     if falls
                     else f"up: tipped {balance.tip_angle:.1f}° to the {way} it falls, and a knocked table asks for "
-                    f"{STANDS:.0f}°."
+                    f"{LEAST_TIP_ANGLE:.0f}°."
                 )
             ),
             remedies=tuple(_bases(balance, setup)),
@@ -85,7 +85,7 @@ def _bases(balance: Balance, setup: Setup) -> list[Remedy]:
 def _base(balance: Balance, thick: PrintMM, density: float) -> tuple[int, Remedy] | None:
     for diameter in range(5, _WIDEST + 1, 5):
         angle = tip_angle_on_base(balance, diameter, thick, density)
-        if angle >= STANDS:
+        if angle >= LEAST_TIP_ANGLE:
             ml = np.pi / 4 * diameter**2 * thick / 1000
             heavy = "heavier " if thick > BASE_THICK else ""
             cost = Cost(resin_ml=ml, says=f"{thick:g} mm thick; tips over from {angle:.0f}° then")
