@@ -75,7 +75,7 @@ def pytest_collection_modifyitems(items):
 
 def pytest_report_teststatus(report, config):
     name = report.nodeid.split("[")[0]
-    config.took[name] = max(config.took.get(name, 0.0), report.duration)
+    config.took[name] = max(config.took.get(name, 0.0), getattr(report, "duration", 0.0))
 
 
 def pytest_sessionfinish(session):

@@ -22,7 +22,7 @@ from ulvet.core.recipe.changes import (
     with_steps_added,
 )
 from ulvet.core.recipe.runner import Recipe, recipe_hash
-from ulvet.core.recipe.variants import differing, with_change, with_variant, with_variant_shown, without_variant
+from ulvet.core.recipe.variants import differing, with_change, with_variant, without_variant
 
 BODY, HEAD, HOOD = box(20, 10, 30), box(8, 8, 8), box(9, 9, 14)
 PLAIN = Recipe(
@@ -43,37 +43,37 @@ def after(recipe, change):
 def test_recipe_without_variants_is_written_as_it_always_was() -> None:
     said = json.loads(PLAIN.model_dump_json())
     assert said.keys() == {"version", "counted", "steps"} and not any("variants" in step for step in said["steps"])
-    assert recipe_hash(with_variant_shown(HOODED, "").made) == recipe_hash(PLAIN)
+    assert recipe_hash(HOODED.in_variant("").made) == recipe_hash(PLAIN)
 
 
 def test_change_of_a_variant_is_of_it_alone() -> None:
     higher = after(HOODED, lambda r: with_fields(r, 2, {"z": 29}))
     assert higher.made.steps[1].z == 29
-    assert with_variant_shown(higher, "").made == PLAIN
-    assert differing(higher) == (2,) and differing(with_variant_shown(higher, "")) == ()
+    assert higher.in_variant("").made == PLAIN
+    assert differing(higher) == (2,) and differing(higher.in_variant("")) == ()
     # Back as it is in the figure, it differs no more.
     assert after(higher, lambda r: with_fields(r, 2, {"z": 30})) == HOODED
 
 
 def test_change_of_the_figure_reaches_what_a_variant_does_not_say() -> None:
     higher = after(HOODED, lambda r: with_fields(r, 2, {"z": 29}))
-    both = after(with_variant_shown(higher, ""), lambda r: with_fields(r, 2, {"turn": 15, "z": 31}))
-    head = with_variant_shown(both, "hooded").made.steps[1]
+    both = after(higher.in_variant(""), lambda r: with_fields(r, 2, {"turn": 15, "z": 31}))
+    head = both.in_variant("hooded").made.steps[1]
     assert (head.z, head.turn) == (29, 15)
 
 
 def test_step_added_in_a_variant_is_off_elsewhere_and_goes_with_it() -> None:
     turned = after(HOODED, lambda r: with_steps_added(r, (OrientFaces(),)))
     assert [step.on for step in turned.made.steps] == [True] * 5
-    assert [step.on for step in with_variant_shown(turned, "").made.steps] == [True, True, True, True, False]
+    assert [step.on for step in turned.in_variant("").made.steps] == [True, True, True, True, False]
     assert without_variant(turned, "hooded").steps == PLAIN.steps
 
 
 def test_step_taken_out_of_a_variant_stays_in_the_figure() -> None:
     bare = after(HOODED, lambda r: with_step_removed(r, 2))
-    assert not bare.made.steps[1].on and with_variant_shown(bare, "").made == PLAIN
-    gone = after(with_variant_shown(bare, ""), lambda r: with_step_removed(r, 2))
-    assert len(with_variant_shown(gone, "hooded").made.steps) == 3
+    assert not bare.made.steps[1].on and bare.in_variant("").made == PLAIN
+    gone = after(bare.in_variant(""), lambda r: with_step_removed(r, 2))
+    assert len(gone.in_variant("hooded").made.steps) == 3
 
 
 def test_moving_a_step_takes_what_differs_along() -> None:
@@ -88,13 +88,13 @@ def test_variant_of_another_source_is_built_from_it() -> None:
     other = after(HOODED, lambda r: with_source(r, hood))
     sources = {mesh.hash: mesh for mesh in (BODY, HEAD, HOOD)}
     tall = [
-        build_kept(with_variant_shown(other, name), Edition(), sources).parts[0].mesh.vertices[:, 2].max()
+        build_kept(other.in_variant(name), Edition(), sources).parts[0].mesh.vertices[:, 2].max()
         for name in ("", "hooded")
     ]
     assert tall == [30, 14]
     # A step of another kind in the figure's place leaves the variant what it was.
-    swapped = after(with_variant_shown(other, ""), lambda r: r.with_steps((OrientFaces(id=1), *r.steps[1:])))
-    assert with_variant_shown(swapped, "hooded").made.steps[0] == hood.model_copy(update={"id": 1})
+    swapped = after(other.in_variant(""), lambda r: r.with_steps((OrientFaces(id=1), *r.steps[1:])))
+    assert swapped.in_variant("hooded").made.steps[0] == hood.model_copy(update={"id": 1})
 
 
 def test_change_that_a_variant_could_not_bear_is_refused() -> None:
@@ -106,7 +106,7 @@ def test_change_that_a_variant_could_not_bear_is_refused() -> None:
                 "steps": [{**s, "variants": {"hooded": {"x": 1e9}}} for s in far.model_dump()["steps"]],
             }
         )
-    for change in (with_variant, with_variant_shown, without_variant):
+    for change in (with_variant, without_variant):
         with pytest.raises(IllegalOrder):
             change(HOODED, "hooded" if change is with_variant else "bare-headed")
 

@@ -5,6 +5,7 @@ import sqlite3
 from datetime import date
 
 import pytest
+from pydantic import ValidationError
 
 from tests.shapes import box
 from tests.work.test_studio import OnTheSpot, owned, shelved
@@ -22,6 +23,7 @@ from ulvet.work.editions import add_draft, add_edition, change_edition, move_edi
 from ulvet.work.refusals import Conflict, NotThere, Refused
 from ulvet.work.remedies import apply
 from ulvet.work.studio import Seen, Studio
+from ulvet.work.studio_profile import StudioProfile, profile_of, set_profile
 from ulvet.work.variants import add_variant, remove_variant
 
 from tests.work.test_studio import THICKEN  # isort: skip
@@ -341,3 +343,31 @@ def _as_before_editions(folder):
     )
     rows.commit()
     rows.close()
+
+
+def test_what_is_changed_is_told_once_it_is_kept_and_nothing_that_was_refused(studio):
+    heard = []
+    studio.sessions.heard = heard.append
+    number = shelved(studio)
+    set_value(studio, 0, "materials", "tough-grey", "density", 1.2)
+    studio.bench.undo(2)
+    add_edition(studio, number, looked(studio, number), "Cabinet", Edition())
+    studio.undo(number, looked(studio, number))
+    with pytest.raises(Refused):
+        set_value(studio, 1, "materials", "tough-grey", "density", -1)
+    with pytest.raises(Conflict):
+        studio.undo(number, Seen(9))
+    # A new bench has the one Ulvet comes with as its first state.
+    assert heard == [
+        ("figure", number, 1), ("bench", 1, 1), ("bench", 1, 2), ("bench", 1, 1), ("figure", number, 2),
+        ("figure", number, 1)]  # fmt: skip
+
+
+def test_the_studio_says_its_name_money_and_dates(studio):
+    assert profile_of(studio).name == "Sedgewater"
+    set_profile(studio, StudioProfile(name=" Reedbank ", currency="€", dates="year-month-day"))
+    again = Studio(studio.folder, OnTheSpot(studio.folder))
+    assert (profile_of(again).name, profile_of(again).currency) == ("Reedbank", "€")
+    for wrong in ({"name": ""}, {"name": "x" * 61}, {"currency": "pieces of eight"}, {"dates": "year"}):
+        with pytest.raises(ValidationError):
+            StudioProfile.model_validate(wrong)

@@ -365,7 +365,8 @@ export interface paths {
         };
         /**
          * Events
-         * @description Progress of every job, as it happens; taken up after ``Last-Event-ID`` where that is still known.
+         * @description Progress of every job and what was changed, as it happens; taken up after ``Last-Event-ID`` where that is still
+         *     known.
          */
         get: operations["events_api_events_get"];
         put?: never;
@@ -1548,6 +1549,30 @@ export interface paths {
          * @description Put a picture on the shelf as a stamp.
          */
         post: operations["shelve_stamp_api_stamps_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studio": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Profile
+         * @description The studio's name, money and order of dates.
+         */
+        get: operations["profile_api_studio_get"];
+        /**
+         * Say Profile
+         * @description Say them.
+         */
+        put: operations["say_profile_api_studio_put"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -5851,6 +5876,28 @@ export interface components {
             };
         };
         /**
+         * StudioProfile
+         * @description The studio's name, the sign of its money, and the order in which it writes day, month and year.
+         */
+        StudioProfile: {
+            /**
+             * Currency
+             * @default
+             */
+            currency: string;
+            /**
+             * Dates
+             * @default day-month-year
+             * @enum {string}
+             */
+            dates: "day-month-year" | "month-day-year" | "year-month-day";
+            /**
+             * Name
+             * @default Sedgewater
+             */
+            name: string;
+        };
+        /**
          * Support
          * @description Hold a figure at its islands and under its overhangs. Lengths stay in mm whatever the size.
          *
@@ -9741,6 +9788,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BitView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    profile_api_studio_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudioProfile"];
+                };
+            };
+        };
+    };
+    say_profile_api_studio_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StudioProfile"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudioProfile"];
                 };
             };
             /** @description Validation Error */

@@ -7,7 +7,9 @@ import { Shelf } from '../shelf/Shelf';
 import { useEvents } from './jobs';
 import { laterPage } from './laterPage';
 import { useLight } from './light';
+import { useProfile } from './profile';
 import { themeFor } from './theme';
+import { writeAs } from './units';
 
 // The chart's libraries are the larger half of the program; the shelf does not wait for them, but fetches them once it
 // is drawn, so that the first figure does not wait either.
@@ -45,11 +47,14 @@ const router = createBrowserRouter([
 
 function Listening() {
   useEvents();
+  const profile = useProfile();
+  if (profile) writeAs(profile.currency ?? '', profile.dates);
   useEffect(() => {
     const later = window.setTimeout(() => void figurePage(), 500);
     return () => window.clearTimeout(later);
   }, []);
-  return <RouterProvider router={router} />;
+  // What is written in sums and dates is drawn anew when they are written otherwise.
+  return <RouterProvider key={`${profile?.currency} ${profile?.dates}`} router={router} />;
 }
 
 const THEMES = { day: themeFor('day'), night: themeFor('night') };

@@ -14,6 +14,7 @@ export type BuildRecord = Schemas['BuildRecord'];
 export type PartRecord = Schemas['PartRecord'];
 export type JobView = Schemas['JobView'];
 export type Edition = Schemas['Edition'];
+export type StudioProfile = Schemas['StudioProfile'];
 export type Station = Schemas['Station'];
 export type StationView = Schemas['StationView'];
 export type Unseen = Schemas['Unseen'];

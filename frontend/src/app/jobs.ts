@@ -1,4 +1,4 @@
-import { useQueryClient } from '@tanstack/react-query';
+import { useQueryClient, type QueryClient } from '@tanstack/react-query';
 import { useEffect, useSyncExternalStore } from 'react';
 
 import { api, dataOf, type JobView } from './client';
@@ -91,6 +91,14 @@ async function lookAgain(): Promise<void> {
   }
 }
 
+/** Has a figure looked at again, unless the page has it as it is now. */
+function lookAgainAt(client: QueryClient, figure: number, revision: number): void {
+  const pages = client.getQueriesData<{ revision: number }>({ queryKey: ['figure', figure] });
+  if (pages.some(([, page]) => page?.revision === revision)) return;
+  void client.invalidateQueries({ queryKey: ['figure', figure] });
+  void client.invalidateQueries({ queryKey: ['shelf'] });
+}
+
 /** Listens to the server's events and has pages look again when a job is over. */
 export function useEvents(): void {
   const client = useQueryClient();
@@ -103,6 +111,17 @@ export function useEvents(): void {
         void client.invalidateQueries({ queryKey: ['shelf'] });
         for (const figure of job.figures) void client.invalidateQueries({ queryKey: ['figure', figure] });
       }
+    });
+    // What another page changed is looked at again; what this one did, it knows.
+    source.addEventListener('changed', (event) => {
+      const { kind, id, revision } = JSON.parse(event.data as string) as {
+        kind: 'figure' | 'bench';
+        id: number;
+        revision: number;
+      };
+      if (kind === 'bench') void client.invalidateQueries({ queryKey: ['bench'] });
+      // Word of what this page did itself comes ahead of the answer to it.
+      else window.setTimeout(() => lookAgainAt(client, id, revision), 500);
     });
     // Taken up "again", the stream makes up for what was missed; "anew" means that words may be lost.
     source.addEventListener('hello', (event) => {

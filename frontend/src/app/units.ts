@@ -29,9 +29,27 @@ export function signed(value: number, digits = 2): string {
   return `${value < 0 ? '−' : '+'}${Math.abs(value).toFixed(digits)}`;
 }
 
-/** A moment as its day: "3 December 2026". */
+let written: { currency: string; dates: DateOrder } = { currency: '', dates: 'day-month-year' };
+
+/** In which order a studio writes day, month and year. */
+export type DateOrder = 'day-month-year' | 'month-day-year' | 'year-month-day';
+
+/** Has sums and dates written as the studio writes them, from now on. */
+export function writeAs(currency: string, dates: DateOrder): void {
+  written = { currency, dates };
+}
+
+/** A sum in the studio's money: "0.42", "0.42 €". */
+export function money(value: number): string {
+  return `${value.toFixed(2)}${written.currency && ` ${written.currency}`}`;
+}
+
+/** A moment as its day, in the studio's order: "3 December 2026". */
 export function day(moment: string): string {
-  return new Date(moment).toLocaleDateString('en-GB', { day: 'numeric', month: 'long', year: 'numeric' });
+  const date = new Date(moment);
+  if (written.dates === 'year-month-day') return date.toLocaleDateString('sv-SE');
+  const locale = written.dates === 'month-day-year' ? 'en-US' : 'en-GB';
+  return date.toLocaleDateString(locale, { day: 'numeric', month: 'long', year: 'numeric' });
 }
 
 /** A moment with its time: "3 December 2026, 14:05". */

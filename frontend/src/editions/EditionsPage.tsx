@@ -5,7 +5,7 @@ import type { EditionView } from '../app/client';
 import { JobLine } from '../app/JobLine';
 import { turnLight } from '../app/light';
 import { MarkCounts } from '../app/Mark';
-import { count, duration, mm, roundLength } from '../app/units';
+import { count, duration, mm, money, roundLength } from '../app/units';
 import { useKeys } from '../app/useKeys';
 import { useFigure, type FigureActs } from '../figure/useFigure';
 import { AskName } from '../shelf/AskName';
@@ -174,7 +174,7 @@ function Standing({
         <span className="soft">{edition.material}</span>
         {edition.seconds !== null && (
           <span className="soft">
-            {duration(edition.seconds)}, {edition.ml?.toFixed(1)} ml, {edition.money?.toFixed(2)}
+            {duration(edition.seconds)}, {edition.ml?.toFixed(1)} ml, {money(edition.money ?? 0)}
           </span>
         )}
         {edition.retired && <span className={styles.retired}>its setting is retired</span>}

@@ -6,12 +6,14 @@ import { Coming, FilePicker, useBringIn } from '../app/bringIn';
 import type { ShelfFigure } from '../app/client';
 import { turnLight } from '../app/light';
 import { LightSwitch } from '../app/LightSwitch';
+import { useProfile } from '../app/profile';
 import { count } from '../app/units';
 import { useKeys } from '../app/useKeys';
 import { STATION_NAMES, STATIONS } from '../stations/names';
 import { AskName } from './AskName';
 import { BeginForm } from './BeginForm';
 import { ShelfFoot } from './Deleted';
+import { StudioForm } from './StudioForm';
 import { LedgeRow, ledgeId, NewLedge, neighbour } from './LedgeRow';
 import { ledgesOf, longestOf, type Looked } from './ledges';
 import { useFileDrop } from './useFileDrop';
@@ -29,6 +31,8 @@ export function Shelf() {
   const { figures } = shelf;
   const { coming, error, bringIn, begin } = useBringIn();
   const [beginning, setBeginning] = useState(false);
+  const profile = useProfile();
+  const [naming, setNaming] = useState(false);
 
   useKeys({ n: turnLight });
   const dropping = useFileDrop((file) => void bringIn(file));
@@ -38,7 +42,17 @@ export function Shelf() {
       <header className="head">
         <h1 className="name">Ulvet</h1>
         <span>
-          Shelf of <b>Sedgewater</b>
+          Shelf of{' '}
+          <button
+            className="plain"
+            title="Name, money and dates of the studio"
+            onClick={() => setNaming(true)}
+          >
+            <b>
+              <u>{profile?.name ?? '…'}</u>
+            </b>
+          </button>
+          {naming && profile && <StudioForm profile={profile} close={() => setNaming(false)} />}
         </span>
         <span className="right">
           <Coming coming={coming} />

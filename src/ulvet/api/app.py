@@ -59,6 +59,7 @@ def create_app(data: Path, front_end: Path | None = None) -> FastAPI:
 
             supervisor = Supervisor(data, heard)
             app.state.studio = Studio(folder, supervisor)
+            app.state.studio.sessions.heard = newsroom.tell_change
             keeper = Keeper(app.state.studio)
             newsroom.open()
             supervisor.start()

@@ -2,6 +2,7 @@
 
 import asyncio
 import itertools
+import json
 import secrets
 from collections import deque
 from collections.abc import AsyncIterator
@@ -12,6 +13,7 @@ from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from ulvet.api.views import AtStudio, JobView, RowNumber, job_view
 from ulvet.core.findings.check_run import StationFindings
+from ulvet.store.database import Changed
 from ulvet.work.refusals import NotThere
 from ulvet.work.supervisor import Job
 
@@ -24,7 +26,7 @@ _KEPT = 500
 
 
 class Newsroom:
-    """Passes word of jobs from the supervisor's threads to every open stream, and keeps the last for latecomers."""
+    """Passes word of jobs and of changes from other threads to every open stream, and keeps the last for latecomers."""
 
     def __init__(self) -> None:
         self._loop: asyncio.AbstractEventLoop | None = None
@@ -48,11 +50,17 @@ class Newsroom:
         """Word of a job, from any thread."""
         loop = self._loop
         if loop is not None and not loop.is_closed():
-            loop.call_soon_threadsafe(self._deliver, job_view(job))
+            loop.call_soon_threadsafe(self._deliver, "job", job_view(job).model_dump_json())
 
-    def _deliver(self, view: JobView) -> None:
+    def tell_change(self, changed: Changed) -> None:
+        """Word of what was changed, from any thread."""
+        loop = self._loop
+        if loop is not None and not loop.is_closed():
+            loop.call_soon_threadsafe(self._deliver, "changed", json.dumps(changed._asdict()))
+
+    def _deliver(self, kind: str, data: str) -> None:
         number = f"{self._edition}-{next(self._numbers)}"
-        event = ServerSentEvent(event="job", id=number, data=view.model_dump_json())
+        event = ServerSentEvent(event=kind, id=number, data=data)
         self._kept.append(event)
         for queue in self._queues:
             queue.put_nowait(event)
@@ -128,6 +136,7 @@ async def events(
     request: Request,
     last: Annotated[str | None, Header(alias="Last-Event-ID", description="The last event that was heard.")] = None,
 ) -> EventSourceResponse:
-    """Progress of every job, as it happens; taken up after ``Last-Event-ID`` where that is still known."""
+    """Progress of every job and what was changed, as it happens; taken up after ``Last-Event-ID`` where that is still
+    known."""
     newsroom: Newsroom = request.app.state.newsroom
     return EventSourceResponse(newsroom.listen(last))

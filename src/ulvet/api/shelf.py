@@ -24,6 +24,7 @@ from ulvet.work.shelf import (
     rename_collection,
     rename_figure,
 )
+from ulvet.work.studio_profile import StudioProfile, profile_of, set_profile
 
 __all__ = ["router"]
 
@@ -104,6 +105,19 @@ def copy(number: RowNumber, studio: AtStudio) -> list[ShelfFigure]:
     """Put a copy of a figure on the shelf, as it stands now."""
     copy_figure(studio, number)
     return shelf(studio)
+
+
+@router.get("/studio")
+def profile(studio: AtStudio) -> StudioProfile:
+    """The studio's name, money and order of dates."""
+    return profile_of(studio)
+
+
+@router.put("/studio")
+def say_profile(asked: StudioProfile, studio: AtStudio) -> StudioProfile:
+    """Say them."""
+    set_profile(studio, asked)
+    return profile_of(studio)
 
 
 @router.get("/shelf/deleted")

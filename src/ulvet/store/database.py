@@ -1,8 +1,9 @@
 """The SQLite database: opened with care, migrated on opening."""
 
-from contextlib import AbstractContextManager
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 from alembic import command
 from alembic.config import Config
@@ -10,19 +11,30 @@ from alembic.script import ScriptDirectory
 from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.orm import Session, sessionmaker
 
-__all__ = ["Sessions", "migrate", "newest_schema", "open_database"]
+__all__ = ["Changed", "Sessions", "migrate", "newest_schema", "note_change", "open_database"]
 
+_CHANGED = "changed"
 _BUSY_MS = 10_000
 """Milliseconds that a writer waits for another."""
+
+
+class Changed(NamedTuple):
+    """What was changed: of which kind, its id, and the number of the revision it has now."""
+
+    kind: str
+    id: int
+    revision: int
 
 
 class Sessions:
     """Sessions on a database: to read, beside whoever writes; or to write, one after the other.
 
-    One that is to write takes its lock when it begins, so that none fails half-way for a lock.
+    One that is to write takes its lock when it begins, so that none fails half-way for a lock. ``heard`` is told what
+    a session changed, as its ``changed`` says, once that is kept.
     """
 
     def __init__(self, engine: Engine) -> None:
+        self.heard: Callable[[Changed], None] = lambda changed: None
         self._reading = sessionmaker(engine, expire_on_commit=False)
         self._writing = sessionmaker(engine.execution_options(writes=True), expire_on_commit=False)
 
@@ -30,9 +42,18 @@ class Sessions:
         """A session that reads; it sees the database as it was when it first looked."""
         return self._reading()
 
-    def begin(self) -> AbstractContextManager[Session]:
+    @contextmanager
+    def begin(self) -> Iterator[Session]:
         """A session that writes, kept when it ends without an error."""
-        return self._writing.begin()
+        with self._writing.begin() as session:
+            yield session
+        for changed in session.info.pop(_CHANGED, ()):
+            self.heard(changed)
+
+
+def note_change(session: Session, changed: Changed) -> None:
+    """Have it told, once it is kept, that a session changed something."""
+    session.info.setdefault(_CHANGED, []).append(changed)
 
 
 def open_database(path: Path) -> Sessions:

@@ -27,9 +27,9 @@ __all__ = [
     "Figure",
     "ReleaseRow",
     "Revision",
-    "Setting",
     "Source",
     "StampTerms",
+    "StudioValue",
     "Version",
     "VersionEdition",
 ]
@@ -254,7 +254,7 @@ class BuildRow(Base):
     finished: Mapped[datetime] = mapped_column(Moment, default=_now)
 
 
-class Setting(Base):
+class StudioValue(Base):
     """A value of the studio by its name."""
 
     __tablename__ = "settings"

@@ -97,7 +97,7 @@ class StudioBench:
             head = self._seen(document, seen)
             if head.parent is not None:
                 self._refuse_lost(session, Bench.model_validate(head.parent.bench))
-            move_back(document, head, _NOTHING)
+            move_back(session, document, head, _NOTHING)
 
     def redo(self, seen: int) -> None:
         """Make the change again that was taken back last.

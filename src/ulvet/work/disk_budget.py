@@ -11,7 +11,7 @@ from threading import Event, Thread
 import structlog
 from sqlalchemy import delete, select
 
-from ulvet.store.models import BuildRow, Setting
+from ulvet.store.models import BuildRow, StudioValue
 from ulvet.store.results import DiskMemory
 from ulvet.work.folder_check import all_rows, blobs_of_row
 from ulvet.work.refusals import Refused
@@ -55,7 +55,7 @@ def set_budget(studio: Studio, gigabytes: float) -> None:
     if not _LEAST_GB <= gigabytes <= _MOST_GB:
         raise Refused(f"The disk budget is between {_LEAST_GB:g} and {_MOST_GB:,.0f} GB; nothing was changed.")
     with studio.sessions.begin() as session:
-        session.merge(Setting(name=_NAME, value=gigabytes))
+        session.merge(StudioValue(name=_NAME, value=gigabytes))
 
 
 class Keeper(Thread):
@@ -109,7 +109,7 @@ def keep_within_budget(studio: Studio) -> int:
 
 def _budget(studio: Studio) -> float:
     with studio.sessions() as session:
-        held = session.get(Setting, _NAME)
+        held = session.get(StudioValue, _NAME)
     return float(held.value) if held else BUDGET_GB
 
 

@@ -6,6 +6,7 @@ from typing import Any, TypeVar
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from ulvet.store.database import Changed, note_change
 from ulvet.store.models import BenchDocument, BenchRevision, Figure, Revision
 from ulvet.work.refusals import Refused
 
@@ -21,7 +22,7 @@ def add_revision(session: Session, document: Document, kind: type[AnyRevision], 
     revision = kind(owner_id=document.id, number=(last or 0) + 1, parent_id=document.head_id, says=says[:400], **held)
     session.add(revision)
     session.flush()
-    _move(document, revision)
+    _move(session, document, revision)
     return revision
 
 
@@ -34,14 +35,14 @@ def redo_of(session: Session, head: Revision | BenchRevision) -> Revision | Benc
     return found
 
 
-def move_back(document: Document, head: Revision | BenchRevision, nothing: str) -> None:
+def move_back(session: Session, document: Document, head: Revision | BenchRevision, nothing: str) -> None:
     """Make the parent of a head the head.
 
     Raises Refused, with ``nothing``, where there is none.
     """
     if head.parent is None:
         raise Refused(nothing)
-    _move(document, head.parent)
+    _move(session, document, head.parent)
 
 
 def move_forward(session: Session, document: Document, head: Revision | BenchRevision) -> None:
@@ -52,10 +53,12 @@ def move_forward(session: Session, document: Document, head: Revision | BenchRev
     child = redo_of(session, head)
     if child is None:
         raise Refused("There is nothing to redo.")
-    _move(document, child)
+    _move(session, document, child)
 
 
-def _move(document: Document, head: Revision | BenchRevision) -> None:
+def _move(session: Session, document: Document, head: Revision | BenchRevision) -> None:
     document.head = head
     document.changes = (document.changes or 0) + 1
     document.worked = datetime.now(UTC)
+    kind = "figure" if isinstance(document, Figure) else "bench"
+    note_change(session, Changed(kind, document.id, head.number))

@@ -164,7 +164,7 @@ class Studio:
                 "bench": self.bench.value.model_dump(mode="json"),
                 "first": self.looked_at.get(number),
             },
-            f"Checking {figure.name}",
+            f"Checking {figure.name}{self._called(head, edition)}",
             3 + recipe.seconds(triangles) + check_seconds(triangles),
             figure.id,
             build_memory(recipe, triangles),
@@ -211,7 +211,7 @@ class Studio:
         """
         with self.sessions.begin() as session:
             figure, head = self.at(session, number, seen)
-            move_back(figure, head, "There is nothing to undo: this is how the figure was brought in.")
+            move_back(session, figure, head, "There is nothing to undo: this is how the figure was brought in.")
 
     def redo(self, number: int, seen: Seen) -> None:
         """Move the head forward to the last change that was undone.
@@ -360,6 +360,11 @@ class Studio:
         if found is None:
             raise NotThere("That edition is not there any more; the figure's first is shown instead.")
         return found
+
+    def _called(self, revision: Revision, edition: str) -> str:
+        """The name of an edition, where a revision has several."""
+        editions = self.editions(revision)
+        return f", {self._looked(editions, edition).name}" if len(editions) > 1 else ""
 
     def _settings_used(self, session: Session) -> dict[str, str]:
         """Settings that the heads of figures are made with, and for each the name of one of these figures."""

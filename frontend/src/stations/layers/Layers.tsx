@@ -1,4 +1,4 @@
-import { count, duration } from '../../app/units';
+import { count, duration, money } from '../../app/units';
 import type { Sheet } from '../../figure/sheet';
 import { LayerDrawing } from './LayerDrawing';
 
@@ -11,8 +11,7 @@ export function Layers({ build, part = build.parts[0], large }: Pick<Sheet, 'bui
       {estimate && (
         <p className="why">
           {count(estimate.layers, 'layer')}, {duration(estimate.seconds)}, {estimate.material_ml.toFixed(1)}{' '}
-          ml, {estimate.money.toFixed(2)} of material (estimate).{' '}
-          <span className="soft">{estimate.model}</span>
+          ml, {money(estimate.money)} of material (estimate). <span className="soft">{estimate.model}</span>
         </p>
       )}
     </>

@@ -1,7 +1,7 @@
 import { Link } from 'react-router';
 
 import type { BuildRecord, FigurePage, Setup } from '../../app/client';
-import { duration, mm } from '../../app/units';
+import { duration, mm, money } from '../../app/units';
 import type { Sheet } from '../../figure/sheet';
 import type { FigureActs } from '../../figure/useFigure';
 import { KeptNumber, ChoiceField } from '../Fields';
@@ -19,8 +19,8 @@ export function SizeNow({ build }: { build: BuildRecord }) {
           <>
             <dt>estimate</dt>
             <dd>
-              {estimate.material_ml.toFixed(1)} ml, {duration(estimate.seconds)}, {estimate.money.toFixed(2)}{' '}
-              of material
+              {estimate.material_ml.toFixed(1)} ml, {duration(estimate.seconds)}, {money(estimate.money)} of
+              material
               <div className="soft">{estimate.model}</div>
             </dd>
           </>

@@ -11,7 +11,7 @@ import {
   type SizeWorked,
   type Way,
 } from '../../app/client';
-import { count, duration, mm } from '../../app/units';
+import { count, duration, mm, money } from '../../app/units';
 import type { Picking } from '../../figure/picking';
 import type { FigureActs } from '../../figure/useFigure';
 import { ChoiceField, NumberField, numberIn } from '../Fields';
@@ -188,8 +188,8 @@ function Follows({
             <dt>would take</dt>
             <dd>
               {estimate.material_ml.toFixed(1)} ml for {before.material_ml.toFixed(1)},{' '}
-              {duration(estimate.seconds)} for {duration(before.seconds)}, {estimate.money.toFixed(2)} for{' '}
-              {before.money.toFixed(2)} <span className="soft">(estimate)</span>
+              {duration(estimate.seconds)} for {duration(before.seconds)}, {money(estimate.money)} for{' '}
+              {money(before.money)} <span className="soft">(estimate)</span>
             </dd>
           </>
         )}

@@ -73,7 +73,8 @@ def project_anchors(
     """Anchors on the surface of a part: points (k, 3) of those that landed, in order, and those that are lost.
 
     An anchor lands on the nearest surface that looks less than a right angle away from its normal; it is lost where
-    that is farther than ``FARTHEST_MOVE_SHARE`` of the part's longest side. ``part`` and ``source`` are what the mesh is of.
+    that is farther than ``FARTHEST_MOVE_SHARE`` of the part's longest side. ``part`` and ``source`` are what the mesh
+    is of.
     """
     corners, normals = mesh.vertices[mesh.faces], face_normals(mesh)
     a, b, c = (corners[:, k] for k in range(3))
