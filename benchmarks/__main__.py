@@ -154,6 +154,8 @@ _CHANGES = {
     "undo": 1.0,
     "another material on the same printer": 6.0,
     "another height": 12.0,
+    "another edition, of its own size and setting": 12.0,
+    "a value of the bench": 3.0,
     "a local change, after its step": 8.0,
 }
 """Seconds that a build may take after a change; a material's three and three more for its table of sizes."""

@@ -1,16 +1,19 @@
 """What is measured: the same work by Ulvet and by a general library."""
 
 import time
+from datetime import date
 from io import BytesIO
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from typing import Any
 
 import numpy as np
 import trimesh
 from PIL import Image, ImageDraw
 
 from benchmarks.measured import clock
-from ulvet.core.bench.bench import DEFAULT_BENCH
+from ulvet.core.bench.bench import DEFAULT_BENCH, Bench
+from ulvet.core.bench.bench_edits import with_value
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bring_in.simplify import simplify_to_count, simplify_within
 from ulvet.core.bring_in.steps import BringIn
@@ -232,9 +235,16 @@ def changes_ours(path: str) -> dict[str, float]:
 
         silent = JobProgress(lambda said: None)
 
-        def seconds(edition: Edition, *steps: Step) -> float:
+        def plain(bench: Bench) -> dict[str, Any]:
+            return {"bench": bench.model_dump(mode="json")}
+
+        def seconds(edition: Edition, *steps: Step, bench: Bench = DEFAULT_BENCH) -> float:
             recipe = Recipe(steps=(BringIn(source=mesh.hash, name="figure.stl"), *steps))
-            asked = {"recipe": recipe.model_dump(mode="json"), "edition": edition.model_dump(mode="json")}
+            asked = {
+                **plain(bench),
+                "recipe": recipe.model_dump(mode="json"),
+                "edition": edition.model_dump(mode="json"),
+            }
             began = time.perf_counter()
             JOBS["build"](folder, asked, silent)
             return time.perf_counter() - began
@@ -247,7 +257,8 @@ def changes_ours(path: str) -> dict[str, float]:
 
         def local_seconds() -> float:
             recipe = Recipe(steps=(BringIn(source=mesh.hash, name="figure.stl"), local))
-            asked = {"recipe": recipe.model_dump(mode="json"), "edition": first.model_dump(mode="json"), "kind": ""}
+            made = {"recipe": recipe.model_dump(mode="json"), "edition": first.model_dump(mode="json"), "kind": ""}
+            asked = {**made, **plain(DEFAULT_BENCH), "before": {"ml": 0.0, "triangles": 0}}
             JOBS["preview"](folder, asked, silent)
             return seconds(first, local)
 
@@ -257,8 +268,17 @@ def changes_ours(path: str) -> dict[str, float]:
             "undo": seconds(first),
             "another material on the same printer": seconds(Edition(height=tall, setting="lantern-6-bending-clear")),
             "another height": seconds(Edition(height=PrintMM(75))),
+            "another edition, of its own size and setting": seconds(
+                Edition(height=PrintMM(48), setting="lantern-10-plain-ivory")
+            ),
+            "a value of the bench": seconds(first, bench=_dearer(DEFAULT_BENCH)),
             "a local change, after its step": local_seconds(),
         }
+
+
+def _dearer(bench: Bench) -> Bench:
+    """The bench with another price of the first material."""
+    return with_value(bench, "materials", bench.materials[0].id, "price_per_litre", 99.0, date(2026, 1, 1))
 
 
 def sizes_ours(path: str) -> int:

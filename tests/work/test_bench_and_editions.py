@@ -17,9 +17,11 @@ from ulvet.core.bench.setup import UnknownOnBench
 from ulvet.core.findings.finding import AddSteps, Remedy
 from ulvet.core.lengths import PrintMM
 from ulvet.store.folder import DataFolder
+from ulvet.store.models import BuildRow
 from ulvet.work import edits as editing
 from ulvet.work import releasing, versions
 from ulvet.work.editions import add_draft, add_edition, change_edition, move_edition, remove_edition
+from ulvet.work.record import read_record
 from ulvet.work.refusals import Conflict, NotThere, Refused
 from ulvet.work.remedies import apply
 from ulvet.work.studio import Seen, Studio
@@ -371,3 +373,33 @@ def test_the_studio_says_its_name_money_and_dates(studio):
     for wrong in ({"name": ""}, {"name": "x" * 61}, {"currency": "pieces of eight"}, {"dates": "year"}):
         with pytest.raises(ValidationError):
             StudioProfile.model_validate(wrong)
+
+
+def test_which_length_is_meant_is_kept_until_the_size_is_another(studio):
+    number = shelved(studio)
+    editing.set_edition(studio, number, looked(studio, number), Edition(height=PrintMM(32)), "height to the eyes")
+    editing.set_edition(studio, number, looked(studio, number), Edition(height=PrintMM(32), sanding=PrintMM(0.1)))
+    assert studio.edition(head(studio, number)).sized_by == "height to the eyes"
+    editing.set_edition(studio, number, looked(studio, number), Edition(height=PrintMM(40)))
+    assert studio.edition(head(studio, number)).sized_by == ""
+
+
+def test_the_findings_of_a_record_of_before_settings_are_read_as_they_were_frozen(studio):
+    number = shelved(studio)
+    studio.want_build(number)
+    record = studio.figure(number).record
+    held = record.model_dump(mode="json")
+    changed = 0
+    for finding in held["findings"]:
+        for remedy in finding["remedies"]:
+            edition = remedy["change"].get("edition")
+            if edition:
+                printer, material = edition.pop("setting")[:9], edition.pop("setting", "tough-grey")
+                edition.update(printer=printer, material=material)
+                for name in ("part_settings", "variant", "form"):
+                    edition.pop(name)
+                changed += 1
+    old = read_record(BuildRow(key=record.key, record={**held, "version": 2}))
+    assert changed > 0 and [one.title for one in old.findings] == [one.title for one in record.findings]
+    asked = [r.change.edition.setting for f in old.findings for r in f.remedies if r.change.does == "set-edition"]
+    assert set(asked) == {"lantern-6-tough-grey"}

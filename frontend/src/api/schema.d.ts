@@ -7703,6 +7703,8 @@ export interface operations {
     set_edition_api_figures__number__edition_put: {
         parameters: {
             query?: {
+                /** @description Which length its size means, if not the height. */
+                sized_by?: string;
                 /** @description The same, for what is opened by its address. */
                 edition?: string;
             };

@@ -168,9 +168,15 @@ export function useFigure(number: number, edition: string) {
           api.PUT('/api/figures/{number}/steps', { params: at(seen), body: { steps, says } }),
         ),
       ),
-    setEdition: (edition: Edition) =>
+    /** `meant` says which length its size means, if not the height. */
+    setEdition: (edition: Edition, meant = '') =>
       change.mutate((seen) =>
-        dataOf<FigurePage>(api.PUT('/api/figures/{number}/edition', { params: at(seen), body: edition })),
+        dataOf<FigurePage>(
+          api.PUT('/api/figures/{number}/edition', {
+            params: { ...at(seen), query: { sized_by: meant } },
+            body: edition,
+          }),
+        ),
       ),
     addEdition: (asked: NewEdition, then: Added) => change.mutate(adds(asked), { onSuccess: lookedAt(then) }),
     addDraft: (then: Added) =>

@@ -126,6 +126,12 @@ export default function VersionsPage() {
                       {version.size_mm && `${mm(version.size_mm[2])} mm, `}
                       {day(version.frozen)}
                     </span>
+                    {version.editions.length + version.not_built.length > 1 && (
+                      <span className="soft">
+                        {version.editions.join(', ')}
+                        {version.not_built.length > 0 && `; not built then: ${version.not_built.join(', ')}`}
+                      </span>
+                    )}
                     <MarkCounts marks={version.marks ?? undefined} />
                     {pair && version.number > pair.before && (
                       <button

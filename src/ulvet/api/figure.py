@@ -1,8 +1,8 @@
 """The figure page: looking, changing, undoing."""
 
-from typing import Literal
+from typing import Annotated, Literal
 
-from fastapi import APIRouter, Depends, Response
+from fastapi import APIRouter, Depends, Query, Response
 from pydantic import BaseModel, Field, JsonValue
 
 from ulvet.api.views import AtStudio, FigurePage, IfMatch, LookedEdition, RowNumber, figure_page, look_at
@@ -219,9 +219,15 @@ def set_steps(number: RowNumber, asked: SetSteps, seen: IfMatch, studio: AtStudi
 
 
 @router.put("/edition")
-def set_edition(number: RowNumber, edition: Edition, seen: IfMatch, studio: AtStudio) -> FigurePage:
+def set_edition(
+    number: RowNumber,
+    edition: Edition,
+    seen: IfMatch,
+    studio: AtStudio,
+    sized_by: Annotated[str, Query(max_length=120, description="Which length its size means, if not the height.")] = "",
+) -> FigurePage:
     """Make the edition that is looked at another: of another size, setting, form or use."""
-    editing.set_edition(studio, number, seen, edition)
+    editing.set_edition(studio, number, seen, edition, sized_by)
     return changed_page(studio, number, seen)
 
 

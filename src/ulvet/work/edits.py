@@ -173,12 +173,12 @@ def remove_step(studio: Studio, number: int, seen: Seen, step: int) -> None:
     studio.change(number, seen, "sentence taken out", removed)
 
 
-def set_edition(studio: Studio, number: int, seen: Seen, edition: Edition) -> None:
-    """Make the edition that is looked at another, as a new revision.
+def set_edition(studio: Studio, number: int, seen: Seen, edition: Edition, sized_by: str = "") -> None:
+    """Make the edition that is looked at another, as a new revision; ``sized_by`` says which length its size means.
 
     Raises NotThere, Conflict, UnknownOnBench.
     """
-    studio.change(number, seen, "another edition", lambda recipe, _: (recipe, edition))
+    studio.change(number, seen, "another edition", lambda recipe, _: (recipe, edition), sized_by=sized_by)
 
 
 def _refuse_what_it_is(values: dict[str, Any]) -> None:

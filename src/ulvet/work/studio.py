@@ -173,9 +173,11 @@ class Studio:
 
     # Changing
 
-    def change(self, number: int, seen: Seen, says: str, change: Change, only_here: bool = False) -> None:
-        """Make a change of the edition that is looked at, or of the recipe of its variant, as a new revision; steps
-        that are new hold ``only_here`` or in all editions.
+    def change(
+        self, number: int, seen: Seen, says: str, change: Change, only_here: bool = False, sized_by: str = ""
+    ) -> None:
+        """Make a change of the edition that is looked at, or of the recipe of its variant, as a new revision. Steps
+        that are new hold ``only_here`` or in all editions; ``sized_by`` says which length another size means.
 
         Raises NotThere, Conflict, Refused.
         """
@@ -186,7 +188,9 @@ class Studio:
             after, made = change(shown.made, looked.made)
             PartSetups(self.bench.value, made)
             after = with_new_steps_in(shown.made, after, looked.id, only_here)
-            changed = looked.model_copy(update={"made": made})
+            same = (made.height, made.factor) == (looked.made.height, looked.made.factor)
+            meant = looked.sized_by if same else sized_by
+            changed = looked.model_copy(update={"made": made, "sized_by": meant})
             return with_change(shown, after).in_variant(""), with_edition(editions, changed)
 
         self.change_all(number, seen, says, changed)

@@ -56,7 +56,9 @@ function Packed({ page }: Pick<Sheet, 'page'>) {
               {release.file_name}
             </a>
             , {bytes(release.zip_bytes)}, {release.files.length} files{' '}
-            <span className="soft">{moment(release.made)}</span>
+            <span className="soft">
+              {release.edition}, {moment(release.made)}
+            </span>
           </li>
         ))}
       </ul>

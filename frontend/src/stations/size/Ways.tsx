@@ -152,17 +152,24 @@ export function Ways({ page, build, acts, setups, setup, picking }: Props) {
           {worked.error.message}
         </p>
       )}
-      {worked.data && way && <Follows found={worked.data} build={build} page={page} acts={acts} />}
+      {worked.data && way && (
+        <Follows found={worked.data} build={build} page={page} acts={acts} meant={meantBy(name)} />
+      )}
     </>
   );
 }
 
+/** Which length a way of sizing means; nothing for the overall height, which is what is meant by itself. */
+const meantBy = (name: Name) => (name === 'height' ? '' : WAYS[name]);
+
 function Follows({
+  meant,
   found,
   build,
   page,
   acts,
 }: {
+  meant: string;
   found: SizeWorked;
   build: BuildRecord;
   page: FigurePage;
@@ -214,7 +221,7 @@ function Follows({
       <button
         className="ruled"
         disabled={acts.busy || acts.stale}
-        onClick={() => acts.setEdition({ ...page.edition, height: found.height, factor: null })}
+        onClick={() => acts.setEdition({ ...page.edition, height: found.height, factor: null }, meant)}
       >
         Make it {mm(found.height)} mm tall
       </button>
