@@ -323,6 +323,7 @@ export default function FigurePage() {
           setup={setup}
           editStep={acts.editStep}
           switchStep={acts.switchStep}
+          holdIn={(step, editions) => acts.setFields('held in other editions', step, { editions })}
           moveStep={acts.moveStep}
           setEdition={acts.setEdition}
           undo={does.undo}

@@ -11,6 +11,8 @@ interface Props {
   setup: Setup | undefined;
   editStep: (step: number, field: string, value: number) => void;
   switchStep: (step: number, on: boolean) => void;
+  /** Has a sentence hold in some editions alone, by their ids; in all where there are none. */
+  holdIn: (step: StepSentence['step'], editions: string[]) => void;
   moveStep: (step: number, before: number | null) => void;
   setEdition: (edition: Edition) => void;
   undo: () => void;
@@ -26,6 +28,7 @@ export function Record({
   setup,
   editStep,
   switchStep,
+  holdIn,
   moveStep,
   setEdition,
   undo,
@@ -109,6 +112,8 @@ export function Record({
                 number={k + 3}
                 busy={busy}
                 switchStep={switchStep}
+                page={page}
+                holdIn={holdIn}
                 moveStep={moveStep}
               />
             )}
@@ -169,9 +174,14 @@ function StepActs({
   place,
   number,
   busy,
+  page,
   switchStep,
+  holdIn,
   moveStep,
-}: Pick<Props, 'steps' | 'busy' | 'switchStep' | 'moveStep'> & { place: number; number: number }) {
+}: Pick<Props, 'steps' | 'busy' | 'page' | 'switchStep' | 'holdIn' | 'moveStep'> & {
+  place: number;
+  number: number;
+}) {
   const said = steps[place];
   if (!said) return null;
   const { step } = said;
@@ -188,6 +198,16 @@ function StepActs({
       >
         <u>{step.on ? 'off' : 'on'}</u>
       </button>
+      {page.editions.length > 1 && (
+        <button
+          className="plain"
+          disabled={busy}
+          aria-label={`Have sentence ${number} hold ${page.holds_in[step.id] ? 'in all editions' : 'in this edition alone'}`}
+          onClick={() => holdIn(step, page.holds_in[step.id] ? [] : [page.looked])}
+        >
+          <u>{page.holds_in[step.id] ? 'in all editions' : 'only here'}</u>
+        </button>
+      )}
       {mayPass(before) && (
         <button
           className="plain"
