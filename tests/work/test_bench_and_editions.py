@@ -403,3 +403,25 @@ def test_the_findings_of_a_record_of_before_settings_are_read_as_they_were_froze
     assert changed > 0 and [one.title for one in old.findings] == [one.title for one in record.findings]
     asked = [r.change.edition.setting for f in old.findings for r in f.remedies if r.change.does == "set-edition"]
     assert set(asked) == {"lantern-6-tough-grey"}
+
+
+def test_a_figure_is_brought_in_in_a_setting_that_is_offered(studio):
+    retire = lambda bench: bench_edits.with_retired(bench, "settings", "lantern-6-tough-grey", True)  # noqa: E731
+    studio.bench.change(0, "retired", retire)
+    number = shelved(studio)
+    assert studio.edition(head(studio, number)).made.setting == "lantern-6-plain-ivory"
+
+
+def test_undo_does_not_lead_to_a_setting_that_is_gone(studio):
+    number = shelved(studio)
+    copied = lambda bench: bench_edits.with_copy(bench, "settings", "lantern-6-tough-grey", "Mine", TODAY)[0]  # noqa: E731
+    studio.bench.change(0, "Mine", copied)
+    editing.set_edition(studio, number, looked(studio, number), Edition(setting="mine"))
+    editing.set_edition(studio, number, looked(studio, number), Edition())
+    studio.bench.undo(2)
+    with pytest.raises(Refused, match="put that back first"):
+        studio.undo(number, looked(studio, number))
+    assert studio.edition(head(studio, number)).made.setting == "lantern-6-tough-grey"
+    studio.bench.redo(1)
+    studio.undo(number, looked(studio, number))
+    assert studio.edition(head(studio, number)).made.setting == "mine"

@@ -14,7 +14,7 @@ export default function BenchPage() {
   const acts = useBench();
   const { bench } = acts;
   const [search, setSearch] = useSearchParams();
-  const [copying, setCopying] = useState(false);
+  const [naming, setNaming] = useState<'copy' | 'rename' | null>(null);
   const list = bench?.lists.find(({ place }) => place === search.get('list')) ?? bench?.lists[0];
   const thing = list?.things.find(({ id }) => id === search.get('thing')) ?? list?.things[0];
   const lookAt = (place: string, id: string) => setSearch({ list: place, thing: id }, { replace: true });
@@ -30,7 +30,7 @@ export default function BenchPage() {
     k: () => turn(-1),
     ArrowDown: () => turn(1),
     ArrowUp: () => turn(-1),
-    c: () => setCopying(true),
+    c: () => setNaming('copy'),
     u: () => bench?.can_undo && acts.undo(),
     U: () => bench?.can_redo && acts.redo(),
     'ctrl+z': () => bench?.can_undo && acts.undo(),
@@ -72,9 +72,14 @@ export default function BenchPage() {
             )}
             <h1>{thing.name}</h1>
             <p className={styles.acts}>
-              <button className="plain" onClick={() => setCopying(true)}>
+              <button className="plain" onClick={() => setNaming('copy')}>
                 <u>Another like it</u> <kbd>C</kbd>
               </button>
+              {!thing.shipped && (
+                <button className="plain" disabled={acts.busy} onClick={() => setNaming('rename')}>
+                  <u>Rename it</u>
+                </button>
+              )}
               <button
                 className="plain"
                 disabled={acts.busy}
@@ -94,7 +99,17 @@ export default function BenchPage() {
           </section>
         </div>
       </main>
-      {copying && (
+      {naming === 'rename' && (
+        <AskName
+          title={`Rename ${thing.name}`}
+          label="Name"
+          now={thing.name}
+          longest={60}
+          done={(name) => acts.setValue(list.place, thing.id, 'name', name)}
+          close={() => setNaming(null)}
+        />
+      )}
+      {naming === 'copy' && (
         <AskName
           title={`Another like ${thing.name}`}
           label="Name"
@@ -108,7 +123,7 @@ export default function BenchPage() {
               if (made) lookAt(list.place, made.id);
             })
           }
-          close={() => setCopying(false)}
+          close={() => setNaming(null)}
         />
       )}
     </div>

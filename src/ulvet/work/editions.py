@@ -2,6 +2,7 @@
 
 import itertools
 
+from ulvet.core.bench.bench import Bench
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.editions import (
     Editions,
@@ -22,17 +23,22 @@ from ulvet.work.refusals import NotThere, Refused
 from ulvet.work.studio import Seen, Studio
 
 __all__ = [
-    "FIRST_EDITION",
     "add_draft",
     "add_edition",
     "add_smallest",
     "change_edition",
+    "first_edition",
     "move_edition",
     "remove_edition",
 ]
 
-FIRST_EDITION: Editions = (NamedEdition(id="e1", name="First edition"),)
-"""What a figure that was just brought in has."""
+
+def first_edition(bench: Bench) -> Editions:
+    """What a figure that was just brought in has: one edition, in the first setting that is offered.
+
+    Raises UnknownOnBench.
+    """
+    return (NamedEdition(id="e1", name="First edition", made=Edition(setting=bench.setup().setting.id)),)
 
 
 def add_edition(studio: Studio, number: int, seen: Seen, name: str, made: Edition, sized_by: str = "") -> str:

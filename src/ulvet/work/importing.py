@@ -21,7 +21,7 @@ from ulvet.core.recipe.variants import with_change
 from ulvet.store.blobs import write_whole
 from ulvet.store.folder import read_note
 from ulvet.store.models import Figure, Source
-from ulvet.work.editions import FIRST_EDITION
+from ulvet.work.editions import first_edition
 from ulvet.work.memory import bring_in_memory
 from ulvet.work.refusals import NotThere
 from ulvet.work.studio import Studio
@@ -127,7 +127,7 @@ def add_figure(studio: Studio, name: str, file_name: str, brought: dict[str, Any
         figure.sources.append(_source(file_name, brought, upload))
         session.add(figure)
         session.flush()
-        studio.revise(session, figure, recipe, FIRST_EDITION, f"brought in {file_name}")
+        studio.revise(session, figure, recipe, first_edition(studio.bench.value), f"brought in {file_name}")
         return figure.id
 
 

@@ -26,12 +26,12 @@ def add_revision(session: Session, document: Document, kind: type[AnyRevision], 
     return revision
 
 
-def redo_of(session: Session, head: Revision | BenchRevision) -> Revision | BenchRevision | None:
+def redo_of(session: Session, head: AnyRevision) -> AnyRevision | None:
     """The last change of a head that was undone, if there is one."""
     kind = type(head)
-    found: Revision | BenchRevision | None = session.scalars(
+    found: AnyRevision | None = session.scalars(
         select(kind).where(kind.parent_id == head.id).order_by(kind.number.desc())
-    ).first()  # type: ignore[assignment]
+    ).first()
     return found
 
 
@@ -45,7 +45,7 @@ def move_back(session: Session, document: Document, head: Revision | BenchRevisi
     _move(session, document, head.parent)
 
 
-def move_forward(session: Session, document: Document, head: Revision | BenchRevision) -> None:
+def move_forward(session: Session, document: Document, head: AnyRevision) -> None:
     """Make the last change that was undone the head again.
 
     Raises Refused where there is none.

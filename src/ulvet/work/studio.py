@@ -30,7 +30,7 @@ from ulvet.work.bench import StudioBench
 from ulvet.work.builds import Builds
 from ulvet.work.memory import build_memory
 from ulvet.work.record import BuildRecord, Glance, build_key
-from ulvet.work.refusals import Conflict, NotThere, refusal
+from ulvet.work.refusals import Conflict, NotThere, Refused, refusal
 from ulvet.work.revisions import add_revision, move_back, move_forward, redo_of
 from ulvet.work.supervisor import Job, JobState, Supervisor
 
@@ -215,6 +215,7 @@ class Studio:
         """
         with self.sessions.begin() as session:
             figure, head = self.at(session, number, seen)
+            self._refuse_unmakeable(head.parent)
             move_back(session, figure, head, "There is nothing to undo: this is how the figure was brought in.")
 
     def redo(self, number: int, seen: Seen) -> None:
@@ -224,6 +225,7 @@ class Studio:
         """
         with self.sessions.begin() as session:
             figure, head = self.at(session, number, seen)
+            self._refuse_unmakeable(redo_of(session, head))
             move_forward(session, figure, head)
 
     @staticmethod
@@ -369,6 +371,17 @@ class Studio:
         """The name of an edition, where a revision has several."""
         editions = self.editions(revision)
         return f", {self._looked(editions, edition).name}" if len(editions) > 1 else ""
+
+    def _refuse_unmakeable(self, revision: Revision | None) -> None:
+        """Refuse to go to a revision that is made in a setting which is not on the bench any more."""
+        try:
+            if revision is not None:
+                self.editions(revision)
+        except UnreadableRecipe as error:
+            raise Refused(
+                "It was made in a setting that is not on the bench any more, and nothing was changed: put that back "
+                "first."
+            ) from error
 
     def _settings_used(self, session: Session) -> dict[str, str]:
         """Settings that the heads of figures are made with, and for each the name of one of these figures."""

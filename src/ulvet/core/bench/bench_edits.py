@@ -29,6 +29,7 @@ def with_value(bench: Bench, place: str, thing: str, path: str, value: Any, toda
     """
     held = _item(bench, place, thing)
     origin = Origin(kind=OriginKind.USER, since=today)
+    value = list(value) if isinstance(value, tuple) else value
     if value == _at(held.model_dump(mode="json"), path):
         return bench
     if _shipped(place, thing, path) == value:
