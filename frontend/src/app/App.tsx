@@ -48,13 +48,13 @@ const router = createBrowserRouter([
 function Listening() {
   useEvents();
   const profile = useProfile();
-  if (profile) writeAs(profile.currency ?? '', profile.dates);
+  writeAs(profile.currency ?? '', profile.dates);
   useEffect(() => {
     const later = window.setTimeout(() => void figurePage(), 500);
     return () => window.clearTimeout(later);
   }, []);
   // What is written in sums and dates is drawn anew when they are written otherwise.
-  return <RouterProvider key={`${profile?.currency} ${profile?.dates}`} router={router} />;
+  return <RouterProvider key={`${profile.currency} ${profile.dates}`} router={router} />;
 }
 
 const THEMES = { day: themeFor('day'), night: themeFor('night') };

@@ -49,10 +49,10 @@ export function Shelf() {
             onClick={() => setNaming(true)}
           >
             <b>
-              <u>{profile?.name ?? '…'}</u>
+              <u>{profile.name}</u>
             </b>
           </button>
-          {naming && profile && <StudioForm profile={profile} close={() => setNaming(false)} />}
+          {naming && <StudioForm profile={profile} close={() => setNaming(false)} />}
         </span>
         <span className="right">
           <Coming coming={coming} />
