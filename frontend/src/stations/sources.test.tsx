@@ -146,7 +146,7 @@ describe('a size worked out', () => {
       expect(status.textContent).toContain(told);
     fireEvent.click(screen.getByRole('button', { name: 'Make it 60.0 mm tall' }));
     await waitFor(() =>
-      expect(setEdition).toHaveBeenCalledWith({ ...page.edition, height: 60, factor: null }),
+      expect(setEdition).toHaveBeenCalledWith({ ...page.edition, height: 60, factor: null }, ''),
     );
   });
 });
