@@ -76,9 +76,9 @@ def take(page: Page, address: str) -> None:
 def _bench_and_editions(page: Page, address: str, shot: Callable[[str], None]) -> None:
     """A setting on the bench with a value of one's own, and the Ferrywoman in three editions."""
     page.goto(f"{address}/bench?list=settings&thing=lantern-6-bending-clear")
-    page.get_by_label("Exposure, s").fill("2.8")
+    page.get_by_label("Time of a layer, Exposure, s").fill("2.8")
     page.keyboard.press("Enter")
-    page.get_by_text("yours since").wait_for()
+    page.get_by_text("yours since").first.wait_for()
     shot("bench")
     page.goto(f"{address}/figures/1/editions")
     page.get_by_role("button", name="A draft of it").click()
@@ -86,6 +86,7 @@ def _bench_and_editions(page: Page, address: str, shot: Callable[[str], None]) -
     page.keyboard.press("c")
     page.get_by_label("Name of the edition").fill("In filament")
     page.keyboard.press("Enter")
+    page.get_by_role("heading", name="In filament").wait_for()
     page.get_by_role("link", name="Change size or setting").click()
     settled(page)
     act(page, "Make it in another setting")
@@ -93,6 +94,8 @@ def _bench_and_editions(page: Page, address: str, shot: Callable[[str], None]) -
     page.get_by_role("option", name="Matt filament on Long Reed 300, fine").click()
     settled(page)
     page.goto(f"{address}/figures/1/editions?edition=e1")
+    page.get_by_role("heading", name="First edition", exact=True).wait_for()
+    page.keyboard.press("e")
     while page.get_by_text("not checked yet").count():
         time.sleep(1)
     time.sleep(1)
@@ -150,7 +153,7 @@ def _size(page: Page, address: str, shot: Callable[[str], None]) -> None:
     page.get_by_label("Size it by", exact=True).click()
     page.get_by_role("option", name="height to the eyes").click()
     page.get_by_label("From the ground to the eyes, mm").fill("40")
-    page.locator(".worked").wait_for()
+    page.locator("[class*=worked]").wait_for()
     time.sleep(1)
     shot("size")
 
