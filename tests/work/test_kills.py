@@ -16,6 +16,7 @@ from ulvet.core.formats.stl import stl_bytes
 from ulvet.store.folder import DataFolder
 from ulvet.work.folder_check import check_folder
 from ulvet.work.importing import add_figure, resume_uploads
+from ulvet.work.shelf import shelf_of
 from ulvet.work.studio import Studio
 from ulvet.work.supervisor import Supervisor
 
@@ -82,11 +83,11 @@ def test_an_upload_that_was_whole_is_taken_up_and_one_that_was_cut_off_is_cleare
         resume_uploads(studio)
         for job in supervisor.jobs():
             assert job.ended.wait(60)
-        assert [one.figure.name for one in studio.shelf()] == ["Moon"]
+        assert [one.figure.name for one in shelf_of(studio)] == ["Moon"]
         assert not list(folder.uploads.iterdir())
         # Killed between the row and the clearing away, it is taken up again and is no second figure.
         brought = {"step": studio.figure(1)[1].recipe["steps"][0], "mesh_hash": "m", "file_hash": "f", "file_bytes": 1}
         assert add_figure(studio, "Moon", "moon.stl", brought, "abc") == 1
-        assert len(studio.shelf()) == 1
+        assert len(shelf_of(studio)) == 1
     finally:
         supervisor.close()

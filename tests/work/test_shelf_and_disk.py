@@ -23,7 +23,7 @@ from ulvet.work.folder_check import check_folder
 from ulvet.work.importing import resume_uploads
 from ulvet.work.refusals import NotThere, Refused
 from ulvet.work.releasing import resume_releases
-from ulvet.work.shelf import KEPT_FOR, delete_figure, deleted_figures, purge_deleted, put_back
+from ulvet.work.shelf import KEPT_FOR, delete_figure, deleted_figures, purge_deleted, put_back, resume_checks, shelf_of
 from ulvet.work.studio import Seen, Studio
 from ulvet.work.versions import freeze
 
@@ -48,7 +48,7 @@ def rewrite(studio, number, **held):
 def opened_again(studio):
     again = Studio(studio.folder, OnTheSpot(studio.folder))
     resume_uploads(again)
-    again.resume()
+    resume_checks(again)
     resume_releases(again)
     return again
 
@@ -64,7 +64,7 @@ def test_a_recipe_that_cannot_be_read_stands_on_the_shelf_with_a_sentence_and_al
     good, bad = shelved(studio, name="Good"), shelved(studio, box(5, 5, 5), name="Bad")
     rewrite(studio, bad, **held)
     again = opened_again(studio)
-    found = {one.figure.name: one for one in again.shelf()}
+    found = {one.figure.name: one for one in shelf_of(again)}
     assert said in found["Bad"].trouble and "othing of it was changed" in found["Bad"].trouble
     assert found["Good"].glance is not None and not found["Good"].trouble
     for act in (again.figure, again.want_build):
@@ -78,7 +78,7 @@ def test_a_recipe_that_cannot_be_read_stands_on_the_shelf_with_a_sentence_and_al
 def test_a_figure_whose_source_is_missing_stands_on_the_shelf_with_a_sentence(studio):
     shelved(studio, name="Good"), shelved(studio, box(5, 5, 5), name="Bad")
     studio.blobs.remove(box(5, 5, 5).hash)
-    found = {one.figure.name: one for one in opened_again(studio).shelf()}
+    found = {one.figure.name: one for one in shelf_of(opened_again(studio))}
     assert "missing from the store" in found["Bad"].trouble
     assert found["Good"].glance is not None
 
@@ -126,13 +126,13 @@ def test_a_deleted_figure_is_off_the_shelf_until_it_is_put_back_and_gone_after_a
     studio.want_build(gone)
     freeze(studio, gone, Seen(1), "first")
     delete_figure(studio, gone)
-    assert [one.figure.name for one in studio.shelf()] == ["Kept"]
+    assert [one.figure.name for one in shelf_of(studio)] == ["Kept"]
     assert [figure.name for figure in deleted_figures(studio)] == ["Gone"]
     for act in (studio.figure, studio.want_build, lambda number: delete_figure(studio, number)):
         with pytest.raises(NotThere):
             act(gone)
     put_back(studio, gone)
-    assert [one.figure.name for one in studio.shelf()] == ["Gone", "Kept"]
+    assert [one.figure.name for one in shelf_of(studio)] == ["Gone", "Kept"]
     with pytest.raises(Refused, match="on the shelf already"):
         put_back(studio, gone)
     delete_figure(studio, gone)

@@ -27,6 +27,7 @@ from ulvet.work.job_progress import JobProgress
 from ulvet.work.jobs import JOBS
 from ulvet.work.refusals import Conflict, NotThere, Refused
 from ulvet.work.remedies import apply, preview, remedy_of
+from ulvet.work.shelf import shelf_of
 from ulvet.work.studio import Seen, Studio
 from ulvet.work.supervisor import Job, JobState
 from ulvet.work.trials import tried_change
@@ -177,7 +178,7 @@ def test_figures_do_not_touch_each_other(studio):
     one, two = shelved(studio, name="One"), shelved(studio, box(4, 4, 4), name="Two")
     editing.set_edition(studio, one, Seen(1), Edition(height=PrintMM(44)))
     assert studio.figure(two)[1].number == 1
-    assert [one.figure.name for one in studio.shelf()] == ["One", "Two"]
+    assert [one.figure.name for one in shelf_of(studio)] == ["One", "Two"]
     for act in (lambda: studio.figure(99), lambda: studio.undo(99, Seen(1)), lambda: studio.want_build(99)):
         with pytest.raises(NotThere):
             act()

@@ -13,6 +13,7 @@ from ulvet.store.folder import DataFolder
 from ulvet.work import releasing, versions
 from ulvet.work.editions import add_edition
 from ulvet.work.folder_check import check_folder
+from ulvet.work.shelf import shelf_of
 from ulvet.work.studio import Studio
 from ulvet.work.studio_archive import UnusableArchive, load_studio, save_studio
 
@@ -38,7 +39,7 @@ def test_what_is_saved_is_there_again_to_the_last_byte(saved):
     load_studio(archive, other)
     again = Studio(other, OnTheSpot(other))
     assert again.bench.value == studio.bench.value and again.bench.now().can_undo
-    (one,), (before,) = again.shelf(), studio.shelf()
+    (one,), (before,) = shelf_of(again), shelf_of(studio)
     assert (one.figure.name, one.head.recipe, one.head.editions) == (
         before.figure.name, before.head.recipe, before.head.editions)  # fmt: skip
     number = one.figure.id

@@ -20,6 +20,7 @@ from ulvet.work import versions
 from ulvet.work.folder_check import check_folder
 from ulvet.work.record import read_record
 from ulvet.work.remedies import apply
+from ulvet.work.shelf import shelf_of
 from ulvet.work.studio import Seen, Studio
 from ulvet.work.variants import add_variant, show_variant
 
@@ -104,7 +105,7 @@ def test_a_folder_written_before_steps_had_ids_opens_with_nothing_lost(tmp_path)
         packed.extractall(tmp_path)
     folder = DataFolder(tmp_path)
     studio = Studio(folder, OnTheSpot(folder))
-    (one,) = studio.shelf()
+    (one,) = shelf_of(studio)
     assert (one.figure.name, one.trouble) == ("Post", "")
     recipe = studio.recipe(one.head)
     assert [step.kind for step in recipe.steps] == ["bring-in", "credit", "show-side", "thicken", "orient", "support"]
@@ -137,9 +138,9 @@ def test_a_figure_whose_record_is_of_an_earlier_version_is_checked_anew(studio):
     again = Studio(studio.folder, OnTheSpot(studio.folder))
     # What was frozen is read as it was written; what is worked on lacks what the page now asks for.
     assert again.builds.one(key).parts[0].soundings is None
-    assert again.figure(number)[2] is None and again.shelf()[0].glance is None
+    assert again.figure(number)[2] is None and shelf_of(again)[0].glance is None
     again.want_build(number)
-    assert again.figure(number)[2].measured is not None and again.shelf()[0].glance is not None
+    assert again.figure(number)[2].measured is not None and shelf_of(again)[0].glance is not None
 
 
 @pytest.mark.parametrize("held", [{}, {"steps": None}, {"steps": [{}], "findings": []}, {"version": 9}])

@@ -35,6 +35,7 @@ from ulvet.work.disk_budget import Keeper
 from ulvet.work.importing import resume_uploads
 from ulvet.work.job import ENDED, Job
 from ulvet.work.releasing import resume_releases
+from ulvet.work.shelf import resume_checks
 from ulvet.work.studio import Studio
 from ulvet.work.supervisor import Supervisor
 
@@ -65,7 +66,7 @@ def create_app(data: Path, front_end: Path | None = None) -> FastAPI:
             supervisor.start()
             keeper.start()
             resume_uploads(app.state.studio)
-            app.state.studio.resume()
+            resume_checks(app.state.studio)
             resume_releases(app.state.studio)
             yield
             newsroom.close()

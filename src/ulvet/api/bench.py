@@ -112,7 +112,7 @@ def look(studio: AtStudio) -> BenchView:
 @router.put("/bench/value")
 def set_value(asked: NewValue, seen: SeenBench, studio: AtStudio) -> BenchView:
     """Set one value, which is the user's own from today."""
-    says = f"{asked.thing} {asked.path.replace('.', ' ')}"
+    says = _called(studio, asked)
     today = datetime.now(UTC).date()
     studio.bench.change(
         seen,
@@ -127,7 +127,7 @@ def set_default(asked: Value, seen: SeenBench, studio: AtStudio) -> BenchView:
     """Take one value back to what Ulvet comes with."""
     studio.bench.change(
         seen,
-        f"{asked.thing} {asked.path.replace('.', ' ')} back to default",
+        f"{_called(studio, asked)} back to default",
         lambda bench: bench_edits.with_value_as_shipped(bench, asked.place, asked.thing, asked.path),
     )
     return _view(studio)
@@ -150,7 +150,7 @@ def retire(asked: Retire, seen: SeenBench, studio: AtStudio) -> BenchView:
     """Offer a thing no more, or again; what used it keeps it."""
     studio.bench.change(
         seen,
-        f"{asked.thing} {'retired' if asked.retired else 'offered again'}",
+        f"{_name_of(studio, asked.place, asked.thing)} {'retired' if asked.retired else 'offered again'}",
         lambda bench: bench_edits.with_retired(bench, asked.place, asked.thing, asked.retired),
     )
     return _view(studio)
@@ -198,6 +198,20 @@ async def bring_in(request: Request, seen: SeenBench, studio: AtStudio) -> Bench
 
     studio.bench.change(seen, "bench brought in from a file", other)
     return _view(studio)
+
+
+def _called(studio: Studio, asked: Value) -> str:
+    """A value in words, for what is said of its change: "Exposure of Plain ivory on Lantern 6, fine"."""
+    bench = studio.bench.value
+    things = getattr(bench, asked.place, ()) if asked.place in Bench.model_fields else ()
+    rows = [row for one in things if one.id == asked.thing for row in value_rows(bench, asked.place, one)]
+    label = next((row.label for row in rows if row.path == asked.path), asked.path)
+    return f"{label} of {_name_of(studio, asked.place, asked.thing)}"
+
+
+def _name_of(studio: Studio, place: str, thing: str) -> str:
+    things = getattr(studio.bench.value, place, ()) if place in Bench.model_fields else ()
+    return next((one.name for one in things if one.id == thing), thing)
 
 
 def _view(studio: Studio) -> BenchView:

@@ -23,6 +23,7 @@ from ulvet.work.shelf import (
     put_in_collection,
     rename_collection,
     rename_figure,
+    shelf_of,
 )
 from ulvet.work.studio_profile import StudioProfile, profile_of, set_profile
 
@@ -34,7 +35,7 @@ router = APIRouter(tags=["shelf"])
 @router.get("/shelf")
 def shelf(studio: AtStudio) -> list[ShelfFigure]:
     """Every figure, the one worked on last first."""
-    return list(map(shelf_figure, studio.shelf()))
+    return list(map(shelf_figure, shelf_of(studio)))
 
 
 class DeletedFigure(BaseModel):

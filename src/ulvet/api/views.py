@@ -16,7 +16,8 @@ from ulvet.core.release.cautions import cautions_for
 from ulvet.core.stations import SURVEYED, Station
 from ulvet.store.models import Revision
 from ulvet.work.record import BuildRecord, Glance
-from ulvet.work.studio import FigureNow, Seen, ShelfEntry, Studio
+from ulvet.work.shelf import ShelfEntry
+from ulvet.work.studio import FigureNow, Seen, Studio
 from ulvet.work.supervisor import Job, JobState
 
 __all__ = [

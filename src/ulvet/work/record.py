@@ -301,6 +301,7 @@ def _step(step: dict[str, Any], version: int = 0) -> dict[str, Any]:
 def build_key(recipe: Recipe, edition: Edition, bench: Bench) -> str:
     """What a build is known by: the recipe as its edition follows it, what is made, what it reads of the bench, and
     the core that computes it. Neither what an edition is called nor its id are part of that."""
-    made = edition.model_dump(mode="json", exclude={"variant"})
+    # The recipe has its variant, and what the form leaves out, said already.
+    made = edition.model_dump(mode="json", exclude={"variant": True, "form": {"hollow", "parted"}})
     said = json.dumps([made, values_read(recipe, edition, bench)], sort_keys=True)
     return hashlib.sha256(f"{recipe_hash(recipe)} {said} {core_digest()}".encode()).hexdigest()

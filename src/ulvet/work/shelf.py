@@ -2,18 +2,24 @@
 
 import itertools
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
 from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session, selectinload
 
+from ulvet.core.blob_hash import blobs_named
 from ulvet.core.recipe.reading import UnreadableRecipe
+from ulvet.store.blobs import MissingBlob
 from ulvet.store.models import Bit, BuildRow, Figure, ReleaseRow, Revision, Source, Version, VersionEdition
+from ulvet.work.record import Glance
 from ulvet.work.refusals import NotThere, Refused
 from ulvet.work.studio import Studio
+from ulvet.work.supervisor import Job
 
 __all__ = [
     "KEPT_FOR",
+    "ShelfEntry",
     "copy_figure",
     "delete_figure",
     "deleted_figures",
@@ -23,6 +29,8 @@ __all__ = [
     "put_in_collection",
     "rename_collection",
     "rename_figure",
+    "resume_checks",
+    "shelf_of",
 ]
 
 _LONGEST = 110
@@ -31,6 +39,51 @@ _COPIED_OF_SOURCES = ("file_name", "file_hash", "file_bytes", "mesh_hash", "look
 
 KEPT_FOR = timedelta(days=30)
 """How long a deleted figure can be put back (bench default: a month, so that a holiday does not cost it)."""
+
+
+@dataclass(frozen=True)
+class ShelfEntry:
+    """A figure as it stands on the shelf: with what is seen of the build of its first edition, if that is finished, or
+    what is wrong with it."""
+
+    figure: Figure
+    head: Revision
+    glance: Glance | None
+    job: Job | None
+    trouble: str = ""
+
+
+def shelf_of(studio: Studio) -> list[ShelfEntry]:
+    """Every figure that is not deleted, the one worked on last first; what cannot be used says why."""
+    with studio.sessions() as session:
+        there = select(Figure).where(Figure.deleted.is_(None), Figure.head_id.is_not(None))
+        rows = session.scalars(
+            there.options(selectinload(Figure.head), selectinload(Figure.sources)).order_by(
+                Figure.worked.desc(), Figure.id.desc()
+            )
+        ).all()
+        return [_shelved(studio, session, figure, figure.head) for figure in rows if figure.head]
+
+
+def resume_checks(studio: Studio) -> None:
+    """Take up the checks that were not finished when the server last ended."""
+    for one in shelf_of(studio):
+        if one.glance is None and not one.trouble:
+            studio.want_build(one.figure.id)
+
+
+def _shelved(studio: Studio, session: Session, figure: Figure, head: Revision) -> ShelfEntry:
+    try:
+        for name in sorted(blobs_named(studio.asked(head)[0])):
+            studio.blobs.path(name)
+        glance = studio.builds.glance(session, studio.key_of(head))
+        return ShelfEntry(figure, head, glance, None if glance else studio.build_job(head))
+    except UnreadableRecipe as error:
+        return ShelfEntry(figure, head, None, None, str(error))
+    except MissingBlob as error:
+        return ShelfEntry(
+            figure, head, None, None, f"{error} Bring its source in again, or put back a copy of the folder."
+        )
 
 
 def rename_figure(studio: Studio, number: int, name: str) -> None:

@@ -2,7 +2,6 @@
 
 import itertools
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Annotated, Any, NamedTuple
 
 from pydantic import Field, TypeAdapter, ValidationError
@@ -13,7 +12,6 @@ from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.editions import Editions, IllegalEdition, NamedEdition, edition_of, with_edition
 from ulvet.core.bench.part_setups import PartSetups
 from ulvet.core.bench.setup import UnknownOnBench
-from ulvet.core.blob_hash import blobs_named
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.build.figure_build import check_seconds
 from ulvet.core.recipe.changes import IllegalOrder
@@ -22,31 +20,19 @@ from ulvet.core.recipe.reading import UnreadableRecipe, read_recipe
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.variants import with_change
 from ulvet.core.stations import Station
-from ulvet.store.blobs import Blobs, MissingBlob
+from ulvet.store.blobs import Blobs
 from ulvet.store.database import open_database
 from ulvet.store.folder import DataFolder
 from ulvet.store.models import Figure, Revision, Source
 from ulvet.work.bench import StudioBench
 from ulvet.work.builds import Builds
 from ulvet.work.memory import build_memory
-from ulvet.work.record import BuildRecord, Glance, build_key
+from ulvet.work.record import BuildRecord, build_key
 from ulvet.work.refusals import Conflict, NotThere, Refused, refusal
 from ulvet.work.revisions import add_revision, move_back, move_forward, redo_of
 from ulvet.work.supervisor import Job, JobState, Supervisor
 
-__all__ = ["Change", "FigureNow", "Seen", "ShelfEntry", "Studio"]
-
-
-@dataclass(frozen=True)
-class ShelfEntry:
-    """A figure as it stands on the shelf: with what is seen of the build of its first edition, if that is finished, or
-    what is wrong with it."""
-
-    figure: Figure
-    head: Revision
-    glance: Glance | None
-    job: Job | None
-    trouble: str = ""
+__all__ = ["Change", "FigureNow", "Seen", "Studio"]
 
 
 class Seen(NamedTuple):
@@ -84,37 +70,7 @@ class Studio:
         self.looked_at: dict[int, Station] = {}
         """By figure the station whose sheet was open when it was last asked for."""
 
-    def resume(self) -> None:
-        """Take up the checks that were not finished when the server last ended."""
-        for one in self.shelf():
-            if one.glance is None and not one.trouble:
-                self.want_build(one.figure.id)
-
     # Looking
-
-    def shelf(self) -> list[ShelfEntry]:
-        """Every figure that is not deleted, the one worked on last first; what cannot be used says why."""
-        with self.sessions() as session:
-            there = select(Figure).where(Figure.deleted.is_(None), Figure.head_id.is_not(None))
-            rows = session.scalars(
-                there.options(selectinload(Figure.head), selectinload(Figure.sources)).order_by(
-                    Figure.worked.desc(), Figure.id.desc()
-                )
-            ).all()
-            return [self._shelved(session, figure, self._head(figure)) for figure in rows]
-
-    def _shelved(self, session: Session, figure: Figure, head: Revision) -> ShelfEntry:
-        try:
-            for name in sorted(blobs_named(self.asked(head)[0])):
-                self.blobs.path(name)
-            glance = self.builds.glance(session, self.key_of(head))
-            return ShelfEntry(figure, head, glance, None if glance else self.build_job(head))
-        except UnreadableRecipe as error:
-            return ShelfEntry(figure, head, None, None, str(error))
-        except MissingBlob as error:
-            return ShelfEntry(
-                figure, head, None, None, f"{error} Bring its source in again, or put back a copy of the folder."
-            )
 
     def figure(self, number: int, edition: str = "") -> FigureNow:
         """A figure as it stands, with the build of one of its editions.

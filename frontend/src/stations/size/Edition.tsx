@@ -75,7 +75,7 @@ export function SettingAndForm({ page, acts, setups }: Pick<Sheet, 'page' | 'act
         change={(setting) => acts.setEdition({ ...edition, setting })}
       />
       <ChoiceField
-        label="Way round"
+        label="Mirrored or as drawn"
         value={edition.form.mirrored ? 'mirrored' : 'drawn'}
         options={{ drawn: 'as it is drawn', mirrored: 'mirrored, left for right' }}
         change={(to) =>

@@ -38,8 +38,8 @@ class Bench(BaseModel):
     """The first that fits what is named is used when none is."""
     bought_parts: tuple[BoughtPart, ...] = value("Bought parts", default=())
     glues: tuple[Glue, ...] = value("Glues", default=())
-    stations: tuple[WorkStation, ...] = value("Washing and curing", default=())
-    hours: tuple[Hours, ...] = value("Hours", default=())
+    stations: tuple[WorkStation, ...] = value("Stations to wash and cure", default=())
+    hours: tuple[Hours, ...] = value("When somebody is there", default=())
 
     @model_validator(mode="after")
     def _is_whole(self) -> Self:
@@ -88,8 +88,12 @@ class Bench(BaseModel):
         )
 
     def setups_like(self, setup: Setup) -> tuple[Setup, ...]:
-        """The setups in use on the same printer at the same layer height, of every material; ``setup`` among them."""
-        return tuple(one for one in self.in_use() if one.printer.id == setup.printer.id and one.layer == setup.layer)
+        """One setup in use of every other material, on the same printer at the same layer height."""
+        found: dict[str, Setup] = {}
+        for one in self.in_use():
+            if one.printer.id == setup.printer.id and one.layer == setup.layer:
+                found.setdefault(one.material.id, one)
+        return tuple(one for material, one in found.items() if material != setup.material.id)
 
     def setups_elsewhere(self, setup: Setup) -> tuple[Setup, ...]:
         """For every other printer the setup in use that is most like this one: of its material where there is one."""

@@ -1,6 +1,8 @@
 """The settings a new bench comes with: fine and draft, all invented."""
 
 from ulvet.core.bench.limits import WallLimit, WallLimits
+from ulvet.core.bench.materials import MATERIALS
+from ulvet.core.bench.printers import PRINTERS
 from ulvet.core.bench.settings import FilamentTimes, Fits, ResinTimes, Setting
 from ulvet.core.bench.support_limits import FILAMENT_SUPPORTS, RESIN_SUPPORTS
 from ulvet.core.lengths import PrintMM
@@ -23,13 +25,8 @@ _LEAST_WALLS = {
     "tough-filament": (0.60, 0.90, 0.75, 1.10),
 }
 """By material, mm: a held wall fails and wants care, a free-standing one or a pin does (bench defaults)."""
-_RESINS = {
-    "tough-grey": "tough grey",
-    "plain-ivory": "plain ivory",
-    "bending-clear": "bending clear",
-    "stiff-umber": "stiff umber",
-}
-_FILAMENTS = {"matt-filament": "matt filament", "tough-filament": "tough filament"}
+_RESINS = tuple(one.id for one in MATERIALS if one.process == "resin")
+_FILAMENTS = tuple(one.id for one in MATERIALS if one.process == "filament")
 _EXPOSURES = {"tough-grey": 0.0, "plain-ivory": -0.3, "bending-clear": 0.4, "stiff-umber": 0.6}
 """Seconds by which a resin wants more light than tough grey (bench default)."""
 
@@ -53,7 +50,7 @@ def _resin(printer: str, material: str, draft: bool) -> Setting:
     )
     return Setting(
         id=f"{printer}-{material}{'-draft' if draft else ''}",
-        name=f"{_RESINS[material].capitalize()} on {_spoken(printer)}, {'draft' if draft else 'fine'}",
+        name=_name(printer, material, draft),
         printer=printer,
         material=material,
         layer=PrintMM(0.1 if draft else 0.05),
@@ -71,7 +68,7 @@ def _filament(printer: str, material: str, draft: bool) -> Setting:
     layer = (0.14 if draft else 0.08) if small else (0.24 if draft else 0.16)
     return Setting(
         id=f"{printer}-{material}{'-draft' if draft else ''}",
-        name=f"{_FILAMENTS[material].capitalize()} on {_spoken(printer)}, {'draft' if draft else 'fine'}",
+        name=_name(printer, material, draft),
         printer=printer,
         material=material,
         layer=PrintMM(layer),
@@ -86,8 +83,10 @@ def _filament(printer: str, material: str, draft: bool) -> Setting:
     )
 
 
-def _spoken(printer: str) -> str:
-    return " ".join(word.capitalize() for word in printer.split("-"))
+def _name(printer: str, material: str, draft: bool) -> str:
+    of = next(one.name for one in MATERIALS if one.id == material).removesuffix(" resin")
+    on = next(one.name for one in PRINTERS if one.id == printer)
+    return f"{of} on {on}, {'draft' if draft else 'fine'}"
 
 
 SETTINGS: tuple[Setting, ...] = (

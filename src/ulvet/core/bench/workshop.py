@@ -43,16 +43,16 @@ class Glue(BenchItem):
 class WorkStation(BenchItem):
     """Something that washes or cures."""
 
-    does: Annotated[Literal["wash", "cure", "dry"], value("Does")]
+    does: Annotated[Literal["wash", "cure", "dry"], value("What it does")]
     volume: Annotated[tuple[Side, Side, Side], value("Room inside, wide x deep x tall", "mm")]
-    minutes: Annotated[float, value("Takes", "min", gt=0, le=1_440)]
+    minutes: Annotated[float, value("Time it takes", "min", gt=0, le=1_440)]
 
 
 class Hours(BenchItem):
     """Hours of a weekday in which somebody is there, 0 to 24; equal ones are a day off."""
 
-    begin: Annotated[float, value("From", "o'clock", ge=0, le=24)]
-    end: Annotated[float, value("Until", "o'clock", ge=0, le=24)]
+    begin: Annotated[float, value("Somebody is there from", "o'clock", ge=0, le=24)]
+    end: Annotated[float, value("Somebody is there until", "o'clock", ge=0, le=24)]
 
     @model_validator(mode="after")
     def _ends_after_it_begins(self) -> Self:
