@@ -53,6 +53,7 @@ _WALLS = (
     "setup.setting.origins",
     "setup.setting.layer",
     "setup.setting.times",
+    "setup.material.id",
     "setup.material.name",
     "setup.material.price_per_litre",
     "setup.printer.id",
@@ -60,6 +61,7 @@ _WALLS = (
     *SETUPS_ON_BENCH,
 )
 _LIMBS = (
+    "setup.material.id",
     "setup.material.name",
     "setup.material.strength",
     "setup.material.modulus",
