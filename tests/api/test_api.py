@@ -162,10 +162,12 @@ def test_progress_comes_as_events(served, client, clean_stl):
         lines = stream.iter_lines()
         assert next(line for line in lines if line.startswith("event")) == "event: hello"
         brought(client, clean_stl)
-        states = []
+        states, event = [], ""
         for line in lines:
-            if line.startswith("data: {"):
-                states.append(json.loads(line[6:])["state"])
+            name, _, value = line.partition(": ")
+            event = value if name == "event" else event
+            if name == "data" and event == "job":
+                states.append(json.loads(value)["state"])
                 if states[-1] == "done":
                     break
     assert states[0] == "queued"
