@@ -109,7 +109,7 @@ def test_the_fewer_faces_are_the_wrong_ones_whichever_comes_first():
 def test_an_inverted_shell_is_told_from_a_cavity():
     outer, inner = ball(10), ball(5)
     inside_out = Mesh(inner.vertices, inner.faces[:, ::-1])
-    assert set(check(concatenated(outer, inside_out))) == {"sealed-void"}  # a cavity looks inward and is right
+    assert not check(concatenated(outer, inside_out))  # a cavity looks inward and is right
     beside = Mesh(inside_out.vertices + np.array([30, 0, 0]), inside_out.faces)
     finding = check(concatenated(outer, beside))["inverted-shell"]
     assert finding.count == 1
@@ -121,7 +121,7 @@ def test_an_inverted_shell_is_told_from_a_cavity():
 def test_a_shell_in_a_cavity_looks_outward_again():
     shells = [ball(10), ball(7), ball(4)]
     nested = concatenated(shells[0], Mesh(shells[1].vertices, shells[1].faces[:, ::-1]), shells[2])
-    assert set(check(nested)) == {"sealed-void"}
+    assert not check(nested)
     wrong = concatenated(shells[0], *[Mesh(s.vertices, s.faces[:, ::-1]) for s in shells[1:]])
     assert check(wrong)["inverted-shell"].count == 1
 

@@ -1639,7 +1639,7 @@ export interface components {
              * Finding
              * @enum {string}
              */
-            finding: "thin-wall" | "snap-risk" | "tips-over";
+            finding: "thin-wall" | "snap-risk" | "tips-over" | "sealed-void" | "drains-badly" | "trapped-resin" | "cup" | "pocket-thin";
             /**
              * Id
              * @default 0
@@ -1949,7 +1949,7 @@ export interface components {
              */
             here: boolean;
             /** Steps */
-            steps: (components["schemas"]["Accept"] | components["schemas"]["AddBit"] | components["schemas"]["AddForm"] | components["schemas"]["BluntTip"] | components["schemas"]["BringIn"] | components["schemas"]["CloseHoles"] | components["schemas"]["Credit"] | components["schemas"]["Depict"] | components["schemas"]["DropFaces"] | components["schemas"]["DropShells"] | components["schemas"]["DropSpecks"] | components["schemas"]["Remesh"] | components["schemas"]["Foreign"] | components["schemas"]["FusePasses"] | components["schemas"]["GrowBase"] | components["schemas"]["JoinParts"] | components["schemas"]["LeaveOverlaps"] | components["schemas"]["MeantLevel"] | components["schemas"]["MeasureFigure"] | components["schemas"]["MendPlace"] | components["schemas"]["MendWhole"] | components["schemas"]["NamePlace"] | components["schemas"]["Offer"] | components["schemas"]["Orient"] | components["schemas"]["OrientFaces"] | components["schemas"]["ReferTo"] | components["schemas"]["Refine"] | components["schemas"]["SetUpright"] | components["schemas"]["SetLengths"] | components["schemas"]["ShowSide"] | components["schemas"]["Simplify"] | components["schemas"]["SmoothRims"] | components["schemas"]["Stamp"] | components["schemas"]["Stroke"] | components["schemas"]["Support"] | components["schemas"]["TakeApart"] | components["schemas"]["TakeOffMount"] | components["schemas"]["Thicken"] | components["schemas"]["Trim"] | components["schemas"]["Weld"] | components["schemas"]["WireForLimb"])[];
+            steps: (components["schemas"]["Accept"] | components["schemas"]["AddBit"] | components["schemas"]["AddForm"] | components["schemas"]["BluntTip"] | components["schemas"]["BringIn"] | components["schemas"]["CloseHoles"] | components["schemas"]["Credit"] | components["schemas"]["Depict"] | components["schemas"]["Drain"] | components["schemas"]["DropFaces"] | components["schemas"]["DropShells"] | components["schemas"]["DropSpecks"] | components["schemas"]["Remesh"] | components["schemas"]["FillSpaces"] | components["schemas"]["Foreign"] | components["schemas"]["FusePasses"] | components["schemas"]["GrowBase"] | components["schemas"]["Hollow"] | components["schemas"]["JoinParts"] | components["schemas"]["LeaveOverlaps"] | components["schemas"]["LeaveSolid"] | components["schemas"]["MeantLevel"] | components["schemas"]["MeasureFigure"] | components["schemas"]["MendPlace"] | components["schemas"]["MendWhole"] | components["schemas"]["NamePlace"] | components["schemas"]["Offer"] | components["schemas"]["Orient"] | components["schemas"]["OrientFaces"] | components["schemas"]["Pocket"] | components["schemas"]["ReferTo"] | components["schemas"]["Refine"] | components["schemas"]["SetUpright"] | components["schemas"]["SetLengths"] | components["schemas"]["ShowSide"] | components["schemas"]["Simplify"] | components["schemas"]["SmoothRims"] | components["schemas"]["Stamp"] | components["schemas"]["Stroke"] | components["schemas"]["Support"] | components["schemas"]["TakeApart"] | components["schemas"]["TakeOffMount"] | components["schemas"]["Thicken"] | components["schemas"]["Trim"] | components["schemas"]["Vent"] | components["schemas"]["Weld"] | components["schemas"]["WireForLimb"])[];
         };
         /**
          * Anchor
@@ -2279,6 +2279,8 @@ export interface components {
             /** Ghosts */
             ghosts: components["schemas"]["GhostRecord"][];
             inherited: components["schemas"]["Inherited"];
+            /** Inserts */
+            inserts: components["schemas"]["Insert"][];
             /** Key */
             key: string;
             /** Measured */
@@ -2306,10 +2308,10 @@ export interface components {
             unseen: components["schemas"]["Unseen"][];
             /**
              * Version
-             * @default 3
+             * @default 4
              * @constant
              */
-            version: 3;
+            version: 4;
         };
         /**
          * CaliperLength
@@ -2657,6 +2659,61 @@ export interface components {
             budget_gb: number;
             /** Taken Gb */
             taken_gb: number;
+        };
+        /**
+         * Drain
+         * @description Open a space, so that resin runs out of it and the wash gets in.
+         *
+         *     Without places it seeks them, at the plate end and the film end of every sealed space as the figure stands upright,
+         *     and writes down what it found.
+         */
+        Drain: {
+            /**
+             * Diameter
+             * @default 1.5
+             */
+            diameter: number;
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drain";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Places
+             * @default []
+             */
+            places: components["schemas"]["Anchor"][];
+            /**
+             * Plug
+             * @default false
+             */
+            plug: boolean;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
         };
         /**
          * DropFaces
@@ -3175,6 +3232,53 @@ export interface components {
             way: "base";
         };
         /**
+         * FillSpaces
+         * @description Fill sealed spaces: those at ``places``, or without any all of at most ``most_ml``.
+         */
+        FillSpaces: {
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fill-spaces";
+            /**
+             * Most Ml
+             * @default 0.05
+             */
+            most_ml: number;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Places
+             * @default []
+             */
+            places: components["schemas"]["Anchor"][];
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        /**
          * Finding
          * @description One thing that is wrong or undecided. ``code`` is kebab-case and listed in docs/findings.md.
          */
@@ -3552,6 +3656,58 @@ export interface components {
             volume: "plane";
         };
         /**
+         * Hollow
+         * @description Make a part hollow. The wall stays in mm whatever the size, and the inside is made anew for it.
+         */
+        Hollow: {
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hollow";
+            /**
+             * Narrowest
+             * @default 2
+             */
+            narrowest: number;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Regions
+             * @default []
+             */
+            regions: components["schemas"]["RegionInside"][];
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            /**
+             * Wall
+             * @default 2
+             */
+            wall: number;
+        };
+        /**
          * InCollection
          * @description The collection a figure is to stand in; empty for none.
          */
@@ -3576,6 +3732,32 @@ export interface components {
             name_maker: components["schemas"]["TermReason"];
             sell: components["schemas"]["TermReason"];
             share: components["schemas"]["TermReason"];
+        };
+        /**
+         * Insert
+         * @description Something of another material that a step made room for: where its middle is (3,), figure mm, and its weight.
+         */
+        Insert: {
+            /** Grams */
+            grams: number;
+            /**
+             * Item
+             * @default
+             */
+            item: string;
+            /** Length */
+            length?: number | null;
+            /** Middle */
+            middle: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Name
+             * @default
+             */
+            name: string;
         };
         /**
          * JobState
@@ -3757,6 +3939,43 @@ export interface components {
              * @enum {string}
              */
             kind: "leave-overlaps";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        /**
+         * LeaveSolid
+         * @description Say of a part that it is meant to be solid, so that nothing asks any more.
+         */
+        LeaveSolid: {
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "leave-solid";
             /**
              * On
              * @default true
@@ -4318,6 +4537,38 @@ export interface components {
             };
         };
         /**
+         * Opening
+         * @description A round hole from the skin through the wall into a space.
+         *
+         *     ``point`` is the middle of its mouth on the skin, figure mm, ``way`` points outward along it, ``wall`` is what it
+         *     goes through where that is thinnest.
+         */
+        Opening: {
+            /** Diameter */
+            diameter: number;
+            /**
+             * Plugged
+             * @default false
+             */
+            plugged: boolean;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /** Step */
+            step: number;
+            /** Wall */
+            wall: number;
+            /** Way */
+            way: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * Orient
          * @description Turn a figure for the printer: ``up`` is the figure's direction that points away from the plate.
          *
@@ -4467,14 +4718,20 @@ export interface components {
             layer_frame: components["schemas"]["LayerFrame"] | null;
             /** Layers */
             layers: string | null;
+            /** Left Ml */
+            left_ml: number;
             /** Mesh */
             mesh: string;
+            /** Openings */
+            openings: components["schemas"]["Opening"][];
             /** Picture */
             picture: string;
             /** Soundings */
             soundings: string | null;
             /** Source */
             source: string;
+            /** Spaces */
+            spaces: components["schemas"]["SpaceSeen"][];
             /** Supports */
             supports: string | null;
             /** Supports Display */
@@ -4536,6 +4793,89 @@ export interface components {
             ];
             /** Shows */
             shows?: boolean | null;
+        };
+        /**
+         * PlannedOpening
+         * @description An opening that could be cut: its place on the skin and its way out, figure mm, and its diameter, print mm.
+         */
+        PlannedOpening: {
+            /** Diameter */
+            diameter: number;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /** Way */
+            way: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * Pocket
+         * @description Make room for a bought part: a round pocket from the skin inward. Its sizes stay in mm whatever the figure's.
+         *
+         *     What the part is, is written down with the step, so that a recipe can be made where the bench is another.
+         */
+        Pocket: {
+            /**
+             * Density
+             * @default 0
+             */
+            density: number;
+            /** Depth */
+            depth: number;
+            /** Diameter */
+            diameter: number;
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
+             * Fit
+             * @default 0.1
+             */
+            fit: number;
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /** Item */
+            item: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pocket";
+            /** Length */
+            length?: number | null;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Places */
+            places: components["schemas"]["Anchor"][];
+            /** Pole */
+            pole?: ("north" | "south") | null;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
         };
         /**
          * Printer
@@ -4741,6 +5081,18 @@ export interface components {
                     [key: string]: unknown;
                 };
             };
+        };
+        /**
+         * RegionInside
+         * @description A ball about a place in which the inside is another: thicker, or solid where no wall is given. The ball grows
+         *     with the figure, the wall stays in mm.
+         */
+        RegionInside: {
+            place: components["schemas"]["Anchor"];
+            /** Radius */
+            radius: number;
+            /** Wall */
+            wall?: number | null;
         };
         /**
          * ReleaseView
@@ -5571,6 +5923,47 @@ export interface components {
             sha256: string;
         };
         /**
+         * SpaceSeen
+         * @description A space of a part as it stands: ml of print, a place in its wall, figure mm, the numbers of the openings that
+         *     lead out of it, which of them are at its plate end and at its film end, and which the plate shuts; with openings
+         *     that are proposed where it is sealed.
+         */
+        SpaceSeen: {
+            /**
+             * At Film End
+             * @default []
+             */
+            at_film_end: number[];
+            /**
+             * At Plate End
+             * @default []
+             */
+            at_plate_end: number[];
+            /** Millilitres */
+            millilitres: number;
+            /**
+             * Openings
+             * @default []
+             */
+            openings: number[];
+            /** Place */
+            place: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Proposed
+             * @default []
+             */
+            proposed: components["schemas"]["PlannedOpening"][];
+            /**
+             * Shut By Plate
+             * @default []
+             */
+            shut_by_plate: number[];
+        };
+        /**
          * StabilityOption
          * @description Something that changes how surely a figure stands, and how far it may then be tipped, degrees.
          */
@@ -5810,7 +6203,7 @@ export interface components {
             };
             /** Sentence */
             sentence: (string | components["schemas"]["Number"])[];
-            step: components["schemas"]["Accept"] | components["schemas"]["AddBit"] | components["schemas"]["AddForm"] | components["schemas"]["BluntTip"] | components["schemas"]["BringIn"] | components["schemas"]["CloseHoles"] | components["schemas"]["Credit"] | components["schemas"]["Depict"] | components["schemas"]["DropFaces"] | components["schemas"]["DropShells"] | components["schemas"]["DropSpecks"] | components["schemas"]["Remesh"] | components["schemas"]["Foreign"] | components["schemas"]["FusePasses"] | components["schemas"]["GrowBase"] | components["schemas"]["JoinParts"] | components["schemas"]["LeaveOverlaps"] | components["schemas"]["MeantLevel"] | components["schemas"]["MeasureFigure"] | components["schemas"]["MendPlace"] | components["schemas"]["MendWhole"] | components["schemas"]["NamePlace"] | components["schemas"]["Offer"] | components["schemas"]["Orient"] | components["schemas"]["OrientFaces"] | components["schemas"]["ReferTo"] | components["schemas"]["Refine"] | components["schemas"]["SetUpright"] | components["schemas"]["SetLengths"] | components["schemas"]["ShowSide"] | components["schemas"]["Simplify"] | components["schemas"]["SmoothRims"] | components["schemas"]["Stamp"] | components["schemas"]["Stroke"] | components["schemas"]["Support"] | components["schemas"]["TakeApart"] | components["schemas"]["TakeOffMount"] | components["schemas"]["Thicken"] | components["schemas"]["Trim"] | components["schemas"]["Weld"] | components["schemas"]["WireForLimb"];
+            step: components["schemas"]["Accept"] | components["schemas"]["AddBit"] | components["schemas"]["AddForm"] | components["schemas"]["BluntTip"] | components["schemas"]["BringIn"] | components["schemas"]["CloseHoles"] | components["schemas"]["Credit"] | components["schemas"]["Depict"] | components["schemas"]["Drain"] | components["schemas"]["DropFaces"] | components["schemas"]["DropShells"] | components["schemas"]["DropSpecks"] | components["schemas"]["Remesh"] | components["schemas"]["FillSpaces"] | components["schemas"]["Foreign"] | components["schemas"]["FusePasses"] | components["schemas"]["GrowBase"] | components["schemas"]["Hollow"] | components["schemas"]["JoinParts"] | components["schemas"]["LeaveOverlaps"] | components["schemas"]["LeaveSolid"] | components["schemas"]["MeantLevel"] | components["schemas"]["MeasureFigure"] | components["schemas"]["MendPlace"] | components["schemas"]["MendWhole"] | components["schemas"]["NamePlace"] | components["schemas"]["Offer"] | components["schemas"]["Orient"] | components["schemas"]["OrientFaces"] | components["schemas"]["Pocket"] | components["schemas"]["ReferTo"] | components["schemas"]["Refine"] | components["schemas"]["SetUpright"] | components["schemas"]["SetLengths"] | components["schemas"]["ShowSide"] | components["schemas"]["Simplify"] | components["schemas"]["SmoothRims"] | components["schemas"]["Stamp"] | components["schemas"]["Stroke"] | components["schemas"]["Support"] | components["schemas"]["TakeApart"] | components["schemas"]["TakeOffMount"] | components["schemas"]["Thicken"] | components["schemas"]["Trim"] | components["schemas"]["Vent"] | components["schemas"]["Weld"] | components["schemas"]["WireForLimb"];
         };
         /**
          * Stroke
@@ -6492,6 +6885,55 @@ export interface components {
                 number,
                 number
             ] | null;
+        };
+        /**
+         * Vent
+         * @description Let air through a wall at the plate end of a cup, so that it does not suck.
+         */
+        Vent: {
+            /**
+             * Diameter
+             * @default 1.5
+             */
+            diameter: number;
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "vent";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Places */
+            places: components["schemas"]["Anchor"][];
+            /**
+             * Plug
+             * @default false
+             */
+            plug: boolean;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
         };
         /**
          * Verdict

@@ -12,6 +12,7 @@ from ulvet.core.foreign.steps import Foreign, FromMesh
 from ulvet.core.gauge.checks import DetailCheck, WallsCheck
 from ulvet.core.gauge.walls.thickness import Thickness
 from ulvet.core.geometry.mesh import Mesh, concatenated, scaled
+from ulvet.core.hollow.checks import ResinLeftCheck, SpacesCheck
 from ulvet.core.join.check import Meeting
 from ulvet.core.layers.checks import StackCheck
 from ulvet.core.layers.estimate import printed_together
@@ -99,6 +100,7 @@ def build(folder: DataFolder, values: Values, progress: JobProgress) -> Values:
         parts=parts,
         steps=steps,
         gauge=done.gauge,
+        inserts=[insert for receipt in done.receipts for insert in receipt.inserts],
         findings=list(done.findings),
         unseen=list(done.unseen),
         seconds=done.seconds,
@@ -143,6 +145,9 @@ def _part_record(blobs: Blobs, drawn: DrawingCache, done: Build, at: int) -> Par
             lambda: soundings_bytes(part.mesh, done.thickness[at]), "soundings", part.mesh.hash, walls
         ),
         tips=_tips(part, factor),
+        spaces=list((done.checks.known(SpacesCheck, at) or ((), ()))[0]),
+        openings=list(part.openings),
+        left_ml=left.millilitres if (left := done.checks.known(ResinLeftCheck, at)) else 0.0,
         picture=drawn.blob(
             lambda: picture_png(part.mesh, done.thickness[at], stop.in_figure(factor)),
             "picture", part.mesh.hash, walls, float(stop.in_figure(factor)),

@@ -18,11 +18,13 @@ from ulvet.core.compare.findings import Matched
 from ulvet.core.digest import core_digest
 from ulvet.core.findings.finding import Finding, Severity, Unseen
 from ulvet.core.gauge.figure_measures import FigureMeasures
+from ulvet.core.hollow.survey import SpaceSeen
 from ulvet.core.layers.estimate import Estimate
 from ulvet.core.provenance.inherited import Inherited
+from ulvet.core.recipe.openings import Opening
 from ulvet.core.recipe.reading import brought_forward
 from ulvet.core.recipe.runner import Recipe, recipe_hash
-from ulvet.core.recipe.step import Number
+from ulvet.core.recipe.step import Insert, Number
 from ulvet.core.recipe.union import AnyStep
 from ulvet.core.scan.captured import Captured
 from ulvet.core.size.scales import SizeSurvey
@@ -97,6 +99,12 @@ class PartRecord(BaseModel):
     """Tips of the supports where they touch, ``wall`` being the diameter in figure mm."""
     picture: BlobHash
     """Blob of a PNG from the front."""
+    spaces: list[SpaceSeen]
+    """Its spaces, the largest first."""
+    openings: list[Opening]
+    """Holes that lead out of them, by whose numbers a space names its own."""
+    left_ml: float
+    """Resin that stays in it as it hangs."""
     supports: BlobHash | None
     """Blob of the supports' mesh, print mm; None when it is not held."""
     supports_display: BlobHash | None
@@ -136,7 +144,7 @@ class StepSentence(BaseModel):
 class BuildRecord(BaseModel):
     """A finished build."""
 
-    version: Literal[3] = 3
+    version: Literal[4] = 4
     """Of how records are written; earlier ones are brought forward when they are read."""
     key: str
     size_mm: tuple[float, float, float]
@@ -157,6 +165,8 @@ class BuildRecord(BaseModel):
     parts: list[PartRecord]
     steps: list[StepSentence]
     gauge: FigureMeasures
+    inserts: list[Insert]
+    """What was set into it, bought parts and wires."""
     findings: list[Finding]
     unseen: list[Unseen]
     seconds: dict[str, float]
@@ -256,6 +266,9 @@ def _brought_forward(held: dict[str, Any]) -> dict[str, Any]:
         held = {**held, "version": 2, "measured": None, "parts": parts}
     if held["version"] < 3:
         held = _with_settings(held)
+    if held["version"] < 4:
+        none = {"spaces": [], "openings": [], "left_ml": 0.0}
+        held = {**held, "version": 4, "inserts": [], "parts": [{**part, **none} for part in held["parts"]]}
     return held
 
 

@@ -30,6 +30,7 @@ from ulvet.core.layers.checks import LayersCheck, LayersSeen, StackCheck
 from ulvet.core.layers.estimate import Estimate
 from ulvet.core.progress import Progress, no_progress, progress_within
 from ulvet.core.recipe.runner import Memory, NoMemory, Recipe, Source, run_recipe
+from ulvet.core.recipe.stance import Vector
 from ulvet.core.recipe.step import Part, Receipt
 from ulvet.core.stations import Station
 
@@ -160,6 +161,7 @@ def build_figure(
         "edition": edition,
         "sanding": edition.sanding,
         "placed": tuple(step.name for step in recipe.steps if isinstance(step, PlacedStep) and step.on),
+        "show_side": _show_side(recipe),
         "memory": memory,
     }
     checks = CheckRun(figure, setups, context, memory)
@@ -180,6 +182,12 @@ def build_figure(
         checks=checks,
         seconds=seconds,
     )
+
+
+def _show_side(recipe: Recipe) -> Vector | None:
+    """The side that is to be kept clean, as the steps say."""
+    said = [step.context_after() for step in recipe.steps if step.on]
+    return next((after["show_side"] for after in reversed(said) if "show_side" in after), None)
 
 
 def build_pictures(build: Build) -> tuple[bytes, ...]:

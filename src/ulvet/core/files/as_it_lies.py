@@ -16,7 +16,10 @@ from ulvet.core.formats.write import bytes_for
 from ulvet.core.gauge.walls.thickness import measure_thickness
 from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.geometry.placement import Placement, placement_of
+from ulvet.core.geometry.topology import edges_of, is_watertight
+from ulvet.core.hollow.survey import resin_left
 from ulvet.core.layers.check import check_layers
+from ulvet.core.layers.cup_findings import VentedCup, cups_of
 from ulvet.core.layers.raster import TooManyLayers
 from ulvet.core.lengths import PrintMM
 from ulvet.core.recipe.runner import Recipe, run_recipe
@@ -128,7 +131,8 @@ def layers_of_file(path: Path, setup: Setup) -> dict[str, Any]:
     Raises UnreadableFile and TooManyLayers, both with a text for the user.
     """
     mesh, placement, unit = _as_it_lies(path)
-    report = check_layers(Part("figure", mesh), 1.0, setup)
+    part, resin = Part("figure", mesh), setup.process == "resin"
+    report = check_layers(part, 1.0, setup)
     stack, estimate = report.stack, report.estimate
     return {
         "file": str(path),
@@ -152,6 +156,26 @@ def layers_of_file(path: Path, setup: Setup) -> dict[str, Any]:
             }
             for island in report.islands
         ],
+        "cups": [_cup(one, placement) for one in cups_of(part, stack, 1.0, setup.supports)] if resin else [],
+        "trapped": [
+            {"ml": pool.millilitres, "point": placement.in_file(pool.point).tolist()}
+            for pool in (resin_left(part, 1.0).pools if resin and is_watertight(edges_of(mesh)) else ())
+        ],
+    }
+
+
+def _cup(one: VentedCup, placement: Placement) -> dict[str, Any]:
+    """A cup as plain values; ``vent`` is where one cures it, with the way out and its diameter beside it."""
+    cup, vent = one.cup, one.vent
+    return {
+        "volume_ml": cup.millilitres,
+        "layer": cup.first,
+        "to_layer": cup.last,
+        "point": placement.in_file(np.array(one.point)).tolist(),
+        "mouth_mm2": cup.mouth,
+        "force_N": one.newtons,
+        "vent": None if vent is None else placement.in_file(vent.point).tolist(),
+        "vent_mm": None if vent is None else vent.diameter,
     }
 
 

@@ -5,13 +5,13 @@ from typing import ClassVar, Literal
 
 import numpy as np
 from pydantic import Field
-from scipy.spatial import cKDTree
 
 from ulvet.core.gauge.balance.balance import STEEL, balance_of, weighed
 from ulvet.core.gauge.limbs.cutting import CannotCut, Cut, blunted, drilled, limb_near, on_base, without_limb
 from ulvet.core.gauge.thickening.thicken import thicken_walls
 from ulvet.core.gauge.walls.remeasure import REACHED, thinnest_near
 from ulvet.core.geometry.mesh import Mesh, Points, area, scaled, volume
+from ulvet.core.geometry.precision import with_own_vertices
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
 from ulvet.core.recipe.anchors import Anchor, project_anchors
 from ulvet.core.recipe.at_places import StepAtPlaces
@@ -33,7 +33,9 @@ from ulvet.core.stations import Station
 
 __all__ = ["FADE", "Accepted", "BluntTip", "GrowBase", "Thicken", "WireForLimb"]
 
-Accepted = Literal["thin-wall", "snap-risk", "tips-over"]
+Accepted = Literal[
+    "thin-wall", "snap-risk", "tips-over", "sealed-void", "drains-badly", "trapped-resin", "cup", "pocket-thin"
+]
 """Findings that may be accepted: what they say is a risk that the maker may take."""
 
 
@@ -129,7 +131,7 @@ class _OnLimb(AnchoredStep, StepAtPlaces):
             done.append(measured)
         if not done:
             return part, OnLimbReceipt(lost=lost, not_done=refused)
-        made = _as_it_was(part.mesh, Mesh(mesh.vertices / factor, mesh.faces))
+        made = with_own_vertices(part.mesh, Mesh(mesh.vertices / factor, mesh.faces))
         together = OnLimbReceipt.together(done)
         changed = {
             "lost": lost,
@@ -225,7 +227,7 @@ class GrowBase(Step):
             mesh = on_base(scaled(part.mesh, factor), self.diameter, self.thickness)
         except CannotCut as refusal:
             return part, GrowBaseReceipt(not_done=str(refusal))
-        made = _as_it_was(part.mesh, Mesh(mesh.vertices / factor, mesh.faces))
+        made = with_own_vertices(part.mesh, Mesh(mesh.vertices / factor, mesh.faces))
         stands = weighed(balance_of(mesh, context["setup"].material.density), context["inserts"], factor)
         return replace(part, mesh=made), GrowBaseReceipt(
             tip_angle=stands.tip_angle if stands else None,
@@ -258,13 +260,3 @@ def _again(left: float | None, wanted: PrintMM) -> str:
     if left is None:
         return f"; measured again, nothing there is under {spoken(wanted)} mm."
     return f"; measured again, {spoken(left)} mm is left."
-
-
-def _as_it_was(before: Mesh, after: Mesh) -> Mesh:
-    """Vertices that only went to print size and back get their own coordinates again, to the last bit."""
-    size = float(np.abs(before.vertices).max()) + 1
-    away, which = cKDTree(before.vertices).query(after.vertices, distance_upper_bound=size * 1e-12)
-    vertices = after.vertices.copy()
-    same = np.isfinite(away)
-    vertices[same] = before.vertices[which[same]]
-    return Mesh(vertices, after.faces)

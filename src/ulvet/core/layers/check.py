@@ -12,6 +12,7 @@ from ulvet.core.geometry.mesh import Points, bounds
 from ulvet.core.layers.estimate import Estimate, estimate_print
 from ulvet.core.layers.island_limits import ISLAND_LEAST_AREA, island_dilation
 from ulvet.core.layers.islands import Island, find_islands
+from ulvet.core.layers.placing import in_figure
 from ulvet.core.layers.raster import LayerStack, raster_layers
 from ulvet.core.lengths import PrintMM, spoken
 from ulvet.core.recipe.step import Part, plural
@@ -54,7 +55,7 @@ def _islands(part: Part, islands: list[Island], stack: LayerStack, factor: float
     if not islands:
         return []
     low, high = bounds(part.mesh)
-    points = _in_figure(part, stack, factor, [(i.x, i.y, i.layer * stack.layer) for i in islands])
+    points = in_figure(part, factor, [(i.x, i.y, i.layer * stack.layer) for i in islands])
     group = cluster_points(points, CLUSTER_SHARE * float((high - low).max()))
     remedies = _remedies(part)
     findings = []
@@ -108,12 +109,6 @@ def _added(*kinds: str) -> AddSteps:
     return AddSteps.model_validate({"steps": [{"kind": kind} for kind in kinds]})
 
 
-def _in_figure(part: Part, stack: LayerStack, factor: float, places: list[tuple[float, float, float]]) -> Points:
-    """Places (x, y, height above the lowest layer) of a stack as figure points, (n, 3)."""
-    lowest = 0.0 if part.supports is not None else float(part.stance.lift)
-    return part.stance.in_figure(np.array(places) + np.array([0, 0, lowest]), part.mesh, factor)
-
-
 def _at(part: Part, point: Points, area: float) -> Place:
     x, y, z = map(float, point)
     down = tuple(map(float, -part.stance.turn[2]))
@@ -127,7 +122,7 @@ def _open_layers(part: Part, stack: LayerStack, factor: float) -> list[Finding]:
     worst = int(stack.unbalanced.argmax())
     low, high = bounds(part.whole(factor))
     middle = (low + high) / 2
-    x, y, z = map(float, _in_figure(part, stack, factor, [(middle[0], middle[1], (worst + 0.5) * stack.layer)])[0])
+    x, y, z = map(float, in_figure(part, factor, [(middle[0], middle[1], (worst + 0.5) * stack.layer)])[0])
     return [
         Finding(
             code="open-layers",

@@ -7,6 +7,7 @@ from typing import Any, ClassVar
 from ulvet.core.findings.check import Check, FigureUnderCheck, PartCheck
 from ulvet.core.findings.finding import Finding, Unseen
 from ulvet.core.layers.check import find_trouble
+from ulvet.core.layers.cup_findings import VentedCup, cup_findings, cups_of
 from ulvet.core.layers.estimate import ESTIMATED, Estimate, estimate_print
 from ulvet.core.layers.islands import Island
 from ulvet.core.layers.raster import LayerStack, TooManyLayers, raster_layers
@@ -18,7 +19,7 @@ RASTER = ("setup.setting.layer", "setup.printer.pixel")
 ISLANDS = ("setup.printer.process", "setup.setting.line", "setup.setting.supports", "setup.printer.name")
 """What of a setup decides which islands are told, and how."""
 
-__all__ = ["LayersCheck", "LayersSeen", "StackCheck"]
+__all__ = ["CupCheck", "LayersCheck", "LayersSeen", "StackCheck"]
 
 
 class StackCheck(PartCheck):
@@ -36,6 +37,27 @@ class StackCheck(PartCheck):
             return raster_layers(part.whole(context["factor"]), setup.layer, setup.pixel)
         except TooManyLayers as refusal:
             return str(refusal)
+
+
+class CupCheck(PartCheck):
+    """The cups of a part as it stands; none where its layers could not be seen, and in filament, which has no film."""
+
+    station: ClassVar[Station] = Station.LAYERS
+    progress_text: ClassVar[str] = "layers: cups"
+    part_fields: ClassVar[tuple[str, ...]] = ("name", "mesh", "stance", "supports", "source")
+    context_names: ClassVar[tuple[str, ...]] = ("factor", *RASTER, "setup.printer.process", "setup.setting.supports")
+    judge_names: ClassVar[tuple[str, ...]] = ("setup.setting.times",)
+    after: ClassVar[tuple[type[Check], ...]] = (StackCheck,)
+    seconds_a_triangle: ClassVar[float] = 2e-6
+
+    def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> tuple[VentedCup, ...]:
+        stack, setup = others[StackCheck], context["setup"]
+        if isinstance(stack, str) or setup.process != "resin":
+            return ()
+        return cups_of(part, stack, context["factor"], setup.supports)
+
+    def judge(self, part: Part, measured: tuple[VentedCup, ...], figure: FigureUnderCheck) -> list[Finding | Unseen]:
+        return list(cup_findings(part, measured, figure.setup.setting))
 
 
 @dataclass(frozen=True)

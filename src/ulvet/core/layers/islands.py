@@ -6,6 +6,7 @@ import numpy as np
 
 from ulvet.core.kernels import kernel, typed
 from ulvet.core.layers.raster import LayerStack
+from ulvet.core.layers.run_groups import root_of
 
 __all__ = ["Island", "find_islands"]
 
@@ -45,14 +46,6 @@ def find_islands(stack: LayerStack, dilation: float, least_area: float) -> list[
     ]
 
 
-@kernel(typed.int64(_i64s, typed.int64))
-def _root(parent, item):  # type: ignore[no-untyped-def]
-    while parent[item] != item:
-        parent[item] = parent[parent[item]]
-        item = parent[item]
-    return item
-
-
 @kernel(typed.void(_i32s, _i32s, _i32s, typed.int64, typed.int64, _i64s))
 def _label(row, begin, end, first, last, parent):  # type: ignore[no-untyped-def]
     """Join the runs first to last - 1 of one layer that touch in neighbouring rows."""
@@ -64,7 +57,7 @@ def _label(row, begin, end, first, last, parent):  # type: ignore[no-untyped-def
             above += 1
         other = above
         while other < run and row[other] == row[run] - 1 and begin[other] < end[run]:
-            a, b = _root(parent, run), _root(parent, other)
+            a, b = root_of(parent, run), root_of(parent, other)
             parent[max(a, b)] = min(a, b)
             other += 1
 
@@ -96,14 +89,14 @@ def _islands(starts, row, begin, end, torn, torn_begin, torn_end, rows, reach, l
             torn_last[torn[next_torn] - k * rows] = next_torn
             next_torn += 1
         for run in range(first, last):
-            root = _root(parent, run)
+            root = root_of(parent, run)
             size[root] += end[run] - begin[run]
             since[run] = k
             x[run], y[run] = (begin[run] + end[run]) / 2, row[run] + 0.5
             held[run] = k == 0
         if k > 0:
             for run in range(first, last):
-                root = _root(parent, run)
+                root = root_of(parent, run)
                 for r in range(max(row[run] - reach - 1, 0), min(row[run] + reach + 2, rows)):
                     t = torn_last[r]
                     lately = t >= 0 and torn[t] >= (k - 1) * rows
@@ -114,7 +107,7 @@ def _islands(starts, row, begin, end, torn, torn_begin, torn_end, rows, reach, l
                         if begin[other] >= end[run] + reach:
                             break
                         if end[other] > begin[run] - reach:
-                            under = _root(parent, other)
+                            under = root_of(parent, other)
                             if held[under]:
                                 held[root] = True
                             elif since[under] < since[root]:

@@ -48,7 +48,7 @@ def check_mesh(
     if found.winding.twisted.any():
         return findings  # no method gives a one-sided surface an inside
     whole = mend_remedy(_WHOLE, MendWhole(), says="the record says what it cost")
-    worth = [finding for finding in findings if finding.code not in ("sealed-void", "specks", "thin-gap")]
+    worth = [finding for finding in findings if finding.code not in ("specks", "thin-gap")]
     return [
         finding.model_copy(update={"remedies": (*finding.remedies, whole)})
         if finding in worth and (len(worth) > 1 or not finding.remedies)

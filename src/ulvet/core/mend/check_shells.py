@@ -31,14 +31,13 @@ _LEAVE = mend_remedy("Leave them overlapping", LeaveOverlaps(), says="relies on 
 
 
 def check_shells(looked: ExaminedPart, setup: Setup) -> list[Finding]:
-    """``crossing-faces``, ``overlapping-shells``, ``inner-shells``, ``sealed-void``, ``specks`` and ``thin-gap``.
+    """``crossing-faces``, ``overlapping-shells``, ``inner-shells``, ``specks`` and ``thin-gap``.
 
     Where overlaps are left on purpose, they and what lies in other shells are not told.
     """
     checked = [
         _crossing(looked),
         *([] if looked.part.overlaps_left else [_overlapping(looked), _inner(looked)]),
-        _void(looked),
         _specks(looked),
         _gap(looked, setup),
     ]
@@ -122,21 +121,6 @@ def _inner(looked: ExaminedPart) -> Finding | None:
         why="It lies in solid material, so it adds nothing, yet it is weighed twice and hollowing leaves it as a "
         "rattling core.",
         act="Drop",
-        hidden=True,
-    )
-
-
-def _void(looked: ExaminedPart) -> Finding | None:
-    voids = looked.found.shells.voids
-    return _loose(
-        looked,
-        voids,
-        code="sealed-void",
-        severity=Severity.CAUTION,
-        title=plural(len(voids), "cavity that nothing leads out of", "cavities that nothing leads out of"),
-        why="Nothing drains from it: resin stays liquid in there, and may leak or burst the wall long after; wear "
-        "gloves when you open such a print.",
-        act="Fill",
         hidden=True,
     )
 

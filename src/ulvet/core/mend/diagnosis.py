@@ -76,6 +76,11 @@ class Diagnosis:
         return self.crossings.whole and not any(others.values()) and not (own[:, 0] == own[:, 1]).any()
 
     @property
+    def closed(self) -> bool:
+        """Whether nothing is open, so that there is an inside."""
+        return not (self.edges.open.any() or self.edges.nonmanifold.any())
+
+    @property
     def sound(self) -> bool:
         """Whether it is one solid after another, closed, outward and apart; a cavity or a speck is no fault."""
         return self.crossings.whole and not any(n for code, n in self.counts.items() if code not in HARMLESS)

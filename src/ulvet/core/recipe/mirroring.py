@@ -5,6 +5,8 @@ from dataclasses import replace
 import numpy as np
 
 from ulvet.core.geometry.mesh import Mesh
+from ulvet.core.lengths import FigureMM
+from ulvet.core.recipe.openings import Opening
 from ulvet.core.recipe.stance import Stance, Vector
 from ulvet.core.recipe.step import Part
 
@@ -19,7 +21,8 @@ def mirrored_part(part: Part) -> Part:
     supports = None if part.supports is None else mirrored_mesh(part.supports)
     captured = None if part.captured is None else mirrored_mesh(part.captured)
     mesh, stance = mirrored_mesh(part.mesh), mirrored_stance(part.stance)
-    return replace(part, mesh=mesh, stance=stance, supports=supports, captured=captured, frame=None)
+    openings = tuple(_mirrored_opening(one) for one in part.openings)
+    return replace(part, mesh=mesh, stance=stance, supports=supports, captured=captured, frame=None, openings=openings)
 
 
 def mirrored_mesh(mesh: Mesh) -> Mesh:
@@ -32,6 +35,11 @@ def mirrored_stance(stance: Stance) -> Stance:
     direction, so that only the spin changes its sense."""
     contacts = tuple(one.model_copy(update={"point": _mirrored(one.point)}) for one in stance.contacts)
     return stance.model_copy(update={"up": _mirrored(stance.up), "spin": -stance.spin, "contacts": contacts})
+
+
+def _mirrored_opening(opening: Opening) -> Opening:
+    x, y, z = opening.point
+    return opening.model_copy(update={"point": (FigureMM(-x), y, z), "way": _mirrored(opening.way)})
 
 
 def _mirrored(vector: Vector) -> Vector:

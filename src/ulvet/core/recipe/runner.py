@@ -193,6 +193,7 @@ def step_key(step: Step, parts: tuple[Part, ...], context: Context) -> str:
             plain_value(part.captured),
             part.overlaps_left,
             part.frame,
+            plain_value(part.openings),
         )
         for part in parts
     ]

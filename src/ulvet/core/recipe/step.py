@@ -12,8 +12,10 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from ulvet.core.bench.setup import Setup
 from ulvet.core.geometry.mesh import Mesh, concatenated
+from ulvet.core.lengths import PrintMM
 from ulvet.core.progress import Progress, no_progress
 from ulvet.core.recipe.anchors import Anchor, Frame, LostAnchor
+from ulvet.core.recipe.openings import Opening
 from ulvet.core.recipe.projection import declared, projected
 from ulvet.core.recipe.stance import AS_IT_STANDS, Stance
 from ulvet.core.stations import Station
@@ -59,6 +61,8 @@ class Part:
     """Whether its shells are meant to overlap, so that slicing merges them."""
     frame: Frame | None = None
     """Of a bit or a form, so that what sits on it goes with it."""
+    openings: tuple[Opening, ...] = ()
+    """Holes that lead out of its spaces, in the order in which they were cut."""
 
     def whole(self, factor: float) -> Mesh:
         """The part with its supports as it lies in the printer, print mm; the plate is at z = 0."""
@@ -106,6 +110,11 @@ class Insert(BaseModel):
 
     middle: tuple[float, float, float]
     grams: float
+    item: str = ""
+    """Id of the bought part it is; empty for a wire that was cut for a limb."""
+    name: str = ""
+    length: PrintMM | None = None
+    """As long as it is cut; None for what is set in whole."""
 
 
 class Merge(StrEnum):

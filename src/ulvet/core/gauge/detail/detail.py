@@ -6,9 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulvet.core.bench.setup import Setup
-from ulvet.core.gauge.walls.inscribed_spheres import tangents_of
 from ulvet.core.geometry.mesh import Floats, Mesh, Points, face_areas, face_normals
 from ulvet.core.geometry.rays import Rays
+from ulvet.core.geometry.rods import tangents_of
 from ulvet.core.geometry.topology import edges_of, paired_half_edges
 
 __all__ = ["Detail", "LeastShown", "detail_of", "least_shown_by"]

@@ -7,9 +7,9 @@ cut them, and what lies between both is left standing in slivers as long as the 
 import numpy as np
 from numpy.typing import NDArray
 
-from ulvet.core.gauge.walls.inscribed_spheres import tangents_of
 from ulvet.core.geometry.holes import flat_triangles, holes_of
 from ulvet.core.geometry.mesh import Floats, Mesh, Points
+from ulvet.core.geometry.rods import tangents_of
 from ulvet.core.geometry.topology import connected_groups, edges_of, without_unused_vertices
 
 __all__ = ["cut_at_plane", "vertex_free_level"]

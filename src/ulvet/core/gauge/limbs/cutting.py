@@ -2,21 +2,18 @@
 
 from dataclasses import dataclass
 
-import manifold3d
 import numpy as np
 
 from ulvet.core.gauge.limbs.cut_at_plane import cut_at_plane, vertex_free_level
 from ulvet.core.gauge.limbs.limbs import Limb, limbs_of
-from ulvet.core.gauge.walls.inscribed_spheres import tangents_of
 from ulvet.core.geometry.mesh import Mesh, Points, bounds
 from ulvet.core.geometry.rays import Rays
+from ulvet.core.geometry.rods import ROD_SIDES, rod_body, tangents_of
 from ulvet.core.geometry.solids import Body, CannotJoin, mesh_of, solids_of
 from ulvet.core.geometry.topology import edges_of, face_shells
 
 __all__ = ["CannotCut", "Cut", "blunted", "drilled", "limb_near", "on_base", "without_limb"]
 
-_SIDES = 48
-"""Sides of a drilled hole and of a base."""
 _WALL_ABOUT = 0.6
 """Print mm of wall left around a hole and below it (bench default)."""
 _LOOKS = 8
@@ -89,7 +86,7 @@ def drilled(mesh: Mesh, at: Points, way: Points, diameter: float, depth: float) 
             f"{_LEAST_DEPTH * diameter:.1f}: take a thinner wire, or thicken what it would stand in"
         )
     above = diameter
-    tool = _rod(at + way * above, -way, diameter / 2, room + above)
+    tool = rod_body(at + way * above, -way, diameter / 2, room + above)
     return mesh_of(_body(mesh) - tool)[0], room
 
 
@@ -99,7 +96,7 @@ def on_base(mesh: Mesh, diameter: float, thickness: float) -> Mesh:
     foot = mesh.vertices[mesh.vertices[:, 2] <= low[2] + _SUNK]
     middle = (foot.min(axis=0) + foot.max(axis=0)) / 2
     at = np.array([middle[0], middle[1], low[2] + _SUNK])
-    whole = _body(mesh) + _rod(at, np.array([0.0, 0, -1]), diameter / 2, thickness + _SUNK)
+    whole = _body(mesh) + rod_body(at, np.array([0.0, 0, -1]), diameter / 2, thickness + _SUNK)
     return mesh_of(whole)[0]
 
 
@@ -138,22 +135,13 @@ def _room(mesh: Mesh, at: Points, inward: Points, diameter: float, depth: float)
     deepest = min(depth, float(ahead[0]) - _WALL_ABOUT)
     if deepest <= 0:
         return 0.0
-    angle = np.arange(_SIDES // 2) * 4 * np.pi / _SIDES
+    angle = np.arange(ROD_SIDES // 2) * 4 * np.pi / ROD_SIDES
     ways = np.cos(angle)[:, None] * u + np.sin(angle)[:, None] * v
     for step in np.linspace(deepest / _LOOKS, deepest, _LOOKS):
         origins = np.repeat((at + inward * step)[None], len(ways), axis=0)
         if rays.first(origins, ways)[0].min() < diameter / 2 + _WALL_ABOUT:
             return float(step - deepest / _LOOKS)
     return float(deepest)
-
-
-def _rod(at: Points, way: Points, radius: float, length: float) -> Body:
-    """A round bar from a point on."""
-    u, v = (axis[0] for axis in tangents_of(way[None]))
-    turn = np.stack([u, v, way] if np.dot(np.cross(u, v), way) > 0 else [v, u, way], axis=1)
-    return manifold3d.Manifold.cylinder(length, radius, circular_segments=_SIDES).transform(
-        np.hstack([turn, at[:, None]])
-    )
 
 
 def _body(mesh: Mesh) -> Body:

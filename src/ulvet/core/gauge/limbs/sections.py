@@ -5,8 +5,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ulvet.core.gauge.walls.inscribed_spheres import tangents_of
 from ulvet.core.geometry.mesh import Floats, Mesh, Points
+from ulvet.core.geometry.rods import tangents_of
 from ulvet.core.geometry.topology import Edges, paired_half_edges
 from ulvet.core.kernels import kernel, typed
 

@@ -11,8 +11,9 @@ from ulvet.core.geometry.mesh import (
     Points,
 )
 from ulvet.core.geometry.rays import Rays
+from ulvet.core.geometry.rods import tangents_of
 
-__all__ = ["THICK_SHARE", "Ints", "Skin", "tangents_of", "walls_at"]
+__all__ = ["THICK_SHARE", "Ints", "Skin", "walls_at"]
 
 Ints = NDArray[np.int64]
 _CONE = np.deg2rad(14.0)
@@ -106,12 +107,3 @@ def _spheres(skin: "Skin", points: Points, normals: Points, ways: Points, most: 
     facing = skin.normals_at(points + distance[:, None] * ways, face)
     cosine = np.maximum(-np.einsum("ij,ij->i", normals, ways), 1e-3)
     return np.where(opposed, distance / cosine, np.inf), np.where(opposed, face, -1), facing
-
-
-def tangents_of(normals: Points) -> tuple[Points, Points]:
-    """Give two unit vectors (p, 3) perpendicular to each normal (p, 3) and to each other."""
-    helper = np.zeros_like(normals)
-    helper[np.arange(len(normals)), np.abs(normals).argmin(axis=1)] = 1
-    u = np.cross(normals, helper)
-    u /= np.maximum(np.linalg.norm(u, axis=1), 1e-300)[:, None]
-    return u, np.cross(normals, u)

@@ -6,10 +6,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulvet.core.bench.limits import WallLimit, WallLimits
-from ulvet.core.gauge.walls.inscribed_spheres import tangents_of
 from ulvet.core.gauge.walls.thickness import Thickness
 from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.geometry.rays import Rays
+from ulvet.core.geometry.rods import tangents_of
 
 __all__ = ["Kind", "few_of", "kind_among", "kinds_of", "limit_field", "limit_for"]
 
