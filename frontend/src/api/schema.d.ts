@@ -4715,6 +4715,8 @@ export interface components {
             display: string;
             estimate: components["schemas"]["Estimate"] | null;
             facts: components["schemas"]["Facts"];
+            /** Inside Display */
+            inside_display: string | null;
             layer_frame: components["schemas"]["LayerFrame"] | null;
             /** Layers */
             layers: string | null;
@@ -5379,7 +5381,8 @@ export interface components {
          * SectionDrawing
          * @description A section through a finding, in print mm from its place: outlines with the solid on their left.
          *
-         *     ``wall`` is the wall measured straight down from the place, where the finding is about one.
+         *     ``wall`` is the wall measured straight down from the place, where the finding is about one. ``film`` is the way to
+         *     the film in the drawing, where it is about what drains; all of the part is shown then, and ``at`` is the place.
          */
         SectionDrawing: {
             /** Across */
@@ -5388,6 +5391,22 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * At
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            at: [
+                number,
+                number
+            ];
+            /** Film */
+            film: [
+                number,
+                number
+            ] | null;
             /** Outlines */
             outlines: [
                 number,
@@ -6182,7 +6201,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "show-side" | "orient" | "support";
+            kind: "show-side" | "orient" | "support" | "hollow" | "drain";
             /** Values */
             values: {
                 [key: string]: components["schemas"]["JsonValue"];

@@ -61,6 +61,8 @@ interface Props {
   handles?: HandlesAsked | null;
   /** Blob of the display mesh of the part as it is, where the part is shown as it would be. */
   before?: string | null;
+  /** Blob of the display mesh of its spaces, where they are drawn in a faded skin. */
+  inside?: string | null;
   /** Blobs of the display meshes of parts that a change would bring. */
   proposed?: string[];
   /** Corners of a box beside the figure, the least and the greatest, figure mm. */
@@ -100,6 +102,7 @@ export function Chart({
   references = NO_REFERENCES,
   before = null,
   proposed = NO_GHOSTS,
+  inside = null,
 }: Props) {
   const mesh = useQuery({
     queryKey: ['display', part.display],
@@ -115,6 +118,7 @@ export function Chart({
   const beside = useDisplays(ghosts);
   const apart = useDisplays(others);
   const brought = useDisplays(proposed);
+  const within = useDisplay(inside);
   const sounded = useQuery({
     queryKey: ['soundings', part.soundings],
     queryFn: () => fetchSoundings(part.soundings ?? ''),
@@ -162,7 +166,7 @@ export function Chart({
     const element = frame.current;
     if (!element || !view.current) return;
     const { clientWidth: width, clientHeight: height } = element;
-    const shown = printer ? part.tips : tints ? soundings : [];
+    const shown = printer ? part.tips : tints ? soundings : inside ? openingsOf(part) : [];
     const at = view.current.project;
     const laid = layOut(at, shown, factor, findings, chosen, width, height);
     setOverlay({
@@ -172,7 +176,7 @@ export function Chart({
       view: view.current,
     });
     setSettled(true);
-  }, [part, soundings, findings, chosen, tints, printer, factor, picks, box]);
+  }, [part, soundings, findings, chosen, tints, printer, inside, factor, picks, box]);
 
   const colours = CHARTS[useLight()];
   const waiting = useRef(0);
@@ -222,7 +226,8 @@ export function Chart({
               face={turns ? (noted?.where ?? null) : null}
               trouble={noted?.lines ?? NO_LINES}
               grounded={grounded}
-              ghosted={noted?.where?.shows === false && noted.lines.length > 0}
+              inside={within}
+              ghosted={!!within || (noted?.where?.shows === false && noted.lines.length > 0)}
             />
           </Canvas>
           <Margins
@@ -253,9 +258,15 @@ export function Chart({
             />
           )}
           {tints && <Legend tints={tints} />}
+          {inside && part.openings.length > 0 && <p className="legend">figures: opening, mm wide</p>}
           {printer && part.tips.length > 0 && <p className="legend">figures: tip, mm</p>}
         </>
       )}
     </div>
   );
+}
+
+/** The openings of a part as figures on the chart: how wide each is. */
+function openingsOf({ openings, facts }: PartRecord): Sounding[] {
+  return openings.map(({ point, diameter }) => ({ point, normal: null, wall: diameter / facts.factor }));
 }

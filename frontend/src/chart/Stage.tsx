@@ -49,6 +49,8 @@ interface Props {
   trouble: Finding['lines'];
   /** Whether what lies inside shows through the skin. */
   ghosted: boolean;
+  /** The spaces inside, drawn where the skin has faded. */
+  inside: DisplayMesh | null;
   /** Whether the ground is drawn that all of it stands on. */
   grounded: boolean;
 }
@@ -80,6 +82,7 @@ export function Stage({
   references,
   trouble,
   ghosted,
+  inside,
   grounded,
   face,
 }: Props) {
@@ -211,6 +214,12 @@ export function Stage({
         <>
           <mesh geometry={supports.geometry} material={inked} />
           <mesh geometry={supports.geometry} material={wash} />
+        </>
+      )}
+      {inside && (
+        <>
+          <mesh geometry={inside.geometry} material={inked} />
+          <mesh geometry={inside.geometry} material={wash} />
         </>
       )}
       {others.map((other) => (

@@ -3,7 +3,16 @@ import { useState } from 'react';
 
 import type { BuildRecord, Finding, NewStep, StepOf } from '../app/client';
 
-const MAY_BE: readonly string[] = ['thin-wall', 'snap-risk', 'tips-over'];
+const MAY_BE: readonly string[] = [
+  'thin-wall',
+  'snap-risk',
+  'tips-over',
+  'sealed-void',
+  'drains-badly',
+  'trapped-resin',
+  'pocket-thin',
+  'cup',
+] satisfies StepOf<'accept'>['finding'][];
 const SHORTEST = 3;
 const LEAST = 1; // print mm about a place that are that place
 

@@ -87,6 +87,7 @@ export function ChartSide(props: Props) {
             pointed={props.pointed.set}
             turns={!!shows.turns}
             grounded={!!shows.grounded}
+            inside={shows.inside && !tried && drawn === part ? part.inside_display : null}
             printer={shows.inPrinter ? sheet?.setup?.printer : undefined}
             picked={picking.picked}
             outlined={picking.outlined}

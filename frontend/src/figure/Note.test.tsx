@@ -131,6 +131,8 @@ describe('a section drawing', () => {
     ],
     reach: 2,
     wall: 0.4,
+    film: null,
+    at: [0, 0],
     across: [1, 0, 0],
     up: [0, 0, 1],
   };

@@ -10,7 +10,15 @@ import { SideBySide, triable } from './SideBySide';
 
 afterEach(cleanup);
 
-const drawing: SectionDrawing = { outlines: [], reach: 5, wall: null, across: [1, 0, 0], up: [0, 0, 1] };
+const drawing: SectionDrawing = {
+  outlines: [],
+  reach: 5,
+  wall: null,
+  film: null,
+  at: [0, 0],
+  across: [1, 0, 0],
+  up: [0, 0, 1],
+};
 
 const cost = { says: '', resin_ml: null, money: null, print_seconds: null };
 const steps = { does: 'add-steps' as const, steps: [] };

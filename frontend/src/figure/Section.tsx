@@ -5,6 +5,10 @@ import { mm, roundLength } from '../app/units';
 
 const WIDTH = 396;
 const ARROWS = 40;
+/** Share of the way to the film that a drawing shows, under which it is looked at end on. */
+const END_ON = 0.3;
+/** Room for the word at a side. */
+const END_MARGIN = 34;
 
 interface Props {
   drawing: SectionDrawing;
@@ -24,7 +28,8 @@ export function Section({ drawing, proposal, height, grown }: Props) {
   // The wall, and the one that is proposed, lie in the middle with room for the arrows.
   const wall = drawing.wall ?? 0;
   const [top, foot] = drawing.wall === null ? [0, 0] : around(proposed, -wall / 2, [0, -wall]);
-  const scale = Math.min(WIDTH / 2 / drawing.reach, (height - 2 * ARROWS) / Math.max(top - foot, 1e-6));
+  const least = drawing.film ? Math.min(WIDTH, height) : WIDTH;
+  const scale = Math.min(least / 2 / drawing.reach, (height - 2 * ARROWS) / Math.max(top - foot, 1e-6));
   const middle = height / 2 + ((top + foot) / 2) * scale;
   const at = (x: number, y: number) =>
     `${(WIDTH / 2 + x * scale).toFixed(2)} ${(middle - y * scale).toFixed(2)}`;
@@ -66,10 +71,11 @@ export function Section({ drawing, proposal, height, grown }: Props) {
           strokeDasharray="5 4"
         />
       )}
+      {drawing.film && <Ends way={drawing.film} height={height} />}
       {drawing.wall === null ? (
         <circle
-          cx={WIDTH / 2}
-          cy={height / 2}
+          cx={WIDTH / 2 + drawing.at[0] * scale}
+          cy={height / 2 - drawing.at[1] * scale}
           r={9}
           fill="none"
           stroke="var(--mark)"
@@ -99,6 +105,22 @@ export function Section({ drawing, proposal, height, grown }: Props) {
         </text>
       </g>
     </svg>
+  );
+}
+
+/** Which side of the drawing hangs from the plate, and which is at the film. */
+function Ends({ way: [across, up], height }: { way: [number, number]; height: number }) {
+  const long = Math.hypot(across, up);
+  if (long < END_ON) return null;
+  const [x, y] = [across / long, up / long];
+  const reach = { x: WIDTH / 2 - END_MARGIN, y: height / 2 - 14 };
+  const far = Math.min(reach.x / Math.max(Math.abs(x), 1e-6), reach.y / Math.max(Math.abs(y), 1e-6));
+  const at = (side: number) => ({ x: WIDTH / 2 + side * far * x, y: height / 2 - side * far * y + 4 });
+  return (
+    <g fontSize="13" fill="var(--ink)" textAnchor="middle" fontStyle="italic">
+      <text {...at(1)}>film end</text>
+      <text {...at(-1)}>plate end</text>
+    </g>
   );
 }
 

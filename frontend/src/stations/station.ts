@@ -32,6 +32,8 @@ export interface StationChart {
   grounded?: boolean;
   /** Whether it is shown in its printer, standing as it will be printed. */
   inPrinter?: boolean;
+  /** Whether the skin fades where there are spaces inside, which are drawn with their openings. */
+  inside?: boolean;
   /** Whether foreign things are drawn beside the figure. */
   ghosts?: boolean;
   /** Whether the figure's other parts are drawn. */

@@ -1,6 +1,7 @@
 """What a build holds: meshes to draw, sections, layers."""
 
 import csv
+from dataclasses import replace
 from io import StringIO
 from typing import Annotated
 
@@ -10,7 +11,9 @@ from pydantic import BaseModel
 
 from ulvet.api.views import AtStudio, RowNumber
 from ulvet.core.gauge.walls.place_names import PlaceKind
-from ulvet.core.geometry.section import cut_section, plane_through
+from ulvet.core.geometry.section import Plane, cut_section, plane_through
+from ulvet.core.recipe.stance import Stance
+from ulvet.core.stations import Station
 from ulvet.work.layer_store import layer_png, layers_from
 from ulvet.work.record import BuildRecord, PartRecord
 from ulvet.work.refusals import NotThere
@@ -22,17 +25,22 @@ router = APIRouter(tags=["build"])
 _FOR_EVER = {"Cache-Control": "public, max-age=31536000, immutable"}
 _COLUMNS = ("part", "name", "kind", "least_mm", "limit_mm", "extent_mm")
 _PNG = b"\x89PNG"
+_WHOLE = 0.6
+"""Share of a part's longest side that a drawing reaches to either side when it shows all of it."""
 
 
 class SectionDrawing(BaseModel):
     """A section through a finding, in print mm from its place: outlines with the solid on their left.
 
-    ``wall`` is the wall measured straight down from the place, where the finding is about one.
+    ``wall`` is the wall measured straight down from the place, where the finding is about one. ``film`` is the way to
+    the film in the drawing, where it is about what drains; all of the part is shown then, and ``at`` is the place.
     """
 
     outlines: list[list[tuple[float, float]]]
     reach: float
     wall: float | None
+    film: tuple[float, float] | None
+    at: tuple[float, float] = (0.0, 0.0)
     across: tuple[float, float, float]
     up: tuple[float, float, float]
 
@@ -94,8 +102,15 @@ def section(
         None if where.along is None else np.array(where.along),
     )
     extent = (where.extent or 0.0) / factor
+    drains = found.station is Station.HOLLOW or found.code == "cup"
     is_wall = found.code == "thin-wall"
-    if is_wall:
+    at = np.zeros(2)
+    if drains:
+        reach = _WHOLE * size
+        middle = np.array(part.facts.low_mm) / factor + np.array(part.facts.size_mm) / factor / 2
+        at = (plane.origin - middle) @ np.stack([plane.across, plane.up], axis=1)
+        plane = replace(plane, origin=plane.origin - plane.across * at[0] - plane.up * at[1])
+    elif is_wall:
         limit = found.limit / factor
         reach = float(np.clip(0.7 * extent, 3 * limit, 9 * limit))
     else:
@@ -105,9 +120,17 @@ def section(
         outlines=[[(float(x), float(y)) for x, y in line * factor] for line in cut],
         reach=reach * factor,
         wall=found.measured if is_wall else None,
+        film=_towards_film(part.facts.stance, plane) if drains else None,
+        at=(float(at[0]) * factor, float(at[1]) * factor),
         across=tuple(map(float, plane.across)),
         up=tuple(map(float, plane.up)),
     )
+
+
+def _towards_film(stance: Stance, plane: Plane) -> tuple[float, float]:
+    """The way from the plate to the film in the plane of a drawing."""
+    up = stance.turn[2]
+    return float(up @ plane.across), float(up @ plane.up)
 
 
 @router.get("/builds/{key}/parts/{part}/layers/{layer}.png", response_class=Response)

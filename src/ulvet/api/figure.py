@@ -88,7 +88,7 @@ class AddStep(BaseModel):
 class StepFields(BaseModel):
     """Fields of the last step of a kind."""
 
-    kind: Literal["show-side", "orient", "support"]
+    kind: Literal["show-side", "orient", "support", "hollow", "drain"]
     values: dict[str, JsonValue] = Field(max_length=10)
 
 

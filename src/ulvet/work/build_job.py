@@ -13,6 +13,7 @@ from ulvet.core.gauge.checks import DetailCheck, WallsCheck
 from ulvet.core.gauge.walls.thickness import Thickness
 from ulvet.core.geometry.mesh import Mesh, concatenated, scaled
 from ulvet.core.hollow.checks import ResinLeftCheck, SpacesCheck
+from ulvet.core.hollow.spaces import mouths_of, spaces_of
 from ulvet.core.join.check import Meeting
 from ulvet.core.layers.checks import StackCheck
 from ulvet.core.layers.estimate import printed_together
@@ -124,6 +125,7 @@ def _part_record(blobs: Blobs, drawn: DrawingCache, done: Build, at: int) -> Par
         found: LayerStack = done.checks.of(StackCheck, at).value
         return found
 
+    spaces, _ = done.checks.known(SpacesCheck, at) or ((), ())
     lost = done.details[at]
     if lost is not None and not lost.lost:
         lost = None
@@ -145,7 +147,8 @@ def _part_record(blobs: Blobs, drawn: DrawingCache, done: Build, at: int) -> Par
             lambda: soundings_bytes(part.mesh, done.thickness[at]), "soundings", part.mesh.hash, walls
         ),
         tips=_tips(part, factor),
-        spaces=list((done.checks.known(SpacesCheck, at) or ((), ()))[0]),
+        spaces=list(spaces),
+        inside_display=drawn.blob(lambda: inside_drawn(part, factor), *_inside_made_of(part)) if spaces else None,
         openings=list(part.openings),
         left_ml=left.millilitres if (left := done.checks.known(ResinLeftCheck, at)) else 0.0,
         picture=drawn.blob(
@@ -206,6 +209,17 @@ def _compared(blobs: Blobs, drawn: DrawingCache, part: Part) -> dict[str, Any]:
 
     compared = drawn.value(lambda: compare_captured(part.mesh, captured.vertices)[0], *made_of)
     return {"captured": compared, "captured_display": drawn.blob(display, *made_of)}
+
+
+def inside_drawn(part: Part, factor: float) -> bytes:
+    """The spaces of a part as they are drawn, figure mm."""
+    spaces = spaces_of(scaled(part.mesh, factor), mouths_of(part.openings, factor))
+    mesh = scaled(concatenated(*(space.mesh for space in spaces)), 1 / factor)
+    return display_bytes(mesh, Thickness.unknown(mesh))
+
+
+def _inside_made_of(part: Part) -> list[object]:
+    return ["inside", part.mesh.hash, [opening.model_dump(mode="json") for opening in part.openings]]
 
 
 def supports_drawn(part: Part, factor: float) -> bytes:

@@ -103,6 +103,8 @@ class PartRecord(BaseModel):
     """Its spaces, the largest first."""
     openings: list[Opening]
     """Holes that lead out of them, by whose numbers a space names its own."""
+    inside_display: BlobHash | None
+    """Blob of the display mesh of its spaces; None where it has none."""
     left_ml: float
     """Resin that stays in it as it hangs."""
     supports: BlobHash | None
@@ -267,7 +269,7 @@ def _brought_forward(held: dict[str, Any]) -> dict[str, Any]:
     if held["version"] < 3:
         held = _with_settings(held)
     if held["version"] < 4:
-        none = {"spaces": [], "openings": [], "left_ml": 0.0}
+        none = {"spaces": [], "openings": [], "left_ml": 0.0, "inside_display": None}
         held = {**held, "version": 4, "inserts": [], "parts": [{**part, **none} for part in held["parts"]]}
     return held
 

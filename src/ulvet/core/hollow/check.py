@@ -16,6 +16,7 @@ from ulvet.core.hollow.survey import PlannedOpening, ResinLeft, SpaceSeen
 from ulvet.core.layers.cup_findings import VentedCup, cup_in_words
 from ulvet.core.layers.estimate import Estimate
 from ulvet.core.lengths import PrintMM, spoken
+from ulvet.core.mend.mend_steps import MendWhole
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.step import Part, plural
 from ulvet.core.stations import Station
@@ -164,19 +165,21 @@ def _way_in_words(way: tuple[float, float, float] | None) -> str:
     return "its " + " ".join(sides)
 
 
-def check_undecided(part: Part, estimate: Estimate, setup: Setup) -> list[Finding]:
-    """``undecided`` for a part that is neither hollow nor meant to be solid, where it is large."""
+def check_undecided(part: Part, estimate: Estimate, closed: bool, setup: Setup) -> list[Finding]:
+    """``undecided`` for a part that is neither hollow nor meant to be solid, where it is large; what is not ``closed``
+    is mended first."""
     millilitres, largest = estimate.material_ml - part.stance.support_ml, estimate.peak_area_mm2
     if setup.process != "resin" or (millilitres < _DECIDE_ML and largest < _DECIDE_MM2):
         return []
     low, high = bounds(part.mesh)
     cost = setup.material.price_per_litre / 1000
     wide = PrintMM(diameter_for(millilitres / 2))
+    mended = () if closed else (MendWhole(scope=part.name),)
     remedies = [
         Remedy(
-            label=f"Hollow it to {WALL:.1f} mm, opened at both ends",
-            change=AddSteps(steps=(Hollow(scope=part.name), Drain(scope=part.name, diameter=wide))),
-            cost=Cost(says="a wall that gives more, openings to close; told beside solid before it is applied"),
+            label=f"{'Hollow it' if closed else 'Mend it, then hollow it'} to {WALL:.1f} mm, opened at both ends",
+            change=AddSteps(steps=(*mended, Hollow(scope=part.name), Drain(scope=part.name, diameter=wide))),
+            cost=Cost(says="a wall that gives more, and openings to close again"),
         ),
         Remedy(
             label="Leave it solid",

@@ -8,6 +8,7 @@ import numpy as np
 from ulvet.core.findings.check import Check, FigureCheck, FigureUnderCheck, PartCheck
 from ulvet.core.findings.finding import Finding, Unseen
 from ulvet.core.hollow.check import check_pocket, check_resin_left, check_spaces, check_undecided
+from ulvet.core.hollow.opening_proposals import FRONT
 from ulvet.core.hollow.pocket_steps import Pocket, PocketReceipt
 from ulvet.core.hollow.steps import Hollow, LeaveSolid
 from ulvet.core.hollow.survey import ResinLeft, SpaceSeen, cavities_of, look_at_spaces, resin_left
@@ -24,7 +25,7 @@ __all__ = ["PocketsCheck", "ResinLeftCheck", "SpacesCheck", "UndecidedCheck"]
 
 class SpacesCheck(PartCheck):
     """The spaces of a part, with openings proposed where they lack one, and the cups in it, of which a sealed space is
-    one; of a mesh that is not sound only the cavities."""
+    one; of a mesh that does not close or crosses itself only the cavities."""
 
     station: ClassVar[Station] = Station.HOLLOW
     progress_text: ClassVar[str] = "hollow: spaces and ways out"
@@ -38,9 +39,9 @@ class SpacesCheck(PartCheck):
         self, part: Part, context: Context, others: Mapping[type[Check], Any]
     ) -> tuple[tuple[SpaceSeen, ...], tuple[VentedCup, ...]]:
         found: Diagnosis = others[DiagnosisCheck]
-        if not found.sound:
+        if not found.closed or len(found.crossings.pairs):
             return cavities_of(found, context["factor"]), others[CupCheck]
-        show = None if context["show_side"] is None else np.array(context["show_side"])
+        show = np.array(context["show_side"] or FRONT)
         return look_at_spaces(part, context["factor"], show), others[CupCheck]
 
     def judge(
@@ -91,19 +92,22 @@ class UndecidedCheck(PartCheck):
     progress_text: ClassVar[str] = "hollow: solid or not"
     cached: ClassVar[bool] = False
     judge_names: ClassVar[tuple[str, ...]] = ("setup.printer.process", "setup.material.price_per_litre")
-    after: ClassVar[tuple[type[Check], ...]] = (LayersCheck, SpacesCheck)
+    after: ClassVar[tuple[type[Check], ...]] = (DiagnosisCheck, LayersCheck, SpacesCheck)
 
-    def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> Estimate | None:
+    def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> tuple[Estimate, bool] | None:
         layers, (spaces, _) = others[LayersCheck], others[SpacesCheck]
-        return layers.estimate if isinstance(layers, LayersSeen) and not spaces else None
+        seen = isinstance(layers, LayersSeen) and not spaces
+        return (layers.estimate, others[DiagnosisCheck].closed) if seen else None
 
-    def judge(self, part: Part, measured: Estimate | None, figure: FigureUnderCheck) -> list[Finding | Unseen]:
+    def judge(
+        self, part: Part, measured: tuple[Estimate, bool] | None, figure: FigureUnderCheck
+    ) -> list[Finding | Unseen]:
         decided = any(
             isinstance(step, Hollow | LeaveSolid) and step.on and _concerns(step, part) for step in figure.recipe.steps
         )
         if measured is None or decided or not figure.edition.form.hollow:
             return []
-        return list(check_undecided(part, measured, figure.setup))
+        return list(check_undecided(part, *measured, figure.setup))
 
 
 def _concerns(step: Hollow | LeaveSolid, part: Part) -> bool:

@@ -12,8 +12,10 @@ from ulvet.core.hollow.opening_cuts import CannotOpen, Drill, mouth_at
 from ulvet.core.hollow.spaces import Mouth, Space
 from ulvet.core.recipe.stance import Stance
 
-__all__ = ["LARGE_DIAMETER", "LEAST_DIAMETER", "ProposedOpening", "diameter_for", "propose_openings"]
+__all__ = ["FRONT", "LARGE_DIAMETER", "LEAST_DIAMETER", "ProposedOpening", "diameter_for", "propose_openings"]
 
+FRONT = (0.0, -1.0, 0.0)
+"""The side that is taken to show where nobody said which does."""
 LEAST_DIAMETER, LARGE_DIAMETER = 1.5, 3.0
 """Mm that an opening is wide at least, and that of a large space: what drains and is washed (bench defaults)."""
 _LARGE_ML = 8.0

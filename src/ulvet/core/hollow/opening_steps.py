@@ -8,12 +8,12 @@ import numpy as np
 from pydantic import Field
 
 from ulvet.core.geometry.mesh import Mesh, area, concatenated, flipped, scaled, volume
-from ulvet.core.geometry.precision import with_own_vertices
 from ulvet.core.geometry.rays import Rays
 from ulvet.core.geometry.solids import CannotJoin, Solid, mesh_of, shells_of, solids_of
+from ulvet.core.hollow.cut_cleanup import cleaned_cut
 from ulvet.core.hollow.landing import landed
 from ulvet.core.hollow.opening_cuts import CannotOpen, Drill, mouth_at, plug_for
-from ulvet.core.hollow.opening_proposals import LEAST_DIAMETER, propose_openings
+from ulvet.core.hollow.opening_proposals import FRONT, LEAST_DIAMETER, propose_openings
 from ulvet.core.hollow.spaces import Mouth, Space, lies_in, mouths_of, spaces_of
 from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.recipe.anchors import Anchor
@@ -89,8 +89,8 @@ class _Drilling(AnchoredStep, StepAtPlaces):
             return (part,), DrainReceipt(lost=lost, not_done="there is no space in it", refused=len(anchors))
         try:
             (solid,) = solids_of(mesh)
-        except CannotJoin as refusal:
-            return (part,), DrainReceipt(lost=lost, not_done=str(refusal), refused=len(anchors))
+        except CannotJoin:
+            return (part,), DrainReceipt(lost=lost, not_done="it does not close: mend it first", refused=len(anchors))
         rays, drills, refusals = Rays(mesh), list[Drill](), dict[str, int]()
         for anchor, point in zip(anchors, points, strict=True):
             try:
@@ -156,7 +156,7 @@ class Drain(_Drilling):
         self, part: Part, mesh: Mesh, spaces: list[Space], mouths: list[Mouth], context: Context
     ) -> tuple[Anchor, ...]:
         lacking = {number: (True, False) for number, space in enumerate(spaces) if space.sealed}
-        show = None if context["show_side"] is None else np.array(context["show_side"])
+        show = np.array(context["show_side"] or FRONT)
         found = propose_openings(mesh, spaces, mouths, lacking, part.stance, show, self.diameter)
         mouths_found = [one.drill.mouth for one in found]
         return tuple(Anchor.at(one.point / context["factor"], one.way, part.source) for one in mouths_found)
@@ -234,4 +234,4 @@ def _drilled(before: Mesh, solid: Solid, drills: list[Drill], factor: float) -> 
     """A mesh after drilling, in figure mm; vertices that stay keep their coordinates to the last bit."""
     tool = manifold3d.Manifold.batch_boolean([drill.body() for drill in drills], manifold3d.OpType.Add)
     made = mesh_of(solid.body - tool)[0]
-    return with_own_vertices(before, Mesh(made.vertices / factor, made.faces))
+    return cleaned_cut(before, made, factor)

@@ -6,8 +6,8 @@ from typing import ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from ulvet.core.geometry.mesh import Mesh, scaled, volume
-from ulvet.core.geometry.precision import with_own_vertices
+from ulvet.core.geometry.mesh import scaled, volume
+from ulvet.core.hollow.cut_cleanup import cleaned_cut
 from ulvet.core.hollow.landing import landed
 from ulvet.core.hollow.pockets import CannotPocket, Pole, cut_pocket
 from ulvet.core.lengths import PrintMM, spoken
@@ -90,7 +90,7 @@ class Pocket(AnchoredStep, StepAtPlaces):
         told = PocketReceipt(refused=len(refusals), not_done=" ".join(dict.fromkeys(refusals)), lost=lost)
         if not walls:
             return part, told
-        made = with_own_vertices(part.mesh, Mesh(mesh.vertices / factor, mesh.faces))
+        made = cleaned_cut(part.mesh, mesh, factor)
         changed = {
             "pockets": len(walls),
             "beside": min(beside for beside, _ in walls),

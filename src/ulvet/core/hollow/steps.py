@@ -5,8 +5,8 @@ from typing import ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from ulvet.core.geometry.mesh import Mesh, area, scaled, volume
-from ulvet.core.geometry.precision import with_own_vertices
+from ulvet.core.geometry.mesh import area, scaled, volume
+from ulvet.core.hollow.cut_cleanup import cleaned_cut
 from ulvet.core.hollow.hollow_mesh import hollow_mesh
 from ulvet.core.hollow.hollowing import CannotHollow, HollowRegion
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
@@ -77,7 +77,7 @@ class Hollow(Step):
             made = hollow_mesh(scaled(part.mesh, factor), self.wall, self.narrowest, regions, context.progress)
         except CannotHollow as refusal:
             return part, HollowReceipt(lost=lost, not_done=f"{refusal}; nothing was changed")
-        mesh = with_own_vertices(part.mesh, Mesh(made.mesh.vertices / factor, made.mesh.faces))
+        mesh = cleaned_cut(part.mesh, made.mesh, factor)
         return replace(part, mesh=mesh, openings=()), HollowReceipt(
             spaces=len(made.spaces),
             saved_ml=made.saved / 1000,

@@ -44,11 +44,15 @@ def with_steps_added(recipe: Recipe, steps: tuple[Step, ...]) -> Recipe:
 
 def with_step_set(recipe: Recipe, kind: str, values: dict[str, Any], step: int | None = None) -> Recipe:
     """Fields of the step of a kind with the id ``step`` set; without one of the last of the kind, which is added if
-    there is none.
+    there is none. Values that name a ``scope`` are of a step with that scope.
 
     Raises pydantic's ValidationError for values the step cannot take, IllegalOrder for an id without such a step.
     """
-    known = [one.id for one in recipe.steps if one.kind == kind and step in (None, one.id)]
+    known = [
+        one.id
+        for one in recipe.steps
+        if one.kind == kind and step in (None, one.id) and values.get("scope", one.scope) == one.scope
+    ]
     if known:
         return with_fields(recipe, known[-1], values)
     if step is not None:
