@@ -20,7 +20,7 @@ from ulvet.core.recipe.stance import Stance
 from ulvet.core.recipe.step import Context, Part
 
 SETUP = DEFAULT_BENCH.setup()
-UP, DOWN, FRONT = np.array([0, 0, 1.0]), np.array([0, 0, -1.0]), np.array([0, -1.0, 0])
+UP, DOWN, FRONT = np.array([0, 0, 1.0]), np.array([0, 0, -1.0]), (0.0, -1.0, 0.0)
 HOLLOW = hollow_mesh(box(30, 20, 24), 2.0, 2.0).mesh
 IN_HOLLOW = 26 * 16 * 20 / 1000
 
@@ -155,6 +155,8 @@ def test_what_lies_deeper_than_the_opening_stays_and_the_best_way_to_hold_it_is_
     assert sum(pool.millilitres for pool in left.best_pools) < 0.2 * left.millilitres
     (finding,) = check_resin_left(part, left, SETUP)
     assert finding.code == "trapped-resin"
+    ((vented,), _) = opened(part, finding.remedies[0].change.steps[0])
+    assert not resin_left(vented, 1.0).pools
 
 
 def test_mirrored_its_openings_are_where_its_holes_are():

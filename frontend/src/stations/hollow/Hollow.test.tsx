@@ -120,7 +120,7 @@ describe('what is inside', () => {
       HOLLOW,
       DRAIN,
     ]);
-    fireEvent.click(screen.getAllByRole('button', { name: 'move' })[0] as HTMLElement);
+    fireEvent.click(screen.getByRole('button', { name: 'move opening 1' }));
     (ask.mock.calls[0]?.[0] as { then: (picks: Pick[]) => void }).then([pick]);
     const [, step, values] = acts.setFields.mock.calls[0] as [string, { id: number }, { places: object[] }];
     expect(step.id).toBe(5);
@@ -133,7 +133,7 @@ describe('what is inside', () => {
   it('takes the sentence out with its last opening', () => {
     const alone = { ...DRAIN, places: [{ point: [9, 0, 0] }] };
     shown({ openings: [opening(5, [9, 0, 0])], spaces: [space([0])] }, [HOLLOW, alone]);
-    fireEvent.click(screen.getByRole('button', { name: 'Take opening 1 out' }));
+    fireEvent.click(screen.getByRole('button', { name: 'take out opening 1' }));
     expect(acts.removeStep).toHaveBeenCalledExactlyOnceWith(5);
   });
 

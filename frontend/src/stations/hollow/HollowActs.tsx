@@ -107,15 +107,16 @@ export function OpenHere({ build, part, acts, picking }: Sheet) {
   const [pick, setPick] = useState<Pick | null>(null);
   const [wide, setWide] = useState(OPENING);
   const [plug, setPlug] = useState<'no' | 'yes'>('no');
+  const [into, setInto] = useState<'drain' | 'vent'>(part?.spaces.length ? 'drain' : 'vent');
   if (!part) return null;
   const diameter = numberIn(wide);
   const change: Change | null =
     pick && diameter !== null
       ? {
           does: 'add',
-          says: 'opened a space',
+          says: into === 'drain' ? 'opened a space' : 'drilled through a wall',
           step: {
-            kind: 'drain',
+            kind: into,
             scope: scopeOf(build, part),
             places: [anchor(pick, part.source)],
             diameter,
@@ -127,6 +128,12 @@ export function OpenHere({ build, part, acts, picking }: Sheet) {
     <>
       <PickPlace picking={picking} pick={pick} set={setPick} says="Click where it is to be opened" />
       <div className="fields two">
+        <ChoiceField
+          label="It leads"
+          value={into}
+          options={{ drain: 'into a space, for resin', vent: 'through a wall, for air' }}
+          change={setInto}
+        />
         <NumberField label="Opening, mm wide" text={wide} change={setWide} />
         <ChoiceField
           label="Plug"

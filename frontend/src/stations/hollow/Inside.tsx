@@ -98,14 +98,19 @@ export function Inside(sheet: Sheet) {
                   <td>
                     {row.step && (
                       <>
-                        <button className="plain" disabled={busy} onClick={() => move(sheet, row)}>
+                        <button
+                          className="plain"
+                          disabled={busy}
+                          onClick={() => move(sheet, row)}
+                          aria-label={`move opening ${row.number + 1}`}
+                        >
                           <u>move</u>
                         </button>{' '}
                         <button
                           className="plain"
                           disabled={busy}
                           onClick={() => takeOut(sheet, row)}
-                          aria-label={`Take opening ${row.number + 1} out`}
+                          aria-label={`take out opening ${row.number + 1}`}
                         >
                           <u>take out</u>
                         </button>

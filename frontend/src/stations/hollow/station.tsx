@@ -38,8 +38,8 @@ export const station: StationFolder = {
             },
           ]),
       {
-        name: 'Open a space where I click',
-        costs: 'a hole, with a plug if wanted',
+        name: 'Drill an opening where I click',
+        costs: 'into a space, or through a wall',
         key: 'o',
         fields: (sheet) => <OpenHere {...sheet} />,
       },

@@ -9,7 +9,7 @@ from ulvet.core.findings.finding import MOST_PLACES, AddSteps, Cost, Finding, Pl
 from ulvet.core.findings.location import location_in_words
 from ulvet.core.geometry.mesh import Points, bounds
 from ulvet.core.hollow.opening_proposals import diameter_for
-from ulvet.core.hollow.opening_steps import FILLED_ML, Drain, FillSpaces
+from ulvet.core.hollow.opening_steps import FILLED_ML, Drain, FillSpaces, Vent
 from ulvet.core.hollow.pocket_steps import Pocket, PocketReceipt
 from ulvet.core.hollow.steps import WALL, Hollow, LeaveSolid
 from ulvet.core.hollow.survey import PlannedOpening, ResinLeft, SpaceSeen
@@ -152,7 +152,23 @@ def check_resin_left(part: Part, left: ResinLeft, setup: Setup) -> list[Finding]
             measured=left.millilitres, limit=_LEFT_ML, unit="ml", places=[_triple(pool.point) for pool in left.pools],
             why=f"It lies deeper than every way out. {held} Uncured resin that stays makes the print sweat and crack, "
             "and irritates skin.",
-            remedies=[],
+            remedies=[
+                Remedy(
+                    label=f"Vent it where it collects, {left.outlets[0].diameter:.1f} mm wide",
+                    change=AddSteps(
+                        steps=(
+                            Vent(
+                                scope=part.name,
+                                places=tuple(_anchor(one, part) for one in left.outlets),
+                                diameter=PrintMM(left.outlets[0].diameter),
+                            ),
+                        )
+                    ),
+                    cost=Cost(says="a hole to close again"),
+                )
+            ]
+            if left.outlets
+            else [],
         )
     ]  # fmt: skip
 

@@ -8,7 +8,9 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from ulvet.core.geometry.mesh import Mesh, Points, scaled, volume
+from ulvet.core.geometry.rays import Rays
 from ulvet.core.hollow.opening_proposals import propose_openings
+from ulvet.core.hollow.pool_outlets import outlet_for
 from ulvet.core.hollow.retained_resin import Pool, pools_in, resin_cell
 from ulvet.core.hollow.spaces import Mouth, Space, mouths_of, spaces_of
 from ulvet.core.mend.diagnosis import Diagnosis
@@ -25,6 +27,8 @@ _ON_PLATE = 0.5
 """Mm over the plate under which a mouth is shut by it (bench default)."""
 _HELD = tuple(way for way in product((-1, 0, 1), repeat=3) if np.count_nonzero(way) in (1, 3))
 """Ways to hold a part when it is emptied: along its axes, and over its corners."""
+_VENTED = 5
+"""Pools for which a vent is sought, the largest."""
 _ROUGH = 2.0
 """Cells with which ways to hold it are compared, of those that are told."""
 
@@ -123,6 +127,8 @@ class ResinLeft:
     of the figure that points down then. Places in figure mm."""
 
     pools: tuple[Pool, ...]
+    outlets: tuple[PlannedOpening, ...] = ()
+    """Vents through which the largest would run out as they hang, where there is one."""
     best: Vector | None = None
     best_pools: tuple[Pool, ...] = ()
 
@@ -137,15 +143,23 @@ def resin_left(part: Part, factor: float) -> ResinLeft:
     mesh = scaled(part.mesh, factor)
     mouths = mouths_of(part.openings, factor)
     cell = resin_cell(mesh)
-    pools = pools_in(mesh, part.stance.turn[2], cell)
+    down = part.stance.turn[2]
+    pools = pools_in(mesh, down, cell)
     if not pools:
         return ResinLeft(())
+    rays = Rays(mesh)
+    outlets = [outlet_for(rays, pool, down) for pool in pools[:_VENTED]]
     ways = [np.array(way, dtype=float) / np.linalg.norm(way) for way in _HELD]
     ways += [mouth.way for mouth in mouths]
     left = [sum(pool.millilitres for pool in pools_in(mesh, way, _ROUGH * cell)) for way in ways]
     best = ways[int(np.argmin(left))]
     return ResinLeft(
         tuple(_in_figure(pool, factor) for pool in pools),
+        tuple(
+            PlannedOpening(point=_triple(one.point / factor), way=_triple(one.way), diameter=one.diameter)
+            for one in outlets
+            if one
+        ),
         _triple(best),
         tuple(_in_figure(pool, factor) for pool in pools_in(mesh, best, cell)),
     )
