@@ -10,6 +10,7 @@ from pathlib import Path
 
 from benchmarks.browser import first_picture, place_of_a_stroke
 from benchmarks.figures import Figures, triangles
+from benchmarks.hollowing import WALL, cups_ours, hollow_ours, openings_ours
 from benchmarks.lines import about, at_least, limit, ratio
 from benchmarks.measured import measured
 from benchmarks.subjects import (
@@ -114,6 +115,20 @@ def _gauge(figures: Figures) -> list[bool]:
     return [*kept, limit(f"{handled.result} limbs and its balance", handled.seconds, 5)]
 
 
+def _hollow(figures: Figures) -> list[bool]:
+    figure, layered = figures["fine ferrywoman, mended"], figures["0.9 million"]
+    about(f"{triangles(figure):,} triangles, 60 mm tall, hollowed to {WALL} mm at a tenth of that")
+    hollow = measured(hollow_ours, figure)
+    kept = [
+        limit(f"with its wall measured, {hollow.result:.2%} of it in the middle", hollow.seconds, 8),
+        limit("the same", hollow.peak_mb, 2_000, "MB"),
+    ]
+    openings = measured(openings_ours, figure)
+    kept.append(limit(f"{openings.result} openings proposed", openings.seconds, 5))
+    about(f"600 layers of {triangles(layered):,} triangles")
+    return [*kept, limit("with areas, islands and cups", measured(cups_ours, layered).seconds, 2)]
+
+
 def _stand(figures: Figures) -> list[bool]:
     ball, ferrywoman = figures["0.3 million"], figures["ferrywoman"]
     about(f"ways to stand for {triangles(ball):,} triangles, 60 mm tall, on Lantern 6")
@@ -182,6 +197,7 @@ SECTIONS: dict[str, Section] = {
     "size": _size,
     "mend": _mend,
     "gauge": _gauge,
+    "hollow": _hollow,
     "stand": _stand,
     "layers": _layers,
     "join": _join,

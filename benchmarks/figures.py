@@ -9,6 +9,7 @@ from ulvet.core.formats.read import read_mesh
 from ulvet.core.formats.stl import stl_bytes
 from ulvet.core.geometry.mesh import Mesh, concatenated, scaled
 from ulvet.core.geometry.splitting import split_longer
+from ulvet.core.mend.mend_mesh import mend_mesh
 from ulvet.demo.ferrywoman import ferrywoman
 from ulvet.standins.objects import driftwood
 
@@ -85,6 +86,12 @@ def _fine_ferrywoman(figures: Figures) -> Mesh:
     return split_longer(mesh, float(np.ptp(mesh.vertices[:, 2])) * 0.006)[0]
 
 
+def _mended_fine_ferrywoman(figures: Figures) -> Mesh:
+    """The same, sound."""
+    mesh = mend_mesh(read_mesh(figures["ferrywoman"])).mesh
+    return split_longer(mesh, float(np.ptp(mesh.vertices[:, 2])) * 0.003)[0]
+
+
 FIGURES: dict[str, Callable[[Figures], Mesh]] = {
     "3.5 million": _ball(1323, 40.0),
     "million": _ball(708, 30.0),
@@ -97,5 +104,6 @@ FIGURES: dict[str, Callable[[Figures], Mesh]] = {
     "shell": _shell,
     "ferrywoman": _ferrywoman,
     "fine ferrywoman": _fine_ferrywoman,
+    "fine ferrywoman, mended": _mended_fine_ferrywoman,
     "driftwood": lambda figures: driftwood(),
 }

@@ -45,8 +45,9 @@ def depths_inside(
 
 def _samples(vertices: Points, corners: Floats) -> Points:
     """Points all over a surface: its vertices, and a lattice in every triangle with a longer side than the spacing."""
-    longest = np.sqrt(((corners - np.roll(corners, 1, axis=1)) ** 2).sum(axis=2)).max(axis=1)
-    parts = np.ceil(longest / _SPACING).astype(np.int64)
+    a, b, c = (corners[:, k] for k in range(3))
+    sides = [np.einsum("ij,ij->i", side, side) for side in (b - a, c - b, a - c)]
+    parts = np.ceil(np.sqrt(np.maximum(np.maximum(sides[0], sides[1]), sides[2])) / _SPACING).astype(np.int64)
     found = [vertices]
     for number in np.unique(parts[parts > 1]):
         i, j = np.meshgrid(np.arange(number + 1), np.arange(number + 1), indexing="ij")

@@ -1,7 +1,8 @@
 """A mesh made hollow: what overlaps in it is united first, what crosses itself is mended first."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, replace
 
 import manifold3d
 
@@ -10,7 +11,7 @@ from ulvet.core.geometry.deviation import distance_to
 from ulvet.core.geometry.mesh import Floats, Mesh, concatenated, flipped, volume
 from ulvet.core.geometry.samples import spread_points
 from ulvet.core.geometry.solids import Body, body_of, mesh_of, shells_of, solids_of
-from ulvet.core.geometry.topology import edges_of, is_watertight
+from ulvet.core.geometry.topology import Edges, edges_of, is_watertight
 from ulvet.core.hollow.hollowing import CannotHollow, HollowRegion, hollow_out, pitch_for
 from ulvet.core.mend.mend_mesh import mend_mesh
 from ulvet.core.mend.mend_methods import CannotMend
@@ -53,45 +54,56 @@ def hollow_mesh(
 
     Raises CannotHollow where the mesh does not close, or nowhere has room for the wall twice and the narrowest inside.
     """
-    if not len(mesh.faces) or not is_watertight(edges_of(mesh)):
+    edges = edges_of(mesh)
+    if not len(mesh.faces) or not is_watertight(edges):
         raise CannotHollow("it does not close, so that nothing says what is inside: mend it first")
     pitch_for(mesh, wall)
-    crossing = bool(len(crossing_faces(mesh).pairs))
-    if crossing:
+    with ThreadPoolExecutor(1) as beside:
+        # Most meshes cross nowhere, so both are begun at once.
+        crossing = beside.submit(crossing_faces, mesh)
         try:
-            mesh = mend_mesh(mesh).mesh
-        except CannotMend as refusal:
-            raise CannotHollow("it crosses itself and could not be mended: mend it first") from refusal
-    shells = shells_of(mesh)
-    if len(shells) == 1:
-        if volume(mesh) <= 0:
-            raise CannotHollow("it is inside out: mend it first")
-        made = hollow_out(mesh, wall, narrowest, regions, progress)
-        hollow = concatenated(mesh, *map(flipped, made.spaces)) if made.spaces else mesh
-    else:
-        (whole,) = solids_of(mesh)
-        filled = _filled(shells)
-        made = hollow_out(mesh_of(filled)[0], wall, narrowest, regions, progress)
-        hollow = mesh_of(whole.body - _together(made.spaces))[0] if made.spaces else mesh
+            made = _hollowed(mesh, edges, wall, narrowest, regions, progress)
+        except CannotHollow:
+            if not len(crossing.result().pairs):
+                raise
+        else:
+            if not len(crossing.result().pairs):
+                return made
+    try:
+        mended = mend_mesh(mesh).mesh
+    except CannotMend as refusal:
+        raise CannotHollow("it crosses itself and could not be mended: mend it first") from refusal
+    return replace(_hollowed(mended, edges_of(mended), wall, narrowest, regions, progress), mended=True)
+
+
+def _hollowed(
+    mesh: Mesh, edges: Edges, wall: float, narrowest: float, regions: Sequence[HollowRegion], progress: Progress
+) -> HollowMesh:
+    """The same of a closed mesh whose shells do not cross."""
+    shells = shells_of(mesh, edges)
+    volumes = [volume(shell) for shell in shells]
+    if sum(volumes) <= 0:
+        raise CannotHollow("it is inside out: mend it first")
+    outward = [shell for shell, filled in zip(shells, volumes, strict=True) if filled > 0]
+    cavities = len(outward) < len(shells)
+    made = hollow_out(concatenated(*outward) if cavities else mesh, wall, narrowest, regions, progress)
     if not made.spaces:
         raise CannotHollow(
             f"nowhere is it thick enough for two walls of {wall:.1f} mm and {narrowest:.1f} mm between: give a thinner "
             "wall, or leave it solid"
         )
-    return HollowMesh(hollow, mesh, made.spaces, made.pitch, crossing)
+    if cavities:
+        (whole,) = solids_of(mesh)
+        hollow = mesh_of(whole.body - _together(made.spaces))[0]
+    else:
+        hollow = concatenated(mesh, *map(flipped, made.spaces))
+    return HollowMesh(hollow, mesh, made.spaces, made.pitch, False)
 
 
 def walls_between(skin: Mesh, spaces: Sequence[Mesh]) -> Floats:
     """The wall at points spread evenly over the surfaces of spaces, (p,) mm: the distance to the skin."""
     inside = concatenated(*spaces)
     return distance_to(skin, spread_points(inside, _WALL_POINTS)[0])
-
-
-def _filled(shells: Sequence[Mesh]) -> Body:
-    """All shells that look outward as one solid, without the cavities in them."""
-    return manifold3d.Manifold.batch_boolean(
-        [body_of(shell)[0] for shell in shells if volume(shell) > 0], manifold3d.OpType.Add
-    )
 
 
 def _together(spaces: Sequence[Mesh]) -> Body:
