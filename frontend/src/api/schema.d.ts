@@ -6482,6 +6482,19 @@ export interface components {
             };
         };
         /**
+         * Takes
+         * @description What all parts of a figure take as they stand, with supports: an estimate.
+         */
+        Takes: {
+            estimate: components["schemas"]["Estimate"];
+            /** Grams */
+            grams: number;
+            /** Openings */
+            openings: number;
+            /** Tip Angle Deg */
+            tip_angle_deg: number | null;
+        };
+        /**
          * TermReason
          * @description An answer for the whole, and the ingredients that make it so.
          */
@@ -6667,6 +6680,7 @@ export interface components {
                 number,
                 number
             ];
+            takes?: components["schemas"]["Takes"] | null;
             /** Triangles */
             triangles: number;
         };

@@ -1,8 +1,9 @@
-import { useEffect } from 'react';
+import { useContext, useEffect } from 'react';
 
 import { useKeys } from '../app/useKeys';
 import { count, mm, signed } from '../app/units';
-import type { Change } from './sheet';
+import { SheetContext, type Change } from './sheet';
+import { TakesTable } from './TakesTable';
 import { make, useTrial } from './trial';
 import type { FigureActs } from './useFigure';
 
@@ -46,14 +47,18 @@ const LEAST_ML = 0.005;
 /** What came of a trial, in numbers. */
 function Tried() {
   const { tried, error } = useTrial();
+  const sheet = useContext(SheetContext);
   if (error) return <p className="error">{error}</p>;
   if (!tried) return <p className="soft">Trying it …</p>;
-  const { ml, triangles, size_mm: size, said } = tried;
+  const { ml, triangles, size_mm: size, said, takes } = tried;
   return (
-    <p className="soft" role="status">
-      {said} {Math.abs(ml) >= LEAST_ML && `${signed(ml)} ml of the figure, `}
-      {triangles !== 0 && `${count(Math.abs(triangles), 'triangle')} ${triangles < 0 ? 'fewer' : 'more'}, `}
-      {size.map(mm).join(' x ')} mm. Not done yet.
-    </p>
+    <>
+      <p className="soft" role="status">
+        {said} {Math.abs(ml) >= LEAST_ML && `${signed(ml)} ml of the figure, `}
+        {triangles !== 0 && `${count(Math.abs(triangles), 'triangle')} ${triangles < 0 ? 'fewer' : 'more'}, `}
+        {size.map(mm).join(' x ')} mm. Not done yet.
+      </p>
+      {takes && sheet && <TakesTable build={sheet.build} ways={[{ says: 'as it would be', takes }]} />}
+    </>
   );
 }

@@ -84,6 +84,7 @@ export function Note(props: Props) {
         <LayerDrawing key={number} build={build} finding={finding} large={large} />
       ) : drawing.data && besides ? (
         <SideBySide
+          build={build}
           finding={finding}
           drawing={drawing.data}
           asked={asked}

@@ -3,7 +3,7 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { cleanup, fireEvent, render, screen } from '@testing-library/react';
 import { afterEach, describe, expect, it, vi } from 'vitest';
 
-import type { Finding, SectionDrawing } from '../app/client';
+import type { BuildRecord, Finding, SectionDrawing } from '../app/client';
 import { Places } from './Places';
 import type { Proposal } from './propose';
 import { SideBySide, triable } from './SideBySide';
@@ -82,7 +82,14 @@ describe('all ways beside each other', () => {
     expect(triable(finding)).toEqual([0, 2]);
     render(
       <QueryClientProvider client={client}>
-        <SideBySide finding={finding} drawing={drawing} asked={asked} chosen={2} choose={vi.fn()} />
+        <SideBySide
+          build={{} as BuildRecord}
+          finding={finding}
+          drawing={drawing}
+          asked={asked}
+          chosen={2}
+          choose={vi.fn()}
+        />
       </QueryClientProvider>,
     );
     expect(await screen.findByText('Mended exactly.')).toBeTruthy();

@@ -1,10 +1,12 @@
 import { useQueries } from '@tanstack/react-query';
 
-import type { Finding, SectionDrawing } from '../app/client';
+import type { BuildRecord, Finding, SectionDrawing } from '../app/client';
 import type { proposal } from './propose';
 import { Section } from './Section';
+import { TakesTable } from './TakesTable';
 
 interface Props {
+  build: BuildRecord;
   finding: Finding;
   /** The section as it is. */
   drawing: SectionDrawing;
@@ -14,7 +16,7 @@ interface Props {
 }
 
 /** Every way out that changes the surface, tried at once: its section over the one that is, and what it cost. */
-export function SideBySide({ finding, drawing, asked, chosen, choose }: Props) {
+export function SideBySide({ build, finding, drawing, asked, chosen, choose }: Props) {
   const tried = triable(finding);
   const found = useQueries({ queries: tried.map(asked) });
   return (
@@ -30,6 +32,15 @@ export function SideBySide({ finding, drawing, asked, chosen, choose }: Props) {
           </span>
         </button>
       ))}
+      <div style={{ gridColumn: '1 / -1' }}>
+        <TakesTable
+          build={build}
+          ways={tried.flatMap((k, at) => {
+            const takes = found[at]?.data?.tried.takes;
+            return takes ? [{ says: finding.remedies[k]?.label ?? '', takes }] : [];
+          })}
+        />
+      </div>
     </div>
   );
 }

@@ -40,6 +40,7 @@ __all__ = [
     "PartRecord",
     "Sounding",
     "StepSentence",
+    "Takes",
     "Trial",
     "TrialPart",
     "build_key",
@@ -209,6 +210,17 @@ class TrialPart(BaseModel):
     supports_display: BlobHash | None
 
 
+class Takes(BaseModel):
+    """What all parts of a figure take as they stand, with supports: an estimate."""
+
+    estimate: Estimate
+    grams: float
+    tip_angle_deg: float | None
+    """None where it does not close."""
+    openings: int
+    """To close again."""
+
+
 class Trial(BaseModel):
     """What a change would make, tried without checks."""
 
@@ -221,6 +233,8 @@ class Trial(BaseModel):
     """How many more there would be."""
     said: str
     """What the record would say of it."""
+    takes: Takes | None = None
+    """What it would take, where a change is about that: solid or hollow."""
 
 
 class PartMoved(BaseModel):

@@ -6,6 +6,7 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import type { BuildRecord, PartRecord } from '../../app/client';
 import type { Pick } from '../../figure/picking';
 import type { Sheet } from '../../figure/sheet';
+import { TakesTable } from '../../figure/TakesTable';
 import { WholeStation } from '../../testing/wholeStation';
 import { openingsOf } from './hollow';
 import { station } from './station';
@@ -159,4 +160,25 @@ describe('what is inside', () => {
     expect(rows).toContain('Magnet 6 x 32whole1.00');
     expect(rows).toContain('Brass rod 3112.00.70');
   });
+});
+
+it('sets what it takes solid beside what it takes hollow', () => {
+  const estimate = { material_ml: 9.2, money: 0.39, seconds: 7200, peak_area_mm2: 720, layers: 10 };
+  const build = {
+    estimate,
+    gauge: { mass_g: 10.8, tip_angle_deg: 12.2 },
+    parts: [{ openings: [] }],
+  } as unknown as BuildRecord;
+  const takes = {
+    estimate: { ...estimate, material_ml: 7.1, money: 0.3, peak_area_mm2: 700 },
+    grams: 8.3,
+    tip_angle_deg: -2,
+    openings: 2,
+  } as unknown as Parameters<typeof TakesTable>[0]['ways'][number]['takes'];
+  render(<TakesTable build={build} ways={[{ says: 'hollow', takes }]} />);
+  const rows = screen.getAllByRole('row').map((row) => row.textContent);
+  expect(rows).toContain('resin, ml9.27.1');
+  expect(rows).toContain('weight, g10.88.3');
+  expect(rows).toContain('tips over from12°falls over');
+  expect(rows).toContain('openings to close02');
 });
