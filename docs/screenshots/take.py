@@ -59,6 +59,7 @@ def take(page: Page, address: str) -> None:
     page.keyboard.press("4")
     settled(page)
     shot("gauge")
+    _hollow(page, address, shot)
     _versions(page, address, shot)
     page.goto(f"{address}/figures/1/release")
     settled(page)
@@ -71,6 +72,20 @@ def take(page: Page, address: str) -> None:
     page.keyboard.press("n")
     settled(page)
     shot("night")
+
+
+def _hollow(page: Page, address: str, shot: Callable[[str], None]) -> None:
+    """The Ferrywoman hollowed, with what is inside, and solid again."""
+    page.goto(f"{address}/figures/1/hollow")
+    settled(page)
+    page.keyboard.press("a")
+    page.wait_for_selector('.notes[aria-busy="true"]')
+    settled(page)
+    page.keyboard.press("t")
+    shot("hollow")
+    page.get_by_role("button", name="Undo", exact=True).click()
+    page.wait_for_selector('.notes[aria-busy="true"]')
+    settled(page)
 
 
 def _bench_and_editions(page: Page, address: str, shot: Callable[[str], None]) -> None:
@@ -120,10 +135,6 @@ def _making(page: Page, address: str, shot: Callable[[str], None]) -> None:
     act(page, "Join two parts")
     settled(page)
     shot("making")
-    page.keyboard.press("Escape")
-    act(page, "Move, turn or grow")
-    page.get_by_role("slider", name="Move it across").wait_for()
-    shot("handles")
 
 
 def _sources(page: Page, address: str, shot: Callable[[str], None]) -> None:

@@ -12,6 +12,7 @@ from ulvet.core.hollow.opening_steps import Drain, FillSpaces
 from ulvet.core.hollow.pocket_steps import Pocket
 from ulvet.core.hollow.retained_resin import pools_in
 from ulvet.core.hollow.spaces import mouths_of, spaces_of
+from ulvet.core.hollow.steps import Hollow, RegionInside
 from ulvet.core.hollow.survey import look_at_spaces, resin_left
 from ulvet.core.lengths import PrintMM
 from ulvet.core.recipe.anchors import Anchor
@@ -194,3 +195,33 @@ def test_a_pocket_that_leaves_little_wall_is_told_and_one_that_breaks_through_is
     kept, receipt = deep.change(part, Context({"factor": 1.0}, thin.needs))
     assert kept is part
     assert "break through" in receipt.not_done
+
+
+def test_a_flat_that_is_wide_for_its_wall_gives_and_is_made_thicker():
+    step = Hollow(id=3, wall=PrintMM(1.5))
+    part, _ = step.change(Part("figure", box(60, 50, 40)), Context({"factor": 1.0}, ("factor",)))
+    seen = look_at_spaces(part, 1.0, None)
+    assert seen[0].flats[0].width == pytest.approx(47, rel=0.1)
+    assert seen[0].flats[0].wall == pytest.approx(1.5, rel=0.02)
+    flat = next(one for one in check_spaces(part, seen, (), SETUP, step) if one.code == "flat-gives")
+    assert flat.limit == pytest.approx(30, rel=0.02)
+    thicker = step.model_copy(
+        update={"regions": tuple(map(RegionInside.model_validate, flat.remedies[0].change.values["regions"]))}
+    )
+    again, _ = thicker.change(Part("figure", box(60, 50, 40)), Context({"factor": 1.0}, ("factor",)))
+    (space,) = look_at_spaces(again, 1.0, None)
+    assert all(one.width < 20 * one.wall for one in space.flats)
+
+
+def test_a_ball_has_no_flat_wall():
+    (space,) = look_at_spaces(Part("figure", hollow_mesh(ball(20), 1.0, 2.0).mesh), 1.0, None)
+    assert not [one for one in space.flats if one.width > 20 * one.wall]
+
+
+def test_in_filament_nothing_drains_but_a_wide_roof_sags():
+    setup = DEFAULT_BENCH.setup("long-reed-300-matt-filament")
+    (finding,) = check_spaces(
+        Part("figure", HOLLOW), look_at_spaces(Part("figure", HOLLOW), 1.0, None), (), setup, Hollow()
+    )
+    assert finding.code == "roof-sags"
+    assert finding.measured == pytest.approx(16, rel=0.1)

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from ulvet.core.bench.settings import FilamentTimes
 from ulvet.core.bench.setup import Setup
 from ulvet.core.findings.finding import MOST_PLACES, AddSteps, Cost, Finding, Place, Remedy, SetStep, Severity
 from ulvet.core.findings.location import location_in_words
@@ -11,8 +12,8 @@ from ulvet.core.geometry.mesh import Points, bounds
 from ulvet.core.hollow.opening_proposals import diameter_for
 from ulvet.core.hollow.opening_steps import FILLED_ML, Drain, FillSpaces, Vent
 from ulvet.core.hollow.pocket_steps import Pocket, PocketReceipt
-from ulvet.core.hollow.steps import WALL, Hollow, LeaveSolid
-from ulvet.core.hollow.survey import PlannedOpening, ResinLeft, SpaceSeen
+from ulvet.core.hollow.steps import WALL, Hollow, LeaveSolid, RegionInside
+from ulvet.core.hollow.survey import FlatSeen, PlannedOpening, ResinLeft, SpaceSeen
 from ulvet.core.layers.cup_findings import VentedCup, cup_in_words
 from ulvet.core.layers.estimate import Estimate
 from ulvet.core.lengths import PrintMM, spoken
@@ -25,6 +26,8 @@ __all__ = ["check_pocket", "check_resin_left", "check_spaces", "check_undecided"
 
 _DECIDE_ML, _DECIDE_MM2 = 5.0, 250.0
 """Volume and largest layer from which solid or hollow is a question (bench defaults)."""
+_FLAT_TIMES = 20.0
+"""Times its thickness that a flat wall may be wide (bench default)."""
 _POCKET_WALL = 0.6
 """Mm of wall that a pocket leaves, at least (bench default)."""
 _WIDE_SINGLE = 6.0
@@ -33,17 +36,90 @@ _LEFT_ML = 0.02
 """Millilitres of resin that may stay (bench default)."""
 
 
-def check_spaces(part: Part, spaces: Sequence[SpaceSeen], cups: Sequence[VentedCup], setup: Setup) -> list[Finding]:
-    """``sealed-void`` and ``drains-badly`` for the spaces of a part printed in resin.
-
-    In filament a space holds nothing that must get out.
+def check_spaces(
+    part: Part,
+    spaces: Sequence[SpaceSeen],
+    cups: Sequence[VentedCup],
+    setup: Setup,
+    hollow: Hollow | None = None,
+    factor: float = 1.0,
+) -> list[Finding]:
+    """``flat-gives`` for the spaces of a part; in resin ``sealed-void`` and ``drains-badly``; ``roof-sags`` in
+    filament, where a space holds nothing that must get out. ``hollow`` is the step that made them.
     """
     if setup.process != "resin":
-        return []
-    findings = []
+        return [*_flats(part, spaces, hollow, factor), *_roofs(part, spaces, setup)]
+    findings = _flats(part, spaces, hollow, factor)
     if sealed := [space for space in spaces if space.sealed]:
         findings.append(_sealed(part, sealed, cups, setup))
     return [*findings, *(finding for space in spaces if (finding := _drains_badly(part, space)))]
+
+
+def _flats(part: Part, spaces: Sequence[SpaceSeen], hollow: Hollow | None, factor: float) -> list[Finding]:
+    """``flat-gives``: walls that are wide for their thickness."""
+    wide = [one for space in spaces for one in space.flats if one.wall > 0 and one.width > _FLAT_TIMES * one.wall]
+    if not wide:
+        return []
+    worst = max(wide, key=lambda one: one.width / one.wall)
+    remedies = []
+    if hollow is not None:
+        for label, wall in ((f"Make it {worst.width / _FLAT_TIMES:.1f} mm thick there", worst.width / _FLAT_TIMES),
+                            ("Leave it solid there", None)):  # fmt: skip
+            regions = [*hollow.regions, *(_region(one, part, factor, wall) for one in wide)][:100]
+            values = {"regions": [region.model_dump(mode="json") for region in regions]}
+            remedies.append(
+                Remedy(
+                    label=label,
+                    change=SetStep(kind="hollow", step=hollow.id, values=values),
+                    cost=Cost(says="more resin there" if wall else "more resin there; it peels harder"),
+                )
+            )
+    return [
+        _finding(
+            part, code="flat-gives", severity=Severity.CAUTION,
+            title=f"{plural(len(wide), 'flat wall')} may sink or warp, {worst.width:.0f} mm wide",
+            measured=worst.width, limit=_FLAT_TIMES * worst.wall, unit="mm", places=[one.point for one in wide],
+            why=f"It is {worst.wall:.1f} mm thick, and a flat wall wider than about {_FLAT_TIMES:.0f} times its "
+            "thickness gives while it prints and when it cures. Make it thicker, put ribs behind it in the sculpt, or "
+            "leave it solid.",
+            remedies=remedies,
+        )
+    ]  # fmt: skip
+
+
+def _region(flat: FlatSeen, part: Part, factor: float, wall: float | None) -> RegionInside:
+    skin = np.array(flat.point) + np.array(flat.way) * flat.wall / factor
+    return RegionInside(
+        place=Anchor.at(skin, np.array(flat.way), part.source),
+        radius=PrintMM(flat.width / 2 + flat.wall).in_figure(factor),
+        wall=None if wall is None else PrintMM(wall),
+    )
+
+
+def _roofs(part: Part, spaces: Sequence[SpaceSeen], setup: Setup) -> list[Finding]:
+    """``roof-sags``: roofs in filament that no line bridges."""
+    bridge = setup.supports.bridge
+    wide = [space for space in spaces if space.roof > bridge]
+    if not wide:
+        return []
+    worst = max(wide, key=lambda space: space.roof)
+    infill = 100 * setup.setting.times.infill if isinstance(setup.setting.times, FilamentTimes) else 0.0
+    return [
+        _finding(
+            part, code="roof-sags", severity=Severity.CAUTION,
+            title=f"The roof of {plural(len(wide), 'space')} sags, {worst.roof:.0f} mm wide",
+            measured=worst.roof, limit=bridge, unit="mm", places=[space.place for space in wide],
+            why=f"Lines laid over nothing hold up to {bridge:.0f} mm in this setting. A roof that rises to a "
+            f"point, or a solid with the setting's infill of {infill:.0f} %, needs no bridge.",
+            remedies=[
+                Remedy(
+                    label=f"Leave it solid, with an infill of {infill:.0f} %",
+                    change=SetStep(kind="hollow", values={"on": False}),
+                    cost=Cost(says="filled by the printer, heavier"),
+                )
+            ],
+        )
+    ]  # fmt: skip
 
 
 def _sealed(part: Part, spaces: Sequence[SpaceSeen], cups: Sequence[VentedCup], setup: Setup) -> Finding:

@@ -31,7 +31,11 @@ class SpacesCheck(PartCheck):
     progress_text: ClassVar[str] = "hollow: spaces and ways out"
     part_fields: ClassVar[tuple[str, ...]] = ("mesh", "stance", "source", "openings")
     context_names: ClassVar[tuple[str, ...]] = ("factor", "show_side")
-    judge_names: ClassVar[tuple[str, ...]] = ("setup.printer.process", "setup.setting.times")
+    judge_names: ClassVar[tuple[str, ...]] = (
+        "setup.printer.process",
+        "setup.setting.times",
+        "setup.setting.supports",
+    )
     after: ClassVar[tuple[type[Check], ...]] = (DiagnosisCheck, CupCheck)
     seconds_a_triangle: ClassVar[float] = 2e-6
 
@@ -47,7 +51,10 @@ class SpacesCheck(PartCheck):
     def judge(
         self, part: Part, measured: tuple[tuple[SpaceSeen, ...], tuple[VentedCup, ...]], figure: FigureUnderCheck
     ) -> list[Finding | Unseen]:
-        return list(check_spaces(part, *measured, figure.setup))
+        hollow = next(
+            (s for s in reversed(figure.recipe.steps) if isinstance(s, Hollow) and s.on and _concerns(s, part)), None
+        )
+        return list(check_spaces(part, *measured, figure.setup, hollow, figure.factor))
 
 
 class ResinLeftCheck(PartCheck):

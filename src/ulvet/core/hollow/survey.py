@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict
 
 from ulvet.core.geometry.mesh import Mesh, Points, scaled, volume
 from ulvet.core.geometry.rays import Rays
+from ulvet.core.hollow.flat_walls import flat_walls, widest_roof
 from ulvet.core.hollow.opening_proposals import propose_openings
 from ulvet.core.hollow.pool_outlets import outlet_for
 from ulvet.core.hollow.retained_resin import Pool, pools_in, resin_cell
@@ -17,7 +18,7 @@ from ulvet.core.mend.diagnosis import Diagnosis
 from ulvet.core.recipe.stance import Vector
 from ulvet.core.recipe.step import Part
 
-__all__ = ["PlannedOpening", "ResinLeft", "SpaceSeen", "cavities_of", "look_at_spaces", "resin_left"]
+__all__ = ["FlatSeen", "PlannedOpening", "ResinLeft", "SpaceSeen", "cavities_of", "look_at_spaces", "resin_left"]
 
 _END = 0.15
 """Share of a space's height within which a mouth is at its end (bench default)."""
@@ -27,6 +28,8 @@ _ON_PLATE = 0.5
 """Mm over the plate under which a mouth is shut by it (bench default)."""
 _HELD = tuple(way for way in product((-1, 0, 1), repeat=3) if np.count_nonzero(way) in (1, 3))
 """Ways to hold a part when it is emptied: along its axes, and over its corners."""
+_MOST_FLATS = 20
+"""Flat walls of a space that are told, the widest."""
 _VENTED = 5
 """Pools for which a vent is sought, the largest."""
 _ROUGH = 2.0
@@ -43,6 +46,18 @@ class PlannedOpening(BaseModel):
     diameter: float
 
 
+class FlatSeen(BaseModel):
+    """A flat wall of a space: the width of the widest disc in it and its thickness, print mm, the place over its middle
+    on the inside, and the way out, figure mm."""
+
+    model_config = ConfigDict(frozen=True)
+
+    width: float
+    wall: float
+    point: Vector
+    way: Vector
+
+
 class SpaceSeen(BaseModel):
     """A space of a part as it stands: ml of print, a place in its wall, figure mm, the numbers of the openings that
     lead out of it, which of them are at its plate end and at its film end, and which the plate shuts; with openings
@@ -57,6 +72,9 @@ class SpaceSeen(BaseModel):
     at_film_end: tuple[int, ...] = ()
     shut_by_plate: tuple[int, ...] = ()
     proposed: tuple[PlannedOpening, ...] = ()
+    flats: tuple[FlatSeen, ...] = ()
+    roof: float = 0.0
+    """Width of the widest disc that its roof spans as it stands, print mm."""
 
     @property
     def sealed(self) -> bool:
@@ -70,7 +88,8 @@ def look_at_spaces(part: Part, factor: float, show: Points | None) -> tuple[Spac
     mesh = scaled(part.mesh, factor)
     mouths = mouths_of(part.openings, factor)
     spaces = spaces_of(mesh, mouths)
-    seen = [_seen(part, mesh, space, mouths, factor) for space in spaces]
+    rays = Rays(mesh) if spaces else None
+    seen = [_seen(part, mesh, space, mouths, factor, rays) for space in spaces]
     lacking = {
         number: tuple(end for end, there in ((True, one.at_plate_end), (False, one.at_film_end)) if not there)
         for number, one in enumerate(seen)
@@ -93,7 +112,7 @@ def cavities_of(found: Diagnosis, factor: float) -> tuple[SpaceSeen, ...]:
     return tuple(sorted(seen, key=lambda one: -one.millilitres))
 
 
-def _seen(part: Part, mesh: Mesh, space: Space, mouths: Sequence[Mouth], factor: float) -> SpaceSeen:
+def _seen(part: Part, mesh: Mesh, space: Space, mouths: Sequence[Mouth], factor: float, rays: Rays | None) -> SpaceSeen:
     up = part.stance.turn[2]
     height = space.mesh.vertices @ up
     low, high = float(height.min()), float(height.max())
@@ -118,6 +137,11 @@ def _seen(part: Part, mesh: Mesh, space: Space, mouths: Sequence[Mouth], factor:
         at_plate_end=tuple(at_plate),
         at_film_end=tuple(at_film),
         shut_by_plate=tuple(shut),
+        flats=tuple(
+            FlatSeen(width=one.width, wall=one.wall, point=_triple(one.point / factor), way=_triple(one.way))
+            for one in (flat_walls(rays, space.mesh)[:_MOST_FLATS] if rays else ())
+        ),
+        roof=widest_roof(space.mesh, up),
     )
 
 
