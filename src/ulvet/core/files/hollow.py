@@ -89,5 +89,5 @@ def _opened(part: Part) -> tuple[Part, list[str]]:
         for planned in space.proposed:
             place = Anchor.at(np.array(planned.point), np.array(planned.way), "")
             step = Drain(places=(place,), diameter=PrintMM(planned.diameter))
-            (part,), _ = step.divide(part, Context({"factor": 1.0}, step.needs))
+            (part,), _ = step.divide(part, Context({"factor": 1.0, "show_side": None}, step.needs))
     return part, notes
