@@ -202,6 +202,7 @@ EXAMPLES = {
     "trim": {"volume": {"volume": "box", "low": (0, 0, 0), "high": (1, 1, 1)}},
     "simplify": {"deviation": 0.02},
     "show-side": {"direction": (0, -1, 0)},
+    "pocket": {"item": "magnet"},
 }
 
 

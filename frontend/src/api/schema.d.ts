@@ -3398,6 +3398,29 @@ export interface components {
             slide: number;
         };
         /**
+         * FlatSeen
+         * @description A flat wall of a space: the width of the widest disc in it and its thickness, print mm, the place over its middle
+         *     on the inside, and the way out, figure mm.
+         */
+        FlatSeen: {
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /** Wall */
+            wall: number;
+            /** Way */
+            way: [
+                number,
+                number,
+                number
+            ];
+            /** Width */
+            width: number;
+        };
+        /**
          * Foreign
          * @description A thing that exists already, by caliper numbers or a mesh. It keeps its size whatever the figure's, stands where
          *     it is put, is drawn as a ghost and never exported.
@@ -5958,6 +5981,11 @@ export interface components {
              * @default []
              */
             at_plate_end: number[];
+            /**
+             * Flats
+             * @default []
+             */
+            flats: components["schemas"]["FlatSeen"][];
             /** Millilitres */
             millilitres: number;
             /**
@@ -5976,6 +6004,11 @@ export interface components {
              * @default []
              */
             proposed: components["schemas"]["PlannedOpening"][];
+            /**
+             * Roof
+             * @default 0
+             */
+            roof: number;
             /**
              * Shut By Plate
              * @default []

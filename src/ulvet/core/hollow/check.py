@@ -123,7 +123,7 @@ def _roofs(part: Part, spaces: Sequence[SpaceSeen], setup: Setup) -> list[Findin
 
 
 def _sealed(part: Part, spaces: Sequence[SpaceSeen], cups: Sequence[VentedCup], setup: Setup) -> Finding:
-    first, total = spaces[0], sum(space.millilitres for space in spaces)
+    total = sum(space.millilitres for space in spaces)
     sucks = next((one for one in cups if one.is_sealed_space), None)
     remedies = []
     drained = [space for space in spaces if space.proposed]
@@ -144,7 +144,7 @@ def _sealed(part: Part, spaces: Sequence[SpaceSeen], cups: Sequence[VentedCup], 
     remedies.append(_filling(part, small or spaces, act))
     pulled = f" While its roof is open: {cup_in_words(sucks, setup.setting)}" if sucks else ""
     return _finding(
-        part, code="sealed-void", severity=Severity.STOP if first.millilitres > FILLED_ML else Severity.CAUTION,
+        part, code="sealed-void", severity=Severity.CAUTION,
         title=f"{plural(len(spaces), 'space')} that nothing leads out of, {total:.2f} ml",
         measured=total, limit=0.0, unit="ml", places=[space.place for space in spaces],
         why="Resin stays liquid in there, and may leak or burst the wall long after; wear gloves when you open such a "

@@ -93,7 +93,7 @@ class PocketsCheck(FigureCheck):
 
 
 class UndecidedCheck(PartCheck):
-    """Whether somebody has decided that a large part is solid or hollow."""
+    """Whether somebody has decided that a large part is solid or hollow; of a file looked at nobody has to."""
 
     station: ClassVar[Station] = Station.HOLLOW
     progress_text: ClassVar[str] = "hollow: solid or not"
@@ -112,7 +112,7 @@ class UndecidedCheck(PartCheck):
         decided = any(
             isinstance(step, Hollow | LeaveSolid) and step.on and _concerns(step, part) for step in figure.recipe.steps
         )
-        if measured is None or decided or not figure.edition.form.hollow:
+        if measured is None or decided or not figure.of_studio or not figure.edition.form.hollow:
             return []
         return list(check_undecided(part, *measured, figure.setup))
 

@@ -7,7 +7,7 @@ from typing import Any, ClassVar
 from ulvet.core.findings.check import Check, FigureUnderCheck, PartCheck
 from ulvet.core.findings.finding import Finding, Unseen
 from ulvet.core.layers.check import find_trouble
-from ulvet.core.layers.cup_findings import VentedCup, cup_findings, cups_of
+from ulvet.core.layers.cup_findings import VentedCup, cup_findings, cups_of, is_stood
 from ulvet.core.layers.estimate import ESTIMATED, Estimate, estimate_print
 from ulvet.core.layers.islands import Island
 from ulvet.core.layers.raster import LayerStack, TooManyLayers, raster_layers
@@ -57,7 +57,8 @@ class CupCheck(PartCheck):
         return cups_of(part, stack, context["factor"], setup.supports)
 
     def judge(self, part: Part, measured: tuple[VentedCup, ...], figure: FigureUnderCheck) -> list[Finding | Unseen]:
-        return list(cup_findings(part, measured, figure.setup.setting))
+        # A file that is looked at lies as it was saved, and nobody has said how it will stand.
+        return list(cup_findings(part, measured, figure.setup.setting)) if figure.of_studio or is_stood(part) else []
 
 
 @dataclass(frozen=True)

@@ -16,10 +16,11 @@ from ulvet.core.layers.cups import Cup, find_cups
 from ulvet.core.layers.placing import in_figure
 from ulvet.core.layers.raster import LayerStack
 from ulvet.core.lengths import PrintMM
+from ulvet.core.recipe.stance import AS_IT_STANDS
 from ulvet.core.recipe.step import Part
 from ulvet.core.stations import Station
 
-__all__ = ["CUP_PRESSURE", "VentedCup", "cup_findings", "cup_in_words", "cups_of"]
+__all__ = ["CUP_PRESSURE", "VentedCup", "cup_findings", "cup_in_words", "cups_of", "is_stood"]
 
 CUP_PRESSURE = 0.03
 """N/mm² that a lift can pull at a shut mouth, an estimate: resin flows in long before the 0.1 N/mm² of the atmosphere
@@ -64,6 +65,11 @@ def _placed(part: Part, stack: LayerStack, factor: float, cup: Cup, spaces: Sequ
     return VentedCup(cup, (x, y, z), vent, within)
 
 
+def is_stood(part: Part) -> bool:
+    """Whether somebody has turned a part for the printer, or held it."""
+    return part.supports is not None or part.stance.up != AS_IT_STANDS.up
+
+
 def seconds_at(setting: Setting, layer: int) -> float:
     """When a layer begins, in seconds from the start of a print in resin."""
     times = setting.times
@@ -74,6 +80,8 @@ def seconds_at(setting: Setting, layer: int) -> float:
 def cup_findings(part: Part, cups: Sequence[VentedCup], setting: Setting) -> list[Finding]:
     """``cup`` for every cup that is no sealed space, which is told with its space."""
     low, high = bounds(part.mesh)
+    # What nobody has stood yet may still be turned.
+    stood = is_stood(part)
     found = []
     for one in cups:
         if one.is_sealed_space:
@@ -83,7 +91,7 @@ def cup_findings(part: Part, cups: Sequence[VentedCup], setting: Setting) -> lis
             Finding(
                 code="cup",
                 station=Station.LAYERS,
-                severity=Severity.STOP if one.newtons >= _TEARS else Severity.CAUTION,
+                severity=Severity.STOP if stood and one.newtons >= _TEARS else Severity.CAUTION,
                 part=part.name,
                 title=f"A cup that sucks at the film, {cup.millilitres:.2f} ml, {location_in_words(point, low, high)}",
                 measured=one.newtons,
