@@ -26,7 +26,9 @@ _END_LEAST = 1.0
 """Mm of that at the least, besides the mouth's own radius (bench default)."""
 _ON_PLATE = 0.5
 """Mm over the plate under which a mouth is shut by it (bench default)."""
-_HELD = tuple(way for way in product((-1, 0, 1), repeat=3) if np.count_nonzero(way) in (1, 3))
+_HELD = tuple(
+    np.array(way) / np.linalg.norm(way) for way in product((-1, 0, 1), repeat=3) if np.count_nonzero(way) in (1, 3)
+)
 """Ways to hold a part when it is emptied: along its axes, and over its corners."""
 _MOST_FLATS = 20
 """Flat walls of a space that are told, the widest."""
@@ -173,10 +175,7 @@ def resin_left(part: Part, factor: float) -> ResinLeft:
         return ResinLeft(())
     rays = Rays(mesh)
     outlets = [outlet_for(rays, pool, down) for pool in pools[:_VENTED]]
-    ways = [np.array(way, dtype=float) / np.linalg.norm(way) for way in _HELD]
-    ways += [mouth.way for mouth in mouths]
-    left = [sum(pool.millilitres for pool in pools_in(mesh, way, _ROUGH * cell)) for way in ways]
-    best = ways[int(np.argmin(left))]
+    best, rest = _best_way(mesh, [-down, *(mouth.way for mouth in mouths), *_HELD], cell)
     return ResinLeft(
         tuple(_in_figure(pool, factor) for pool in pools),
         tuple(
@@ -185,8 +184,20 @@ def resin_left(part: Part, factor: float) -> ResinLeft:
             if one
         ),
         _triple(best),
-        tuple(_in_figure(pool, factor) for pool in pools_in(mesh, best, cell)),
+        tuple(_in_figure(pool, factor) for pool in rest),
     )
+
+
+def _best_way(mesh: Mesh, ways: Sequence[Points], cell: float) -> tuple[Points, list[Pool]]:
+    """Of some ways to hold a part the first that lets all out, or the one that keeps least, and what it keeps."""
+    least, best = np.inf, ways[0]
+    for way in ways:
+        left = sum(pool.millilitres for pool in pools_in(mesh, way, _ROUGH * cell))
+        if left < least:
+            least, best = left, way
+        if not left:
+            break
+    return best, pools_in(mesh, best, cell) if least else []
 
 
 def _in_figure(pool: Pool, factor: float) -> Pool:
