@@ -5,6 +5,7 @@ import numpy as np
 from benchmarks.measured import clock
 from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.formats.read import read_mesh
+from ulvet.core.geometry.rays import Rays
 from ulvet.core.hollow.hollow_mesh import hollow_mesh, walls_between
 from ulvet.core.hollow.opening_proposals import propose_openings
 from ulvet.core.hollow.spaces import spaces_of
@@ -35,7 +36,7 @@ def openings_ours(path: str) -> int:
     with clock():
         spaces = spaces_of(made.mesh)
         lacking = dict.fromkeys(range(len(spaces)), (True, False))
-        found = list(propose_openings(made.mesh, spaces, (), lacking, AS_IT_STANDS, None))
+        found = list(propose_openings(Rays(made.mesh), made.mesh, spaces, (), lacking, AS_IT_STANDS, None))
     return len(found)
 
 

@@ -103,6 +103,8 @@ def test_its_vent_cures_it(mesh):
     (vented,), receipt = vent.divide(part, Context({"factor": 1.0}, vent.needs))
     assert receipt.openings == 1
     assert not cups(vented.mesh)
+    raised = [remedy.change.steps[0] for remedy in finding.remedies if "Raise" in remedy.label]
+    assert [step.lift for step in raised] == [setup.supports.lift] * (cup.cup.first == 0)
 
 
 def test_a_cup_behind_a_wall_that_no_drill_goes_through_has_no_vent():

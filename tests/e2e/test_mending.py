@@ -48,7 +48,7 @@ def test_the_dirty_demo_figure_is_taken_to_nothing_open_by_keys_alone(page, serv
     for _ in range(3):
         page.keyboard.press("]")
     page.keyboard.press("a")
-    expect(page.get_by_role("region", name="Record")).to_contain_text("Mended exactly: 2 holes closed", timeout=180_000)
+    expect(page.get_by_role("region", name="Record")).to_contain_text("Mended exactly: 2 holes closed")
     settled(page)
     expect(title(page, "Nothing to mark here")).to_be_visible()
     expect(page.get_by_role("navigation", name="Stations").get_by_role("button", name="Mend")).not_to_contain_text("3")

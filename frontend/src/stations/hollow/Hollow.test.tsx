@@ -113,7 +113,10 @@ describe('what is inside', () => {
     );
     expect(screen.getByText('0.50 ml of resin stay in it as it hangs.')).toBeTruthy();
     fireEvent.click(screen.getByRole('button', { name: 'Fill the small space' }));
-    expect(acts.addStep).toHaveBeenCalledExactlyOnceWith('small spaces filled', { kind: 'fill-spaces' });
+    expect(acts.addStep).toHaveBeenCalledExactlyOnceWith('small spaces filled', {
+      kind: 'fill-spaces',
+      most_ml: 0.05,
+    });
   });
 
   it('moves one opening of a sentence and leaves the others', () => {

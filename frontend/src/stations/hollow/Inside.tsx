@@ -3,7 +3,7 @@ import { count, mm } from '../../app/units';
 import { anchor } from '../../figure/picking';
 import { fieldsChange, type Sheet } from '../../figure/sheet';
 import { make } from '../../figure/trial';
-import { hollowOf, openingsOf, type OpeningRow } from './hollow';
+import { openingsOf, type OpeningRow } from './hollow';
 
 /** What is inside, in a line. */
 export function HollowNow({ build, part }: Pick<Sheet, 'build' | 'part'>) {
@@ -40,11 +40,12 @@ function Left({ part }: { part: PartRecord }) {
   return <p className="why">{part.left_ml.toFixed(2)} ml of resin stay in it as it hangs.</p>;
 }
 
+/** Resin under this is not told, ml. */
 const LEAST_ML = 0.02;
 
 /** Spaces, openings, and what goes inside. */
 export function Inside(sheet: Sheet) {
-  const { build, part, acts, busy } = sheet;
+  const { build, part, busy } = sheet;
   if (!part) return null;
   const openings = openingsOf(build, part);
   return (
@@ -148,7 +149,6 @@ export function Inside(sheet: Sheet) {
           </table>
         </>
       )}
-      {hollowOf(build, part) && acts.stale && <p className="soft">As it was before the last change.</p>}
     </>
   );
 }

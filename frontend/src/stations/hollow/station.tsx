@@ -1,3 +1,4 @@
+import type { Sheet } from '../../figure/sheet';
 import type { StationFolder } from '../station';
 import { HollowAct, OpenHere, PocketAct, RegionAct } from './HollowActs';
 import { HollowNow, Inside } from './Inside';
@@ -26,7 +27,7 @@ export const station: StationFolder = {
               name: 'Leave a region solid, or thicker',
               costs: 'one pick',
               key: 'r',
-              fields: (sheet: Parameters<typeof RegionAct>[0]) => <RegionAct {...sheet} />,
+              fields: (sheet: Sheet) => <RegionAct {...sheet} />,
             },
           ]
         : [
@@ -48,7 +49,8 @@ export const station: StationFolder = {
             {
               name: `Fill ${small.length === 1 ? 'the small space' : `${small.length} small spaces`}`,
               costs: `${small.reduce((sum, one) => sum + one.millilitres, 0).toFixed(2)} ml`,
-              does: () => !busy && acts.addStep('small spaces filled', { kind: 'fill-spaces' }),
+              does: () =>
+                !busy && acts.addStep('small spaces filled', { kind: 'fill-spaces', most_ml: SMALL_ML }),
             },
           ]
         : []),
@@ -63,5 +65,5 @@ export const station: StationFolder = {
   chart: { turns: true, inside: true },
 };
 
-/** Spaces under this are filled rather than opened. */
+/** Spaces under this are filled rather than opened, ml. */
 const SMALL_ML = 0.05;

@@ -18,6 +18,8 @@ _SECTORS = 6
 """Directions along each side of a cube by which normals are sorted: walls within about fifteen degrees are one."""
 _LEAST_WIDTH = 10.0
 """Mm from which a flat wall is looked at (bench default)."""
+_LEAST_ROOF = 1.0
+"""Mm from which a roof is looked at (bench default)."""
 _STEPS = 60
 """Cells across a patch when its width is measured."""
 _SAMPLES = 12
@@ -59,12 +61,12 @@ def flat_walls(rays: Rays, space: Mesh) -> list[FlatWall]:
 
 def widest_roof(space: Mesh, up: Points) -> float:
     """The width of the widest disc, mm, that the inside of a space hangs over, printed with ``up`` (3,) up; 0 without
-    any of 10 mm or more."""
+    any of 1 mm or more."""
     hangs = face_normals(space) @ up > _ROOF
     widths = [
         disc[0]
         for faces in _patches(space, np.zeros(len(hangs), np.int64), hangs)
-        if (disc := _widest_disc(space, faces, up, least=1.0)) is not None
+        if (disc := _widest_disc(space, faces, up, least=_LEAST_ROOF)) is not None
     ]
     return max(widths, default=0.0)
 

@@ -43,10 +43,9 @@ wall, and to go aslant (bench defaults)."""
 
 @dataclass(frozen=True)
 class ProposedOpening:
-    """An opening that could be cut: the space it leads out of, at its plate end or at its film end, mm."""
+    """An opening that could be cut, mm, and the number of the space it leads out of."""
 
     space: int
-    at_plate_end: bool
     drill: Drill
 
 
@@ -61,6 +60,7 @@ def diameter_for(millilitres: float) -> float:
 
 
 def propose_openings(
+    rays: Rays,
     mesh: Mesh,
     spaces: Sequence[Space],
     mouths: Sequence[Mouth],
@@ -71,14 +71,11 @@ def propose_openings(
 ) -> Iterator[ProposedOpening]:
     """Openings for the ends that spaces lack, by number: of the plate end (True), of the film end (False).
 
-    The part is in print mm and stands as its stance says. Print axes hang from the plate: a space's lowest place is its
+    The part, ``rays`` are of its mesh, is in print mm and stands as its stance says. Print axes hang from the plate: a space's lowest place is its
     plate end, its highest its film end. An opening goes straight through the wall, away from the side that shows
     (``show`` (3,) is its direction), where a drill reaches it and no plate shuts it; of those the one that costs least.
     An end at which there is none is left out.
     """
-    if not any(lacking.values()):
-        return
-    rays = Rays(mesh)
     up = stance.turn[2]
     plate = float((mesh.vertices @ up).min()) - float(stance.lift)
     for number, ends in lacking.items():
@@ -89,7 +86,7 @@ def propose_openings(
             place = _best(rays, spaces, number, up if at_plate_end else -up, (up, plate), show, wide, taken)
             if place is not None:
                 taken.append(place.mouth.point)
-                yield ProposedOpening(number, at_plate_end, place)
+                yield ProposedOpening(number, place)
 
 
 def _best(

@@ -157,7 +157,7 @@ class Drain(_Drilling):
     ) -> tuple[Anchor, ...]:
         lacking = {number: (True, False) for number, space in enumerate(spaces) if space.sealed}
         show = np.array(context["show_side"] or FRONT)
-        found = propose_openings(mesh, spaces, mouths, lacking, part.stance, show, self.diameter)
+        found = propose_openings(Rays(mesh), mesh, spaces, mouths, lacking, part.stance, show, self.diameter)
         mouths_found = [one.drill.mouth for one in found]
         return tuple(Anchor.at(one.point / context["factor"], one.way, part.source) for one in mouths_found)
 

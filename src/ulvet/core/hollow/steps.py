@@ -78,7 +78,7 @@ class Hollow(Step):
         except CannotHollow as refusal:
             return part, HollowReceipt(lost=lost, not_done=f"{refusal}; nothing was changed")
         mesh = cleaned_cut(part.mesh, made.mesh, factor)
-        return replace(part, mesh=mesh, openings=()), HollowReceipt(
+        return replace(part, mesh=mesh), HollowReceipt(
             spaces=len(made.spaces),
             saved_ml=made.saved / 1000,
             pitch=made.pitch,

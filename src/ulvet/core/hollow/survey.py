@@ -90,13 +90,15 @@ def look_at_spaces(part: Part, factor: float, show: Points | None) -> tuple[Spac
     mesh = scaled(part.mesh, factor)
     mouths = mouths_of(part.openings, factor)
     spaces = spaces_of(mesh, mouths)
-    rays = Rays(mesh) if spaces else None
+    if not spaces:
+        return ()
+    rays = Rays(mesh)
     seen = [_seen(part, mesh, space, mouths, factor, rays) for space in spaces]
     lacking = {
         number: tuple(end for end, there in ((True, one.at_plate_end), (False, one.at_film_end)) if not there)
         for number, one in enumerate(seen)
     }
-    for one in propose_openings(mesh, spaces, mouths, lacking, part.stance, show):
+    for one in propose_openings(rays, mesh, spaces, mouths, lacking, part.stance, show):
         mouth = one.drill.mouth
         planned = PlannedOpening(point=_triple(mouth.point / factor), way=_triple(mouth.way), diameter=mouth.diameter)
         known = seen[one.space]
@@ -141,7 +143,7 @@ def _seen(part: Part, mesh: Mesh, space: Space, mouths: Sequence[Mouth], factor:
         shut_by_plate=tuple(shut),
         flats=tuple(
             FlatSeen(width=one.width, wall=one.wall, point=_triple(one.point / factor), way=_triple(one.way))
-            for one in (flat_walls(rays, space.mesh)[:_MOST_FLATS] if rays else ())
+            for one in flat_walls(rays, space.mesh)[:_MOST_FLATS]
         ),
         roof=widest_roof(space.mesh, up),
     )

@@ -46,7 +46,7 @@ class CupCheck(PartCheck):
     progress_text: ClassVar[str] = "layers: cups"
     part_fields: ClassVar[tuple[str, ...]] = ("name", "mesh", "stance", "supports", "source")
     context_names: ClassVar[tuple[str, ...]] = ("factor", *RASTER, "setup.printer.process", "setup.setting.supports")
-    judge_names: ClassVar[tuple[str, ...]] = ("setup.setting.times",)
+    judge_names: ClassVar[tuple[str, ...]] = ("setup.setting.times", "setup.setting.supports")
     after: ClassVar[tuple[type[Check], ...]] = (StackCheck,)
     seconds_a_triangle: ClassVar[float] = 2e-6
 

@@ -100,7 +100,7 @@ def cup_findings(part: Part, cups: Sequence[VentedCup], setting: Setting) -> lis
                 where=Place(point=one.point, extent=PrintMM(float(np.sqrt(cup.mouth)))),
                 why=f"{cup_in_words(one, setting)} The pull is an estimate: {cup.mouth:.0f} mm² within its rim "
                 f"times {CUP_PRESSURE * 1000:.0f} kPa.",
-                remedies=tuple(_remedies(part, one)),
+                remedies=tuple(_remedies(part, one, setting.supports.lift)),
             )
         )
     return found
@@ -125,7 +125,8 @@ def hours_and_minutes(seconds: float) -> str:
     return f"{minutes // 60}:{minutes % 60:02}"
 
 
-def _remedies(part: Part, one: VentedCup) -> list[Remedy]:
+def _remedies(part: Part, one: VentedCup, lift: PrintMM) -> list[Remedy]:
+    """Ways out; ``lift`` is how far the setting raises what hangs, for what lies flat would else stay on the plate."""
     remedies = []
     if one.vent is not None:
         place = {"point": one.vent.point.tolist(), "normal": one.vent.way.tolist(), "source": part.source}
@@ -141,7 +142,7 @@ def _remedies(part: Part, one: VentedCup) -> list[Remedy]:
         remedies.append(
             Remedy(
                 label="Raise it clear of the plate",
-                change=AddSteps.model_validate({"steps": [{"kind": "support", "scope": part.name}]}),
+                change=AddSteps.model_validate({"steps": [{"kind": "support", "scope": part.name, "lift": lift}]}),
                 cost=Cost(says="it breathes from below; supports leave marks"),
             )
         )
