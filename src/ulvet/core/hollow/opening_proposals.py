@@ -71,9 +71,10 @@ def propose_openings(
 ) -> Iterator[ProposedOpening]:
     """Openings for the ends that spaces lack, by number: of the plate end (True), of the film end (False).
 
-    The part, ``rays`` are of its mesh, is in print mm and stands as its stance says. Print axes hang from the plate: a space's lowest place is its
-    plate end, its highest its film end. An opening goes straight through the wall, away from the side that shows
-    (``show`` (3,) is its direction), where a drill reaches it and no plate shuts it; of those the one that costs least.
+    The part is in print mm, ``rays`` are of its mesh, and it stands as its stance says. Print axes hang from the plate:
+    a space's lowest place is its plate end, its highest its film end. An opening goes straight through the wall, away
+    from the side that shows (``show`` (3,) is its direction), where a drill reaches it and no plate shuts it; of those
+    the one that costs least.
     An end at which there is none is left out.
     """
     up = stance.turn[2]

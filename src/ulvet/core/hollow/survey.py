@@ -116,7 +116,7 @@ def cavities_of(found: Diagnosis, factor: float) -> tuple[SpaceSeen, ...]:
     return tuple(sorted(seen, key=lambda one: -one.millilitres))
 
 
-def _seen(part: Part, mesh: Mesh, space: Space, mouths: Sequence[Mouth], factor: float, rays: Rays | None) -> SpaceSeen:
+def _seen(part: Part, mesh: Mesh, space: Space, mouths: Sequence[Mouth], factor: float, rays: Rays) -> SpaceSeen:
     up = part.stance.turn[2]
     height = space.mesh.vertices @ up
     low, high = float(height.min()), float(height.max())
