@@ -84,7 +84,8 @@ def _hollow(page: Page, address: str, shot: Callable[[str], None]) -> None:
     page.keyboard.press("t")
     shot("hollow")
     page.get_by_role("button", name="Undo", exact=True).click()
-    page.wait_for_selector('.notes[aria-busy="true"]')
+    # It was built before, so it is there at once.
+    page.get_by_role("heading", name="Solid or hollow is not decided").first.wait_for()
     settled(page)
 
 
