@@ -18,6 +18,7 @@ from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.geometry.topology import edges_of, is_watertight
 from ulvet.core.lengths import PrintMM
 from ulvet.core.mend.steps import CloseHoles, OrientFaces
+from ulvet.core.provenance.steps import Credit
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.release.checked_figure import CheckedFigure
 from ulvet.core.release.package import release_files
@@ -157,11 +158,12 @@ def released(tmp_path, mesh):
     """A recipe file with its source beside it, and the files of its release."""
     source = written(tmp_path, mesh, "post.stl")
     read = read_file(source)
-    recipe = Recipe(steps=(bring_in_step(read, "post.stl"), OrientFaces(), CloseHoles()))
+    own = Credit(source=read.mesh.hash, file="post.stl", terms="own-work")
+    recipe = Recipe(steps=(bring_in_step(read, "post.stl"), own, OrientFaces(), CloseHoles()))
     edition = Edition(height=PrintMM(30))
     file = tmp_path / "post_recipe.json"
     file.write_bytes(RecipeFile.of("Post", recipe, edition).to_bytes())
-    done = build_figure(recipe, edition, {read.mesh.hash: read.mesh})
+    done = build_figure(recipe, edition, {read.mesh.hash: read.mesh}, of_studio=True)
     return file, {file.name: file.data for file in release_files(CheckedFigure.of("Post", done))}
 
 

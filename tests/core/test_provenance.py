@@ -145,7 +145,7 @@ def test_a_release_says_where_everything_in_it_comes_from():
     said = credit(first, terms="cc-by-4.0", maker="Withy <Marlow>")
     asked = with_steps_added(asked, (said, Offer(sold=True), Depict(what="original", subject="a jug", terms="mit")))
     mesh = box(10, 10, 10)
-    build = build_kept(asked, Edition(), {mesh.hash: mesh}, provenance=True)
+    build = build_kept(asked, Edition(), {mesh.hash: mesh}, of_studio=True)
     files = {file.name.split("_")[-1]: file.data for file in release_files(CheckedFigure.of("Heron", build))}
     sources = json.loads(files["manifest.json"])["sources"]
     assert sources[0] == "heron.stl is by Withy <Marlow>: CC BY 4.0; no proof kept."

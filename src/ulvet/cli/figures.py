@@ -166,7 +166,7 @@ def build(
         at = bench_in(bench)
         edition = asked.edition.model_copy(update={"setting": at.setup(setting or asked.edition.setting).setting.id})
         edition = with_part_materials(edition, at, part_material)
-        done = build_figure(asked.recipe, edition, meshes, bench=at)
+        done = build_figure(asked.recipe, edition, meshes, of_studio=True, bench=at)
         files = release_files(CheckedFigure.of(asked.figure, done))
         out.mkdir(parents=True, exist_ok=True)
         for file in files:

@@ -66,7 +66,7 @@ def build(folder: DataFolder, values: Values, progress: JobProgress) -> Values:
         sources_of(folder, recipe),
         memory,
         progress_within(progress, 0.0, 0.9),
-        provenance=True,
+        of_studio=True,
         first=Station(values["first"]) if values.get("first") else None,
         seen=lambda one: progress.seen(one.station, one.model_dump(mode="json")),
         bench=bench,

@@ -134,7 +134,7 @@ def build_figure(
     sources: Mapping[str, Source],
     memory: Memory | None = None,
     progress: Progress = no_progress,
-    provenance: bool = False,
+    of_studio: bool = False,
     first: Station | None = None,
     seen: Callable[[StationFindings], None] = lambda one: None,
     bench: Bench = DEFAULT_BENCH,
@@ -142,7 +142,7 @@ def build_figure(
     """Run the recipe, then every check at print size. ``progress`` hears the share done, 0 to 1, and what is
     being done.
 
-    ``provenance`` asks whose its sources are as well, which concerns what is to be released and no file looked at.
+    ``of_studio`` asks as well whose its sources are and what is undecided, which concerns no file that is looked at.
     ``seen`` hears what each station says as soon as its checks are done, those of the station ``first`` before others.
 
     Raises UnknownOnBench for a setting that does not exist.
@@ -155,7 +155,7 @@ def build_figure(
     began = time.perf_counter()
     run = run_recipe(recipe, sources, edition, memory, progress_within(progress, 0.0, begin), bench)
     seconds = {"recipe": time.perf_counter() - began}
-    figure = FigureUnderCheck(recipe, run.receipts, run.parts, run.factor, setups.usual, edition, bench, provenance)
+    figure = FigureUnderCheck(recipe, run.receipts, run.parts, run.factor, setups.usual, edition, bench, of_studio)
     context = {
         "factor": run.factor,
         "edition": edition,

@@ -1,5 +1,7 @@
 """Marching tetrahedra over some nodes of a grid."""
 
+from typing import Any
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -16,7 +18,9 @@ _NEAR_CORNER = 1e-3
 """Share of a grid edge that a cut keeps from its ends, so that no triangle has none of its height."""
 
 
-def level_set(nodes: Ints, values: Floats, pitch: float, origin: Points, banded: bool = False) -> Mesh:
+def level_set(
+    nodes: Ints, values: NDArray[np.floating[Any]], pitch: float, origin: Points, banded: bool = False
+) -> Mesh:
     """The closed surface round the nodes below zero, by marching tetrahedra (Doi and Koide 1991).
 
     ``nodes`` (n, 3) are whole numbers of steps of ``pitch`` mm from ``origin`` (3,), ``values`` (n,) what the function

@@ -62,7 +62,7 @@ def voxel_remesh_box(mesh: Mesh, pitch: float, low: Points, high: Points, look: 
         beyond = np.maximum(sides[0][axis] - k, k - sides[1][axis]).astype(np.float32)
         np.maximum(near, beyond.reshape([-1 if other == axis else 1 for other in range(3)]), out=near)
     nodes = np.argwhere(np.abs(near) < _BAND)
-    value = near[tuple(nodes.T)].astype(np.float64) * pitch
+    value = near[tuple(nodes.T)] * pitch
     # Right on a surface inside the solid is inside.
     value[(value == 0) & (inside[tuple(nodes.T)] > 0)] = -_ON * pitch
     return level_set(nodes, value, pitch, origin, banded=True)

@@ -44,19 +44,18 @@ def with_steps_added(recipe: Recipe, steps: tuple[Step, ...]) -> Recipe:
 
 def with_step_set(recipe: Recipe, kind: str, values: dict[str, Any], step: int | None = None) -> Recipe:
     """Fields of the step of a kind with the id ``step`` set; without one of the last of the kind, which is added if
-    there is none. Values that name a ``scope`` are of a step with that scope.
+    there is none. Without an id, values that name a ``scope`` are of a step with that scope; with one they move it.
 
     Raises pydantic's ValidationError for values the step cannot take, IllegalOrder for an id without such a step.
     """
-    known = [
-        one.id
-        for one in recipe.steps
-        if one.kind == kind and step in (None, one.id) and values.get("scope", one.scope) == one.scope
-    ]
-    if known:
-        return with_fields(recipe, known[-1], values)
+    of_kind = [one for one in recipe.steps if one.kind == kind]
     if step is not None:
-        raise IllegalOrder(_GONE)
+        if all(one.id != step for one in of_kind):
+            raise IllegalOrder(_GONE)
+        return with_fields(recipe, step, values)
+    known = [one for one in of_kind if values.get("scope", one.scope) == one.scope]
+    if known:
+        return with_fields(recipe, known[-1].id, values)
     return with_steps_added(recipe, (step_adapter().validate_python({"kind": kind, **values}),))
 
 
