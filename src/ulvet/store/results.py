@@ -7,7 +7,9 @@ from pathlib import Path
 from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.recipe.anchors import frame_of
 from ulvet.core.recipe.openings import Opening
+from ulvet.core.recipe.seams import MadeKey, Seam
 from ulvet.core.recipe.stance import Stance
+from ulvet.core.recipe.runner import plain_value
 from ulvet.core.recipe.step import Part, Receipt, StepResult
 from ulvet.store.blobs import Blobs, MissingBlob, write_whole
 from ulvet.store.folder import DataFolder
@@ -51,7 +53,9 @@ class DiskMemory:
                 "captured": put(part.captured),
                 "overlaps_left": part.overlaps_left,
                 "frame": part.frame,
-                "openings": [opening.model_dump(mode="json") for opening in part.openings],
+                "openings": plain_value(part.openings),
+                "seams": plain_value(part.seams),
+                "keys": plain_value(part.keys),
             }
             for part in result.parts
         ]
@@ -88,8 +92,20 @@ class DiskMemory:
     def _part(
         self, name: str, mesh: str, stance: dict[str, object], supports: str | None, source: str, captured: str | None,
         overlaps_left: bool, frame: list[list[float]] | None, openings: list[dict[str, object]],
+        seams: list[dict[str, object]], keys: list[dict[str, object]],
     ) -> Part:  # fmt: skip
         held, seen = (None if kept is None else self._blobs.mesh(kept) for kept in (supports, captured))
         lies, stands = Stance.model_validate(stance), None if frame is None else frame_of(frame)
-        leading_out = tuple(Opening.model_validate(one) for one in openings)
-        return Part(name, self._blobs.mesh(mesh), lies, held, source, seen, overlaps_left, stands, leading_out)
+        return Part(
+            name,
+            self._blobs.mesh(mesh),
+            lies,
+            held,
+            source,
+            seen,
+            overlaps_left,
+            stands,
+            openings=tuple(Opening.model_validate(one) for one in openings),
+            seams=tuple(Seam.model_validate(one) for one in seams),
+            keys=tuple(MadeKey.model_validate(one) for one in keys),
+        )

@@ -14,7 +14,7 @@ from ulvet.core.geometry.mesh import Faces, Floats, Mesh, Points, face_areas
 from ulvet.core.geometry.topology import Edges, connected_groups, edges_of
 from ulvet.core.kernels import kernel, typed
 
-__all__ = ["Hole", "close_holes", "flat_triangles", "holes_of"]
+__all__ = ["Hole", "close_holes", "directed_loops", "flat_triangles", "holes_of"]
 
 Ints = NDArray[np.int64]
 _LONGEST_BENT_RIM = 900
@@ -52,11 +52,11 @@ def holes_of(mesh: Mesh, edges: Edges) -> list[Hole]:
             holes.append(Hole(used[np.unique(np.concatenate([tail[rim], head[rim]]))], False))
         else:
             # A missing face runs against the faces around it: from each head back to its tail.
-            holes += [Hole(used[loop], True) for loop in _loops(head[rim], tail[rim])]
+            holes += [Hole(used[loop], True) for loop in directed_loops(head[rim], tail[rim])]
     return holes
 
 
-def _loops(start: Ints, end: Ints) -> list[Ints]:
+def directed_loops(start: Ints, end: Ints) -> list[Ints]:
     """Walk directed edges into closed loops that pass each vertex once.
 
     Every vertex has as many edges in as out.

@@ -22,7 +22,23 @@ def mirrored_part(part: Part) -> Part:
     captured = None if part.captured is None else mirrored_mesh(part.captured)
     mesh, stance = mirrored_mesh(part.mesh), mirrored_stance(part.stance)
     openings = tuple(_mirrored_opening(one) for one in part.openings)
-    return replace(part, mesh=mesh, stance=stance, supports=supports, captured=captured, frame=None, openings=openings)
+    return replace(
+        part,
+        mesh=mesh,
+        stance=stance,
+        supports=supports,
+        captured=captured,
+        frame=None,
+        openings=openings,
+        seams=tuple(
+            one.model_copy(update={"point": _mirrored(one.point), "normal": _mirrored(one.normal)})
+            for one in part.seams
+        ),
+        keys=tuple(
+            one.model_copy(update={name: _mirrored(getattr(one, name)) for name in ("point", "way", "across")})
+            for one in part.keys
+        ),
+    )
 
 
 def mirrored_mesh(mesh: Mesh) -> Mesh:

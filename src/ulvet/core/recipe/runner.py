@@ -194,6 +194,8 @@ def step_key(step: Step, parts: tuple[Part, ...], context: Context) -> str:
             part.overlaps_left,
             part.frame,
             plain_value(part.openings),
+            plain_value(part.seams),
+            plain_value(part.keys),
         )
         for part in parts
     ]

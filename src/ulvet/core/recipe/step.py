@@ -17,6 +17,7 @@ from ulvet.core.progress import Progress, no_progress
 from ulvet.core.recipe.anchors import Anchor, Frame, LostAnchor
 from ulvet.core.recipe.openings import Opening
 from ulvet.core.recipe.projection import declared, projected
+from ulvet.core.recipe.seams import MadeKey, Seam
 from ulvet.core.recipe.stance import AS_IT_STANDS, Stance
 from ulvet.core.stations import Station
 
@@ -63,6 +64,10 @@ class Part:
     """Of a bit or a form, so that what sits on it goes with it."""
     openings: tuple[Opening, ...] = ()
     """Holes that lead out of its spaces, in the order in which they were cut."""
+    seams: tuple[Seam, ...] = ()
+    """Where it was cut from other parts."""
+    keys: tuple[MadeKey, ...] = ()
+    """What was set into its joints."""
 
     def whole(self, factor: float) -> Mesh:
         """The part with its supports as it lies in the printer, print mm; the plate is at z = 0."""

@@ -4,9 +4,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ulvet.core.gauge.limbs.cut_at_plane import cut_at_plane, vertex_free_level
 from ulvet.core.gauge.limbs.limbs import Limb, limbs_of
 from ulvet.core.geometry.mesh import Mesh, Points, bounds
+from ulvet.core.geometry.plane_cut import cut_at_plane, hanging_together, vertex_free_level
 from ulvet.core.geometry.rays import Rays
 from ulvet.core.geometry.rods import ROD_SIDES, rod_body, tangents_of
 from ulvet.core.geometry.solids import Body, CannotJoin, mesh_of, solids_of
@@ -114,9 +114,16 @@ def _cut_off(mesh: Mesh, limb: Limb, at: int) -> Cut:
     if not pieces:
         raise CannotCut("Nothing lies beyond that place")
     away = [float(np.linalg.norm(piece - middle, axis=1).min()) for piece in pieces]
-    left = cut_at_plane(whole, pieces[int(np.argmin(away))], middle, normal)
-    if left is None:
+    height = heights - shift
+    nearest = pieces[int(np.argmin(away))]
+    own, of_piece = (
+        np.ascontiguousarray(points + 0.0).view("V24").ravel() for points in (whole.vertices, nearest)
+    )
+    off = hanging_together(whole, height > 0, np.isin(own, of_piece))
+    cut = cut_at_plane(whole, height, off, middle, normal)
+    if cut is None:
         raise CannotCut("The figure touches itself where it would be cut: mend it first")
+    left = cut.rest
     if _shells(left) > _shells(whole):
         raise CannotCut("The figure would fall apart if it were cut there: thicken it instead")
     return Cut(left, middle, normal, float(limb.levers[at]) - shift, section.across)

@@ -1,0 +1,1 @@
+"""Part: cuts, keys, joints, and the order in which a figure goes together."""

@@ -1,0 +1,130 @@
+"""The step of Part that sets keys into a joint."""
+
+from collections.abc import Sequence
+from typing import ClassVar, Literal
+
+from pydantic import Field
+
+from ulvet.core.geometry.mesh import volume
+from ulvet.core.lengths import PrintMM
+from ulvet.core.part.joints import Joint, joints_between
+from ulvet.core.part.key_setting import KeyKind, KeyPlace, KeySetter, Magnet
+from ulvet.core.recipe.seams import KeyShape
+from ulvet.core.recipe.step import (
+    Context,
+    Count,
+    LeastKnown,
+    Number,
+    Part,
+    Phase,
+    Receipt,
+    Sentence,
+    Step,
+    StepResult,
+    plural,
+)
+
+__all__ = ["Fit", "Key", "KeyReceipt"]
+
+Fit = Literal["press", "slide", "free", "glued"]
+
+
+class KeyReceipt(Receipt):
+    """Keys set, joints that got none, the least wall about a key and the gap a side, print mm."""
+
+    keys: Count = 0
+    joints: Count = 0
+    refused: Count = 0
+    wall: LeastKnown = None
+    gap: LeastKnown = None
+    limit: LeastKnown = None
+    """Wall that was asked for."""
+
+
+class Key(Step):
+    """Set keys into the joints that a cut made: a peg on one side and its socket in the other, a pin in two sockets,
+    or a magnet on each side. Their sizes are print lengths.
+
+    Without ``places`` their number, sizes and places follow from each joint's area and from the flesh behind it.
+    """
+
+    needs: ClassVar[tuple[str, ...]] = ("factor", "setup.setting.fits", "setup.setting.coat", "setup.setting.walls")
+    phase: ClassVar[Phase] = Phase.MAKE
+    rank: ClassVar[int] = 1
+    by_part: ClassVar[bool] = False
+    makes_parts: ClassVar[bool] = True
+    seconds_a_triangle: ClassVar[float] = 3e-6
+    makes: ClassVar[type[Receipt]] = KeyReceipt
+
+    kind: Literal["key"] = "key"
+    cut: int = Field(ge=1)
+    """Id of the step that made the joint."""
+    between: tuple[str, ...] = Field(default=(), max_length=2)
+    """Names of the two parts, where the cut made several joints; empty for all."""
+    joins: KeyKind = "peg"
+    shape: KeyShape = "flat-sided"
+    fit: Fit = "glued"
+    painted: bool = False
+    """Whether both faces are painted before they are put together."""
+    number: int | None = Field(default=None, ge=1, le=8)
+    size: PrintMM | None = Field(default=None, ge=0.5, le=50)
+    """Width of the largest; None for what the joint allows."""
+    places: tuple[KeyPlace, ...] = Field(default=(), max_length=20)
+    item: str = Field(default="", max_length=60)
+    """Id of the magnet on the bench."""
+    name: str = Field(default="", max_length=100)
+    deep: PrintMM | None = Field(default=None, gt=0, le=100)
+    """Of the magnet."""
+    density: float = Field(default=0.0, ge=0, le=25)
+
+    def run(self, parts: tuple[Part, ...], context: Context) -> StepResult:
+        factor, setting = context["factor"], context["setup"].setting
+        gap = float(getattr(setting.fits, self.fit)) + (2 * float(setting.coat) if self.painted else 0.0)
+        wall = float(setting.walls.held.caution)
+        joints = [one for one in joints_between(parts, factor, self.cut) if self._concerns(one, parts)]
+        if not joints:
+            return StepResult(parts, KeyReceipt(not_done="there is no such joint any more", refused=1))
+        magnet = None
+        if self.joins == "magnets":
+            magnet = Magnet(
+                self.item, self.name or "magnet", float(self.size or 0), float(self.deep or 0), self.density
+            )
+        work = KeySetter(parts, factor, self, gap, wall, magnet)
+        for joint in joints:
+            work.set_into(joint)
+        told = KeyReceipt(
+            keys=work.keys,
+            joints=len(joints),
+            refused=len(work.refusals),
+            not_done=" ".join(dict.fromkeys(work.refusals)),
+            wall=min(work.walls, default=None),
+            gap=gap,
+            limit=wall,
+            inserts=tuple(work.inserts),
+            volume_before=sum(volume(part.mesh) for part in parts),
+            volume_after=sum(volume(part.mesh) for part in work.parts),
+        )
+        return StepResult((*work.parts, *work.pins), told)
+
+    def _concerns(self, joint: Joint, parts: Sequence[Part]) -> bool:
+        names = {parts[joint.first].name, parts[joint.second].name}
+        return not self.between or set(self.between) == names
+
+    def sentence(self, receipt: KeyReceipt) -> Sentence:
+        magnets = self.name or "magnets"
+        one, more = {
+            "peg": (f"{self.shape} key", f"{self.shape} keys"),
+            "pin": (f"{self.shape} pin", f"{self.shape} pins"),
+            "magnets": (f"pair of {magnets}", f"pairs of {magnets}"),
+        }[self.joins]
+        if not receipt.keys:
+            return (f"Set no {one} into the joint: {receipt.not_done}.",)
+        painted = ", painted" if self.painted else ""
+        many = plural(receipt.keys, one, more)
+        wide: Sentence = (", ", Number(field="size", value=self.size, unit="mm"), " wide") if self.size else ()
+        refused = f" At {plural(receipt.refused, 'place')} none: {receipt.not_done}." if receipt.refused else ""
+        return (
+            many,
+            *wide,
+            f", {self.fit} fit{painted}: {receipt.gap or 0:.2f} mm a side, {receipt.wall or 0:.2f} of wall.{refused}",
+        )
