@@ -103,6 +103,8 @@ class KeyWish:
     wall: float
     size: float | None = None
     deep: float | None = None
+    both: bool = False
+    """Whether there is a hole on both sides, and no peg."""
 
     def hole(self, size: float) -> float:
         """How far the hole of a key reaches from its middle."""
@@ -152,16 +154,17 @@ def plan_at(
 ) -> KeyPlan | None:
     """One key at a place (2,), as deep as it usually is or as the side of its socket allows; None where that leaves
     less wall about its hole than is wished, or makes it too shallow to guide."""
-    radius, wanted = wish.hole(size), wish.deep or _DEEP * size
-    through, _ = room.behind(socket_first, middle, radius, wanted)
-    possible = min(wanted, through - wish.wall - TIP_CLEAR)
-    if possible < (wish.deep or _LEAST_DEEP * size):
+    radius, possible = wish.hole(size), wish.deep or _DEEP * size
+    least, sides = wish.deep or _LEAST_DEEP * size, [socket_first, not socket_first][: 1 + wish.both]
+    through = [room.behind(side, middle, radius, possible)[0] for side in sides]
+    possible = min(possible, min(through) - wish.wall - TIP_CLEAR)
+    if possible < least:
         return None
-    _, beside = room.behind(socket_first, middle, radius, possible + TIP_CLEAR)
-    behind, _ = room.behind(not socket_first, middle, size / 2, possible)
-    if beside < wish.wall - _ROUNDED or behind < min(_ROOTED * size, possible):
+    beside = min(room.behind(side, middle, radius, possible + TIP_CLEAR)[1] for side in sides)
+    rooted, _ = room.behind(not socket_first, middle, size / 2, possible)
+    if beside < wish.wall - _ROUNDED or rooted < min(_ROOTED * size, possible):
         return None
-    return KeyPlan(middle, size, possible, turned, socket_first, min(beside, through - possible - TIP_CLEAR))
+    return KeyPlan(middle, size, possible, turned, socket_first, min(beside, min(through) - possible - TIP_CLEAR))
 
 
 def _has_more_flesh(room: JointRoom, middles: Floats, radius: float) -> bool:

@@ -139,7 +139,8 @@ class KeySetter:
         return plans
 
     def _wish(self, size: float | None, deep: float | None) -> KeyWish:
-        return KeyWish("round" if self._magnet else self._asked.shape, self._gap, self._wall, size, deep)
+        both = self._asked.joins != "peg"
+        return KeyWish("round" if self._magnet else self._asked.shape, self._gap, self._wall, size, deep, both)
 
     @property
     def _depth(self) -> float | None:

@@ -6,14 +6,16 @@ from ulvet.core.geometry.mesh import Floats
 from ulvet.core.part.caps import Embossed
 from ulvet.core.recipe.seams import KeyShape
 
-__all__ = ["LEAD_IN", "TIP_CLEAR", "key_ring", "peg_of", "pin_of", "pocket_of", "reach_of", "socket_of"]
+__all__ = ["TIP_CLEAR", "key_ring", "lead_in", "peg_of", "pin_of", "pocket_of", "reach_of", "socket_of"]
 
-LEAD_IN = 0.3
+_LEAD_IN = 0.3
 """By which a hole is wider at its mouth, and a peg narrower at its tip, on each side (bench default)."""
 TIP_CLEAR = 0.2
 """Between the tip of a peg and the floor of its hole (bench default)."""
-_SIDES = 48
-"""Corners of a ring: 0.2 % less wide than a circle."""
+_SIDES = 96
+"""Corners of a ring: 0.05 % less wide than a circle, so that gaps are kept to some micrometres."""
+_ON_FLAT = 4
+"""Corners along the flat of a flat-sided key."""
 _FLAT_AT = 0.6
 """Of the half width of a flat-sided key: so far from its middle the flat lies (bench default)."""
 _TAPER = np.tan(np.deg2rad(3.0))
@@ -29,21 +31,27 @@ def key_ring(shape: KeyShape, size: float, grow: float = 0.0, turned: float = 0.
 
     ``turned`` in radians; the flat of a flat-sided key looks to where it is turned. A groove lies on the far side.
     """
-    half = size / 2 + grow
-    flat = _FLAT_AT * size / 2 + grow
-    angles = np.arange(_SIDES) * 2 * np.pi / _SIDES
+    half, flat = size / 2 + grow, _FLAT_AT * size / 2 + grow
+    # As wide an angle for every ring of one key, so that all have as many corners, one above the other.
+    wide = _GROOVE_HALF / (size / 2)
     if shape == "flat-sided":
         corner = float(np.arccos(min(flat / half, 1.0)))
-        angles = np.append(angles, [corner, 2 * np.pi - corner])
+        angles = np.concatenate(
+            [
+                np.linspace(-corner, corner, _ON_FLAT, endpoint=False),
+                np.linspace(corner, 2 * np.pi - corner, _SIDES)[:-1],
+            ]
+        )
+    else:
+        angles = np.arange(_SIDES) * 2 * np.pi / _SIDES
     out = np.zeros(len(angles))
     if grooved:
-        # As wide an angle for every ring of one key, which has so many corners.
-        wide = _GROOVE_HALF / (size / 2)
-        steps = np.array([-1.0, -0.6, 0.6, 1.0]) * wide
-        angles = np.append(angles[np.abs(angles - np.pi) > 1.05 * wide], np.pi + steps)
-        out = np.append(np.zeros(len(angles) - 4), [0.0, _GROOVE_DEEP, _GROOVE_DEEP, 0.0])
-    order = np.argsort(angles, kind="stable")
-    angles, out = angles[order], out[order]
+        # Of a flat-sided key the groove takes the place of the same corners in every ring.
+        far = np.argsort(np.abs(angles - np.pi), kind="stable")[: 2 * int(np.ceil(wide * _SIDES / 2 / np.pi)) + 1]
+        angles = np.concatenate([np.delete(angles, far), np.pi + wide * np.array([-1.0, -0.6, 0.6, 1.0])])
+        out = np.concatenate([np.zeros(len(angles) - 4), [0.0, _GROOVE_DEEP, _GROOVE_DEEP, 0.0]])
+        order = np.argsort(angles, kind="stable")
+        angles, out = angles[order], out[order]
     away = _radius(shape, half, flat, angles) + out
     return away[:, None] * np.stack([np.cos(angles + turned), np.sin(angles + turned)], axis=1)
 
@@ -51,7 +59,7 @@ def key_ring(shape: KeyShape, size: float, grow: float = 0.0, turned: float = 0.
 def _radius(shape: KeyShape, half: float, flat: float, angles: Floats) -> Floats:
     """How far the outline is from its middle at each angle."""
     if shape == "square":
-        return half / np.maximum(np.abs(np.cos(angles)), np.abs(np.sin(angles)))
+        return np.asarray(half / np.maximum(np.abs(np.cos(angles)), np.abs(np.sin(angles))))
     if shape == "flat-sided":
         cosine = np.cos(angles)
         return np.where(cosine > 0, np.minimum(half, flat / np.maximum(cosine, 1e-9)), half)
@@ -63,9 +71,14 @@ def reach_of(shape: KeyShape, size: float) -> float:
     return size / 2 * (np.sqrt(2) if shape == "square" else 1.0)
 
 
+def lead_in(deep: float) -> float:
+    """How deep the lead-in of a hole is, and by how much it is wider there a side."""
+    return min(_LEAD_IN, deep / 4)
+
+
 def peg_of(shape: KeyShape, size: float, deep: float, turned: float) -> Embossed:
     """A peg, narrower at its tip so that it finds its hole."""
-    lead = min(LEAD_IN, deep / 4, (1 - _LEAST_TIP) * size / 2)
+    lead = min(lead_in(deep), (1 - _LEAST_TIP) * size / 2)
     narrower = _narrower(shape, deep)
     rings = [
         key_ring(shape, size, 0.0, turned),
@@ -79,7 +92,7 @@ def socket_of(shape: KeyShape, size: float, deep: float, gap: float, turned: flo
     """The hole of such a peg, ``gap`` wider a side, with a lead-in at its mouth, a groove for air and glue, and a floor
     that the tip does not reach."""
     floor = deep + TIP_CLEAR
-    lead = min(LEAD_IN, deep / 4)
+    lead = lead_in(deep)
     rings = [
         _grooved(shape, size, gap + lead, turned),
         _grooved(shape, size, gap - _narrower(shape, lead), turned),
