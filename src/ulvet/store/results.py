@@ -7,9 +7,9 @@ from pathlib import Path
 from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.recipe.anchors import frame_of
 from ulvet.core.recipe.openings import Opening
+from ulvet.core.recipe.runner import plain_value
 from ulvet.core.recipe.seams import MadeKey, Seam
 from ulvet.core.recipe.stance import Stance
-from ulvet.core.recipe.runner import plain_value
 from ulvet.core.recipe.step import Part, Receipt, StepResult
 from ulvet.store.blobs import Blobs, MissingBlob, write_whole
 from ulvet.store.folder import DataFolder
@@ -56,6 +56,7 @@ class DiskMemory:
                 "openings": plain_value(part.openings),
                 "seams": plain_value(part.seams),
                 "keys": plain_value(part.keys),
+                "title": part.title,
             }
             for part in result.parts
         ]
@@ -92,7 +93,7 @@ class DiskMemory:
     def _part(
         self, name: str, mesh: str, stance: dict[str, object], supports: str | None, source: str, captured: str | None,
         overlaps_left: bool, frame: list[list[float]] | None, openings: list[dict[str, object]],
-        seams: list[dict[str, object]], keys: list[dict[str, object]],
+        seams: list[dict[str, object]], keys: list[dict[str, object]], title: str,
     ) -> Part:  # fmt: skip
         held, seen = (None if kept is None else self._blobs.mesh(kept) for kept in (supports, captured))
         lies, stands = Stance.model_validate(stance), None if frame is None else frame_of(frame)
@@ -108,4 +109,5 @@ class DiskMemory:
             openings=tuple(Opening.model_validate(one) for one in openings),
             seams=tuple(Seam.model_validate(one) for one in seams),
             keys=tuple(MadeKey.model_validate(one) for one in keys),
+            title=title,
         )

@@ -102,6 +102,7 @@ def build(folder: DataFolder, values: Values, progress: JobProgress) -> Values:
         steps=steps,
         gauge=done.gauge,
         inserts=[insert for receipt in done.receipts for insert in receipt.inserts],
+        assembly=done.assembly,
         findings=list(done.findings),
         unseen=list(done.unseen),
         seconds=done.seconds,

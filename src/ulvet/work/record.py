@@ -20,6 +20,7 @@ from ulvet.core.findings.finding import Finding, Severity, Unseen
 from ulvet.core.gauge.figure_measures import FigureMeasures
 from ulvet.core.hollow.survey import SpaceSeen
 from ulvet.core.layers.estimate import Estimate
+from ulvet.core.part.report import AssemblyReport
 from ulvet.core.provenance.inherited import Inherited
 from ulvet.core.recipe.openings import Opening
 from ulvet.core.recipe.reading import brought_forward
@@ -147,7 +148,7 @@ class StepSentence(BaseModel):
 class BuildRecord(BaseModel):
     """A finished build."""
 
-    version: Literal[4] = 4
+    version: Literal[5] = 5
     """Of how records are written; earlier ones are brought forward when they are read."""
     key: str
     size_mm: tuple[float, float, float]
@@ -170,6 +171,8 @@ class BuildRecord(BaseModel):
     gauge: FigureMeasures
     inserts: list[Insert]
     """What was set into it, bought parts and wires."""
+    assembly: AssemblyReport
+    """How its parts go together; empty where it was not cut."""
     findings: list[Finding]
     unseen: list[Unseen]
     seconds: dict[str, float]
@@ -285,6 +288,9 @@ def _brought_forward(held: dict[str, Any]) -> dict[str, Any]:
     if held["version"] < 4:
         none = {"spaces": [], "openings": [], "left_ml": 0.0, "inside_display": None}
         held = {**held, "version": 4, "inserts": [], "parts": [{**part, **none} for part in held["parts"]]}
+    if held["version"] < 5:
+        parts = [{**part, "facts": {**part["facts"], "called": part["facts"]["part"]}} for part in held["parts"]]
+        held = {**held, "version": 5, "assembly": {}, "parts": parts}
     return held
 
 

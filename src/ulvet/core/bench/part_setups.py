@@ -3,6 +3,7 @@
 from ulvet.core.bench.bench import Bench
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.setup import Setup
+from ulvet.core.lineage import own_or_inherited
 
 __all__ = ["PartSetups"]
 
@@ -18,8 +19,9 @@ class PartSetups:
         self._own = {part: bench.setup(setting) for part, setting in edition.part_settings.items()}
 
     def of(self, part: str) -> Setup:
-        """The setup of a part by its name."""
-        return self._own.get(part, self.usual)
+        """The setup of a part by its name; one that was cut off has that of what it was cut from."""
+        held = own_or_inherited(part, self._own)
+        return self.usual if held is None else self._own[held]
 
     @property
     def all(self) -> tuple[Setup, ...]:

@@ -38,6 +38,9 @@ class Glue(BenchItem):
     minutes: Annotated[float, value("Holds after", "min", gt=0, le=10_080)]
     least_area: Annotated[float, value("Area it wants, at least", "mm²", ge=0, le=10_000)]
     most_gap: Annotated[PrintMM, value("Gap it fills, at most", "mm", ge=0, le=10)]
+    strength: Annotated[float, value("Strength of a sanded, clean joint", "N/mm²", gt=0, le=200)] = 12.0
+    """Of a joint pulled open."""
+    align_minutes: Annotated[float, value("Can be aligned for", "min", ge=0, le=1_440)] = 0.2
 
 
 class WorkStation(BenchItem):
@@ -111,8 +114,16 @@ BOUGHT_PARTS: tuple[BoughtPart, ...] = (
 """Bench defaults."""
 
 GLUES: tuple[Glue, ...] = (
-    Glue(id="quick-thin", name="Quick thin glue", minutes=2, least_area=4.0, most_gap=PrintMM(0.1)),
-    Glue(id="two-part", name="Two-part glue", minutes=45, least_area=2.0, most_gap=PrintMM(0.8)),
+    Glue(id="quick-thin", name="Quick thin glue", minutes=2, least_area=4.0, most_gap=PrintMM(0.1), strength=10.0),
+    Glue(
+        id="two-part",
+        name="Two-part glue",
+        minutes=45,
+        least_area=2.0,
+        most_gap=PrintMM(0.8),
+        strength=16.0,
+        align_minutes=5.0,
+    ),
 )
 """Bench defaults."""
 

@@ -4,6 +4,7 @@ import time
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
+from typing import Any
 
 from ulvet.core.bench.bench import DEFAULT_BENCH, Bench
 from ulvet.core.bench.edition import Edition
@@ -28,9 +29,11 @@ from ulvet.core.join.checks import KitCheck
 from ulvet.core.layers.check import LayersReport
 from ulvet.core.layers.checks import LayersCheck, LayersSeen, StackCheck
 from ulvet.core.layers.estimate import Estimate
+from ulvet.core.part.checks import JointsCheck
+from ulvet.core.part.report import AssemblyReport, assembly_report
+from ulvet.core.part.survey import PartsSurvey
 from ulvet.core.progress import Progress, no_progress, progress_within
 from ulvet.core.recipe.runner import Memory, NoMemory, Recipe, Source, run_recipe
-from ulvet.core.recipe.stance import Vector
 from ulvet.core.recipe.step import Part, Receipt
 from ulvet.core.stations import Station
 
@@ -107,6 +110,14 @@ class Build:
         return tuple(one for some in met.values() for one in some or ())
 
     @cached_property
+    def assembly(self) -> AssemblyReport:
+        """How the parts go together."""
+        figure = self.checks.figure
+        survey = self.checks.known(JointsCheck) or PartsSurvey()
+        glues = [glue for glue in figure.bench.glues if not glue.retired]
+        return assembly_report(self.parts, survey, figure.setup, glues)
+
+    @cached_property
     def gauge(self) -> FigureMeasures:
         """The measures of the figure that are no findings."""
         figure = self.checks.figure
@@ -161,7 +172,9 @@ def build_figure(
         "edition": edition,
         "sanding": edition.sanding,
         "placed": tuple(step.name for step in recipe.steps if isinstance(step, PlacedStep) and step.on),
-        "show_side": _show_side(recipe),
+        "show_side": None,
+        "assembly_order": (),
+        **_said_by(recipe),
         "memory": memory,
     }
     checks = CheckRun(figure, setups, context, memory)
@@ -184,10 +197,12 @@ def build_figure(
     )
 
 
-def _show_side(recipe: Recipe) -> Vector | None:
-    """The side that is to be kept clean, as the steps say."""
-    said = [step.context_after() for step in recipe.steps if step.on]
-    return next((after["show_side"] for after in reversed(said) if "show_side" in after), None)
+def _said_by(recipe: Recipe) -> dict[str, Any]:
+    """What the steps say for those after them, the last word of each."""
+    said: dict[str, Any] = {}
+    for step in recipe.steps:
+        said.update(step.context_after() if step.on else {})
+    return said
 
 
 def build_pictures(build: Build) -> tuple[bytes, ...]:

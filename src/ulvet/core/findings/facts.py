@@ -23,6 +23,8 @@ class Facts(BaseModel):
     model_config = ConfigDict(frozen=True)
 
     part: str
+    called: str
+    """Its name as it is read."""
     size_mm: tuple[float, float, float]
     low_mm: tuple[float, float, float]
     """Lowest corner of the box about the part, from the figure's origin."""
@@ -49,7 +51,7 @@ class FactsMeasured(PartCheck):
 
     station: ClassVar[Station] = Station.SIZE
     progress_text: ClassVar[str] = "size: plain measures"
-    part_fields: ClassVar[tuple[str, ...]] = ("name", "mesh", "stance", "frame")
+    part_fields: ClassVar[tuple[str, ...]] = ("name", "title", "mesh", "stance", "frame")
     context_names: ClassVar[tuple[str, ...]] = ("factor",)
 
     def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> Facts:
@@ -61,6 +63,7 @@ class FactsMeasured(PartCheck):
         axes = [_vector(row) for row in part.stance.turn]
         return Facts(
             part=part.name,
+            called=part.called,
             size_mm=(x, y, z),
             low_mm=tuple(map(float, low * factor)),
             factor=factor,

@@ -58,7 +58,6 @@ class _Drilling(AnchoredStep, StepAtPlaces):
     needs: ClassVar[tuple[str, ...]] = ("factor",)
     station: ClassVar[Station] = Station.HOLLOW
     phase: ClassVar[Phase] = Phase.MAKE
-    rank: ClassVar[int] = 1
     divides: ClassVar[bool] = True
     seconds_a_triangle: ClassVar[float] = 4e-6
     makes: ClassVar[type[Receipt]] = DrainReceipt
@@ -191,7 +190,6 @@ class FillSpaces(StepAtPlaces):
 
     needs: ClassVar[tuple[str, ...]] = ("factor",)
     phase: ClassVar[Phase] = Phase.MAKE
-    rank: ClassVar[int] = 1
     seconds_a_triangle: ClassVar[float] = 1e-6
     makes: ClassVar[type[Receipt]] = FillSpacesReceipt
 

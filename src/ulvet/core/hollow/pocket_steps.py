@@ -49,7 +49,6 @@ class Pocket(AnchoredStep, StepAtPlaces):
     needs: ClassVar[tuple[str, ...]] = ("factor",)
     station: ClassVar[Station] = Station.HOLLOW
     phase: ClassVar[Phase] = Phase.MAKE
-    rank: ClassVar[int] = 1
     seconds_a_triangle: ClassVar[float] = 3e-6
     makes: ClassVar[type[Receipt]] = PocketReceipt
 

@@ -50,7 +50,6 @@ class Key(Step):
 
     needs: ClassVar[tuple[str, ...]] = ("factor", "setup.setting.fits", "setup.setting.coat", "setup.setting.walls")
     phase: ClassVar[Phase] = Phase.MAKE
-    rank: ClassVar[int] = 1
     by_part: ClassVar[bool] = False
     makes_parts: ClassVar[bool] = True
     seconds_a_triangle: ClassVar[float] = 3e-6
@@ -66,6 +65,8 @@ class Key(Step):
     fit: Fit = "glued"
     painted: bool = False
     """Whether both faces are painted before they are put together."""
+    turns: bool = False
+    """Whether it is meant to go together in more than one way."""
     number: int | None = Field(default=None, ge=1, le=8)
     size: PrintMM | None = Field(default=None, ge=0.5, le=50)
     """Width of the largest; None for what the joint allows."""

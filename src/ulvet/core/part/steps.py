@@ -52,7 +52,6 @@ class _Parting(Step):
 
     needs: ClassVar[tuple[str, ...]] = ("factor",)
     phase: ClassVar[Phase] = Phase.MAKE
-    rank: ClassVar[int] = 1
     divides: ClassVar[bool] = True
     makes_parts: ClassVar[bool] = True
     seconds_a_triangle: ClassVar[float] = 2e-6
@@ -252,6 +251,7 @@ def _pieces(part: Part, made: Sequence[tuple[Mesh, tuple[Seam, ...], str]]) -> t
             openings=openings[number],
             seams=(*kept, *seams),
             keys=keys[number],
+            title="",
         )
         found.append(piece)
     return tuple(found)

@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from typing import Any
 
+from ulvet.core.lineage import steps_of_lineage
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.step import Step
 from ulvet.core.recipe.union import step_adapter
@@ -36,8 +37,11 @@ def with_steps_added(recipe: Recipe, steps: tuple[Step, ...]) -> Recipe:
             found[same[0]] = step.model_copy(update={"id": found[same[0]].id})
         else:
             # Within a phase by rank: what is stood is turned before it is held, whichever was asked for first.
-            ahead = [at <= (step.phase, step.rank) for at in recipe.order]
-            found.insert(sum(ahead), step.model_copy(update={"id": 0}))
+            ahead = sum(at <= (step.phase, step.rank) for at in recipe.order)
+            # What is of a piece comes behind the step that cuts it off.
+            made_by = steps_of_lineage(step.scope or "")
+            after = max((k + 1 for k, one in enumerate(found) if one.id in made_by), default=0)
+            found.insert(max(ahead, after), step.model_copy(update={"id": 0}))
         recipe = recipe.with_steps(found)
     return recipe
 

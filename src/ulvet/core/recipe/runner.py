@@ -17,6 +17,7 @@ from ulvet.core.blob_hash import blobs_named
 from ulvet.core.digest import core_digest, module_digest
 from ulvet.core.geometry.mesh import Mesh, bounds
 from ulvet.core.lengths import FigureMM
+from ulvet.core.lineage import names_meant
 from ulvet.core.progress import Progress, no_progress, progress_within
 from ulvet.core.recipe.step import Context, Part, Phase, Receipt, Step, StepResult
 from ulvet.core.recipe.union import AnyStep, step_in
@@ -196,6 +197,7 @@ def step_key(step: Step, parts: tuple[Part, ...], context: Context) -> str:
             plain_value(part.openings),
             plain_value(part.seams),
             plain_value(part.keys),
+            part.title,
         )
         for part in parts
     ]
@@ -269,8 +271,9 @@ def _done(step: Step, parts: tuple[Part, ...], context: Context, setups: PartSet
     if not step.by_part:
         return _remembered(step, step_key(step, parts, context), lambda: step.run(parts, context), memory)
     done, receipts = [], []
+    meant = names_meant(step.scope, [part.name for part in parts])
     for part in parts:
-        if step.scope not in (None, part.name):
+        if part.name not in meant:
             done.append(part)
             continue
 

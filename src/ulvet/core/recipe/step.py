@@ -13,6 +13,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from ulvet.core.bench.setup import Setup
 from ulvet.core.geometry.mesh import Mesh, concatenated
 from ulvet.core.lengths import PrintMM
+from ulvet.core.lineage import part_in_words
 from ulvet.core.progress import Progress, no_progress
 from ulvet.core.recipe.anchors import Anchor, Frame, LostAnchor
 from ulvet.core.recipe.openings import Opening
@@ -68,6 +69,13 @@ class Part:
     """Where it was cut from other parts."""
     keys: tuple[MadeKey, ...] = ()
     """What was set into its joints."""
+    title: str = ""
+    """What somebody called it."""
+
+    @property
+    def called(self) -> str:
+        """Its name as it is read."""
+        return self.title or part_in_words(self.name)
 
     def whole(self, factor: float) -> Mesh:
         """The part with its supports as it lies in the printer, print mm; the plate is at z = 0."""

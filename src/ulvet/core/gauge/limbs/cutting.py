@@ -116,9 +116,7 @@ def _cut_off(mesh: Mesh, limb: Limb, at: int) -> Cut:
     away = [float(np.linalg.norm(piece - middle, axis=1).min()) for piece in pieces]
     height = heights - shift
     nearest = pieces[int(np.argmin(away))]
-    own, of_piece = (
-        np.ascontiguousarray(points + 0.0).view("V24").ravel() for points in (whole.vertices, nearest)
-    )
+    own, of_piece = (np.ascontiguousarray(points + 0.0).view("V24").ravel() for points in (whole.vertices, nearest))
     off = hanging_together(whole, height > 0, np.isin(own, of_piece))
     cut = cut_at_plane(whole, height, off, middle, normal)
     if cut is None:
