@@ -252,6 +252,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/{key}/parts.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Parts
+         * @description The parts of a build and what is bought for it as CSV, in the order in which they go together: print mm, ml.
+         */
+        get: operations["parts_api_builds__key__parts_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/builds/{key}/parts/{part}/layers/{layer}.png": {
         parameters: {
             query?: never;
@@ -1949,7 +1969,7 @@ export interface components {
              */
             here: boolean;
             /** Steps */
-            steps: (components["schemas"]["Accept"] | components["schemas"]["AddBit"] | components["schemas"]["AddForm"] | components["schemas"]["BluntTip"] | components["schemas"]["BringIn"] | components["schemas"]["CloseHoles"] | components["schemas"]["Credit"] | components["schemas"]["Depict"] | components["schemas"]["Drain"] | components["schemas"]["DropFaces"] | components["schemas"]["DropShells"] | components["schemas"]["DropSpecks"] | components["schemas"]["Remesh"] | components["schemas"]["FillSpaces"] | components["schemas"]["Foreign"] | components["schemas"]["FusePasses"] | components["schemas"]["GrowBase"] | components["schemas"]["Hollow"] | components["schemas"]["JoinParts"] | components["schemas"]["LeaveOverlaps"] | components["schemas"]["LeaveSolid"] | components["schemas"]["MeantLevel"] | components["schemas"]["MeasureFigure"] | components["schemas"]["MendPlace"] | components["schemas"]["MendWhole"] | components["schemas"]["NamePlace"] | components["schemas"]["Offer"] | components["schemas"]["Orient"] | components["schemas"]["OrientFaces"] | components["schemas"]["Pocket"] | components["schemas"]["ReferTo"] | components["schemas"]["Refine"] | components["schemas"]["SetUpright"] | components["schemas"]["SetLengths"] | components["schemas"]["ShowSide"] | components["schemas"]["Simplify"] | components["schemas"]["SmoothRims"] | components["schemas"]["Stamp"] | components["schemas"]["Stroke"] | components["schemas"]["Support"] | components["schemas"]["TakeApart"] | components["schemas"]["TakeOffMount"] | components["schemas"]["Thicken"] | components["schemas"]["Trim"] | components["schemas"]["Vent"] | components["schemas"]["Weld"] | components["schemas"]["WireForLimb"])[];
+            steps: (components["schemas"]["Accept"] | components["schemas"]["AddBit"] | components["schemas"]["AddForm"] | components["schemas"]["AssemblyOrder"] | components["schemas"]["BluntTip"] | components["schemas"]["BringIn"] | components["schemas"]["CloseHoles"] | components["schemas"]["Credit"] | components["schemas"]["Cut"] | components["schemas"]["CutBoxes"] | components["schemas"]["Depict"] | components["schemas"]["Drain"] | components["schemas"]["DropFaces"] | components["schemas"]["DropShells"] | components["schemas"]["DropSpecks"] | components["schemas"]["Remesh"] | components["schemas"]["FillSpaces"] | components["schemas"]["Foreign"] | components["schemas"]["FusePasses"] | components["schemas"]["GrowBase"] | components["schemas"]["Hollow"] | components["schemas"]["JoinParts"] | components["schemas"]["Key"] | components["schemas"]["LeaveOverlaps"] | components["schemas"]["LeaveSolid"] | components["schemas"]["MeantLevel"] | components["schemas"]["MeasureFigure"] | components["schemas"]["MendPlace"] | components["schemas"]["MendWhole"] | components["schemas"]["NamePart"] | components["schemas"]["NamePlace"] | components["schemas"]["Offer"] | components["schemas"]["Orient"] | components["schemas"]["OrientFaces"] | components["schemas"]["Pocket"] | components["schemas"]["ReferTo"] | components["schemas"]["Refine"] | components["schemas"]["SetUpright"] | components["schemas"]["SetLengths"] | components["schemas"]["ShowSide"] | components["schemas"]["Simplify"] | components["schemas"]["SmoothRims"] | components["schemas"]["SplitShells"] | components["schemas"]["Stamp"] | components["schemas"]["Stroke"] | components["schemas"]["Support"] | components["schemas"]["TakeApart"] | components["schemas"]["TakeOffMount"] | components["schemas"]["Thicken"] | components["schemas"]["Trim"] | components["schemas"]["Vent"] | components["schemas"]["Weld"] | components["schemas"]["WireForLimb"])[];
         };
         /**
          * Anchor
@@ -2051,6 +2071,82 @@ export interface components {
             height: number | null;
         };
         /**
+         * AssemblyOrder
+         * @description Put parts together in an order of one's own; what it leaves out comes after, in the order of the parts.
+         */
+        AssemblyOrder: {
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "assembly-order";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Order */
+            order: string[];
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        /**
+         * AssemblyReport
+         * @description Joints, order of assembly, and where every part is drawn when the figure is pulled apart.
+         */
+        AssemblyReport: {
+            /**
+             * Apart
+             * @default {}
+             */
+            apart: {
+                [key: string]: [
+                    number,
+                    number,
+                    number
+                ];
+            };
+            /**
+             * Blocked
+             * @default []
+             */
+            blocked: components["schemas"]["BlockedPart"][];
+            /**
+             * First
+             * @default
+             */
+            first: string;
+            /**
+             * Joints
+             * @default []
+             */
+            joints: components["schemas"]["JointRow"][];
+            /**
+             * Order
+             * @default []
+             */
+            order: components["schemas"]["OrderRow"][];
+        };
+        /**
          * AtSize
          * @description One size: how many places are thinner than the material wants, of those how many it cannot bear, how many are
          *     finer than the printer can draw, and the least wall (print mm; none where none is thin).
@@ -2131,6 +2227,30 @@ export interface components {
             tall: number;
             /** Wide */
             wide: number;
+        };
+        /**
+         * BlockedPart
+         * @description A part that cannot be put in: how far it is free on the best way out, and what it meets.
+         */
+        BlockedPart: {
+            /** Free Mm */
+            free_mm: number;
+            /** Meets */
+            meets: string;
+            /** Part */
+            part: string;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /** Way */
+            way: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * BluntTip
@@ -2272,6 +2392,7 @@ export interface components {
          * @description A finished build.
          */
         BuildRecord: {
+            assembly: components["schemas"]["AssemblyReport"];
             estimate: components["schemas"]["Estimate"] | null;
             /** Findings */
             findings: components["schemas"]["Finding"][];
@@ -2308,10 +2429,10 @@ export interface components {
             unseen: components["schemas"]["Unseen"][];
             /**
              * Version
-             * @default 4
+             * @default 5
              * @constant
              */
-            version: 4;
+            version: 5;
         };
         /**
          * CaliperLength
@@ -2528,6 +2649,128 @@ export interface components {
             source: string;
             /** Terms */
             terms?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        /**
+         * Cut
+         * @description Cut parts by a plane: ``offset`` along ``normal`` from the figure's origin.
+         *
+         *     With ``near`` only what hangs together beyond the plane at that place is cut off, as one limb of several.
+         */
+        Cut: {
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cut";
+            near?: components["schemas"]["Anchor"] | null;
+            /**
+             * Normal
+             * @default [
+             *       0,
+             *       0,
+             *       1
+             *     ]
+             */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /** Offset */
+            offset: number;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Sides
+             * @default [
+             *       "",
+             *       ""
+             *     ]
+             */
+            sides: [
+                string,
+                string
+            ];
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        /**
+         * CutBoxes
+         * @description Cut parts by the sides of boxes that stand in rows, each as large as a printer's room; ``offset`` moves them.
+         */
+        CutBoxes: {
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cut-boxes";
+            /**
+             * Offset
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            offset: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Scope */
+            scope?: string | null;
+            /** Size */
+            size: [
+                number,
+                number,
+                number
+            ];
             /**
              * Variants
              * @default {}
@@ -2992,6 +3235,8 @@ export interface components {
         Facts: {
             /** Area Mm2 */
             area_mm2: number;
+            /** Called */
+            called: string;
             /** Factor */
             factor: number;
             /** Frame */
@@ -3890,7 +4135,191 @@ export interface components {
                 };
             };
         };
+        /**
+         * JointRow
+         * @description A joint with the push that opens it and the glue it wants.
+         */
+        JointRow: {
+            /** Along Pegs */
+            along_pegs: number;
+            /** Area Mm2 */
+            area_mm2: number;
+            /** Arm Mm */
+            arm_mm: number;
+            /** Cut */
+            cut: number;
+            /** Gap Asked Mm */
+            gap_asked_mm: number | null;
+            /** Gap Mm */
+            gap_mm: number | null;
+            /** Glue */
+            glue: string;
+            /** Glue Mm3 */
+            glue_mm3: number;
+            /** Hangs Mm3 */
+            hangs_mm3: number;
+            /** Keys */
+            keys: number;
+            /** Lever Mm */
+            lever_mm: number;
+            /** Narrowest Mm */
+            narrowest_mm: number;
+            /** Opens N */
+            opens_N: number | null;
+            /** Overlap Mm3 */
+            overlap_mm3: number | null;
+            /** Parts */
+            parts: [
+                string,
+                string
+            ];
+            /** Pegs Mm3 */
+            pegs_mm3: number;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /** Wall Mm */
+            wall_mm: number | null;
+            /** Way */
+            way: [
+                number,
+                number,
+                number
+            ];
+            /** Ways Round */
+            ways_round: number | null;
+        };
         JsonValue: unknown;
+        /**
+         * Key
+         * @description Set keys into the joints that a cut made: a peg on one side and its socket in the other, a pin in two sockets,
+         *     or a magnet on each side. Their sizes are print lengths.
+         *
+         *     Without ``places`` their number, sizes and places follow from each joint's area and from the flesh behind it.
+         */
+        Key: {
+            /**
+             * Between
+             * @default []
+             */
+            between: string[];
+            /** Cut */
+            cut: number;
+            /** Deep */
+            deep?: number | null;
+            /**
+             * Density
+             * @default 0
+             */
+            density: number;
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
+             * Fit
+             * @default glued
+             * @enum {string}
+             */
+            fit: "press" | "slide" | "free" | "glued";
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * Item
+             * @default
+             */
+            item: string;
+            /**
+             * Joins
+             * @default peg
+             * @enum {string}
+             */
+            joins: "peg" | "pin" | "magnets";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "key";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Number */
+            number?: number | null;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Painted
+             * @default false
+             */
+            painted: boolean;
+            /**
+             * Places
+             * @default []
+             */
+            places: components["schemas"]["KeyPlace"][];
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Shape
+             * @default flat-sided
+             * @enum {string}
+             */
+            shape: "round" | "flat-sided" | "square" | "tapered";
+            /** Size */
+            size?: number | null;
+            /**
+             * Turns
+             * @default false
+             */
+            turns: boolean;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        /**
+         * KeyPlace
+         * @description A key where somebody wants it: its middle, figure mm, its own width, depth and turn.
+         */
+        KeyPlace: {
+            /** Deep */
+            deep: number;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /** Size */
+            size: number;
+            /**
+             * Socket In
+             * @default
+             */
+            socket_in: string;
+            /**
+             * Turned
+             * @default 0
+             */
+            turned: number;
+        };
         /**
          * LassoVolume
          * @description Everything behind an outline drawn on the chart, through and through.
@@ -4397,6 +4826,45 @@ export interface components {
             before: number | null;
         };
         /**
+         * NamePart
+         * @description Give a part a name of one's own; it keeps it however the cut that made it is edited.
+         */
+        NamePart: {
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "name-part";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Scope */
+            scope: string;
+            /** Title */
+            title: string;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        /**
          * NamePlace
          * @description Call a place by a name. Whatever is found within ``within`` mm of it goes by that; the figure is not changed.
          */
@@ -4592,6 +5060,31 @@ export interface components {
             ];
         };
         /**
+         * OrderRow
+         * @description One act of putting together: with what, how long it has to be held or left, and how long its faces take to
+         *     sand. Minutes are estimates.
+         */
+        OrderRow: {
+            /** Area Mm2 */
+            area_mm2: number;
+            /** Glue */
+            glue: string;
+            /** Joints */
+            joints: number[];
+            /** Minutes */
+            minutes: number;
+            /** Parts */
+            parts: string[];
+            /** Sanding Minutes */
+            sanding_minutes: number;
+            /** Way */
+            way: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * Orient
          * @description Turn a figure for the printer: ``up`` is the figure's direction that points away from the plate.
          *
@@ -4738,6 +5231,8 @@ export interface components {
             display: string;
             estimate: components["schemas"]["Estimate"] | null;
             facts: components["schemas"]["Facts"];
+            /** Fits */
+            fits: string[];
             /** Inside Display */
             inside_display: string | null;
             layer_frame: components["schemas"]["LayerFrame"] | null;
@@ -5425,6 +5920,14 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Beside
+             * @default []
+             */
+            beside: [
+                number,
+                number
+            ][][];
             /** Film */
             film: [
                 number,
@@ -6016,6 +6519,43 @@ export interface components {
             shut_by_plate: number[];
         };
         /**
+         * SplitShells
+         * @description Make every shell that is separate already a part of its own; a cavity stays with what it lies in.
+         */
+        SplitShells: {
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "split-shells";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        /**
          * StabilityOption
          * @description Something that changes how surely a figure stands, and how far it may then be tipped, degrees.
          */
@@ -6255,7 +6795,7 @@ export interface components {
             };
             /** Sentence */
             sentence: (string | components["schemas"]["Number"])[];
-            step: components["schemas"]["Accept"] | components["schemas"]["AddBit"] | components["schemas"]["AddForm"] | components["schemas"]["BluntTip"] | components["schemas"]["BringIn"] | components["schemas"]["CloseHoles"] | components["schemas"]["Credit"] | components["schemas"]["Depict"] | components["schemas"]["Drain"] | components["schemas"]["DropFaces"] | components["schemas"]["DropShells"] | components["schemas"]["DropSpecks"] | components["schemas"]["Remesh"] | components["schemas"]["FillSpaces"] | components["schemas"]["Foreign"] | components["schemas"]["FusePasses"] | components["schemas"]["GrowBase"] | components["schemas"]["Hollow"] | components["schemas"]["JoinParts"] | components["schemas"]["LeaveOverlaps"] | components["schemas"]["LeaveSolid"] | components["schemas"]["MeantLevel"] | components["schemas"]["MeasureFigure"] | components["schemas"]["MendPlace"] | components["schemas"]["MendWhole"] | components["schemas"]["NamePlace"] | components["schemas"]["Offer"] | components["schemas"]["Orient"] | components["schemas"]["OrientFaces"] | components["schemas"]["Pocket"] | components["schemas"]["ReferTo"] | components["schemas"]["Refine"] | components["schemas"]["SetUpright"] | components["schemas"]["SetLengths"] | components["schemas"]["ShowSide"] | components["schemas"]["Simplify"] | components["schemas"]["SmoothRims"] | components["schemas"]["Stamp"] | components["schemas"]["Stroke"] | components["schemas"]["Support"] | components["schemas"]["TakeApart"] | components["schemas"]["TakeOffMount"] | components["schemas"]["Thicken"] | components["schemas"]["Trim"] | components["schemas"]["Vent"] | components["schemas"]["Weld"] | components["schemas"]["WireForLimb"];
+            step: components["schemas"]["Accept"] | components["schemas"]["AddBit"] | components["schemas"]["AddForm"] | components["schemas"]["AssemblyOrder"] | components["schemas"]["BluntTip"] | components["schemas"]["BringIn"] | components["schemas"]["CloseHoles"] | components["schemas"]["Credit"] | components["schemas"]["Cut"] | components["schemas"]["CutBoxes"] | components["schemas"]["Depict"] | components["schemas"]["Drain"] | components["schemas"]["DropFaces"] | components["schemas"]["DropShells"] | components["schemas"]["DropSpecks"] | components["schemas"]["Remesh"] | components["schemas"]["FillSpaces"] | components["schemas"]["Foreign"] | components["schemas"]["FusePasses"] | components["schemas"]["GrowBase"] | components["schemas"]["Hollow"] | components["schemas"]["JoinParts"] | components["schemas"]["Key"] | components["schemas"]["LeaveOverlaps"] | components["schemas"]["LeaveSolid"] | components["schemas"]["MeantLevel"] | components["schemas"]["MeasureFigure"] | components["schemas"]["MendPlace"] | components["schemas"]["MendWhole"] | components["schemas"]["NamePart"] | components["schemas"]["NamePlace"] | components["schemas"]["Offer"] | components["schemas"]["Orient"] | components["schemas"]["OrientFaces"] | components["schemas"]["Pocket"] | components["schemas"]["ReferTo"] | components["schemas"]["Refine"] | components["schemas"]["SetUpright"] | components["schemas"]["SetLengths"] | components["schemas"]["ShowSide"] | components["schemas"]["Simplify"] | components["schemas"]["SmoothRims"] | components["schemas"]["SplitShells"] | components["schemas"]["Stamp"] | components["schemas"]["Stroke"] | components["schemas"]["Support"] | components["schemas"]["TakeApart"] | components["schemas"]["TakeOffMount"] | components["schemas"]["Thicken"] | components["schemas"]["Trim"] | components["schemas"]["Vent"] | components["schemas"]["Weld"] | components["schemas"]["WireForLimb"];
         };
         /**
          * Stroke
@@ -6722,6 +7262,19 @@ export interface components {
          * @description A part as a change would make it.
          */
         TrialPart: {
+            /**
+             * Apart
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            apart: [
+                number,
+                number,
+                number
+            ];
             /** Display */
             display: string;
             facts: components["schemas"]["Facts"];
@@ -7645,6 +8198,37 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    parts_api_builds__key__parts_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
             };
             /** @description Validation Error */
             422: {

@@ -11,7 +11,7 @@ import { fetchDisplayMesh, fetchSoundings } from './displayMesh';
 import type { Tints } from './levels';
 import type { Reference } from './references';
 import { drawnInSoftware } from './software';
-import { edgesOf, EMPTY, layOut, type Box } from './overlay';
+import { edgesOf, EMPTY, layOut, type Box, type Label } from './overlay';
 import type { View } from './framing';
 import { Stage, type Standing } from './Stage';
 import { DrawnOutline } from './DrawnOutline';
@@ -22,6 +22,7 @@ import type { BrushAsked } from './brush';
 import { useBrush, type BrushSays } from './useBrush';
 import { Legend } from './Legend';
 import { Margins } from './Margins';
+import { useMoved, type Moves } from './moved';
 import { KEPT_MS, useDisplay, useDisplays } from './useDisplay';
 
 interface Props {
@@ -55,6 +56,14 @@ interface Props {
   ghosts?: string[];
   /** Blobs of the display meshes of the figure's other parts. */
   others?: string[];
+  /** By other part how far it is drawn from where it belongs, figure mm. */
+  moves?: Moves;
+  /** The same of parts that a change would bring. */
+  proposedMoves?: Moves;
+  /** Names in the margins. */
+  labels?: readonly Label[];
+  /** Whether the part fades, since a change would leave none of it. */
+  fades?: boolean;
   /** Pictures to work from, behind the figure. */
   references?: readonly Reference[];
   /** A bit that is moved by handles. */
@@ -74,6 +83,8 @@ const NO_GHOSTS: string[] = [];
 const NO_FINDINGS: Finding[] = [];
 const NO_SOUNDINGS: Sounding[] = [];
 const NO_REFERENCES: Reference[] = [];
+const NO_MOVES: Moves = [];
+const NO_LABELS: Label[] = [];
 const NO_LINES: Finding['lines'] = [];
 const unheard = () => undefined;
 
@@ -103,6 +114,10 @@ export function Chart({
   before = null,
   proposed = NO_GHOSTS,
   inside = null,
+  moves = NO_MOVES,
+  proposedMoves = NO_MOVES,
+  labels = NO_LABELS,
+  fades = false,
 }: Props) {
   const mesh = useQuery({
     queryKey: ['display', part.display],
@@ -116,8 +131,8 @@ export function Chart({
   const handled = useDisplay(handles?.display ?? null);
   const was = useDisplay(before);
   const beside = useDisplays(ghosts);
-  const apart = useDisplays(others);
-  const brought = useDisplays(proposed);
+  const apart = useMoved(useDisplays(others), moves);
+  const brought = useMoved(useDisplays(proposed), proposedMoves);
   const within = useDisplay(inside);
   const sounded = useQuery({
     queryKey: ['soundings', part.soundings],
@@ -168,7 +183,7 @@ export function Chart({
     const { clientWidth: width, clientHeight: height } = element;
     const shown = printer ? part.tips : tints ? soundings : inside ? openingsOf(part) : [];
     const at = view.current.project;
-    const laid = layOut(at, shown, factor, findings, chosen, width, height);
+    const laid = layOut(at, shown, factor, findings, chosen, width, height, labels);
     setOverlay({
       ...laid,
       picks: picks.map(({ point }) => at(point)),
@@ -176,7 +191,7 @@ export function Chart({
       view: view.current,
     });
     setSettled(true);
-  }, [part, soundings, findings, chosen, tints, printer, inside, factor, picks, box]);
+  }, [part, soundings, findings, chosen, tints, printer, inside, factor, picks, box, labels]);
 
   const colours = CHARTS[useLight()];
   const waiting = useRef(0);
@@ -227,7 +242,7 @@ export function Chart({
               trouble={noted?.lines ?? NO_LINES}
               grounded={grounded}
               inside={within}
-              ghosted={!!within || (noted?.where?.shows === false && noted.lines.length > 0)}
+              ghosted={fades || !!within || (noted?.where?.shows === false && noted.lines.length > 0)}
             />
           </Canvas>
           <Margins

@@ -1,4 +1,4 @@
-import { shortWhy, type Overlay } from './overlay';
+import type { Overlay } from './overlay';
 
 /** The notes and soundings beside and on the figure. */
 export function Margins({
@@ -62,7 +62,7 @@ export function Margins({
       {overlay.notes.map((note) => (
         <button
           key={note.key}
-          className={`plain ${note.side} ${note.key === chosen ? 'chosen' : ''}`}
+          className={`plain ${note.side} ${note.key === chosen ? 'chosen' : ''} ${note.plain ? 'named' : ''}`}
           style={
             note.side === 'left'
               ? { left: 14, width: 148, top: note.top }
@@ -70,8 +70,8 @@ export function Margins({
           }
           onClick={() => choose(note.key)}
         >
-          <b>{note.finding.title}</b>
-          <span className="soft">{shortWhy(note.finding)}</span>
+          <b>{note.title}</b>
+          <span className="soft">{note.says}</span>
         </button>
       ))}
     </div>

@@ -5,7 +5,7 @@ import type { View } from './framing';
 
 /** What lies over the chart, where it is seen. */
 export interface Overlay {
-  notes: (MarginNote & { finding: Finding })[];
+  notes: (MarginNote & Said)[];
   soundings: { x: number; y: number; wall: number }[];
   ring: { x: number; y: number; radius: number } | null;
   picks: { x: number; y: number }[];
@@ -13,6 +13,20 @@ export interface Overlay {
   box: string | null;
   /** The view it was laid out for. */
   view: View | null;
+}
+
+/** What a margin note says. */
+interface Said {
+  title: string;
+  says: string;
+  /** Whether it is no finding. */
+  plain?: boolean;
+}
+
+/** A name in the margin of a place on the chart, figure mm. */
+export interface Label extends Said {
+  key: number;
+  point: [number, number, number];
 }
 
 /** Corners of a box, the least and the greatest, figure mm. */
@@ -34,6 +48,7 @@ export function layOut(
   chosen: number | null,
   width: number,
   height: number,
+  labels: readonly Label[] = [],
 ): Overlay {
   const first = findings.slice(0, MOST_NOTES);
   const noted =
@@ -43,10 +58,16 @@ export function layOut(
   const places = noted.flatMap(({ number, finding }) =>
     finding.where ? [{ key: number, ...project(finding.where.point) }] : [],
   );
-  const byNumber = new Map(noted.map(({ number, finding }) => [number, finding]));
-  const notes = placeNotes(places, width, height).flatMap((note) => {
-    const finding = byNumber.get(note.key);
-    return finding ? [{ ...note, finding }] : [];
+  const named = labels.slice(0, MOST_NOTES).map(({ key, point }) => ({ key, ...project(point) }));
+  const byKey = new Map<number, Said>([
+    ...noted.map(
+      ({ number, finding }) => [number, { title: finding.title, says: shortWhy(finding) }] as const,
+    ),
+    ...labels.map(({ key, title, says }) => [key, { title, says, plain: true }] as const),
+  ]);
+  const notes = placeNotes([...places, ...named], width, height).flatMap((note) => {
+    const said = byKey.get(note.key);
+    return said ? [{ ...note, ...said }] : [];
   });
   const soundings = thinnedOut(
     sounded.map(({ point, normal, wall }) =>
@@ -78,7 +99,7 @@ export function edgesOf(box: Box, project: View['project']): string {
 }
 
 /** What a margin note adds to its title. */
-export function shortWhy({ code, count, measured, limit, where }: Finding): string {
+function shortWhy({ code, count, measured, limit, where }: Finding): string {
   if (code === 'thin-wall') {
     return count > 1 ? `${count} places` : where?.extent ? `${mm(where.extent)} mm long` : '';
   }

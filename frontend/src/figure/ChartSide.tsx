@@ -3,12 +3,14 @@ import { useMemo, useState } from 'react';
 import type { BuildRecord, Finding, PartRecord, Station, TrialResult } from '../app/client';
 import { Bounded } from '../app/Bounded';
 import { stepsOf } from '../app/steps';
+import { mm } from '../app/units';
 import type { Value } from '../app/value';
 import { Chart } from '../chart/Chart';
 import { FirstLook } from '../chart/FirstLook';
 import type { HandlesAsked } from '../chart/handles';
 import { wallTints } from '../chart/levels';
-import type { Box } from '../chart/overlay';
+import type { Moves } from '../chart/moved';
+import type { Box, Label } from '../chart/overlay';
 import type { BrushSays } from '../chart/useBrush';
 import { stationOf } from '../stations/registry';
 import type { StationChart } from '../stations/station';
@@ -58,10 +60,22 @@ export function ChartSide(props: Props) {
     [shows, build],
   );
   const part = sheet?.part;
-  const others = useMemo(
-    () =>
-      (shows.others && build?.parts.filter((other) => other !== part).map(({ display }) => display)) || [],
+  const beside = useMemo(
+    () => (shows.others && build?.parts.filter((other) => other !== part)) || [],
     [shows, build, part],
+  );
+  const others = useMemo(() => beside.map(({ display }) => display), [beside]);
+  const pulled = shows.apart ? (sheet?.pulled ?? 0) : 0;
+  const moves = useMemo(
+    () => beside.map((other) => movedFrom(build, part, other, pulled)),
+    [build, part, beside, pulled],
+  );
+  const labels = useMemo(
+    () =>
+      shows.apart && build && build.parts.length > 1
+        ? build.parts.map((one, k) => partLabel(one, k, movedFrom(build, part, one, pulled)))
+        : NO_LABELS,
+    [shows, build, part, pulled],
   );
   const open = useMemo(
     () => build?.findings.filter((finding) => finding.part === part?.facts.part) ?? [],
@@ -74,6 +88,10 @@ export function ChartSide(props: Props) {
     (tried?.part ??
       (instead && !tried ? { ...part, display: instead.display ?? part.display, soundings: null } : part));
   const tinted = instead?.tints ?? (shows.walls || picking.brush?.live ? tints : undefined);
+  const chooseLabel = (key: number) => {
+    const named = build?.parts[-1 - key];
+    if (named) props.choosePart(named.facts.part);
+  };
   return (
     <section className="chart-side" aria-label="Chart">
       <Bounded of={drawn?.display ?? ''} what="The chart">
@@ -83,7 +101,7 @@ export function ChartSide(props: Props) {
             tints={tried ? undefined : tinted}
             findings={findings}
             chosen={props.chosen}
-            choose={props.choose}
+            choose={(key) => (key < 0 ? chooseLabel(key) : props.choose(key))}
             pointed={props.pointed.set}
             turns={!!shows.turns}
             grounded={!!shows.grounded}
@@ -100,9 +118,13 @@ export function ChartSide(props: Props) {
             references={references}
             picks={picking.picks}
             ghosts={ghosts}
-            others={others}
+            others={tried?.instead ? NOTHING : others}
+            moves={moves}
+            labels={tried ? NO_LABELS : labels}
+            fades={!!tried?.instead}
             before={tried?.part && tried.part.mesh !== part.mesh ? part.display : null}
             proposed={tried?.proposed ?? NOTHING}
+            proposedMoves={tried?.moves ?? NO_MOVES}
           />
         ) : first.name ? (
           <FirstLook name={first.name} edition={first.edition} tints={shows.walls ? tints : undefined} />
@@ -112,6 +134,19 @@ export function ChartSide(props: Props) {
           </div>
         )}
       </Bounded>
+      {shows.apart && sheet && sheet.build.assembly.joints?.length ? (
+        <label className="pulled">
+          pulled apart
+          <input
+            type="range"
+            min={0}
+            max={1}
+            step={0.05}
+            value={sheet.pulled}
+            onChange={(event) => sheet.setPulled(Number(event.target.value))}
+          />
+        </label>
+      ) : null}
       {tried && (
         <p className="picking-says" role="status">
           As it would be: not done yet.
@@ -143,6 +178,35 @@ export function ChartSide(props: Props) {
 }
 
 const NOTHING: string[] = [];
+const NO_LABELS: Label[] = [];
+const NO_MOVES: Moves = [];
+
+/** How far another part is drawn from a part that stays where it is, when the figure is pulled apart so far. */
+function movedFrom(
+  build: BuildRecord | null,
+  part: PartRecord | undefined,
+  other: PartRecord,
+  pulled: number,
+): [number, number, number] {
+  const apart = build?.assembly.apart ?? {};
+  const [x, y, z] = apart[other.facts.part] ?? [0, 0, 0];
+  const [a, b, c] = (part && apart[part.facts.part]) ?? [0, 0, 0];
+  return [(x - a) * pulled, (y - b) * pulled, (z - c) * pulled];
+}
+
+/** What the margin says of a part; its key is below zero, where those of findings are not. */
+function partLabel({ facts, fits }: PartRecord, number: number, move: [number, number, number]): Label {
+  const middle = facts.low_mm.map((low, axis) => (low + (facts.size_mm[axis] ?? 0) / 2) / facts.factor);
+  const [x, y, z] = middle.map((value, axis) => value + (move[axis] ?? 0));
+  return {
+    key: -1 - number,
+    point: [x ?? 0, y ?? 0, z ?? 0],
+    title: `${number + 1} ${facts.called}`,
+    says: `${mm(Math.max(...facts.size_mm))} mm${fits[0] ? `, fits ${fits[0]}` : ''}`,
+  };
+}
+
+const NOWHERE: [number, number, number] = [0, 0, 0];
 
 /** How the chart shows a trial: the part that is drawn, if it would be another, and what else would be new. */
 function triedBeside(tried: TrialResult | null, build: BuildRecord | null, part: PartRecord | undefined) {
@@ -157,8 +221,13 @@ function triedBeside(tried: TrialResult | null, build: BuildRecord | null, part:
     );
   const changed = tried.parts.filter(isNew);
   const own = changed.find(({ facts }) => facts.part === part.facts.part);
+  // A cut leaves nothing of the part by its name: its pieces are shown in its place.
+  const instead = !tried.parts.some(({ facts }) => facts.part === part.facts.part);
+  const beside = changed.filter((one) => one !== own);
   return {
+    instead,
+    moves: beside.map(({ apart }) => apart ?? NOWHERE),
     part: own ? { ...part, ...own, tips: [], soundings: null } : null,
-    proposed: changed.filter((one) => one !== own).map(({ display }) => display),
+    proposed: beside.map(({ display }) => display),
   };
 }

@@ -65,6 +65,7 @@ export default function FigurePage() {
   const [handles, setHandles] = useState<HandlesAsked | null>(null);
   const [chosenPart, choosePart] = useState<string | null>(null);
   const [onlyHere, setOnlyHere] = useState(false);
+  const [pulled, setPulled] = useState(1);
   const [tinting, setTinting] = useState<Tinting>('walls');
   const [seeing, see] = useState<Change | null>(null);
   const job = useJobTurn(page.data?.job);
@@ -122,7 +123,7 @@ export default function FigurePage() {
           busy: acts.busy || acts.stale,
           ...{ setups, setup, part, picking, large: swapped },
           ...{ showBox: setBox, showHandles: setHandles, drawPart: choosePart },
-          ...{ tinting, setTinting, showPlace, open },
+          ...{ pulled, setPulled, tinting, setTinting, showPlace, open },
         }
       : null;
   const stationActs = (sheet && folder?.acts?.(sheet)) ?? [];

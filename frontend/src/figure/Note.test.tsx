@@ -116,6 +116,7 @@ describe('remedies', () => {
 
 describe('a section drawing', () => {
   const square: SectionDrawing = {
+    beside: [],
     outlines: [
       [
         [-1, -1],

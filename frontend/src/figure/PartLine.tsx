@@ -21,7 +21,7 @@ export function PartLine({
             aria-pressed={facts.part === here}
             onClick={() => choose(facts.part)}
           >
-            {facts.part}
+            {facts.called}
             {open > 0 && <span className="soft"> {open}</span>}
           </button>
         );

@@ -58,8 +58,29 @@ export function Section({ drawing, proposal, height, grown }: Props) {
         <pattern id={hatch} width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
           <line x1="0" y1="0" x2="0" y2="6" stroke="var(--soft)" strokeWidth="0.7" />
         </pattern>
+        <pattern
+          id={`${hatch}-beside`}
+          width="6"
+          height="6"
+          patternUnits="userSpaceOnUse"
+          patternTransform="rotate(-45)"
+        >
+          <line x1="0" y1="0" x2="0" y2="6" stroke="var(--soft)" strokeWidth="0.7" />
+        </pattern>
       </defs>
       <path d={solid} fill={`url(#${hatch})`} fillRule="nonzero" stroke="var(--ink)" strokeWidth="1.5" />
+      {drawing.beside && drawing.beside.length > 0 && (
+        <path
+          d={drawing.beside
+            .filter(closes)
+            .map((line) => path(line, at))
+            .join('')}
+          fill={`url(#${hatch}-beside)`}
+          fillRule="nonzero"
+          stroke="var(--ink)"
+          strokeWidth="1.5"
+        />
+      )}
       <path d={open} fill="none" stroke="var(--mark)" strokeWidth="1.5" />
       {hollow && <path d={hollow} fill="none" stroke="var(--ink)" strokeWidth="1.5" />}
       {proposed.length > 0 && (

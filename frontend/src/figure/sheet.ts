@@ -50,6 +50,9 @@ export interface Sheet {
   showHandles: (handles: HandlesAsked | null) => void;
   /** Has a part drawn as the one that is worked on. */
   drawPart: (part: string) => void;
+  /** How far the figure is drawn pulled apart, 0 to 1. */
+  pulled: number;
+  setPulled: (pulled: number) => void;
   tinting: Tinting;
   setTinting: (tinting: Tinting) => void;
   /** Turns to the finding of a place. */

@@ -38,6 +38,8 @@ export interface StationChart {
   ghosts?: boolean;
   /** Whether the figure's other parts are drawn. */
   others?: boolean;
+  /** Whether the figure can be pulled apart, and its parts are named in the margins. */
+  apart?: boolean;
   /** Whether pictures to work from are drawn. */
   references?: boolean;
   /** What is tinted in place of the walls, where no finding is in focus. */

@@ -10,6 +10,7 @@ from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel
 
 from ulvet.api.views import AtStudio, RowNumber
+from ulvet.core.findings.finding import Finding
 from ulvet.core.gauge.walls.place_names import PlaceKind
 from ulvet.core.geometry.section import Plane, cut_section, plane_through
 from ulvet.core.recipe.stance import Stance
@@ -17,6 +18,7 @@ from ulvet.core.stations import Station
 from ulvet.work.layer_store import layer_png, layers_from
 from ulvet.work.record import BuildRecord, PartRecord
 from ulvet.work.refusals import NotThere
+from ulvet.work.studio import Studio
 
 __all__ = ["router"]
 
@@ -37,6 +39,8 @@ class SectionDrawing(BaseModel):
     """
 
     outlines: list[list[tuple[float, float]]]
+    beside: list[list[tuple[float, float]]] = []
+    """Outlines of the other part, where it is about a joint."""
     reach: float
     wall: float | None
     film: tuple[float, float] | None
@@ -74,6 +78,22 @@ def places(
 def _cell(value: str | float) -> str | float:
     """A name as a table program reads it: as text, never as a formula."""
     return f"'{value}" if isinstance(value, str) and value[:1] in ("=", "+", "-", "@", "\t", "\r") else value
+
+
+@router.get("/builds/{key}/parts.csv")
+def parts(key: str, studio: AtStudio) -> Response:
+    """The parts of a build and what is bought for it as CSV, in the order in which they go together: print mm, ml."""
+    record = studio.builds.one(key)
+    buffer = StringIO()
+    table = csv.writer(buffer)
+    table.writerow(["number", "part", "wide_mm", "deep_mm", "tall_mm", "volume_ml", "fits", "cut_to_mm"])
+    for number, part in enumerate(record.parts, 1):
+        size = [round(value, 3) for value in part.facts.size_mm]
+        ml = round(part.facts.volume_mm3 / 1000, 4)
+        table.writerow([number, _cell(part.facts.called), *size, ml, _cell("; ".join(part.fits)), ""])
+    for insert in record.inserts:
+        table.writerow(["", _cell(insert.name or "wire"), "", "", "", "", "", insert.length or ""])
+    return Response(buffer.getvalue(), media_type="text/csv", headers=_FOR_EVER)
 
 
 @router.get("/builds/{key}/sections/{finding}")
@@ -115,9 +135,9 @@ def section(
         reach = float(np.clip(0.7 * extent, 3 * limit, 9 * limit))
     else:
         reach = float(np.clip(1.2 * extent, 0.06 * size, 0.6 * size))
-    cut = cut_section(studio.blobs.mesh(mesh or part.mesh), plane, reach)
     return SectionDrawing(
-        outlines=[[(float(x), float(y)) for x, y in line * factor] for line in cut],
+        outlines=_drawn(studio, mesh or part.mesh, plane, reach, factor),
+        beside=[line for other in _met(record, found) for line in _drawn(studio, other, plane, reach, factor)],
         reach=reach * factor,
         wall=found.measured if is_wall else None,
         film=_towards_film(part.facts.stance, plane) if drains else None,
@@ -125,6 +145,22 @@ def section(
         across=tuple(map(float, plane.across)),
         up=tuple(map(float, plane.up)),
     )
+
+
+def _drawn(studio: Studio, mesh: str, plane: Plane, reach: float, factor: float) -> list[list[tuple[float, float]]]:
+    """Where a mesh passes a plane, print mm."""
+    cut = cut_section(studio.blobs.mesh(mesh), plane, reach)
+    return [[(float(x), float(y)) for x, y in line * factor] for line in cut]
+
+
+def _met(record: BuildRecord, found: Finding) -> list[str]:
+    """Meshes of the parts that a finding of a joint is about besides its own."""
+    if found.station is not Station.PART or found.where is None:
+        return []
+    names = {name for joint in record.assembly.joints if joint.point == found.where.point for name in joint.parts} - {
+        found.part
+    }
+    return [part.mesh for part in record.parts if part.facts.part in names]
 
 
 def _towards_film(stance: Stance, plane: Plane) -> tuple[float, float]:

@@ -18,6 +18,7 @@ from ulvet.core.join.check import Meeting
 from ulvet.core.layers.checks import StackCheck
 from ulvet.core.layers.estimate import printed_together
 from ulvet.core.layers.raster import LayerStack
+from ulvet.core.part.checks import PrintersCheck
 from ulvet.core.progress import progress_within
 from ulvet.core.provenance.check import ingredients_of
 from ulvet.core.provenance.inherited import inherited_terms
@@ -151,6 +152,7 @@ def _part_record(blobs: Blobs, drawn: DrawingCache, done: Build, at: int) -> Par
         spaces=list(spaces),
         inside_display=drawn.blob(lambda: inside_drawn(part, factor), *_inside_made_of(part)) if spaces else None,
         openings=list(part.openings),
+        fits=list(done.checks.known(PrintersCheck, at) or ()),
         left_ml=left.millilitres if (left := done.checks.known(ResinLeftCheck, at)) else 0.0,
         picture=drawn.blob(
             lambda: picture_png(part.mesh, done.thickness[at], stop.in_figure(factor)),

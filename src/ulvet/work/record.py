@@ -107,6 +107,8 @@ class PartRecord(BaseModel):
     """Holes that lead out of them, by whose numbers a space names its own."""
     inside_display: BlobHash | None
     """Blob of the display mesh of its spaces; None where it has none."""
+    fits: list[str]
+    """Names of the printers that hold it some way up, of one that was cut off."""
     left_ml: float
     """Resin that stays in it as it hangs."""
     supports: BlobHash | None
@@ -211,6 +213,8 @@ class TrialPart(BaseModel):
     display: BlobHash
     """Blob of its display mesh, of which no wall is known."""
     supports_display: BlobHash | None
+    apart: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    """How far it is drawn from where it belongs, figure mm, where a change would cut it off."""
 
 
 class Takes(BaseModel):
@@ -289,7 +293,9 @@ def _brought_forward(held: dict[str, Any]) -> dict[str, Any]:
         none = {"spaces": [], "openings": [], "left_ml": 0.0, "inside_display": None}
         held = {**held, "version": 4, "inserts": [], "parts": [{**part, **none} for part in held["parts"]]}
     if held["version"] < 5:
-        parts = [{**part, "facts": {**part["facts"], "called": part["facts"]["part"]}} for part in held["parts"]]
+        parts = [
+            {**part, "fits": [], "facts": {**part["facts"], "called": part["facts"]["part"]}} for part in held["parts"]
+        ]
         held = {**held, "version": 5, "assembly": {}, "parts": parts}
     return held
 

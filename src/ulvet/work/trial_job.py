@@ -12,6 +12,7 @@ from ulvet.core.gauge.walls.thickness import Thickness
 from ulvet.core.geometry.mesh import scaled, volume
 from ulvet.core.layers.estimate import estimate_print, printed_together
 from ulvet.core.layers.raster import TooManyLayers, raster_layers
+from ulvet.core.part.report import off_its_seam
 from ulvet.core.progress import Progress
 from ulvet.core.recipe.runner import Recipe, Run, run_recipe
 from ulvet.core.recipe.step import Context, Receipt
@@ -36,6 +37,7 @@ def preview(folder: DataFolder, values: Values, progress: Progress) -> Values:
     run = run_recipe(recipe, sources_of(folder, recipe), edition, DiskMemory(folder), progress, bench)
     blobs, factor = Blobs(folder.blobs), run.factor
     facts = [FactsMeasured().measure(part, Context({"factor": factor}, ("factor",)), {}) for part in run.parts]
+    newest = max((step.id for step in recipe.steps), default=0)
     tried = Trial(
         parts=[
             TrialPart(
@@ -43,6 +45,7 @@ def preview(folder: DataFolder, values: Values, progress: Progress) -> Values:
                 mesh=blobs.put_mesh(part.mesh),
                 display=blobs.put(display_bytes(part.mesh, Thickness.unknown(part.mesh))),
                 supports_display=None if part.supports is None else blobs.put(supports_drawn(part, factor)),
+                apart=off_its_seam(part, newest),
             )
             for part, of in zip(run.parts, facts, strict=True)
         ],

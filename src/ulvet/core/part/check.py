@@ -34,12 +34,14 @@ _NOTCH = 1.4
 def check_joints(
     parts: Sequence[Part], survey: PartsSurvey, recipe: Recipe, setup: Setup, use: Use, glues: Sequence[Glue]
 ) -> list[Finding]:
-    """``gap-under``, ``overlap``, ``ways-round``, ``joint-weak`` for each joint, ``cannot-insert`` for each part that
-    cannot be put in."""
+    """``unkeyed``, ``gap-under``, ``overlap``, ``ways-round`` and ``joint-weak`` for each joint, ``cannot-insert`` for
+    each part that cannot be put in."""
     found = [_blocked(one, recipe) for one in survey.blocked]
     for joint in survey.joints:
         keys = [s for s in recipe.steps if isinstance(s, Key) and s.on and s.cut == joint.cut]
         key = next((s for s in reversed(keys) if not s.between or set(s.between) == set(joint.parts)), None)
+        off = any(isinstance(s, Key) and not s.on and s.cut == joint.cut for s in recipe.steps)
+        found += [] if key or off else _unkeyed(joint)
         found += [*_tight(joint, key), *_turns(joint, key), *_weak(joint, key, setup, use, glues)]
     return found
 
@@ -115,6 +117,27 @@ def _blocked(one: BlockedPart, recipe: Recipe) -> Finding:
         "pin go in last.",
         remedies=tuple(remedies),
     )
+
+
+def _unkeyed(joint: JointSeen) -> list[Finding]:
+    """``unkeyed``: a joint that nothing guides, and for which nobody has decided that."""
+    step = Key(cut=joint.cut, between=joint.parts)
+    return [
+        _of_joint(
+            joint, code="unkeyed", severity=Severity.NOTE,
+            title=f"Nothing guides {_between(joint)} together",
+            measured=0.0, limit=1.0, unit="keys",
+            why=f"They meet on {joint.area_mm2:.0f} mm², at the narrowest {joint.narrowest_mm:.1f} mm wide. A key says "
+            "which way round they go and holds them while the glue sets.",
+            remedies=[
+                Remedy(label="Set keys as its area asks", change=AddSteps(steps=(step,)),
+                       cost=Cost(says="pegs on one side, sockets on the side with more flesh")),
+                Remedy(label="Leave it to its glue",
+                       change=AddSteps(steps=(step.model_copy(update={"on": False}),)),
+                       cost=Cost(says="nothing changes; nothing asks any more")),
+            ],
+        )
+    ]  # fmt: skip
 
 
 def _tight(joint: JointSeen, key: Key | None) -> list[Finding]:

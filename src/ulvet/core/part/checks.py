@@ -3,14 +3,15 @@
 from collections.abc import Mapping, Sequence
 from typing import Any, ClassVar
 
-from ulvet.core.findings.check import Check, FigureCheck, FigureUnderCheck
+from ulvet.core.findings.check import Check, FigureCheck, FigureUnderCheck, PartCheck
 from ulvet.core.findings.finding import Finding, Unseen
 from ulvet.core.part.check import check_cuts, check_joints
+from ulvet.core.part.printers import printers_that_hold
 from ulvet.core.part.survey import PartsSurvey, survey_parts
 from ulvet.core.recipe.step import Context, Part
 from ulvet.core.stations import Station
 
-__all__ = ["CutsCheck", "JointsCheck"]
+__all__ = ["CutsCheck", "JointsCheck", "PrintersCheck"]
 
 
 class JointsCheck(FigureCheck):
@@ -48,3 +49,18 @@ class CutsCheck(FigureCheck):
 
     def judge(self, parts: Sequence[Part], measured: None, figure: FigureUnderCheck) -> list[Finding | Unseen]:
         return list(check_cuts(parts, figure.recipe, figure.receipts, figure.factor))
+
+
+class PrintersCheck(PartCheck):
+    """In which printers a part that was cut off fits some way up; it is no finding."""
+
+    station: ClassVar[Station] = Station.PART
+    progress_text: ClassVar[str] = "part: printers that hold it"
+    part_fields: ClassVar[tuple[str, ...]] = ("mesh", "seams")
+    context_names: ClassVar[tuple[str, ...]] = ("factor", "bench.printers")
+
+    def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> tuple[str, ...]:
+        if not part.seams:
+            return ()
+        printers = [one for one in context["bench"].printers if not one.retired]
+        return printers_that_hold(part.mesh, context["factor"], printers)

@@ -27,6 +27,8 @@ from ulvet.core.recipe.step import (
 __all__ = ["Fit", "Key", "KeyReceipt"]
 
 Fit = Literal["press", "slide", "free", "glued"]
+_OVER = 0.05
+"""Mm that the wall about a key has over what held walls want, for what rounding takes (bench default)."""
 
 
 class KeyReceipt(Receipt):
@@ -81,7 +83,7 @@ class Key(Step):
     def run(self, parts: tuple[Part, ...], context: Context) -> StepResult:
         factor, setting = context["factor"], context["setup"].setting
         gap = float(getattr(setting.fits, self.fit)) + (2 * float(setting.coat) if self.painted else 0.0)
-        wall = float(setting.walls.held.caution)
+        wall = float(setting.walls.held.caution) + _OVER
         joints = [one for one in joints_between(parts, factor, self.cut) if self._concerns(one, parts)]
         if not joints:
             return StepResult(parts, KeyReceipt(not_done="there is no such joint any more", refused=1))

@@ -13,12 +13,14 @@ from ulvet.core.part.survey import BlockedPart, JointSeen, PartsSurvey
 from ulvet.core.recipe.stance import Vector
 from ulvet.core.recipe.step import Part
 
-__all__ = ["AssemblyReport", "JointRow", "OrderRow", "assembly_report", "pulled_apart"]
+__all__ = ["AssemblyReport", "JointRow", "OrderRow", "assembly_report", "off_its_seam", "pulled_apart"]
 
 _SANDING_MM2_A_MINUTE = 60.0
 """Square mm of joint that are sanded flat in a minute, both faces (bench default)."""
 _PULLED = 0.35
 """Of what is moved, measured along its way, how far it is drawn away from where it belongs."""
+_SHOWN = 0.08
+"""Of its own length, how far a piece is drawn from a cut that is not made yet."""
 _LEAST_PULL = 0.06
 """The same of the whole figure, at least."""
 
@@ -113,3 +115,12 @@ def pulled_apart(parts: Sequence[Part], survey: PartsSurvey) -> dict[str, Vector
         for name in names:
             moves[name] = moves[name] + begin + out * far
     return {name: (float(x), float(y), float(z)) for name, (x, y, z) in moves.items()}
+
+
+def off_its_seam(part: Part, cut: int) -> Vector:
+    """How far a part is drawn from where it belongs, figure mm, so that one sees what a cut would do."""
+    outward = [np.array(seam.normal) for seam in part.seams if seam.step == cut]
+    if not outward:
+        return (0.0, 0.0, 0.0)
+    x, y, z = map(float, -np.sum(outward, axis=0) * _SHOWN * np.ptp(bounds(part.mesh), axis=0).max())
+    return x, y, z

@@ -32,7 +32,7 @@ class JointSeen(_Value):
     """Id of the step that made it."""
     parts: tuple[str, str]
     point: Vector
-    """Its middle, figure mm."""
+    """The middle of its first key, or of itself, figure mm."""
     way: Vector
     """Out of the first part into the second."""
     area_mm2: float
@@ -145,6 +145,8 @@ def _seen(
     gaps = [gap for pair in pairs if (gap := key_gap(pair, *meshes, factor)) is not None]
     one, other = solids[joint.first], solids[joint.second]
     middle = joint.origin + shapely.get_coordinates(joint.outline.point_on_surface())[0] @ joint.axes
+    if pairs:
+        middle = np.array(pairs[0].first.point) * factor
     pegs = [
         flat for pair, flat in zip(pairs, flat_keys(joint, pairs, factor), strict=True) if pair.peg_first is not None
     ]
