@@ -99,7 +99,7 @@ export function ChartSide(props: Props) {
           <Chart
             part={drawn}
             tints={tried ? undefined : tinted}
-            findings={findings}
+            findings={labels.length ? findings.filter(({ number }) => number === props.chosen) : findings}
             chosen={props.chosen}
             choose={(key) => (key < 0 ? chooseLabel(key) : props.choose(key))}
             pointed={props.pointed.set}

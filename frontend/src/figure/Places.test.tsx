@@ -11,6 +11,7 @@ import { SideBySide, triable } from './SideBySide';
 afterEach(cleanup);
 
 const drawing: SectionDrawing = {
+  beside: [],
   outlines: [],
   reach: 5,
   wall: null,

@@ -2,18 +2,29 @@
 
 from collections.abc import Collection
 
-__all__ = ["is_piece_of", "names_meant", "own_or_inherited", "part_in_words", "steps_of_lineage"]
+__all__ = ["SIDES", "is_piece_of", "names_meant", "own_or_inherited", "part_in_words", "steps_of_lineage"]
+
+SIDES = ("upper", "lower", "left", "right", "front", "back")
+"""What the sides of a cut are called that nobody named."""
 
 
 def part_in_words(name: str) -> str:
-    """The name of a part as it is read: of one that was cut off, the places it was cut from.
+    """The name of a part as it is read: of one that was cut off, the sides it was cut from, and what else it is.
 
-    >>> part_in_words("figure.8-upper.10-left"), part_in_words("Long pole")
-    ('upper left figure', 'Long pole')
+    >>> part_in_words("figure.8-upper.10-left-2"), part_in_words("figure.8-lower.9-pin-1"), part_in_words("Long pole")
+    ('upper left figure 2', 'lower figure, pin 1', 'Long pole')
     """
     whole, *pieces = name.split(".")
-    words = [piece.split("-", 1)[1].replace("-", " ") for piece in pieces if "-" in piece]
-    return " ".join([*words, whole]) if words else name
+    sides, others = list[str](), list[str]()
+    for piece in pieces:
+        _, _, word = piece.partition("-")
+        first, _, rest = word.partition("-")
+        if first in SIDES:
+            sides.append(first)
+            whole += f" {rest}" if rest else ""
+        elif word:
+            others.append(word.replace("-", " "))
+    return ", ".join([" ".join([*sides, whole]), *others])
 
 
 def is_piece_of(name: str, whole: str) -> bool:

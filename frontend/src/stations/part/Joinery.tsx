@@ -1,4 +1,4 @@
-import type { ReactNode } from 'react';
+import { Fragment, type ReactNode } from 'react';
 
 import { count, mm } from '../../app/units';
 import type { Sheet } from '../../figure/sheet';
@@ -43,7 +43,7 @@ export function Joinery({ build, busy, acts, drawPart }: Sheet) {
       <Rows heads={['step', 'what goes in', 'glue', 'sand, min', 'sooner or later']}>
         <tr>
           <th scope="row">1</th>
-          <td>{calledOf(build, build.assembly.first ?? '')}, laid ready</td>
+          <td className="said">{calledOf(build, build.assembly.first ?? '')}, laid ready</td>
           <td />
           <td />
           <td />
@@ -51,25 +51,27 @@ export function Joinery({ build, busy, acts, drawPart }: Sheet) {
         {(build.assembly.order ?? []).map((row, k) => (
           <tr key={row.parts.join(' ')}>
             <th scope="row">{k + 2}</th>
-            <td>
+            <td className="said">
               {row.parts.map((name) => calledOf(build, name)).join(' with ')} {wayInWords(row.way)}
             </td>
-            <td>{row.glue ? `${row.glue}, ${row.minutes.toFixed(0)} min` : 'none'}</td>
+            <td className="said">{row.glue ? `${row.glue}, ${row.minutes.toFixed(0)} min` : 'none'}</td>
             <td>{row.sanding_minutes.toFixed(1)}</td>
             <td>
               {([-1, 1] as const).map((by) => {
                 const [part] = row.parts;
                 const step = part && movedInOrder(build, part, by);
                 return (
-                  <button
-                    key={by}
-                    className="plain"
-                    disabled={busy || !step}
-                    aria-label={`${calledOf(build, part ?? '')} ${by < 0 ? 'sooner' : 'later'}`}
-                    onClick={() => step && acts.addStep('order of assembly', step)}
-                  >
-                    <u>{by < 0 ? 'sooner' : 'later'}</u>
-                  </button>
+                  <Fragment key={by}>
+                    {by > 0 && ' '}
+                    <button
+                      className="plain"
+                      disabled={busy || !step}
+                      aria-label={`${calledOf(build, part ?? '')} ${by < 0 ? 'sooner' : 'later'}`}
+                      onClick={() => step && acts.addStep('order of assembly', step)}
+                    >
+                      <u>{by < 0 ? 'sooner' : 'later'}</u>
+                    </button>
+                  </Fragment>
                 );
               })}
             </td>
@@ -88,7 +90,7 @@ export function Joinery({ build, busy, acts, drawPart }: Sheet) {
         {joints.map((joint) => (
           <tr key={`${joint.cut} ${joint.parts.join(' ')}`}>
             <th scope="row">{jointSays(build, joint)}</th>
-            <td>{joint.area_mm2.toFixed(0)}</td>
+            <td>{joint.area_mm2.toFixed(joint.area_mm2 < 10 ? 1 : 0)}</td>
             <td>{joint.keys}</td>
             <td>{joint.gap_mm === null ? '–' : joint.gap_mm.toFixed(2)}</td>
             <td>{waysSay(joint)}</td>
@@ -110,7 +112,7 @@ export function Joinery({ build, busy, acts, drawPart }: Sheet) {
             </th>
             <td>{facts.size_mm.map(mm).join(' x ')}</td>
             <td>{(facts.volume_mm3 / 1000).toFixed(2)}</td>
-            <td>{fits.length ? fits.join(', ') : 'none of the bench'}</td>
+            <td className="said">{fits.length ? fits.join(', ') : 'none of the bench'}</td>
           </tr>
         ))}
       </Rows>

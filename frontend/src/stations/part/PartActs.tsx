@@ -6,7 +6,7 @@ import { DoIt } from '../../figure/DoIt';
 import { anchor, type Pick } from '../../figure/picking';
 import type { Change, Sheet } from '../../figure/sheet';
 import { anyNumberIn, ChoiceField, NumberField, numberIn } from '../Fields';
-import { along, jointSays, LIES, normalOf, reachOf, type Lies } from './part';
+import { along, jointSays, LIES, MEASURES, normalOf, reachOf, type Lies } from './part';
 
 /** A plane through the part: where, how it lies, and whether it takes one limb of several. */
 export function CutAct({ build, part, acts, picking }: Sheet) {
@@ -71,12 +71,12 @@ export function CutAct({ build, part, acts, picking }: Sheet) {
         <ChoiceField
           label="What it cuts off"
           value={takes}
-          options={{ all: 'all that lies beyond', limb: 'only what I clicked' }}
+          options={{ all: 'all beyond it', limb: 'only what I click' }}
           change={setTakes}
         />
         {reach && (
           <NumberField
-            label={`Where, mm of ${mm(reach.long)} at print size`}
+            label={`mm ${MEASURES[lies]}, of ${mm(reach.long)}`}
             text={height}
             change={setHeight}
             any

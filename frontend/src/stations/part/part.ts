@@ -6,13 +6,21 @@ type Vector = [number, number, number];
 
 /** The ways a plane of a cut lies, by the way it looks. */
 export const LIES = {
-  level: 'level, what is above comes off',
-  sideways: 'upright, what is to the right comes off',
-  through: 'upright, what is behind comes off',
-  limb: 'square to a limb, by two clicks along it',
+  level: 'level',
+  sideways: 'left from right',
+  through: 'front from back',
+  limb: 'square to a limb',
 } as const;
 
 export type Lies = keyof typeof LIES;
+
+/** From where the place of a plane is measured. */
+export const MEASURES: Record<Lies, string> = {
+  level: 'up',
+  sideways: 'from the left',
+  through: 'from the front',
+  limb: '',
+};
 
 const NORMALS: Record<Exclude<Lies, 'limb'>, Vector> = {
   level: [0, 0, 1],

@@ -50,12 +50,15 @@ def hanging_together(mesh: Mesh, beyond: Flags, with_any: Flags) -> Flags:
     return np.asarray(beyond & np.isin(group, group[beyond & with_any]))
 
 
-def cut_at_plane(mesh: Mesh, height: Floats, off: Flags, point: Points, normal: Points) -> PlaneCut | None:
+def cut_at_plane(
+    mesh: Mesh, height: Floats, off: Flags, point: Points, normal: Points, shell: NDArray[np.int64] | None = None
+) -> PlaneCut | None:
     """A closed mesh taken apart where edges lead from vertices that are ``off`` (n,) to others through a plane, which
     goes through ``point`` (3,) along ``normal`` (3,); ``height`` (n,) is how far each vertex lies beyond it, never 0.
 
     ``off`` vertices lie beyond, and so does every neighbour of theirs that is not off lie before. None where no flat
-    face closes the cut.
+    face closes the cut. With ``shell`` (n,), that of every vertex, each shell is closed by itself, as if the others
+    were not there; a cavity is of the shell it lies in.
     """
     corners = off[mesh.faces].sum(axis=1)
     # First the one corner that is on its own.
@@ -86,9 +89,16 @@ def cut_at_plane(mesh: Mesh, height: Floats, off: Flags, point: Points, normal: 
     ends = np.concatenate([second, third]).astype(np.int64)
     if not np.array_equal(np.bincount(starts, minlength=len(points)), np.bincount(ends, minlength=len(points))):
         return None
-    lid = _lid(points, directed_loops(starts, ends), point, normal)
-    if lid is None:
+    rims = directed_loops(starts, ends)
+    of_rim = [0 if shell is None else int(shell[cut[rim[0] - len(mesh.vertices), 0]]) for rim in rims]
+    lids = [
+        _lid(points, [rim for rim, of in zip(rims, of_rim, strict=True) if of == one], point, normal)
+        for one in sorted(set(of_rim))
+    ]
+    known = [lid for lid in lids if lid is not None]
+    if not known or len(known) < len(lids):
         return None
+    lid = np.concatenate(known)
     return PlaneCut(
         beyond=without_unused_vertices(Mesh(points, np.concatenate([*piece, lid[:, ::-1]]))),
         rest=without_unused_vertices(Mesh(points, np.concatenate([*stump, lid]))),

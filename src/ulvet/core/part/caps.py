@@ -2,7 +2,6 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import reduce
 from typing import Any
 
 import numpy as np
@@ -12,7 +11,7 @@ from numpy.typing import NDArray
 from ulvet.core.geometry.holes import directed_loops, flat_triangles
 from ulvet.core.geometry.mesh import Floats, Mesh, Points, bounds, face_cross
 from ulvet.core.geometry.plane_cut import plane_axes
-from ulvet.core.geometry.topology import without_unused_vertices
+from ulvet.core.geometry.topology import connected_groups, without_unused_vertices
 
 __all__ = ["Cap", "Embossed", "cap_in_plane", "embossed", "lofted", "widths_of"]
 
@@ -66,7 +65,11 @@ def cap_in_plane(mesh: Mesh, point: Points, normal: Points) -> Cap | None:
     axes = plane_axes(normal)
     rims = tuple(_rims(mesh.faces[which], len(mesh.vertices)))
     flats = [(mesh.vertices[rim] - point) @ axes.T for rim in rims]
-    outline = reduce(shapely.symmetric_difference, [shapely.Polygon(one).buffer(0) for one in flats])
+    # Rims run with the faces on their left, so that those of holes turn the other way.
+    turns = [shapely.LinearRing(one).is_ccw for one in flats]
+    areas = [shapely.Polygon(one).buffer(0) for one in flats]
+    outer, holes = ([area for area, ccw in zip(areas, turns, strict=True) if ccw is wanted] for wanted in (True, False))
+    outline = shapely.difference(shapely.union_all(outer), shapely.union_all(holes))
     return Cap(which, rims, outline, axes, point)
 
 
@@ -75,12 +78,7 @@ def embossed(mesh: Mesh, cap: Cap, normal: Points, made: Sequence[Embossed]) -> 
 
     None where the rings touch each other or the rim.
     """
-    rims = [cap.to_plane(mesh.vertices[rim]) for rim in cap.rims]
-    lid = flat_triangles([*rims, *(one.rings[0] for one in made)])
-    if lid is None:
-        return None
-    points, faces = [mesh.vertices], []
-    numbers = [*cap.rims]
+    points, faces, numbers = [mesh.vertices], [], list[NDArray[np.int64]]()
     count = len(mesh.vertices)
     for one in made:
         points += [cap.to_space(ring) + normal * high for ring, high in zip(one.rings, one.heights, strict=True)]
@@ -90,11 +88,37 @@ def embossed(mesh: Mesh, cap: Cap, normal: Points, made: Sequence[Embossed]) -> 
             return None
         faces.append(count + walls)
         count += len(one.rings[0]) * len(one.rings)
-    faces.append(np.concatenate(numbers)[lid])
+    lids = _lids(mesh, cap, made, numbers)
+    if lids is None:
+        return None
+    faces += lids
     kept = np.ones(len(mesh.faces), bool)
     kept[cap.faces] = False
     new = np.concatenate(faces).astype(np.int32)
     return without_unused_vertices(Mesh(np.concatenate(points), np.concatenate([mesh.faces[kept], new])))
+
+
+def _lids(
+    mesh: Mesh, cap: Cap, made: Sequence[Embossed], numbers: Sequence[NDArray[np.int64]]
+) -> list[NDArray[np.int64]] | None:
+    """The faces of a cap about rings whose corners have these numbers; where shells that reach into each other have
+    caps of their own, each by itself."""
+    corners = mesh.faces[cap.faces]
+    used, local = np.unique(corners, return_inverse=True)
+    count, group = connected_groups(len(used), local.reshape(-1, 3)[:, [0, 1, 1, 2]].reshape(-1, 2).astype(np.int64))
+    of_rim = [int(group[np.searchsorted(used, rim[0])]) for rim in cap.rims]
+    flat = [cap.to_plane(mesh.vertices[rim]) for rim in cap.rims]
+    left, lids = list(range(len(made))), []
+    for one in range(count):
+        rims = [k for k, of in enumerate(of_rim) if of == one]
+        whole = shapely.union_all([shapely.Polygon(flat[k]).buffer(0) for k in rims])
+        here = [k for k in left if whole.contains(shapely.Point(made[k].rings[0].mean(axis=0)))]
+        left = [k for k in left if k not in here]
+        lid = flat_triangles([*(flat[k] for k in rims), *(made[k].rings[0] for k in here)])
+        if lid is None:
+            return None
+        lids.append(np.concatenate([*(cap.rims[k] for k in rims), *(numbers[k] for k in here)])[lid])
+    return None if left else lids
 
 
 def lofted(made: Embossed, axes: Points, normal: Points) -> Mesh:

@@ -111,7 +111,7 @@ def _blocked(one: BlockedPart, recipe: Recipe) -> Finding:
         measured=one.free_mm,
         limit=0.0,
         unit="mm",
-        where=Place(point=one.point),
+        where=Place(point=one.point, extent=PrintMM(one.size_mm)),
         why=f"On its best way out it meets the {met} after {one.free_mm:.1f} mm: it was looked at along every key and "
         "26 other directions, with everything in place that goes in before it. Change the order, turn a key, or let a "
         "pin go in last.",
@@ -234,7 +234,7 @@ def _weak(joint: JointSeen, key: Key | None, setup: Setup, use: Use, glues: Sequ
             title=f"The joint between {_between(joint)} opens at {opens:.1f} N",
             measured=opens, limit=use.push, unit="N",
             why=f"Pushed {joint.lever_mm:.0f} mm away, where its lighter side ends. An estimate: the stronger of its "
-            f"glue over {joint.area_mm2:.0f} mm² and its pegs in bending, less what its own weight takes.",
+            f"glue over {joint.area_mm2:.2g} mm² and its pegs in bending, less what its own weight takes.",
             remedies=remedies,
         )
     ]  # fmt: skip

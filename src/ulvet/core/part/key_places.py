@@ -30,6 +30,8 @@ _LEAST_DEEP = 0.6
 """In widths: a shallower key does not guide."""
 _SMALLER = 0.85
 """Share to which keys shrink that do not fit, before they are tried again."""
+_RATHER_FEWER = 0.4
+"""Share of the width they begin with under which fewer keys are rather set than smaller ones (bench default)."""
 _ACROSS = 48
 """Places across a joint that are tried."""
 _LOOKS, _AROUND = 5, 24
@@ -125,7 +127,8 @@ def plan_keys(outline: Polygon, room: JointRoom, wish: KeyWish, number: int) -> 
     widest, _ = widths_of(outline)
     for count in range(number, 0, -1):
         wide = wish.size or min(_OF_WIDTH * widest, LARGEST)
-        while wide >= (wish.size or SMALLEST):
+        least = wish.size or max(SMALLEST, _RATHER_FEWER * wide if count > 1 else 0.0)
+        while wide >= least:
             found = _planned(outline, room, wish, count, wide)
             if found:
                 return found

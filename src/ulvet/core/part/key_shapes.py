@@ -23,7 +23,7 @@ _TAPER = np.tan(np.deg2rad(3.0))
 _GROOVE_DEEP, _GROOVE_HALF = 0.3, 0.3
 """Depth and half width of the groove along a hole by which air and glue get out (bench defaults)."""
 _LEAST_TIP = 0.4
-"""Of its width that a peg keeps at its tip, at least."""
+"""Of its width there that a peg keeps at its tip, at least."""
 
 
 def key_ring(shape: KeyShape, size: float, grow: float = 0.0, turned: float = 0.0, grooved: bool = False) -> Floats:
@@ -78,7 +78,8 @@ def lead_in(deep: float) -> float:
 
 def peg_of(shape: KeyShape, size: float, deep: float, turned: float) -> Embossed:
     """A peg, narrower at its tip so that it finds its hole."""
-    lead = min(lead_in(deep), (1 - _LEAST_TIP) * size / 2)
+    narrowest = size / 2 * (_FLAT_AT if shape == "flat-sided" else 1.0) - _narrower(shape, deep)
+    lead = min(lead_in(deep), (1 - _LEAST_TIP) * narrowest)
     narrower = _narrower(shape, deep)
     rings = [
         key_ring(shape, size, 0.0, turned),

@@ -6,7 +6,7 @@ import numpy as np
 import shapely
 from pydantic import BaseModel, ConfigDict
 
-from ulvet.core.geometry.mesh import Points, bounds, scaled, volume
+from ulvet.core.geometry.mesh import Mesh, Points, bounds, scaled, volume
 from ulvet.core.geometry.solids import CannotJoin, Solid, solids_of
 from ulvet.core.geometry.topology import connected_groups
 from ulvet.core.part.assembly import Assembly, assembly_in_order, assembly_of
@@ -77,8 +77,10 @@ class BlockedPart(_Value):
     way: Vector
     free_mm: float
     meets: str
+    size_mm: float
+    """Its longest side."""
     point: Vector
-    """The middle of it, figure mm."""
+    """A place in the middle of it, figure mm."""
 
 
 class PartsSurvey(_Value):
@@ -111,7 +113,7 @@ def survey_parts(parts: Sequence[Part], factor: float, order: Sequence[str] = ()
             PutTogether(parts=tuple(names[one] for one in step.moved), way=step.way, joints=step.joints)
             for step in made.steps
         ),
-        blocked=_blocked(made, parts),
+        blocked=_blocked(made, parts, factor),
     )
 
 
@@ -199,17 +201,23 @@ def _hanging(joint: Joint, parts: Sequence[Part], joints: Sequence[Joint], facto
     return reach, filled, arm
 
 
-def _blocked(made: Assembly, parts: Sequence[Part]) -> tuple[BlockedPart, ...]:
+def _blocked(made: Assembly, parts: Sequence[Part], factor: float) -> tuple[BlockedPart, ...]:
     return tuple(
         BlockedPart(
             part=parts[one.part].name,
             way=one.way,
             free_mm=one.free,
+            size_mm=float(np.ptp(bounds(parts[one.part].mesh), axis=0).max()) * factor,
             meets=parts[one.blocked_by].name if one.blocked_by >= 0 else "",
-            point=_vector(bounds(parts[one.part].mesh).mean(axis=0)),
+            point=_vector(_middle_of(parts[one.part].mesh)),
         )
         for one in made.stuck
     )
+
+
+def _middle_of(mesh: Mesh) -> Points:
+    """The vertex that lies nearest to the middle of a mesh."""
+    return mesh.vertices[np.argmin(((mesh.vertices - bounds(mesh).mean(axis=0)) ** 2).sum(axis=1))]
 
 
 def _vector(values: Points) -> Vector:
