@@ -40,7 +40,7 @@ export function Joinery({ build, busy, acts, drawPart }: Sheet) {
   return (
     <>
       <h3>Order of assembly</h3>
-      <Rows heads={['step', 'what goes in', 'glue', 'sand, min', 'sooner or later']}>
+      <Rows heads={['step', ['what goes in'], ['glue'], 'sand, min', 'sooner or later']}>
         <tr>
           <th scope="row">1</th>
           <td className="said">{calledOf(build, build.assembly.first ?? '')}, laid ready</td>
@@ -102,7 +102,7 @@ export function Joinery({ build, busy, acts, drawPart }: Sheet) {
         What opens a joint is an estimate: the stronger of its glue and its pegs, in bending.
       </p>
       <h3>Parts</h3>
-      <Rows heads={['part', 'size, mm', 'ml', 'fits some way up']}>
+      <Rows heads={['part', 'size, mm', 'ml', ['fits some way up']]}>
         {build.parts.map(({ facts, fits }, k) => (
           <tr key={facts.part}>
             <th scope="row">
@@ -136,14 +136,14 @@ function wayInWords([x, y, z]: readonly number[]): string {
   return most ? (most[0] > 0 ? most[1] : most[2]) : '';
 }
 
-/** A ruled table with these heads. */
-function Rows({ heads, children }: { heads: string[]; children: ReactNode }) {
+/** A ruled table with these heads, those of words in brackets. */
+function Rows({ heads, children }: { heads: (string | [string])[]; children: ReactNode }) {
   return (
     <table className="limbs">
       <thead>
         <tr>
           {heads.map((head) => (
-            <th key={head} scope="col">
+            <th key={String(head)} scope="col" className={typeof head === 'string' ? undefined : 'said'}>
               {head}
             </th>
           ))}

@@ -27,6 +27,8 @@ _WIDER = 1.3
 """Times as wide as a larger key is tried (bench default)."""
 _LARGE, _ALIGN_LARGE = 60.0, 1.0
 """Square mm from which on a joint is aligned with patience, and for how many minutes (bench defaults)."""
+_ROD_STRENGTH = 200.0
+"""N/mm² at which a bought rod of brass or steel stays bent (bench default)."""
 _NOTCH = 1.4
 """Times by which the corner at the root of a peg lowers the stress that it bears (bench default)."""
 
@@ -75,7 +77,7 @@ def opens_at(joint: JointSeen, setup: Setup, glue: Glue | None) -> float | None:
     if material.strength is None:
         return None
     across = 1 - joint.along_pegs * (1 - material.across_layers)
-    of_pegs = material.strength * across / _NOTCH * joint.pegs_mm3
+    of_pegs = material.strength * across / _NOTCH * joint.pegs_mm3 + _ROD_STRENGTH * joint.rods_mm3
     of_glue = min(glue.strength, material.strength) * joint.glue_mm3 if glue else 0.0
     weight = joint.hangs_mm3 / 1000 * material.density * GRAVITY * joint.arm_mm
     return max(0.0, max(of_pegs, of_glue) - weight) / max(joint.lever_mm, 1e-9)

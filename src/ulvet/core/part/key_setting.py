@@ -19,13 +19,14 @@ from ulvet.core.recipe.seams import KeyRole, KeyShape, MadeKey
 from ulvet.core.recipe.stance import Stance, Vector
 from ulvet.core.recipe.step import Insert, Part
 
-__all__ = ["KeyKind", "KeyPlace", "KeySetter", "Magnet"]
+__all__ = ["Bought", "KeyKind", "KeyPlace", "KeySetter"]
 
-KeyKind = Literal["peg", "pin", "magnets"]
+KeyKind = Literal["peg", "pin", "magnets", "rod"]
 _BELOW = 0.1
 """Mm by which a magnet lies below its joint, so that it does not hold the faces apart (bench default)."""
 _HARD_BY = 1e-6
 """Mm by which a key may be nearer the rim than its wall asks: rounding."""
+_HOLES: dict[KeyKind, KeyRole] = {"peg": "socket", "pin": "socket", "magnets": "pocket", "rod": "bore"}
 
 
 class KeyPlace(BaseModel):
@@ -43,8 +44,9 @@ class KeyPlace(BaseModel):
 
 
 @dataclass(frozen=True)
-class Magnet:
-    """A bought magnet: its id on the bench, its name, width and length, mm, and density, g/cm³."""
+class Bought:
+    """A bought magnet or rod: its id on the bench, its name, width and how deep it goes on each side, mm, and density,
+    g/cm³."""
 
     item: str
     name: str
@@ -84,10 +86,10 @@ class KeySetter:
     """The parts while keys are set into them; ``gap`` and ``wall`` in print mm."""
 
     def __init__(
-        self, parts: Sequence[Part], factor: float, asked: Asked, gap: float, wall: float, magnet: Magnet | None
+        self, parts: Sequence[Part], factor: float, asked: Asked, gap: float, wall: float, bought: Bought | None
     ) -> None:
         self.parts, self._factor, self._asked = list(parts), factor, asked
-        self._gap, self._wall, self._magnet = gap, wall, magnet
+        self._gap, self._wall, self._bought = gap, wall, bought
         self.pins: list[Part] = []
         self.inserts: list[Insert] = []
         self.refusals: list[str] = []
@@ -129,7 +131,7 @@ class KeySetter:
         if self._asked.places:
             return self._at_places(joint, room)
         number = self._asked.number or usual_number(joint.outline.area)
-        size = self._magnet.size if self._magnet else self._asked.size
+        size = self._bought.size if self._bought else self._asked.size
         plans = plan_keys(joint.outline, room, self._wish(size, self._depth), number)
         if not plans:
             self.refusals.append(
@@ -140,11 +142,16 @@ class KeySetter:
 
     def _wish(self, size: float | None, deep: float | None) -> KeyWish:
         both = self._asked.joins != "peg"
-        return KeyWish("round" if self._magnet else self._asked.shape, self._gap, self._wall, size, deep, both)
+        return KeyWish("round" if self._bought else self._asked.shape, self._gap, self._wall, size, deep, both)
 
     @property
     def _depth(self) -> float | None:
-        return self._magnet.deep + _BELOW if self._magnet else None
+        return self._bought.deep + self._below if self._bought else None
+
+    @property
+    def _below(self) -> float:
+        """How far what is bought lies below the joint; a rod goes through it."""
+        return _BELOW if self._asked.joins == "magnets" else 0.0
 
     def _at_places(self, joint: Joint, room: JointRoom) -> list[KeyPlan]:
         """Keys where somebody wants them."""
@@ -177,7 +184,7 @@ class KeySetter:
     def _shaped(self, plan: KeyPlan) -> tuple[Embossed, Embossed]:
         """What is set into the first part and into the second, about the key's middle."""
         asked = self._asked
-        if self._magnet:
+        if self._bought:
             pocket = pocket_of(plan.size + 2 * self._gap, plan.deep)
             return pocket, pocket
         socket = socket_of(asked.shape, plan.size, plan.deep, self._gap, plan.turned)
@@ -198,7 +205,7 @@ class KeySetter:
 
     def _made(self, plan: KeyPlan, number: int, joint: Joint, of_first: bool) -> MadeKey:
         x, y, z = (FigureMM(float(v)) for v in (joint.origin + plan.middle @ joint.axes) / self._factor)
-        role: KeyRole = "pocket" if self._magnet else "socket"
+        role = _HOLES[self._asked.joins]
         if self._asked.joins == "peg" and plan.socket_first != of_first:
             role = "peg"
         return MadeKey(
@@ -206,7 +213,7 @@ class KeySetter:
             cut=joint.cut,
             number=number,
             role=role,
-            shape="round" if self._magnet else self._asked.shape,
+            shape="round" if self._bought else self._asked.shape,
             point=(x, y, z),
             way=_vector(joint.way if of_first else -joint.way),
             across=_vector(np.array([np.cos(plan.turned), np.sin(plan.turned)]) @ joint.axes),
@@ -227,12 +234,16 @@ class KeySetter:
                 name = self._asked.piece_name(part, f"pin-{len(self.pins) + 1}")
                 placed = Mesh((mesh.vertices + at) / factor, mesh.faces)
                 self.pins.append(Part(name, placed, Stance(up=_vector(joint.axes[0])), source=part.source))
-            if self._magnet:
-                magnet = self._magnet
-                grams = float(np.pi / 4 * magnet.size**2 * magnet.deep * magnet.density / 1000)
-                for sign in (-1, 1):
-                    middle = (at + sign * joint.way * (_BELOW + magnet.deep / 2)) / factor
-                    self.inserts.append(Insert(middle=_vector(middle), grams=grams, item=magnet.item, name=magnet.name))
+            if self._bought:
+                self.inserts += self._bought_for(self._bought, at, joint)
+
+    def _bought_for(self, bought: Bought, at: Points, joint: Joint) -> list[Insert]:
+        grams = float(np.pi / 4 * bought.size**2 * bought.deep * bought.density / 1000)
+        if self._asked.joins == "rod":
+            middle, length = _vector(at / self._factor), PrintMM(2 * bought.deep)
+            return [Insert(middle=middle, grams=2 * grams, item=bought.item, name=bought.name, length=length)]
+        sides = [(at + sign * joint.way * (_BELOW + bought.deep / 2)) / self._factor for sign in (-1, 1)]
+        return [Insert(middle=_vector(one), grams=grams, item=bought.item, name=bought.name) for one in sides]
 
 
 def _vector(values: Points) -> Vector:

@@ -8,7 +8,7 @@ from pydantic import Field
 from ulvet.core.geometry.mesh import volume
 from ulvet.core.lengths import PrintMM
 from ulvet.core.part.joints import Joint, joints_between
-from ulvet.core.part.key_setting import KeyKind, KeyPlace, KeySetter, Magnet
+from ulvet.core.part.key_setting import Bought, KeyKind, KeyPlace, KeySetter
 from ulvet.core.recipe.seams import KeyShape
 from ulvet.core.recipe.step import (
     Context,
@@ -27,6 +27,8 @@ from ulvet.core.recipe.step import (
 __all__ = ["Fit", "Key", "KeyReceipt"]
 
 Fit = Literal["press", "slide", "free", "glued"]
+_ROD_DEEP = 2.0
+"""Widths of itself that a rod goes into each side (bench default)."""
 _OVER = 0.05
 """Mm that the wall about a key has over what held walls want, for what rounding takes (bench default)."""
 
@@ -45,7 +47,7 @@ class KeyReceipt(Receipt):
 
 class Key(Step):
     """Set keys into the joints that a cut made: a peg on one side and its socket in the other, a pin in two sockets,
-    or a magnet on each side. Their sizes are print lengths.
+    a magnet on each side, or a bought rod through both. Their sizes are print lengths.
 
     Without ``places`` their number, sizes and places follow from each joint's area and from the flesh behind it.
     """
@@ -74,10 +76,10 @@ class Key(Step):
     """Width of the largest; None for what the joint allows."""
     places: tuple[KeyPlace, ...] = Field(default=(), max_length=20)
     item: str = Field(default="", max_length=60)
-    """Id of the magnet on the bench."""
+    """Id of the magnet or rod on the bench."""
     name: str = Field(default="", max_length=100)
     deep: PrintMM | None = Field(default=None, gt=0, le=100)
-    """Of the magnet."""
+    """Of the magnet, or of the rod on each side."""
     density: float = Field(default=0.0, ge=0, le=25)
 
     def run(self, parts: tuple[Part, ...], context: Context) -> StepResult:
@@ -87,12 +89,7 @@ class Key(Step):
         joints = [one for one in joints_between(parts, factor, self.cut) if self._concerns(one, parts)]
         if not joints:
             return StepResult(parts, KeyReceipt(not_done="there is no such joint any more", refused=1))
-        magnet = None
-        if self.joins == "magnets":
-            magnet = Magnet(
-                self.item, self.name or "magnet", float(self.size or 0), float(self.deep or 0), self.density
-            )
-        work = KeySetter(parts, factor, self, gap, wall, magnet)
+        work = KeySetter(parts, factor, self, gap, wall, self._bought)
         for joint in joints:
             work.set_into(joint)
         told = KeyReceipt(
@@ -109,6 +106,13 @@ class Key(Step):
         )
         return StepResult((*work.parts, *work.pins), told)
 
+    @property
+    def _bought(self) -> Bought | None:
+        if self.joins not in ("magnets", "rod"):
+            return None
+        size, deep = float(self.size or 1), float(self.deep or _ROD_DEEP * float(self.size or 1))
+        return Bought(self.item, self.name or self.joins, size, deep, self.density)
+
     def _concerns(self, joint: Joint, parts: Sequence[Part]) -> bool:
         names = {parts[joint.first].name, parts[joint.second].name}
         return not self.between or set(self.between) == names
@@ -119,6 +123,7 @@ class Key(Step):
             "peg": (f"{self.shape} key", f"{self.shape} keys"),
             "pin": (f"{self.shape} pin", f"{self.shape} pins"),
             "magnets": (f"pair of {magnets}", f"pairs of {magnets}"),
+            "rod": (self.name or "rod", f"pieces of {self.name or 'rod'}"),
         }[self.joins]
         if not receipt.keys:
             return (f"Set no {one} into the joint: {receipt.not_done}.",)

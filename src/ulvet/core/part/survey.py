@@ -50,7 +50,9 @@ class JointSeen(_Value):
     glue_mm3: float
     """Section modulus of its outline."""
     pegs_mm3: float
-    """Section moduli of its pegs, together."""
+    """Section moduli of its pegs and pins, together."""
+    rods_mm3: float
+    """The same of its bought rods."""
     along_pegs: float
     """How upright its pegs print: the share of their length that lies across layers, 0 lying to 1 upright."""
     lever_mm: float
@@ -149,8 +151,10 @@ def _seen(
     middle = joint.origin + shapely.get_coordinates(joint.outline.point_on_surface())[0] @ joint.axes
     if pairs:
         middle = np.array(pairs[0].first.point) * factor
-    pegs = [
-        flat for pair, flat in zip(pairs, flat_keys(joint, pairs, factor), strict=True) if pair.peg_first is not None
+    bears = [
+        (pair.first.role == "bore", bending_modulus(key.outline()))
+        for pair, key in zip(pairs, flat_keys(joint, pairs, factor), strict=True)
+        if pair.first.role != "pocket"
     ]
     lever, hangs, arm = _hanging(joint, parts, joints, factor)
     upright = [_upright(pair, first, second) for pair in pairs if pair.peg_first is not None]
@@ -168,7 +172,8 @@ def _seen(
         overlap_mm3=overlap_of(one.body, other.body) if one and other else None,
         ways_round=ways_of(joint, pairs, factor),
         glue_mm3=bending_modulus(joint.outline),
-        pegs_mm3=sum(bending_modulus(key.outline()) for key in pegs),
+        pegs_mm3=sum(modulus for of_rod, modulus in bears if not of_rod),
+        rods_mm3=sum(modulus for of_rod, modulus in bears if of_rod),
         along_pegs=max(upright, default=0.0),
         lever_mm=lever,
         hangs_mm3=hangs,
