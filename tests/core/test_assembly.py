@@ -1,0 +1,205 @@
+"""What can and cannot be put together, and what opens a joint."""
+
+import numpy as np
+import pytest
+import shapely
+
+from tests.core.test_part import made
+from tests.shapes import ball, box, concatenated, cylinder, subdivided, tube
+from ulvet.core.bench.bench import DEFAULT_BENCH
+from ulvet.core.bench.edition import Use
+from ulvet.core.geometry.mesh import Mesh, translated
+from ulvet.core.geometry.solids import mesh_of, solids_of
+from ulvet.core.lengths import FigureMM, PrintMM
+from ulvet.core.part.assembly import assembly_in_order, assembly_of
+from ulvet.core.part.check import check_cuts, check_joints, glue_for, opens_at
+from ulvet.core.part.key_steps import Key
+from ulvet.core.part.report import assembly_report, pulled_apart
+from ulvet.core.part.steps import Cut, CutBoxes
+from ulvet.core.part.strength import bending_modulus
+from ulvet.core.part.survey import survey_parts
+from ulvet.core.part.ways_in import Movable, free_way
+from ulvet.core.part.ways_round import FlatKey, ways_round
+from ulvet.core.recipe.runner import Recipe
+
+SETUP, GLUES = DEFAULT_BENCH.setup(), DEFAULT_BENCH.glues
+UP, RIGHT = np.array([0.0, 0, 1]), np.array([1.0, 0, 0])
+
+
+def minus(mesh, *others):
+    bodies = [one.body for one in solids_of(mesh, *others)]
+    whole = bodies[0]
+    for body in bodies[1:]:
+        whole -= body
+    return mesh_of(whole)[0]
+
+
+def movable(*meshes):
+    return [Movable(mesh) for mesh in meshes]
+
+
+def pot(outer, wall, at=(0, 0, 0)):
+    return minus(box(outer, outer, outer, at), box(*[outer - 2 * wall] * 2, outer, np.add(at, wall)))
+
+
+def test_a_lid_comes_off_upwards_and_holds_what_is_in_its_box():
+    body, lid = pot(20, 2), box(20, 20, 2, at=(0, 0, 20))
+    inside = box(8, 8, 8, at=(6, 6, 3))
+    parts = movable(body, lid, inside)
+    assert np.isinf(free_way(parts[1], [parts[0]], UP))
+    assert free_way(parts[2], [parts[0], parts[1]], UP) == pytest.approx(9, abs=0.05)
+    found = assembly_of(parts, [])
+    assert not found.stuck and found.steps[-1].moved == (1,)
+    late = assembly_in_order(parts, [], [0, 1, 2])
+    (stuck,) = late.stuck
+    assert (stuck.part, round(stuck.free)) == (2, 9)
+
+
+def test_nested_pots_go_in_from_the_innermost_or_the_outermost_on_but_not_between():
+    outer, middle = pot(30, 2), pot(24, 2, at=(3, 3, 3))
+    ball_in = ball(5, at=(15, 15, 14))
+    parts = movable(outer, middle, ball_in)
+    assert not assembly_of(parts, []).stuck
+    lid = box(30, 30, 2, at=(0, 0, 30))
+    shut = movable(outer, middle, lid)
+    assert assembly_in_order(shut, [], [0, 2, 1]).stuck
+
+
+def test_a_ring_on_a_bar_with_two_heads_cannot_come_off_and_with_one_can():
+    ring = translated(tube(6, 4, 4), np.array([0.0, 0, 8]))
+    bar = cylinder(3, 20)
+    heads = [cylinder(5, 2, at=(0, 0, z)) for z in (-2, 20)]
+    (one,) = solids_of(concatenated(bar, heads[0]))
+    (two,) = solids_of(concatenated(bar, *heads))
+    once, twice = mesh_of(one.body)[0], mesh_of(two.body)[0]
+    assert not assembly_of(movable(once, ring), []).stuck
+    (stuck,) = assembly_of(movable(twice, ring), []).stuck
+    assert stuck.free == pytest.approx(8, abs=0.1)
+
+
+def test_a_hook_leaves_sideways_only():
+    shank, tip, back = box(2, 4, 14), box(2, 4, 6, at=(8, 0, 8)), box(10, 4, 2, at=(0, 0, 14))
+    (hook,) = solids_of(concatenated(shank, tip, back))
+    wall = minus(box(12, 12, 4, at=(-1, -4, 8)), box(4, 6, 6, at=(-2, -1, 7)), box(4, 6, 8, at=(7, -1, 7)))
+    parts = movable(mesh_of(hook.body)[0], wall)
+    assert np.isinf(free_way(parts[0], [parts[1]], UP))
+    assert free_way(parts[0], [parts[1]], RIGHT) < 2
+
+
+def test_a_figure_cut_twice_cannot_close_with_pegs_both_ways_and_can_with_one():
+    cuts = Cut(offset=FigureMM(11.0)), Cut(normal=(1.0, 0.0, 0.0), offset=FigureMM(1.0))
+    both = made(ball(10, rounds=4), *cuts, Key(cut=2, number=1), Key(cut=3, number=1), factor=2.0)
+    steps = (*cuts, Key(cut=2, number=1), Key(cut=3, number=1))
+    survey = survey_parts(both.parts, 2.0)
+    assert len(survey.blocked) == 3 and len(survey.joints) == 4
+    found = check_joints(both.parts, survey, recipe_of(steps), SETUP, Use.TABLETOP, GLUES)
+    assert [one.code for one in found].count("cannot-insert") == 3
+    assert any("pins of their own" in remedy.label for one in found for remedy in one.remedies)
+    once = made(ball(10, rounds=4), *cuts, Key(cut=2, number=1), factor=2.0)
+    assert not survey_parts(once.parts, 2.0).blocked
+
+
+def recipe_of(steps):
+    """Steps as they stand in a recipe, counted from the first cut on."""
+    return Recipe(steps=tuple(step.model_copy(update={"id": k}) for k, step in enumerate(steps, 2)))
+
+
+def test_thirty_parts_go_together():
+    run = made(box(30, 30, 30), CutBoxes(size=(PrintMM(10), PrintMM(10), PrintMM(10))))
+    survey = survey_parts(run.parts, 1.0)
+    assert len(run.parts) == 27 and len(survey.order) == 26 and not survey.blocked
+    placed = {survey.first}
+    for step in survey.order:
+        assert not placed & set(step.parts)
+        placed |= set(step.parts)
+    apart = pulled_apart(run.parts, survey)
+    assert len({tuple(np.round(move, 6)) for move in apart.values()}) > 9
+
+
+def key(shape, x, y, size, turned_by=0.0):
+    return FlatKey(shape, np.array([x, y], float), size, np.deg2rad(turned_by), 0.1)
+
+
+@pytest.mark.parametrize(
+    ("keys", "flips", "ways"),
+    [
+        ([], False, 0),
+        ([key("round", 2, 1, 3)], False, None),
+        ([key("flat-sided", 2, 1, 3, 40)], False, 1),
+        ([key("square", 0, 0, 3)], False, 4),
+        ([key("round", -4, 0, 3), key("round", 4, 0, 3)], False, 2),
+        ([key("round", -4, 0, 3), key("round", 4, 0, 2.2)], False, 1),
+        ([key("round", -4, 0, 3), key("round", 4, 0, 2.3)], False, 1),
+        ([key("round", -4, 0, 3), key("round", 4, 0, 2.8)], False, 2),
+        ([key("round", -4, 0, 3), key("round", 4, 0, 2.2)], True, 2),
+        ([key("round", 0, 0, 3), key("round", 4, 0, 3), key("round", 0, 6, 3)], False, 1),
+        ([key("round", 0, 0, 3), key("round", 4, 0, 3), key("round", 2, 12**0.5, 3)], False, 3),
+    ],
+)
+def test_keys_go_in_as_many_ways_as_they_are_alike(keys, flips, ways):
+    assert ways_round(keys, flips) == ways
+
+
+def test_sections_bend_as_a_table_of_them_says():
+    assert bending_modulus(shapely.box(1, 2, 5, 8)) == pytest.approx(6 * 4**2 / 6)
+    assert bending_modulus(shapely.Point(3, 1).buffer(2, quad_segs=64)) == pytest.approx(np.pi * 4**3 / 32, rel=0.01)
+    tube_like = shapely.Point(0, 0).buffer(3, quad_segs=64).difference(shapely.Point(0, 0).buffer(2, quad_segs=64))
+    assert bending_modulus(tube_like) == pytest.approx(np.pi * (6**4 - 4**4) / (32 * 6), rel=0.01)
+
+
+def test_a_butt_joint_opens_as_its_glue_bends_and_a_spigot_as_its_peg():
+    bar = subdivided(box(6, 6, 60))
+    glued = made(bar, Cut(offset=FigureMM(40.0)))
+    (joint,) = survey_parts(glued.parts, 1.0).joints
+    glue = glue_for(joint, GLUES)
+    assert glue is not None and joint.lever_mm == pytest.approx(np.hypot(20, np.hypot(3, 3)), abs=0.01)
+    by_hand = glue.strength * 6**3 / 6 / 20
+    assert opens_at(joint, SETUP, glue) == pytest.approx(by_hand, rel=0.15)
+    pegged = made(bar, Cut(offset=FigureMM(40.0)), Key(cut=2, shape="round", number=1, size=PrintMM(3), fit="press"))
+    (held,) = survey_parts(pegged.parts, 1.0).joints
+    assert held.along_pegs == pytest.approx(1)
+    strength = SETUP.material.strength * SETUP.material.across_layers / 1.4
+    assert opens_at(held, SETUP, None) == pytest.approx(strength * np.pi * 3**3 / 32 / 20, rel=0.15)
+
+
+def test_a_thin_joint_is_weak_and_a_rod_through_it_is_offered_no_less():
+    bar = cylinder(1.5, 60, 24)
+    steps = (Cut(offset=FigureMM(30.0)),)
+    run = made(bar, *steps)
+    survey = survey_parts(run.parts, 1.0)
+    found = check_joints(run.parts, survey, recipe_of(steps), SETUP, Use.PLAY, GLUES)
+    assert [one.code for one in found] == ["unkeyed", "joint-weak"]
+    assert found[1].measured < found[1].limit == Use.PLAY.push
+    rod = Key(cut=2, joins="rod", name="Steel wire 1", size=PrintMM(1.0), deep=PrintMM(5.0), density=7.85)
+    held = made(bar, *steps, rod)
+    assert held.receipts[2].inserts[0].length == 10.0
+    (joint,) = survey_parts(held.parts, 1.0).joints
+    assert opens_at(joint, SETUP, None) > 0.5
+
+
+def test_slivers_and_refused_keys_are_told():
+    steps = (Cut(offset=FigureMM(19.9)), Key(cut=2, size=PrintMM(4.0)))
+    run = made(ball(10, rounds=4), *steps)
+    found = check_cuts(run.parts, recipe_of(steps), run.receipts[1:], 1.0)
+    assert [one.code for one in found] == ["sliver", "key-too-near"]
+    assert found[0].remedies[1].change.values["offset"] == pytest.approx(18.9)
+
+
+def test_what_goes_together_is_told_with_its_glue_and_its_minutes():
+    run = made(ball(10, rounds=4), Cut(offset=FigureMM(11.0)), Key(cut=2))
+    survey = survey_parts(run.parts, 1.0)
+    report = assembly_report(run.parts, survey, SETUP, GLUES)
+    (step,) = report.order
+    assert step.glue == "Two-part glue" and step.sanding_minutes == pytest.approx(step.area_mm2 / 60)
+    moved = report.apart["figure.2-upper"]
+    assert moved[2] > 2 and moved[:2] == (0.0, 0.0)
+
+
+def test_a_part_that_lies_in_another_touches_it_nowhere_where_both_are_drawn_in():
+    slot = minus(box(20, 20, 10), box(10, 30, 6, at=(5, -5, 2)))
+    bar = box(10, 20, 6, at=(5, 0, 2))
+    parts = movable(slot, bar)
+    assert np.isinf(free_way(parts[1], [parts[0]], np.array([0.0, 1, 0])))
+    assert free_way(parts[1], [parts[0]], UP) < 0.05
+    far = Movable(Mesh(bar.vertices + 100, bar.faces))
+    assert np.isinf(free_way(far, [parts[0]], UP))
