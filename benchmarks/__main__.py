@@ -13,6 +13,7 @@ from benchmarks.figures import Figures, triangles
 from benchmarks.hollowing import WALL, cups_ours, hollow_ours, openings_ours
 from benchmarks.lines import about, at_least, limit, ratio
 from benchmarks.measured import measured
+from benchmarks.parting import assembly_ours, cut_ours, fit_ours
 from benchmarks.subjects import (
     changes_ours,
     choose_ours,
@@ -129,6 +130,19 @@ def _hollow(figures: Figures) -> list[bool]:
     return [*kept, limit("with areas, islands and cups", measured(cups_ours, layered).seconds, 2)]
 
 
+def _part(figures: Figures) -> list[bool]:
+    large, small = figures["0.9 million"], figures["0.1 million"]
+    about(f"{triangles(large):,} triangles cut in two")
+    cut, fit = measured(cut_ours, large), measured(fit_ours, large)
+    kept = [
+        limit(f"a plane cut with {cut.result} keys", cut.seconds, 6),
+        limit("gaps, overlap, ways round and in of that joint", fit.seconds, 2),
+    ]
+    about(f"{triangles(small):,} triangles cut by boxes and keyed")
+    order = measured(assembly_ours, small)
+    return [*kept, limit(f"joints, ways in and order of {order.result} parts", order.seconds, 20)]
+
+
 def _stand(figures: Figures) -> list[bool]:
     ball, ferrywoman = figures["0.3 million"], figures["ferrywoman"]
     about(f"ways to stand for {triangles(ball):,} triangles, 60 mm tall, on Lantern 6")
@@ -198,6 +212,7 @@ SECTIONS: dict[str, Section] = {
     "mend": _mend,
     "gauge": _gauge,
     "hollow": _hollow,
+    "part": _part,
     "stand": _stand,
     "layers": _layers,
     "join": _join,

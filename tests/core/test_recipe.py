@@ -203,6 +203,11 @@ EXAMPLES = {
     "simplify": {"deviation": 0.02},
     "show-side": {"direction": (0, -1, 0)},
     "pocket": {"item": "magnet"},
+    "cut": {"offset": 4},
+    "cut-boxes": {"size": (10, 10, 10)},
+    "key": {"cut": 2},
+    "assembly-order": {"order": ["a", "b"]},
+    "name-part": {"scope": "a", "title": "Hood"},
 }
 
 

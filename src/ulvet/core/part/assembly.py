@@ -8,15 +8,13 @@ import numpy as np
 from ulvet.core.geometry.mesh import Points, volume
 from ulvet.core.geometry.topology import connected_groups
 from ulvet.core.part.joints import Joint
-from ulvet.core.part.ways_in import WAYS, Movable, free_way
+from ulvet.core.part.ways_in import WAYS, Movable, blocks, free_way
 from ulvet.core.recipe.stance import Vector
 
 __all__ = ["Assembly", "AssemblyStep", "Stuck", "assembly_in_order", "assembly_of"]
 
 _ONE_WAY = 1 - 1e-6
 """Cosine from which on two ways are one."""
-_ENOUGH = 0.1
-"""Mm: a way that is free for less is not looked at to the end, for time."""
 
 
 @dataclass(frozen=True)
@@ -55,10 +53,10 @@ class _Ways:
 
     def __init__(self, parts: Sequence[Movable], joints: Sequence[Joint]) -> None:
         self.parts, self.joints = parts, joints
-        self._known: dict[tuple[int, int, tuple[float, ...]], float] = {}
+        self._blocked: dict[tuple[int, int, tuple[float, ...]], bool] = {}
         self._axes = _distinct([sign * joint.way for joint in joints for sign in (1.0, -1.0)])
 
-    def candidates(self, group: Iterable[int]) -> list[Points]:
+    def candidates(self, group: Iterable[int], all_ways: bool = True) -> list[Points]:
         """Ways in which a group may be moved out: along its joints first, then along others, then the 26."""
         inside = set(group)
         own = [
@@ -66,38 +64,34 @@ class _Ways:
             for joint in self.joints
             if (joint.first in inside) != (joint.second in inside)
         ]
-        return _distinct([*own, *self._axes, *WAYS])
+        return _distinct([*own, *self._axes, *(WAYS if all_ways else ())])
 
-    def free(self, group: Iterable[int], rest: Iterable[int], way: Points) -> tuple[float, int]:
-        """How far a group may be moved away from the rest, and the part it meets first."""
-        least, met = np.inf, -1
-        for moved in group:
-            for other in rest:
-                far = self._pair(moved, other, way)
-                if far < least:
-                    least, met = far, other
-                if least < _ENOUGH:
-                    return least, met
-        return least, met
-
-    def _pair(self, moved: int, other: int, way: Points) -> float:
-        key, back = (moved, other, _rounded(way)), (other, moved, _rounded(-way))
-        known = self._known.get(key, self._known.get(back))
-        if known is None:
-            known = self._known[key] = free_way(self.parts[moved], [self.parts[other]], way)
-        return known
-
-    def out_of(self, group: Sequence[int], rest: Sequence[int]) -> Points | None:
+    def out_of(self, group: Sequence[int], rest: Sequence[int], all_ways: bool = True) -> Points | None:
         """A way on which a group leaves the rest; None where there is none."""
-        return next((way for way in self.candidates(group) if np.isinf(self.free(group, rest, way)[0])), None)
+        for way in self.candidates(group, all_ways):
+            if not any(self._blocks(moved, other, way) for moved in group for other in rest):
+                return way
+        return None
+
+    def _blocks(self, moved: int, other: int, way: Points) -> bool:
+        # The other part is as much in the way, seen from there.
+        key, back = (moved, other, _rounded(way)), (other, moved, _rounded(-way))
+        known = self._blocked.get(key, self._blocked.get(back))
+        if known is None:
+            known = self._blocked[key] = blocks(self.parts[moved], self.parts[other], way)
+        return known
 
     def longest(self, part: int, rest: Sequence[int]) -> Stuck:
         """The way on which a part that cannot leave gets farthest."""
         best = Stuck(part, _vector(WAYS[0]), -1.0, -1)
         for way in self.candidates([part]):
-            far, met = self.free([part], rest, way)
-            if far > best.free:
-                best = Stuck(part, _vector(way), far, met)
+            least, met = np.inf, -1
+            for other in rest:
+                if least > best.free and self._blocks(part, other, way):
+                    far = free_way(self.parts[part], self.parts[other], way)
+                    least, met = (far, other) if far < least else (least, met)
+            if least > best.free:
+                best = Stuck(part, _vector(way), least, met)
         return best
 
 
@@ -105,16 +99,13 @@ def assembly_of(parts: Sequence[Movable], joints: Sequence[Joint]) -> Assembly:
     """How parts go together: what can leave first goes in last.
 
     Single parts are taken off while any can be, those with the fewest joints and the least volume first; where none
-    can, groups that hang together by one joint. What then is left whole is stuck.
+    can, groups on one side of a joint or of a cut. What then is left whole is stuck.
     """
     ways, size = _Ways(parts, joints), [abs(volume(part.mesh)) for part in parts]
-    removed, left, stuck = _taken_apart(list(range(len(parts))), ways, size)
-    first = left[-1] if left else None
-    if len(left) > 1:
-        left = sorted(left, key=lambda one: size[one])
-        first = left[-1]
-        stuck = [ways.longest(one, [other for other in left if other != one]) for one in left[:-1]]
-    return Assembly(first, tuple(reversed(removed)), tuple(stuck))
+    removed, left = _taken_apart(list(range(len(parts))), ways, size)
+    left.sort(key=lambda one: size[one])
+    stuck = [ways.longest(one, [other for other in left if other != one]) for one in left[:-1]]
+    return Assembly(left[-1] if left else None, tuple(reversed(removed)), tuple(stuck))
 
 
 def assembly_in_order(parts: Sequence[Movable], joints: Sequence[Joint], order: Sequence[int]) -> Assembly:
@@ -131,51 +122,65 @@ def assembly_in_order(parts: Sequence[Movable], joints: Sequence[Joint], order: 
     return Assembly(order[0] if order else None, tuple(steps), tuple(stuck))
 
 
-def _taken_apart(
-    left: list[int], ways: _Ways, size: Sequence[float]
-) -> tuple[list[AssemblyStep], list[int], list[Stuck]]:
+def _taken_apart(left: list[int], ways: _Ways, size: Sequence[float]) -> tuple[list[AssemblyStep], list[int]]:
     """What was taken off, in that order, and what is left."""
-    removed = list[AssemblyStep]()
+    removed, whole = list[AssemblyStep](), list[int]()
     while len(left) > 1:
-        leaving = _single(left, ways, size) or _group(left, ways, size)
+        leaving = _leaving(left, ways, size)
         if leaving is None:
             break
         group, way = leaving
         left = [one for one in left if one not in group]
         removed.append(_step(group, left, way, ways.joints))
-        inner, rest, _ = _taken_apart(list(group), ways, size) if len(group) > 1 else ([], list(group), [])
-        # A group is put together before it is put in.
-        removed += inner
-        if len(rest) > 1:
-            left += [one for one in rest[1:] if one not in left]
-    return removed, left, []
+        if len(group) > 1:
+            # A group is put together before it is put in.
+            inner, rest = _taken_apart(list(group), ways, size)
+            removed += inner
+            whole += rest[1:]
+    return removed, [*whole, *left]
 
 
-def _single(left: list[int], ways: _Ways, size: Sequence[float]) -> tuple[tuple[int, ...], Points] | None:
+def _leaving(left: list[int], ways: _Ways, size: Sequence[float]) -> tuple[tuple[int, ...], Points] | None:
+    """What can be taken off next and its way: along joints before the 26 other ways, a part before a group."""
+    for all_ways in (False, True):
+        for look in (_single, _group):
+            found = look(left, ways, size, all_ways)
+            if found is not None:
+                return found
+    return None
+
+
+def _single(
+    left: list[int], ways: _Ways, size: Sequence[float], all_ways: bool
+) -> tuple[tuple[int, ...], Points] | None:
     def loose(part: int) -> tuple[int, float]:
         return sum(part in (j.first, j.second) for j in ways.joints if {j.first, j.second} <= set(left)), size[part]
 
     for part in sorted(left, key=loose):
-        way = ways.out_of([part], [one for one in left if one != part])
+        way = ways.out_of([part], [one for one in left if one != part], all_ways)
         if way is not None:
             return (part,), way
     return None
 
 
-def _group(left: list[int], ways: _Ways, size: Sequence[float]) -> tuple[tuple[int, ...], Points] | None:
-    """The smaller side of a joint that is all that holds it, where it can leave along that joint."""
+def _group(
+    left: list[int], ways: _Ways, size: Sequence[float], all_ways: bool
+) -> tuple[tuple[int, ...], Points] | None:
+    """The smaller side of a joint, or of all joints of a cut, where it can leave."""
     inside = [joint for joint in ways.joints if {joint.first, joint.second} <= set(left)]
+    opened = [[joint] for joint in inside]
+    opened += [[joint for joint in inside if joint.cut == cut] for cut in sorted({joint.cut for joint in inside})]
     place = {part: k for k, part in enumerate(left)}
-    found = list[tuple[float, tuple[int, ...]]]()
-    for joint in inside:
-        pairs = [[place[j.first], place[j.second]] for j in inside if j is not joint]
+    found = set[tuple[float, tuple[int, ...]]]()
+    for without in opened:
+        pairs = [[place[j.first], place[j.second]] for j in inside if all(j is not one for one in without)]
         _, of = connected_groups(len(left), np.array(pairs, np.int64).reshape(-1, 2))
-        for end in (joint.first, joint.second):
+        for end in {part for joint in without for part in (joint.first, joint.second)}:
             side = tuple(part for part in left if of[place[part]] == of[place[end]])
             if 1 < len(side) < len(left):
-                found.append((sum(size[part] for part in side), side))
+                found.add((sum(size[part] for part in side), side))
     for _, side in sorted(found):
-        way = ways.out_of(side, [one for one in left if one not in side])
+        way = ways.out_of(side, [one for one in left if one not in side], all_ways)
         if way is not None:
             return side, way
     return None

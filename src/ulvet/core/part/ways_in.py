@@ -1,6 +1,5 @@
 """How far one part may be moved away from others before anything of it lies before anything of theirs. Print mm."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import product
@@ -13,10 +12,14 @@ from ulvet.core.geometry.plane_cut import plane_axes
 from ulvet.core.geometry.rays import Rays
 from ulvet.core.geometry.topology import edges_of
 
-__all__ = ["DRAWN_IN", "WAYS", "Movable", "free_way"]
+__all__ = ["DRAWN_IN", "WAYS", "Movable", "blocks", "free_way"]
 
 DRAWN_IN = 0.02
 """Mm by which points are drawn in from their surface, so that faces which touch do not block (bench default)."""
+_FEW = 37
+"""Of so many points one is looked at first, for time."""
+_ROUGH = 5
+"""Of so many points one tells how far a way is free that is blocked, for time."""
 _COARSEST = 60
 """Into so many pieces the longest side of a part is cut: no edge is sounded at points farther apart."""
 WAYS: Points = np.array([way for way in product((-1.0, 0.0, 1.0), repeat=3) if any(way)])
@@ -64,17 +67,26 @@ class Movable:
         return np.concatenate([mesh.vertices - DRAWN_IN * normals, between - DRAWN_IN * inward])
 
 
-def free_way(moved: Movable, others: Sequence[Movable], way: Points, enough: float = np.inf) -> float:
-    """How far a part may be moved along ``way`` (3,) before it meets any of the others; infinite where nothing of it
-    lies before anything of theirs. Less than ``enough`` is not told exactly."""
-    free = np.inf
-    for other in others:
-        if not _in_the_way(moved, other, way):
-            continue
-        free = min(free, _first_met(moved.points, other, way), _first_met(other.points, moved, -way))
-        if free < enough:
-            break
-    return max(0.0, free)
+def blocks(moved: Movable, other: Movable, way: Points) -> bool:
+    """Whether anything of a part lies before anything of another along ``way`` (3,)."""
+    if not _in_the_way(moved, other, way):
+        return False
+    # Where it does, a few points mostly tell.
+    for stride in (_FEW, 1):
+        if np.isfinite(_first_met(moved.points[::stride], other, way)):
+            return True
+        if np.isfinite(_first_met(other.points[::stride], moved, -way)):
+            return True
+    return False
+
+
+def free_way(moved: Movable, other: Movable, way: Points) -> float:
+    """How far a part may be moved along ``way`` (3,) before it meets another; infinite where nothing of it lies before
+    anything of that that was looked at, which is a part of what ``blocks`` looks at."""
+    if not _in_the_way(moved, other, way):
+        return np.inf
+    ours, theirs = moved.points[::_ROUGH], other.points[::_ROUGH]
+    return max(0.0, min(_first_met(ours, other, way), _first_met(theirs, moved, -way)))
 
 
 def _first_met(points: Points, hit: Movable, way: Points) -> float:
