@@ -2245,6 +2245,8 @@ export interface components {
                 number,
                 number
             ];
+            /** Size Mm */
+            size_mm: number;
             /** Way */
             way: [
                 number,
@@ -4181,6 +4183,8 @@ export interface components {
                 number,
                 number
             ];
+            /** Rods Mm3 */
+            rods_mm3: number;
             /** Wall Mm */
             wall_mm: number | null;
             /** Way */
@@ -4196,7 +4200,7 @@ export interface components {
         /**
          * Key
          * @description Set keys into the joints that a cut made: a peg on one side and its socket in the other, a pin in two sockets,
-         *     or a magnet on each side. Their sizes are print lengths.
+         *     a magnet on each side, or a bought rod through both. Their sizes are print lengths.
          *
          *     Without ``places`` their number, sizes and places follow from each joint's area and from the flesh behind it.
          */
@@ -4241,7 +4245,7 @@ export interface components {
              * @default peg
              * @enum {string}
              */
-            joins: "peg" | "pin" | "magnets";
+            joins: "peg" | "pin" | "magnets" | "rod";
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}

@@ -100,7 +100,10 @@ export function CutAct({ build, part, acts, picking }: Sheet) {
   );
 }
 
-type Joins = 'peg' | 'pin' | 'magnets';
+type Joins = 'peg' | 'pin' | 'magnets' | 'rod';
+/** Kinds of bought parts by what holds a joint. */
+const BOUGHT: Partial<Record<Joins, string[]>> = { magnets: ['magnet'], rod: ['rod', 'wire', 'dowel'] };
+
 type Shape = 'flat-sided' | 'round' | 'square' | 'tapered';
 type Fit = 'glued' | 'press' | 'slide' | 'free';
 
@@ -116,21 +119,24 @@ export function KeyAct({ build, part, acts }: Sheet) {
   const [painted, setPainted] = useState<'no' | 'yes'>('no');
   const [many, setMany] = useState('');
   const [wide, setWide] = useState('');
-  const [magnet, setMagnet] = useState('');
+  const [thing, setThing] = useState('');
   const joint = joints[Number(which)];
-  const magnets =
+  const bought = joins === 'magnets' || joins === 'rod';
+  const things =
     bench?.lists
       .find(({ place }) => place === 'bought_parts')
       ?.things.filter(
-        (one) => !one.retired && one.values.some(({ path, value }) => path === 'kind' && value === 'magnet'),
+        (one) =>
+          !one.retired &&
+          one.values.some(({ path, value }) => path === 'kind' && BOUGHT[joins]?.includes(String(value))),
       ) ?? [];
-  const chosen = magnets.find(({ id }) => id === magnet);
+  const chosen = things.find(({ id }) => id === thing);
   const of = (path: string) => Number(chosen?.values.find((row) => row.path === path)?.value ?? 0);
   const number = many.trim() === '' ? null : numberIn(many);
   const size = wide.trim() === '' ? null : numberIn(wide);
   const wrong = (many.trim() !== '' && number === null) || (wide.trim() !== '' && size === null);
   const change: Change | null =
-    joint && !wrong && (joins !== 'magnets' || chosen)
+    joint && !wrong && (!bought || chosen)
       ? {
           does: 'add',
           says: `keys between ${jointSays(build, joint)}`,
@@ -143,9 +149,14 @@ export function KeyAct({ build, part, acts }: Sheet) {
             fit,
             painted: painted === 'yes',
             number,
-            size: joins === 'magnets' ? of('measured') || of('diameter') : size,
-            ...(joins === 'magnets' &&
-              chosen && { item: chosen.id, name: chosen.name, deep: of('length'), density: of('density') }),
+            size: bought ? of('measured') || of('diameter') : size,
+            ...(bought &&
+              chosen && {
+                item: chosen.id,
+                name: chosen.name,
+                deep: joins === 'magnets' ? of('length') : null,
+                density: of('density'),
+              }),
           },
         }
       : null;
@@ -163,15 +174,23 @@ export function KeyAct({ build, part, acts }: Sheet) {
         <ChoiceField
           label="What holds it"
           value={joins}
-          options={{ peg: 'a peg on one side', pin: 'a pin of its own', magnets: 'a magnet on each side' }}
-          change={setJoins}
+          options={{
+            peg: 'a peg on one side',
+            pin: 'a pin of its own',
+            rod: 'a bought rod or wire',
+            magnets: 'a magnet on each side',
+          }}
+          change={(next) => {
+            setJoins(next);
+            setThing('');
+          }}
         />
-        {joins === 'magnets' ? (
+        {bought ? (
           <ChoiceField
-            label="Magnet"
-            value={magnet}
-            options={magnets.map(({ id, name }) => [id, name] as const)}
-            change={setMagnet}
+            label={joins === 'rod' ? 'Rod or wire' : 'Magnet'}
+            value={thing}
+            options={things.map(({ id, name }) => [id, name] as const)}
+            change={setThing}
           />
         ) : (
           <ChoiceField
@@ -199,7 +218,7 @@ export function KeyAct({ build, part, acts }: Sheet) {
           change={setPainted}
         />
         <NumberField label="Keys; empty for as many as fit" text={many} change={setMany} optional />
-        {joins !== 'magnets' && (
+        {!bought && (
           <NumberField label="Width, mm; empty for what fits" text={wide} change={setWide} optional />
         )}
       </div>

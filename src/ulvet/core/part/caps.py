@@ -9,7 +9,7 @@ import shapely
 from numpy.typing import NDArray
 
 from ulvet.core.geometry.holes import directed_loops, flat_triangles
-from ulvet.core.geometry.mesh import Floats, Mesh, Points, bounds, face_cross
+from ulvet.core.geometry.mesh import Floats, Mesh, Points, bounds
 from ulvet.core.geometry.plane_cut import plane_axes
 from ulvet.core.geometry.topology import connected_groups, without_unused_vertices
 
@@ -59,7 +59,8 @@ def cap_in_plane(mesh: Mesh, point: Points, normal: Points) -> Cap | None:
     """The faces of a closed mesh that lie in a plane and look along its normal; None where there are none."""
     flat = np.abs((mesh.vertices - point) @ normal) <= _FLAT * float(np.ptp(bounds(mesh), axis=0).max())
     which = np.flatnonzero(flat[mesh.faces].all(axis=1))
-    which = which[face_cross(mesh)[which] @ normal > 0]
+    a, b, c = (mesh.vertices[mesh.faces[which, k]] for k in range(3))
+    which = which[np.cross(b - a, c - a) @ normal > 0]
     if not len(which):
         return None
     axes = plane_axes(normal)

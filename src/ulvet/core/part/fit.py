@@ -5,9 +5,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ulvet.core.geometry.mesh import Mesh, Points, face_normals, faces_in_box
+from ulvet.core.geometry.mesh import Mesh, Points, bounds, face_normals, faces_in_box
+from ulvet.core.geometry.plane_cut import beyond_plane, cut_at_plane
 from ulvet.core.geometry.rays import Rays
-from ulvet.core.geometry.solids import Body
+from ulvet.core.geometry.solids import CannotJoin, solids_of
 from ulvet.core.geometry.topology import submesh
 from ulvet.core.part.joints import Joint, keys_at
 from ulvet.core.part.key_shapes import lead_in
@@ -15,12 +16,14 @@ from ulvet.core.part.ways_round import FlatKey, ways_round
 from ulvet.core.recipe.seams import MadeKey
 from ulvet.core.recipe.step import Part
 
-__all__ = ["KeyPair", "fine_places", "flat_keys", "key_gap", "key_pairs", "overlap_of", "ways_of"]
+__all__ = ["KeyPair", "about_keys", "fine_places", "flat_keys", "key_gap", "key_pairs", "overlap_of", "ways_of"]
 
 _FLANK = 0.6
 """Cosine to the way in under which a face is of a key's flank, and no floor, tip or lead-in (45 degrees)."""
 _BEYOND = 0.6
 """Mm about a key that belong to it: lead-in and groove."""
+_MARGIN = 0.01
+"""Of a box's longest side, by which more than it is looked at."""
 _FINEST = 0.02
 """Mm: no points are closer than they are drawn in."""
 _SPREAD = np.array([[1 / 3, 1 / 3, 1 / 3], [0.9, 0.05, 0.05], [0.05, 0.9, 0.05], [0.05, 0.05, 0.9]])
@@ -92,6 +95,16 @@ def key_gap(pair: KeyPair, first: Mesh, second: Mesh, factor: float) -> float | 
     return min(gaps)
 
 
+def about_keys(mesh: Mesh, pairs: Sequence[KeyPair], factor: float) -> Mesh:
+    """What of a mesh, print mm, lies about some keys, so that each is soon looked at."""
+    if not pairs:
+        return mesh
+    places = [(np.array(pair.hole.point) * factor, float(pair.hole.deep + pair.hole.size)) for pair in pairs]
+    low = np.min([middle - reach for middle, reach in places], axis=0)
+    high = np.max([middle + reach for middle, reach in places], axis=0)
+    return submesh(mesh, faces_in_box(mesh, low - _BEYOND, high + _BEYOND))[0]
+
+
 def _near(mesh: Mesh, middle: Points, reach: float) -> Mesh:
     return submesh(mesh, faces_in_box(mesh, middle - reach, middle + reach))[0]
 
@@ -123,9 +136,33 @@ def _least(places: tuple[Points, Points], other: Mesh) -> float:
     return float(deep.min())
 
 
-def overlap_of(first: Body, second: Body) -> float:
-    """Cubic mm that two bodies share."""
-    return abs(float((first ^ second).volume()))
+def overlap_of(first: Mesh, second: Mesh) -> float | None:
+    """Cubic mm that two meshes share; None where one does not close."""
+    low = np.maximum(bounds(first)[0], bounds(second)[0])
+    high = np.minimum(bounds(first)[1], bounds(second)[1])
+    if (low >= high).any():
+        return 0.0
+    try:
+        one, other = solids_of(*(_within(mesh, low, high) for mesh in (first, second)))
+    except CannotJoin:
+        return None
+    return abs(float((one.body ^ other.body).volume()))
+
+
+def _within(mesh: Mesh, low: Points, high: Points) -> Mesh:
+    """What of a mesh lies in a box, closed again where its sides pass, and a little more; all of it where no flat face
+    closes it there."""
+    left, margin = mesh, _MARGIN * float((high - low).max())
+    for axis in range(3):
+        for way, side in ((1.0, high[axis] + margin), (-1.0, margin - low[axis])):
+            normal = way * np.eye(3)[axis]
+            height, point = beyond_plane(left, normal * side, normal)
+            if (height > 0).any():
+                made = cut_at_plane(left, height, height > 0, point, normal)
+                if made is None:
+                    return mesh
+                left = made.rest
+    return left
 
 
 def fine_places(pairs: Sequence[KeyPair], factor: float) -> tuple[tuple[Points, float, float], ...]:

@@ -18,6 +18,8 @@ __all__ = ["LARGEST", "SMALLEST", "JointRoom", "KeyPlan", "KeyWish", "plan_at", 
 
 SMALLEST, LARGEST = 1.2, 8.0
 """Widths of a key that is sought, mm: a thinner one snaps, a wider one is worth a second (bench defaults)."""
+_REACH = 2 * LARGEST
+"""How far behind a joint its parts are looked at: beyond the deepest key that is sought, and the wall behind it."""
 _OF_WIDTH = 0.42
 """A key's width as a share of the joint's, which leaves the rim as strong as the key (bench default)."""
 _TWO_FROM, _THREE_FROM = 30.0, 500.0
@@ -73,9 +75,10 @@ class JointRoom:
     def of(cls, first: Mesh, second: Mesh, origin: Points, way: Points, outline: Polygon) -> "JointRoom":
         """Of two meshes whose caps meet in a plane through ``origin`` (3,), along ``way`` (3,) out of the first."""
         axes = plane_axes(way)
-        box = np.array(shapely.bounds(outline)).reshape(2, 2) @ axes + origin
-        reach = 3 * LARGEST
-        low, high = box.min(axis=0) - reach, box.max(axis=0) + reach
+        left, front, right, back = shapely.bounds(outline)
+        corners = np.array([[left, front], [right, front], [right, back], [left, back]]) @ axes + origin
+        corners = np.concatenate([corners + side * _REACH * way for side in (-1.0, 1.0)])
+        low, high = corners.min(axis=0), corners.max(axis=0)
         near = [Rays(submesh(mesh, faces_in_box(mesh, low, high))[0], mesh) for mesh in (first, second)]
         return cls(near[0], near[1], origin, axes, way)
 

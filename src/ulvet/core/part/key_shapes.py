@@ -6,7 +6,7 @@ from ulvet.core.geometry.mesh import Floats
 from ulvet.core.part.caps import Embossed
 from ulvet.core.recipe.seams import KeyShape
 
-__all__ = ["TIP_CLEAR", "key_ring", "lead_in", "peg_of", "pin_of", "pocket_of", "reach_of", "socket_of"]
+__all__ = ["NARROWEST", "TIP_CLEAR", "key_ring", "lead_in", "peg_of", "pin_of", "pocket_of", "reach_of", "socket_of"]
 
 _LEAD_IN = 0.3
 """By which a hole is wider at its mouth, and a peg narrower at its tip, on each side (bench default)."""
@@ -16,7 +16,7 @@ _SIDES = 96
 """Corners of a ring: 0.05 % less wide than a circle, so that gaps are kept to some micrometres."""
 _ON_FLAT = 4
 """Corners along the flat of a flat-sided key."""
-_FLAT_AT = 0.6
+NARROWEST = 0.6
 """Of the half width of a flat-sided key: so far from its middle the flat lies (bench default)."""
 _TAPER = np.tan(np.deg2rad(3.0))
 """By which a tapered key gets narrower a side, mm a mm (bench default: it still holds by friction)."""
@@ -31,7 +31,7 @@ def key_ring(shape: KeyShape, size: float, grow: float = 0.0, turned: float = 0.
 
     ``turned`` in radians; the flat of a flat-sided key looks to where it is turned. A groove lies on the far side.
     """
-    half, flat = size / 2 + grow, _FLAT_AT * size / 2 + grow
+    half, flat = size / 2 + grow, NARROWEST * size / 2 + grow
     # As wide an angle for every ring of one key, so that all have as many corners, one above the other.
     wide = _GROOVE_HALF / (size / 2)
     if shape == "flat-sided":
@@ -78,7 +78,7 @@ def lead_in(deep: float) -> float:
 
 def peg_of(shape: KeyShape, size: float, deep: float, turned: float) -> Embossed:
     """A peg, narrower at its tip so that it finds its hole."""
-    narrowest = size / 2 * (_FLAT_AT if shape == "flat-sided" else 1.0) - _narrower(shape, deep)
+    narrowest = size / 2 * (NARROWEST if shape == "flat-sided" else 1.0) - _narrower(shape, deep)
     lead = min(lead_in(deep), (1 - _LEAST_TIP) * narrowest)
     narrower = _narrower(shape, deep)
     rings = [

@@ -5,7 +5,6 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
-from ulvet.core.geometry.mesh import volume
 from ulvet.core.lengths import PrintMM
 from ulvet.core.part.joints import Joint, joints_between
 from ulvet.core.part.key_setting import Bought, KeyKind, KeyPlace, KeySetter
@@ -101,8 +100,6 @@ class Key(Step):
             gap=gap,
             limit=wall,
             inserts=tuple(work.inserts),
-            volume_before=sum(volume(part.mesh) for part in parts),
-            volume_after=sum(volume(part.mesh) for part in work.parts),
         )
         return StepResult((*work.parts, *work.pins), told)
 

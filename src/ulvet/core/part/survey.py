@@ -7,11 +7,10 @@ import shapely
 from pydantic import BaseModel, ConfigDict
 
 from ulvet.core.geometry.mesh import Mesh, Points, bounds, scaled, volume
-from ulvet.core.geometry.solids import CannotJoin, Solid, solids_of
 from ulvet.core.geometry.topology import connected_groups
 from ulvet.core.part.assembly import Assembly, assembly_in_order, assembly_of
 from ulvet.core.part.caps import widths_of
-from ulvet.core.part.fit import KeyPair, fine_places, flat_keys, key_gap, key_pairs, overlap_of, ways_of
+from ulvet.core.part.fit import KeyPair, about_keys, fine_places, flat_keys, key_gap, key_pairs, overlap_of, ways_of
 from ulvet.core.part.joints import Joint, joints_between
 from ulvet.core.part.strength import bending_modulus
 from ulvet.core.part.ways_in import Movable
@@ -101,13 +100,13 @@ def survey_parts(parts: Sequence[Part], factor: float, order: Sequence[str] = ()
         return PartsSurvey()
     joints = joints_between(parts, factor)
     pairs = [key_pairs(joint, parts[joint.first], parts[joint.second], factor) for joint in joints]
-    solids = [_solid(part, factor) for part in parts]
     movables = _movables(parts, joints, pairs, factor)
     names = [part.name for part in parts]
     wanted = [names.index(name) for name in order if name in names]
     rest = [number for number in range(len(parts)) if number not in wanted]
     made = assembly_in_order(movables, joints, [*wanted, *rest]) if wanted else assembly_of(movables, joints)
-    seen = tuple(_seen(joint, of, parts, solids, joints, factor) for joint, of in zip(joints, pairs, strict=True))
+    meshes = [movable.mesh for movable in movables]
+    seen = tuple(_seen(joint, of, parts, meshes, joints, factor) for joint, of in zip(joints, pairs, strict=True))
     return PartsSurvey(
         joints=seen,
         first=names[made.first] if made.first is not None else "",
@@ -117,13 +116,6 @@ def survey_parts(parts: Sequence[Part], factor: float, order: Sequence[str] = ()
         ),
         blocked=_blocked(made, parts, factor),
     )
-
-
-def _solid(part: Part, factor: float) -> Solid | None:
-    try:
-        return solids_of(scaled(part.mesh, factor))[0]
-    except CannotJoin:
-        return None
 
 
 def _movables(
@@ -140,14 +132,14 @@ def _seen(
     joint: Joint,
     pairs: Sequence[KeyPair],
     parts: Sequence[Part],
-    solids: Sequence[Solid | None],
+    meshes: Sequence[Mesh],
     joints: Sequence[Joint],
     factor: float,
 ) -> JointSeen:
     first, second = parts[joint.first], parts[joint.second]
-    meshes = scaled(first.mesh, factor), scaled(second.mesh, factor)
-    gaps = [gap for pair in pairs if (gap := key_gap(pair, *meshes, factor)) is not None]
-    one, other = solids[joint.first], solids[joint.second]
+    one, other = meshes[joint.first], meshes[joint.second]
+    near = [about_keys(mesh, pairs, factor) for mesh in (one, other)]
+    gaps = [gap for pair in pairs if (gap := key_gap(pair, near[0], near[1], factor)) is not None]
     middle = joint.origin + shapely.get_coordinates(joint.outline.point_on_surface())[0] @ joint.axes
     if pairs:
         middle = np.array(pairs[0].first.point) * factor
@@ -169,7 +161,7 @@ def _seen(
         gap_mm=min(gaps, default=None),
         gap_asked_mm=min((float(pair.hole.gap) for pair in pairs), default=None),
         wall_mm=min((float(pair.hole.wall) for pair in pairs), default=None),
-        overlap_mm3=overlap_of(one.body, other.body) if one and other else None,
+        overlap_mm3=overlap_of(one, other),
         ways_round=ways_of(joint, pairs, factor),
         glue_mm3=bending_modulus(joint.outline),
         pegs_mm3=sum(modulus for of_rod, modulus in bears if not of_rod),

@@ -9,7 +9,7 @@ import shapely
 from shapely import affinity
 
 from ulvet.core.geometry.mesh import Floats
-from ulvet.core.part.key_shapes import key_ring
+from ulvet.core.part.key_shapes import NARROWEST, key_ring, reach_of
 from ulvet.core.recipe.seams import KeyShape
 
 __all__ = ["FlatKey", "ways_round"]
@@ -35,6 +35,19 @@ class FlatKey:
         return shapely.Polygon(self.middle + key_ring(self.shape, self.size, grow, self.turned))
 
 
+@dataclass(frozen=True)
+class _Hole:
+    """A hole with all the air it may have: its middle, how far it reaches, and its outline."""
+
+    middle: Floats
+    reach: float
+    outline: Polygon
+
+    def may_hold(self, key: FlatKey, middle: Floats) -> bool:
+        """Whether a key at a place is near enough and small enough, by its narrowest half."""
+        return float(np.hypot(*(middle - self.middle))) + key.size / 2 * NARROWEST <= self.reach
+
+
 def ways_round(keys: Sequence[FlatKey], flips: bool) -> int | None:
     """In how many ways all keys at once lie in holes of the joint, moved and turned in its plane, and turned over where
     both sides of the joint are alike (``flips``); None where it may be turned freely, 0 without keys.
@@ -44,7 +57,9 @@ def ways_round(keys: Sequence[FlatKey], flips: bool) -> int | None:
     if not keys:
         return 0
     count, free = 0, False
-    holes = [key.outline(_AIR * key.gap) for key in keys]
+    holes = [
+        _Hole(key.middle, reach_of(key.shape, key.size) + _AIR * key.gap, key.outline(_AIR * key.gap)) for key in keys
+    ]
     for mirrored in (False, True)[: 1 + flips]:
         found = set[int]()
         for degrees in range(360):
@@ -66,9 +81,12 @@ def _turned(key: FlatKey, by: float, mirrored: bool) -> FlatKey:
     return FlatKey(key.shape, np.array([[c, -s], [s, c]]) @ middle, key.size, turned + by, key.gap)
 
 
-def _all_go_in(moved: Sequence[FlatKey], shift: Floats, holes: Sequence[Polygon]) -> bool:
-    return all(
-        any(hole.covers(affinity.translate(key.outline(), shift[0], shift[1])) for hole in holes) for key in moved
+def _all_go_in(moved: Sequence[FlatKey], shift: Floats, holes: Sequence[_Hole]) -> bool:
+    # What cannot be by its distance alone is not looked at.
+    near = [[hole for hole in holes if hole.may_hold(key, key.middle + shift)] for key in moved]
+    return all(near) and all(
+        any(hole.outline.covers(affinity.translate(key.outline(), shift[0], shift[1])) for hole in some)
+        for key, some in zip(moved, near, strict=True)
     )
 
 
