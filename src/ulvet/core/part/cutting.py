@@ -11,7 +11,7 @@ from ulvet.core.geometry.plane_cut import beyond_plane, cut_at_plane, hanging_to
 from ulvet.core.geometry.solids import body_of
 from ulvet.core.geometry.topology import connected_groups, without_unused_vertices
 
-__all__ = ["CannotPart", "PartedMesh", "parted_at_plane", "shells_apart"]
+__all__ = ["CannotPart", "PartedMesh", "PassesBy", "parted_at_plane", "shells_apart"]
 
 _SAMPLES = 200
 """Vertices of a shell by which is told to which piece it is nearest."""
@@ -22,6 +22,10 @@ Ints = NDArray[np.int64]
 
 class CannotPart(Exception):
     """A cut that cannot be made; the message says why and what to do."""
+
+
+class PassesBy(CannotPart):
+    """A plane that does not go through what was to be cut."""
 
 
 @dataclass(frozen=True)
@@ -37,13 +41,13 @@ def parted_at_plane(mesh: Mesh, point: Points, normal: Points, at: Points | None
     """A mesh cut by the plane through ``point`` (3,) along ``normal`` (3,).
 
     With ``at`` (3,) only what hangs together beyond the plane and comes nearest to it is cut off. A shell that the
-    plane does not touch goes with the piece it is nearest to, as a cavity does with what it lies in. Raises CannotPart
-    where the plane passes the mesh by, or no flat face closes the cut.
+    plane does not touch goes with the piece it is nearest to, as a cavity does with what it lies in. Raises PassesBy
+    where the plane does not go through, CannotPart where no flat face closes the cut.
     """
     height, point = beyond_plane(mesh, point, normal)
     off = height > 0
     if not off.any() or off.all():
-        raise CannotPart("The cut passes it by: move it until it goes through")
+        raise PassesBy("The cut passes it by: move it until it goes through")
     if at is not None:
         near = np.zeros(len(off), bool)
         near[np.flatnonzero(off)[np.argmin(((mesh.vertices[off] - at) ** 2).sum(axis=1))]] = True

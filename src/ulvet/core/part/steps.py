@@ -11,7 +11,7 @@ from scipy.spatial import cKDTree
 from ulvet.core.geometry.mesh import Mesh, Points, bounds, concatenated, volume
 from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.part.caps import cap_in_plane, widths_of
-from ulvet.core.part.cutting import CannotPart, parted_at_plane, shells_apart
+from ulvet.core.part.cutting import CannotPart, PassesBy, parted_at_plane, shells_apart
 from ulvet.core.recipe.anchors import Anchor, project_anchors
 from ulvet.core.recipe.seams import Seam
 from ulvet.core.recipe.stance import Vector, unit_vector
@@ -93,9 +93,11 @@ class Cut(_Parting):
             at = points[0]
         try:
             made = parted_at_plane(part.mesh, normal * self.offset, normal, at)
+        except PassesBy as refusal:
+            # What one part of several is missed by is no news.
+            return (part,), CutReceipt(missed=1, not_done=str(refusal) if self.scope else "")
         except CannotPart as refusal:
-            missed = str(refusal) if self.scope else ""
-            return (part,), CutReceipt(missed=1, not_done=missed)
+            return (part,), CutReceipt(missed=1, not_done=str(refusal))
         seams = [_seam(self.id, made.point, sign * normal) for sign in (-1, 1)]
         sides = ((made.beyond, seams[0], self.sides[0]), (made.rest, seams[1], self.sides[1]))
         pieces = [piece for meshes, seam, side in sides for piece in _numbered(meshes, (seam,), side)]
@@ -162,8 +164,10 @@ class CutBoxes(_Parting):
                 for number, plane in enumerate(planes, 1):
                     try:
                         made = parted_at_plane(left[0], normal * plane, normal)
+                    except PassesBy:
+                        continue
                     except CannotPart as refusal:
-                        refused = "" if "passes" in str(refusal) else str(refusal)
+                        refused = str(refusal)
                         continue
                     below, above = _seam(self.id, made.point, normal), _seam(self.id, made.point, -normal)
                     cut += _numbered(made.rest, (*left[1], below), f"{word}-{name}{number}")

@@ -17,6 +17,7 @@ from ulvet.core.geometry.topology import edges_of, is_watertight, without_collap
 from ulvet.core.lengths import spoken
 from ulvet.core.provenance.named import named_in_release
 from ulvet.core.recipe.runner import recipe_hash
+from ulvet.core.recipe.step import Part
 from ulvet.core.release.cautions import cautions_for
 from ulvet.core.release.checked_figure import CheckedFigure
 from ulvet.core.release.recipe_file import RecipeFile
@@ -53,18 +54,19 @@ def release_files(checked: CheckedFigure) -> tuple[ReleaseFile, ...]:
     files = []
     closes = {}
     named = []
+    called = _file_names(checked.parts)
     for part, facts in zip(checked.parts, checked.facts, strict=True):
-        name = size if len(checked.parts) == 1 else f"{size}_{safe_name(part.name)}"
+        name = size if len(checked.parts) == 1 else f"{size}_{called[part.name]}"
         written = [(f"{name}.stl", scaled(part.mesh, facts.factor))]
         if part.supports is not None:
             # As it lies in the printer, so that it is printed the way it was checked.
             written.append((f"{name}_supported.stl", part.whole(facts.factor)))
             named += [
-                (part.name, part.stance.in_print(part.mesh, facts.factor)),
-                (f"{part.name} supports", part.supports),
+                (part.called, part.stance.in_print(part.mesh, facts.factor)),
+                (f"{part.called} supports", part.supports),
             ]
         else:
-            named.append((part.name, written[0][1]))
+            named.append((part.called, written[0][1]))
         for file_name, mesh in written:
             file = ReleaseFile(file_name, stl_bytes(mesh))
             closes[file.name] = is_watertight(edges_of(without_collapsed_faces(read_back(file.data))))
@@ -76,6 +78,18 @@ def release_files(checked: CheckedFigure) -> tuple[ReleaseFile, ...]:
     files.append(ReleaseFile(f"{stem}_sheet.pdf", sheet_pdf(checked)))
     files.append(ReleaseFile(f"{stem}_manifest.json", _json(_manifest(checked, files, closes))))
     return tuple(sorted(files, key=lambda file: file.name))
+
+
+def _file_names(parts: Sequence[Part]) -> dict[str, str]:
+    """By part what it is called in the names of files; parts that are called alike are numbered."""
+    found: dict[str, str] = {}
+    for part in parts:
+        name, number = safe_name(part.called), 1
+        while name in found.values():
+            number += 1
+            name = f"{safe_name(part.called)}-{number}"
+        found[part.name] = name
+    return found
 
 
 def zip_bytes(files: Sequence[ReleaseFile]) -> bytes:
