@@ -97,7 +97,7 @@ def test_a_figure_cut_twice_closes_half_by_half_and_not_one_part_after_the_other
     assert len({one[1] for one in moved}) == 1 or len({one[2] for one in moved}) == 1  # one half
     order = AssemblyOrder(order=[part.name for part in both.parts])
     one_by_one = survey_parts(both.parts, 2.0, order.order)
-    found = check_joints(both.parts, one_by_one, recipe_of((*steps, order)), SETUP, Use.TABLETOP, GLUES)
+    found = check_joints(one_by_one, recipe_of((*steps, order)), SETUP, Use.TABLETOP, GLUES)
     blocked = [one for one in found if one.code == "cannot-insert"]
     assert len(blocked) == 1 and blocked[0].remedies[0].change.values == {"on": False}
     assert any("pins of their own" in remedy.label for remedy in blocked[0].remedies)
@@ -171,9 +171,10 @@ def test_a_thin_joint_is_weak_and_a_rod_through_it_is_offered_no_less():
     steps = (Cut(offset=FigureMM(30.0)),)
     run = made(bar, *steps)
     survey = survey_parts(run.parts, 1.0)
-    found = check_joints(run.parts, survey, recipe_of(steps), SETUP, Use.PLAY, GLUES)
+    found = check_joints(survey, recipe_of(steps), SETUP, Use.PLAY, GLUES, DEFAULT_BENCH.bought_parts)
     assert [one.code for one in found] == ["unkeyed", "joint-weak"]
     assert found[1].measured < found[1].limit == Use.PLAY.push
+    assert [remedy.label for remedy in found[1].remedies] == ["Set keys into it", "Put steel wire 1.5 through it"]
     rod = Key(cut=2, joins="rod", name="Steel wire 1", size=PrintMM(1.0), deep=PrintMM(5.0), density=7.85)
     held = made(bar, *steps, rod)
     assert held.receipts[2].inserts[0].length == 10.0

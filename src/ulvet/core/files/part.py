@@ -65,7 +65,7 @@ def part_file(
     recipe = Recipe.model_construct(steps=tuple(steps), counted=len(steps), variants=(), variant="")
     findings = [
         *check_cuts(parts, recipe, receipts, 1.0),
-        *check_joints(parts, survey, recipe, setup, Use.TABLETOP, glues),
+        *check_joints(survey, recipe, setup, Use.TABLETOP, glues, bench.bought_parts),
     ]
     names = _file_names(path, parts)
     return {names[part.name]: stl_bytes(part.mesh) for part in parts}, {

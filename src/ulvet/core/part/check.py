@@ -4,11 +4,11 @@ from collections.abc import Sequence
 
 from ulvet.core.bench.edition import Use
 from ulvet.core.bench.setup import Setup
-from ulvet.core.bench.workshop import Glue
+from ulvet.core.bench.workshop import BoughtPart, Glue
 from ulvet.core.findings.finding import AddSteps, Cost, Finding, Place, Remedy, SetStep, Severity
 from ulvet.core.lengths import PrintMM
 from ulvet.core.lineage import part_in_words
-from ulvet.core.part.key_steps import Key, KeyReceipt
+from ulvet.core.part.key_steps import KEY_WALL_OVER, ROD_DEEP, Key, KeyReceipt
 from ulvet.core.part.order_steps import AssemblyOrder
 from ulvet.core.part.steps import SLIVER_MM3, Cut, CutReceipt
 from ulvet.core.part.strength import GRAVITY
@@ -27,6 +27,7 @@ _WIDER = 1.3
 """Times as wide as a larger key is tried (bench default)."""
 _LARGE, _ALIGN_LARGE = 60.0, 1.0
 """Square mm from which on a joint is aligned with patience, and for how many minutes (bench defaults)."""
+_RODS = ("rod", "wire", "dowel")
 _ROD_STRENGTH = 200.0
 """N/mm² at which a bought rod of brass or steel stays bent (bench default)."""
 _NOTCH = 1.4
@@ -34,17 +35,22 @@ _NOTCH = 1.4
 
 
 def check_joints(
-    parts: Sequence[Part], survey: PartsSurvey, recipe: Recipe, setup: Setup, use: Use, glues: Sequence[Glue]
+    survey: PartsSurvey,
+    recipe: Recipe,
+    setup: Setup,
+    use: Use,
+    glues: Sequence[Glue],
+    bought: Sequence[BoughtPart] = (),
 ) -> list[Finding]:
     """``unkeyed``, ``gap-under``, ``overlap``, ``ways-round`` and ``joint-weak`` for each joint, ``cannot-insert`` for
     each part that cannot be put in."""
     found = [_blocked(one, recipe) for one in survey.blocked]
     for joint in survey.joints:
-        keys = [s for s in recipe.steps if isinstance(s, Key) and s.on and s.cut == joint.cut]
-        key = next((s for s in reversed(keys) if not s.between or set(s.between) == set(joint.parts)), None)
-        off = any(isinstance(s, Key) and not s.on and s.cut == joint.cut for s in recipe.steps)
-        found += [] if key or off else _unkeyed(joint)
-        found += [*_tight(joint, key), *_turns(joint, key), *_weak(joint, key, setup, use, glues)]
+        keys = [s for s in recipe.steps if isinstance(s, Key) and s.cut == joint.cut and s.is_between(*joint.parts)]
+        key = next((s for s in reversed(keys) if s.on and joint.keys), None)
+        # What was asked for and could not be set is told by itself.
+        found += _unkeyed(joint) if not joint.keys and not keys else []
+        found += [*_tight(joint, key), *_turns(joint, key), *_weak(joint, key, setup, use, glues, bought)]
     return found
 
 
@@ -198,7 +204,9 @@ def _turns(joint: JointSeen, key: Key | None) -> list[Finding]:
     ]  # fmt: skip
 
 
-def _weak(joint: JointSeen, key: Key | None, setup: Setup, use: Use, glues: Sequence[Glue]) -> list[Finding]:
+def _weak(
+    joint: JointSeen, key: Key | None, setup: Setup, use: Use, glues: Sequence[Glue], bought: Sequence[BoughtPart]
+) -> list[Finding]:
     glued = key is None or key.fit == "glued"
     opens = opens_at(joint, setup, glue_for(joint, glues) if glued else None)
     if opens is None or opens >= use.push:
@@ -228,8 +236,9 @@ def _weak(joint: JointSeen, key: Key | None, setup: Setup, use: Use, glues: Sequ
                 Remedy(label="Make its keys pins that print lying", change=SetStep(kind="key", step=key.id,
                        values={"joins": "pin"}), cost=Cost(says="one more piece a key"))
             )  # fmt: skip
-        if not glued:
-            remedies += _with_fit(key, "glued", "Glue it", "it cannot be taken apart any more")
+    remedies += _rod_through(joint, setup, bought)
+    if key is not None and not glued:
+        remedies += _with_fit(key, "glued", "Glue it", "it cannot be taken apart any more")
     return [
         _of_joint(
             joint, code="joint-weak", severity=Severity.CAUTION,
@@ -240,6 +249,33 @@ def _weak(joint: JointSeen, key: Key | None, setup: Setup, use: Use, glues: Sequ
             remedies=remedies,
         )
     ]  # fmt: skip
+
+
+def _rod_through(joint: JointSeen, setup: Setup, bought: Sequence[BoughtPart]) -> list[Remedy]:
+    """A wire or rod of the bench through the joint, the thickest that leaves wall enough about it."""
+    room = joint.narrowest_mm - 2 * (setup.setting.fits.glued + setup.walls.held.caution + KEY_WALL_OVER)
+    fitting = [one for one in bought if one.kind in _RODS and one.real_diameter <= room]
+    if not fitting:
+        return []
+    rod = max(fitting, key=lambda one: one.real_diameter)
+    step = Key(
+        cut=joint.cut,
+        between=joint.parts,
+        joins="rod",
+        item=rod.id,
+        name=rod.name,
+        size=rod.real_diameter,
+        density=rod.density,
+        number=1,
+    )
+    length = 2 * ROD_DEEP * rod.real_diameter
+    return [
+        Remedy(
+            label=f"Put {rod.name.lower()} through it",
+            change=AddSteps(steps=(step,)),
+            cost=Cost(money=rod.price * length / rod.length, says=f"cut to {length:.0f} mm"),
+        )
+    ]
 
 
 def _with_fit(key: Key, fit: str, label: str, says: str) -> list[Remedy]:

@@ -26,7 +26,10 @@ class JointsCheck(FigureCheck):
         "setup.material.strength",
         "setup.material.across_layers",
         "setup.material.density",
+        "setup.setting.walls",
+        "setup.setting.fits",
         "bench.glues",
+        "bench.bought_parts",
     )
     seconds_a_triangle: ClassVar[float] = 2e-6
 
@@ -37,7 +40,8 @@ class JointsCheck(FigureCheck):
 
     def judge(self, parts: Sequence[Part], measured: PartsSurvey, figure: FigureUnderCheck) -> list[Finding | Unseen]:
         glues = [glue for glue in figure.bench.glues if not glue.retired]
-        return list(check_joints(parts, measured, figure.recipe, figure.setup, figure.edition.use, glues))
+        bought = [one for one in figure.bench.bought_parts if not one.retired]
+        return list(check_joints(measured, figure.recipe, figure.setup, figure.edition.use, glues, bought))
 
 
 class CutsCheck(FigureCheck):

@@ -6,6 +6,7 @@ from typing import ClassVar, Literal
 from pydantic import Field
 
 from ulvet.core.lengths import PrintMM
+from ulvet.core.lineage import is_piece_of
 from ulvet.core.part.joints import Joint, joints_between
 from ulvet.core.part.key_setting import Bought, KeyKind, KeyPlace, KeySetter
 from ulvet.core.recipe.seams import KeyShape
@@ -23,12 +24,12 @@ from ulvet.core.recipe.step import (
     plural,
 )
 
-__all__ = ["Fit", "Key", "KeyReceipt"]
+__all__ = ["KEY_WALL_OVER", "ROD_DEEP", "Fit", "Key", "KeyReceipt"]
 
 Fit = Literal["press", "slide", "free", "glued"]
-_ROD_DEEP = 2.0
+ROD_DEEP = 2.0
 """Widths of itself that a rod goes into each side (bench default)."""
-_OVER = 0.05
+KEY_WALL_OVER = 0.05
 """Mm that the wall about a key has over what held walls want, for what rounding takes (bench default)."""
 
 
@@ -84,7 +85,7 @@ class Key(Step):
     def run(self, parts: tuple[Part, ...], context: Context) -> StepResult:
         factor, setting = context["factor"], context["setup"].setting
         gap = float(getattr(setting.fits, self.fit)) + (2 * float(setting.coat) if self.painted else 0.0)
-        wall = float(setting.walls.held.caution) + _OVER
+        wall = float(setting.walls.held.caution) + KEY_WALL_OVER
         joints = [one for one in joints_between(parts, factor, self.cut) if self._concerns(one, parts)]
         if not joints:
             return StepResult(parts, KeyReceipt(not_done="there is no such joint any more", refused=1))
@@ -107,12 +108,18 @@ class Key(Step):
     def _bought(self) -> Bought | None:
         if self.joins not in ("magnets", "rod"):
             return None
-        size, deep = float(self.size or 1), float(self.deep or _ROD_DEEP * float(self.size or 1))
+        size, deep = float(self.size or 1), float(self.deep or ROD_DEEP * float(self.size or 1))
         return Bought(self.item, self.name or self.joins, size, deep, self.density)
 
     def _concerns(self, joint: Joint, parts: Sequence[Part]) -> bool:
-        names = {parts[joint.first].name, parts[joint.second].name}
-        return not self.between or set(self.between) == names
+        return self.is_between(parts[joint.first].name, parts[joint.second].name)
+
+    def is_between(self, *names: str) -> bool:
+        """Whether it is of the joint of two parts, or of what they were cut from."""
+        if not self.between:
+            return True
+        one, other = ([name == of or is_piece_of(name, of) for of in self.between] for name in names)
+        return len(self.between) == 2 and ((one[0] and other[1]) or (one[1] and other[0]))
 
     def sentence(self, receipt: KeyReceipt) -> Sentence:
         magnets = self.name or "magnets"
