@@ -94,7 +94,7 @@ def test_what_a_check_has_seen_is_told_station_by_station_the_one_looked_at_firs
     figure = brought(client, clean_stl)
     page = built(client, figure)
     checked = [one["station"] for one in page["stations"] if one["checked"]]
-    assert {"mend", "gauge", "stand", "layers"} <= set(checked) and "part" not in checked
+    assert {"mend", "gauge", "part", "stand", "layers"} <= set(checked) and "proof" not in checked
     client.headers["X-Ulvet-Station"] = "layers"
     assert change(client, figure, "PUT", "/edition", **{**page["edition"], "height": 33}).status_code == 200
     job = finished(client, client.get(f"/figures/{figure}").json()["job"] or client.get("/jobs").json()[-1])

@@ -151,6 +151,7 @@ def test_every_check_comes_after_those_it_reads_and_says_what_it_does():
         Station.MEND,
         Station.GAUGE,
         Station.HOLLOW,
+        Station.PART,
         Station.STAND,
         Station.LAYERS,
     }

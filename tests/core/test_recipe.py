@@ -205,7 +205,7 @@ EXAMPLES = {
     "pocket": {"item": "magnet"},
     "cut": {"offset": 4},
     "cut-boxes": {"size": (10, 10, 10)},
-    "key": {"cut": 2},
+    "key": {"cut": 2, "places": []},
     "assembly-order": {"order": ["a", "b"]},
     "name-part": {"scope": "a", "title": "Hood"},
 }

@@ -1,4 +1,4 @@
-"""A post is cut and keyed, its weak joint given a wire, pulled apart, released and reopened; with the mouse and the keys."""
+"""A post is cut and keyed, its weak joint given a wire, pulled apart, released and reopened; by mouse and keys."""
 
 import zipfile
 

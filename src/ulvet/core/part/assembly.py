@@ -13,6 +13,8 @@ from ulvet.core.recipe.stance import Vector
 
 __all__ = ["Assembly", "AssemblyStep", "Stuck", "assembly_in_order", "assembly_of"]
 
+_ON_GROUND = 0.02
+"""Of the height of all: so near its foot a part stands on the ground."""
 _ONE_WAY = 1 - 1e-6
 """Cosine from which on two ways are one."""
 
@@ -54,7 +56,15 @@ class _Ways:
     def __init__(self, parts: Sequence[Movable], joints: Sequence[Joint]) -> None:
         self.parts, self.joints = parts, joints
         self._blocked: dict[tuple[int, int, tuple[float, ...]], bool] = {}
+        self._volumes = [abs(volume(part.mesh)) for part in parts]
+        feet = [float(part.box[0, 2]) for part in parts]
+        tall = max((float(part.box[1, 2]) for part in parts), default=0.0) - min(feet, default=0.0)
+        self._stands = [foot <= min(feet) + _ON_GROUND * tall for foot in feet]
         self._axes = _distinct([sign * joint.way for joint in joints for sign in (1.0, -1.0)])
+
+    def weight(self, *group: int) -> tuple[bool, float]:
+        """By what a group stays rather than leaves: whether any of it stands on the ground, then its volume."""
+        return any(self._stands[part] for part in group), sum(self._volumes[part] for part in group)
 
     def candidates(self, group: Iterable[int], all_ways: bool = True) -> list[Points]:
         """Ways in which a group may be moved out: along its joints first, then along others, then the 26."""
@@ -98,12 +108,13 @@ class _Ways:
 def assembly_of(parts: Sequence[Movable], joints: Sequence[Joint]) -> Assembly:
     """How parts go together: what can leave first goes in last.
 
-    Single parts are taken off while any can be, those with the fewest joints and the least volume first; where none
-    can, groups on one side of a joint or of a cut. What then is left whole is stuck.
+    Single parts are taken off while any can be, those that do not stand on the ground first, of those the ones with the
+    fewest joints and the least volume; where none can, groups on one side of a joint or of a cut. What then is left
+    whole is stuck.
     """
-    ways, size = _Ways(parts, joints), [abs(volume(part.mesh)) for part in parts]
-    removed, left = _taken_apart(list(range(len(parts))), ways, size)
-    left.sort(key=lambda one: size[one])
+    ways = _Ways(parts, joints)
+    removed, left = _taken_apart(list(range(len(parts))), ways)
+    left.sort(key=ways.weight)
     stuck = [ways.longest(one, [other for other in left if other != one]) for one in left[:-1]]
     return Assembly(left[-1] if left else None, tuple(reversed(removed)), tuple(stuck))
 
@@ -122,11 +133,11 @@ def assembly_in_order(parts: Sequence[Movable], joints: Sequence[Joint], order: 
     return Assembly(order[0] if order else None, tuple(steps), tuple(stuck))
 
 
-def _taken_apart(left: list[int], ways: _Ways, size: Sequence[float]) -> tuple[list[AssemblyStep], list[int]]:
+def _taken_apart(left: list[int], ways: _Ways) -> tuple[list[AssemblyStep], list[int]]:
     """What was taken off, in that order, and what is left."""
     removed, whole = list[AssemblyStep](), list[int]()
     while len(left) > 1:
-        leaving = _leaving(left, ways, size)
+        leaving = _leaving(left, ways)
         if leaving is None:
             break
         group, way = leaving
@@ -134,27 +145,27 @@ def _taken_apart(left: list[int], ways: _Ways, size: Sequence[float]) -> tuple[l
         removed.append(_step(group, left, way, ways.joints))
         if len(group) > 1:
             # A group is put together before it is put in.
-            inner, rest = _taken_apart(list(group), ways, size)
+            inner, rest = _taken_apart(list(group), ways)
             removed += inner
             whole += rest[1:]
     return removed, [*whole, *left]
 
 
-def _leaving(left: list[int], ways: _Ways, size: Sequence[float]) -> tuple[tuple[int, ...], Points] | None:
+def _leaving(left: list[int], ways: _Ways) -> tuple[tuple[int, ...], Points] | None:
     """What can be taken off next and its way: along joints before the 26 other ways, a part before a group."""
     for all_ways in (False, True):
         for look in (_single, _group):
-            found = look(left, ways, size, all_ways)
+            found = look(left, ways, all_ways)
             if found is not None:
                 return found
     return None
 
 
-def _single(
-    left: list[int], ways: _Ways, size: Sequence[float], all_ways: bool
-) -> tuple[tuple[int, ...], Points] | None:
-    def loose(part: int) -> tuple[int, float]:
-        return sum(part in (j.first, j.second) for j in ways.joints if {j.first, j.second} <= set(left)), size[part]
+def _single(left: list[int], ways: _Ways, all_ways: bool) -> tuple[tuple[int, ...], Points] | None:
+    def loose(part: int) -> tuple[bool, int, float]:
+        stands, filled = ways.weight(part)
+        joined = sum(part in (j.first, j.second) for j in ways.joints if {j.first, j.second} <= set(left))
+        return stands, joined, filled
 
     for part in sorted(left, key=loose):
         way = ways.out_of([part], [one for one in left if one != part], all_ways)
@@ -163,22 +174,20 @@ def _single(
     return None
 
 
-def _group(
-    left: list[int], ways: _Ways, size: Sequence[float], all_ways: bool
-) -> tuple[tuple[int, ...], Points] | None:
+def _group(left: list[int], ways: _Ways, all_ways: bool) -> tuple[tuple[int, ...], Points] | None:
     """The smaller side of a joint, or of all joints of a cut, where it can leave."""
     inside = [joint for joint in ways.joints if {joint.first, joint.second} <= set(left)]
     opened = [[joint] for joint in inside]
     opened += [[joint for joint in inside if joint.cut == cut] for cut in sorted({joint.cut for joint in inside})]
     place = {part: k for k, part in enumerate(left)}
-    found = set[tuple[float, tuple[int, ...]]]()
+    found = set[tuple[tuple[bool, float], tuple[int, ...]]]()
     for without in opened:
         pairs = [[place[j.first], place[j.second]] for j in inside if all(j is not one for one in without)]
         _, of = connected_groups(len(left), np.array(pairs, np.int64).reshape(-1, 2))
         for end in {part for joint in without for part in (joint.first, joint.second)}:
             side = tuple(part for part in left if of[place[part]] == of[place[end]])
             if 1 < len(side) < len(left):
-                found.add((sum(size[part] for part in side), side))
+                found.add((ways.weight(*side), side))
     for _, side in sorted(found):
         way = ways.out_of(side, [one for one in left if one not in side], all_ways)
         if way is not None:
