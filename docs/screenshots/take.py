@@ -59,6 +59,7 @@ def take(page: Page, address: str) -> None:
     page.keyboard.press("4")
     settled(page)
     shot("gauge")
+    _part(page, address, shot)
     _hollow(page, address, shot)
     _versions(page, address, shot)
     page.goto(f"{address}/figures/1/release")
@@ -87,6 +88,28 @@ def _hollow(page: Page, address: str, shot: Callable[[str], None]) -> None:
     # It was built before, so it is there at once.
     page.get_by_role("heading", name="Solid or hollow is not decided").first.wait_for()
     settled(page)
+
+
+def _part(page: Page, address: str, shot: Callable[[str], None]) -> None:
+    """The Ferrywoman cut at the belt, her skirt keyed, pulled apart, and whole again."""
+    page.goto(f"{address}/figures/1/part")
+    settled(page)
+    page.keyboard.press("c")
+    page.get_by_role("textbox").first.fill("33")
+    page.get_by_role("button", name="Cut it", exact=True).click()
+    page.wait_for_selector('.notes[aria-busy="true"]')
+    settled(page)
+    act(page, "Set keys into a joint")
+    page.get_by_role("button", name="Set the keys").click()
+    page.wait_for_selector('.notes[aria-busy="true"]')
+    settled(page)
+    page.keyboard.press("t")
+    time.sleep(1)
+    shot("part")
+    for _ in range(2):
+        page.get_by_role("button", name="Undo", exact=True).click()
+        time.sleep(1)
+        settled(page)
 
 
 def _bench_and_editions(page: Page, address: str, shot: Callable[[str], None]) -> None:
@@ -139,8 +162,8 @@ def _making(page: Page, address: str, shot: Callable[[str], None]) -> None:
 
 
 def _sources(page: Page, address: str, shot: Callable[[str], None]) -> None:
-    """Where things come from: the scanner, a scan, terms, bits, and who stands beside whom."""
-    for path, name in (("scanner", "scanner"), ("line-up", "line-up"), ("bits?figure=1", "bits")):
+    """Where things come from: a scan, terms, bits, and who stands beside whom."""
+    for path, name in (("line-up", "line-up"), ("bits?figure=1", "bits")):
         page.goto(f"{address}/{path}")
         page.wait_for_selector("main h2")
         time.sleep(2)

@@ -53,6 +53,7 @@ def test_a_post_in_parts_keyed_held_by_a_wire_released_and_reopened(page, served
     changed(page)
     expect(page.get_by_role("heading", name="opens at")).to_be_visible()
     page.get_by_role("button", name="Put steel wire").click()
+    page.keyboard.press("a")
     expect(record(page)).to_contain_text("Steel wire")
     settled(page)
     expect(page.get_by_role("heading", name="opens at")).to_have_count(0)
