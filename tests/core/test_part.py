@@ -19,7 +19,8 @@ from ulvet.core.part.fit import key_gap, key_pairs, overlap_of, ways_of
 from ulvet.core.part.joints import joints_between
 from ulvet.core.part.key_setting import KeyPlace
 from ulvet.core.part.key_steps import Key
-from ulvet.core.part.order_steps import NamePart
+from ulvet.core.part.numbering import number_bars
+from ulvet.core.part.order_steps import NamePart, NumberParts
 from ulvet.core.part.steps import Cut, CutBoxes, SplitShells
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.changes import with_fields, with_steps_added
@@ -271,3 +272,17 @@ def test_a_tube_and_a_coarse_box_are_cut_across_coinciding_vertices():
         run = made(mesh, Cut(offset=FigureMM(level)))
         assert len(run.parts) == 2 and all(is_closed(part.mesh) for part in run.parts)
         assert sum(volume(part.mesh) for part in run.parts) == pytest.approx(volume(mesh), rel=1e-9)
+
+
+def test_numbers_are_sunk_into_both_faces_of_a_joint_and_read_the_right_way_round():
+    cuts = Cut(offset=FigureMM(12.0)), Key(cut=2), Cut(normal=(1.0, 0.0, 0.0), offset=FigureMM(1.0))
+    bare, run = made(ball(10, rounds=5), *cuts, factor=1.5), made(ball(10, rounds=5), *cuts, NumberParts(), factor=1.5)
+    assert run.receipts[-1].numbered == 4 and run.receipts[-1].refused == 0
+    for before, after in zip(bare.parts, run.parts, strict=True):
+        sunk = (volume(before.mesh) - volume(after.mesh)) * 1.5**3
+        assert is_closed(after.mesh) and 0.1 < sunk < 6
+    thin = made(cylinder(0.7, 20), Cut(offset=FigureMM(10.0)), NumberParts())
+    assert thin.receipts[-1].refused == 1 and "had no room" not in thin.receipts[-1].not_done
+    left_bars = number_bars(1, np.zeros(2), 2.0)
+    assert all(bar.rings[0][:, 0].min() > 0 for bar in left_bars)  # the bars of a 1 stand on its right
+    assert [len(number_bars(number, np.zeros(2), 2.0)) for number in (1, 8, 12)] == [2, 7, 7]

@@ -1969,7 +1969,7 @@ export interface components {
              */
             here: boolean;
             /** Steps */
-            steps: (components["schemas"]["Accept"] | components["schemas"]["AddBit"] | components["schemas"]["AddForm"] | components["schemas"]["AssemblyOrder"] | components["schemas"]["BluntTip"] | components["schemas"]["BringIn"] | components["schemas"]["CloseHoles"] | components["schemas"]["Credit"] | components["schemas"]["Cut"] | components["schemas"]["CutBoxes"] | components["schemas"]["Depict"] | components["schemas"]["Drain"] | components["schemas"]["DropFaces"] | components["schemas"]["DropShells"] | components["schemas"]["DropSpecks"] | components["schemas"]["Remesh"] | components["schemas"]["FillSpaces"] | components["schemas"]["Foreign"] | components["schemas"]["FusePasses"] | components["schemas"]["GrowBase"] | components["schemas"]["Hollow"] | components["schemas"]["JoinParts"] | components["schemas"]["Key"] | components["schemas"]["LeaveOverlaps"] | components["schemas"]["LeaveSolid"] | components["schemas"]["MeantLevel"] | components["schemas"]["MeasureFigure"] | components["schemas"]["MendPlace"] | components["schemas"]["MendWhole"] | components["schemas"]["NamePart"] | components["schemas"]["NamePlace"] | components["schemas"]["Offer"] | components["schemas"]["Orient"] | components["schemas"]["OrientFaces"] | components["schemas"]["Pocket"] | components["schemas"]["ReferTo"] | components["schemas"]["Refine"] | components["schemas"]["SetUpright"] | components["schemas"]["SetLengths"] | components["schemas"]["ShowSide"] | components["schemas"]["Simplify"] | components["schemas"]["SmoothRims"] | components["schemas"]["SplitShells"] | components["schemas"]["Stamp"] | components["schemas"]["Stroke"] | components["schemas"]["Support"] | components["schemas"]["TakeApart"] | components["schemas"]["TakeOffMount"] | components["schemas"]["Thicken"] | components["schemas"]["Trim"] | components["schemas"]["Vent"] | components["schemas"]["Weld"] | components["schemas"]["WireForLimb"])[];
+            steps: (components["schemas"]["Accept"] | components["schemas"]["AddBit"] | components["schemas"]["AddForm"] | components["schemas"]["AssemblyOrder"] | components["schemas"]["BluntTip"] | components["schemas"]["BringIn"] | components["schemas"]["CloseHoles"] | components["schemas"]["Credit"] | components["schemas"]["Cut"] | components["schemas"]["CutBoxes"] | components["schemas"]["Depict"] | components["schemas"]["Drain"] | components["schemas"]["DropFaces"] | components["schemas"]["DropShells"] | components["schemas"]["DropSpecks"] | components["schemas"]["Remesh"] | components["schemas"]["FillSpaces"] | components["schemas"]["Foreign"] | components["schemas"]["FusePasses"] | components["schemas"]["GrowBase"] | components["schemas"]["Hollow"] | components["schemas"]["JoinParts"] | components["schemas"]["Key"] | components["schemas"]["LeaveOverlaps"] | components["schemas"]["LeaveSolid"] | components["schemas"]["MeantLevel"] | components["schemas"]["MeasureFigure"] | components["schemas"]["MendPlace"] | components["schemas"]["MendWhole"] | components["schemas"]["NamePart"] | components["schemas"]["NamePlace"] | components["schemas"]["NumberParts"] | components["schemas"]["Offer"] | components["schemas"]["Orient"] | components["schemas"]["OrientFaces"] | components["schemas"]["Pocket"] | components["schemas"]["ReferTo"] | components["schemas"]["Refine"] | components["schemas"]["SetUpright"] | components["schemas"]["SetLengths"] | components["schemas"]["ShowSide"] | components["schemas"]["Simplify"] | components["schemas"]["SmoothRims"] | components["schemas"]["SplitShells"] | components["schemas"]["Stamp"] | components["schemas"]["Stroke"] | components["schemas"]["Support"] | components["schemas"]["TakeApart"] | components["schemas"]["TakeOffMount"] | components["schemas"]["Thicken"] | components["schemas"]["Trim"] | components["schemas"]["Vent"] | components["schemas"]["Weld"] | components["schemas"]["WireForLimb"])[];
         };
         /**
          * Anchor
@@ -4988,6 +4988,43 @@ export interface components {
             value: number;
         };
         /**
+         * NumberParts
+         * @description Sink the number of a part into both faces of every joint that it has with a part of a higher number.
+         */
+        NumberParts: {
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "number-parts";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        /**
          * Offer
          * @description How the figure is meant to go out: for money or not, under which terms.
          */
@@ -6799,7 +6836,7 @@ export interface components {
             };
             /** Sentence */
             sentence: (string | components["schemas"]["Number"])[];
-            step: components["schemas"]["Accept"] | components["schemas"]["AddBit"] | components["schemas"]["AddForm"] | components["schemas"]["AssemblyOrder"] | components["schemas"]["BluntTip"] | components["schemas"]["BringIn"] | components["schemas"]["CloseHoles"] | components["schemas"]["Credit"] | components["schemas"]["Cut"] | components["schemas"]["CutBoxes"] | components["schemas"]["Depict"] | components["schemas"]["Drain"] | components["schemas"]["DropFaces"] | components["schemas"]["DropShells"] | components["schemas"]["DropSpecks"] | components["schemas"]["Remesh"] | components["schemas"]["FillSpaces"] | components["schemas"]["Foreign"] | components["schemas"]["FusePasses"] | components["schemas"]["GrowBase"] | components["schemas"]["Hollow"] | components["schemas"]["JoinParts"] | components["schemas"]["Key"] | components["schemas"]["LeaveOverlaps"] | components["schemas"]["LeaveSolid"] | components["schemas"]["MeantLevel"] | components["schemas"]["MeasureFigure"] | components["schemas"]["MendPlace"] | components["schemas"]["MendWhole"] | components["schemas"]["NamePart"] | components["schemas"]["NamePlace"] | components["schemas"]["Offer"] | components["schemas"]["Orient"] | components["schemas"]["OrientFaces"] | components["schemas"]["Pocket"] | components["schemas"]["ReferTo"] | components["schemas"]["Refine"] | components["schemas"]["SetUpright"] | components["schemas"]["SetLengths"] | components["schemas"]["ShowSide"] | components["schemas"]["Simplify"] | components["schemas"]["SmoothRims"] | components["schemas"]["SplitShells"] | components["schemas"]["Stamp"] | components["schemas"]["Stroke"] | components["schemas"]["Support"] | components["schemas"]["TakeApart"] | components["schemas"]["TakeOffMount"] | components["schemas"]["Thicken"] | components["schemas"]["Trim"] | components["schemas"]["Vent"] | components["schemas"]["Weld"] | components["schemas"]["WireForLimb"];
+            step: components["schemas"]["Accept"] | components["schemas"]["AddBit"] | components["schemas"]["AddForm"] | components["schemas"]["AssemblyOrder"] | components["schemas"]["BluntTip"] | components["schemas"]["BringIn"] | components["schemas"]["CloseHoles"] | components["schemas"]["Credit"] | components["schemas"]["Cut"] | components["schemas"]["CutBoxes"] | components["schemas"]["Depict"] | components["schemas"]["Drain"] | components["schemas"]["DropFaces"] | components["schemas"]["DropShells"] | components["schemas"]["DropSpecks"] | components["schemas"]["Remesh"] | components["schemas"]["FillSpaces"] | components["schemas"]["Foreign"] | components["schemas"]["FusePasses"] | components["schemas"]["GrowBase"] | components["schemas"]["Hollow"] | components["schemas"]["JoinParts"] | components["schemas"]["Key"] | components["schemas"]["LeaveOverlaps"] | components["schemas"]["LeaveSolid"] | components["schemas"]["MeantLevel"] | components["schemas"]["MeasureFigure"] | components["schemas"]["MendPlace"] | components["schemas"]["MendWhole"] | components["schemas"]["NamePart"] | components["schemas"]["NamePlace"] | components["schemas"]["NumberParts"] | components["schemas"]["Offer"] | components["schemas"]["Orient"] | components["schemas"]["OrientFaces"] | components["schemas"]["Pocket"] | components["schemas"]["ReferTo"] | components["schemas"]["Refine"] | components["schemas"]["SetUpright"] | components["schemas"]["SetLengths"] | components["schemas"]["ShowSide"] | components["schemas"]["Simplify"] | components["schemas"]["SmoothRims"] | components["schemas"]["SplitShells"] | components["schemas"]["Stamp"] | components["schemas"]["Stroke"] | components["schemas"]["Support"] | components["schemas"]["TakeApart"] | components["schemas"]["TakeOffMount"] | components["schemas"]["Thicken"] | components["schemas"]["Trim"] | components["schemas"]["Vent"] | components["schemas"]["Weld"] | components["schemas"]["WireForLimb"];
         };
         /**
          * Stroke

@@ -26,6 +26,12 @@ export const station: StationFolder = {
               fields: (sheet: Parameters<typeof KeyAct>[0]) => <KeyAct {...sheet} />,
             },
             {
+              name: 'Sink numbers into the joints',
+              costs: 'on both faces, 0.3 mm deep',
+              key: 'r',
+              does: () => !busy && acts.addStep('joints numbered', { kind: 'number-parts' }),
+            },
+            {
               name: pulled ? 'Put the figure together' : 'Pull the figure apart',
               costs: 'on the chart',
               key: 'o',

@@ -47,6 +47,16 @@ class Joint:
         return plane_axes(self.way)
 
     @property
+    def sides(self) -> tuple[tuple[int, float], tuple[int, float]]:
+        """Both parts, each with the sign by which ``way`` leads out of it."""
+        return (self.first, 1.0), (self.second, -1.0)
+
+    def on_cap(self, cap: Cap, factor: float) -> Polygon:
+        """Its outline in the axes of a cap, figure mm, without what keys take of that cap."""
+        across = shapely.transform(self.outline, lambda flat: cap.to_plane((self.origin + flat @ self.axes) / factor))
+        return shapely.intersection(across, cap.outline)
+
+    @property
     def whole(self) -> Polygon:
         """Its outline with the places of keys filled in."""
         return shapely.union_all([shapely.Polygon(one.exterior) for one in shapely.get_parts(self.outline)])
