@@ -8,18 +8,23 @@ import numpy as np
 import pdfplumber
 import pytest
 import trimesh
+from PIL import Image
 
 from tests.kept import build_kept
 from tests.shapes import box, concatenated, cylinder
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bring_in.steps import BringIn
+from ulvet.core.build.figure_build import build_figure
 from ulvet.core.build.picture import draw_figure
 from ulvet.core.findings.location import location_in_words
 from ulvet.core.gauge.walls.thickness import measure_thickness
 from ulvet.core.geometry.clustering import cluster_points
 from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.geometry.section import cut_section, plane_through
-from ulvet.core.lengths import PrintMM
+from ulvet.core.lengths import FigureMM, PrintMM
+from ulvet.core.part.key_steps import Key
+from ulvet.core.part.order_steps import NamePart
+from ulvet.core.part.steps import Cut
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.release.checked_figure import CheckedFigure
 from ulvet.core.release.package import release_files, safe_name, zip_bytes
@@ -151,3 +156,19 @@ def test_places_are_told_in_words_and_gathered_within_reach():
 def _signed_area(line):
     x, y = line.T
     return float((x[:-1] * y[1:] - x[1:] * y[:-1]).sum() / 2)
+
+
+def test_a_release_in_parts_names_its_files_and_says_how_it_goes_together():
+    mesh = box(14, 12, 30)
+    steps = (
+        BringIn(source=mesh.hash, name="post.stl"), Cut(offset=FigureMM(15.0)), Key(cut=2),
+        NamePart(scope="figure.2-upper", title="Lamp / top"),
+    )  # fmt: skip
+    build = build_figure(Recipe(steps=steps), Edition(), {mesh.hash: mesh})
+    files = {file.name: file.data for file in release_files(CheckedFigure.of("Post", build))}
+    stl = sorted(name for name in files if name.endswith(".stl"))
+    assert stl == ["post_30.0mm_lamp-top.stl", "post_30.0mm_lower-figure.stl"]
+    picture = Image.open(io.BytesIO(files["post_30.0mm_pulled-apart.png"]))
+    assert max(picture.size) > 800 and np.asarray(picture)[..., 3].any(axis=1).mean() > 0.9
+    said = files["post_read-me.txt"].decode()
+    assert "1. lower figure, laid ready\n2. Lamp / top: two-part glue on" in said

@@ -2396,6 +2396,8 @@ export interface components {
         BuildRecord: {
             assembly: components["schemas"]["AssemblyReport"];
             estimate: components["schemas"]["Estimate"] | null;
+            /** Exploded */
+            exploded: string | null;
             /** Findings */
             findings: components["schemas"]["Finding"][];
             gauge: components["schemas"]["FigureMeasures"];

@@ -5,7 +5,7 @@ from typing import Any
 
 import numpy as np
 
-from ulvet.core.build.figure_build import Build, build_figure, whole_size
+from ulvet.core.build.figure_build import Build, build_exploded, build_figure, whole_size
 from ulvet.core.build.picture import picture_png
 from ulvet.core.foreign.shapes import foreign_mesh, yardsticks
 from ulvet.core.foreign.steps import Foreign, FromMesh
@@ -104,6 +104,11 @@ def build(folder: DataFolder, values: Values, progress: JobProgress) -> Values:
         gauge=done.gauge,
         inserts=[insert for receipt in done.receipts for insert in receipt.inserts],
         assembly=done.assembly,
+        exploded=drawn.blob(
+            lambda: build_exploded(done) or b"", "exploded", *meshes, done.assembly.model_dump(mode="json")
+        )
+        if done.assembly.joints
+        else None,
         findings=list(done.findings),
         unseen=list(done.unseen),
         seconds=done.seconds,

@@ -175,6 +175,8 @@ class BuildRecord(BaseModel):
     """What was set into it, bought parts and wires."""
     assembly: AssemblyReport
     """How its parts go together; empty where it was not cut."""
+    exploded: BlobHash | None
+    """Blob of a PNG of it pulled apart; None where it was not cut."""
     findings: list[Finding]
     unseen: list[Unseen]
     seconds: dict[str, float]
@@ -296,7 +298,7 @@ def _brought_forward(held: dict[str, Any]) -> dict[str, Any]:
         parts = [
             {**part, "fits": [], "facts": {**part["facts"], "called": part["facts"]["part"]}} for part in held["parts"]
         ]
-        held = {**held, "version": 5, "assembly": {}, "parts": parts}
+        held = {**held, "version": 5, "assembly": {}, "exploded": None, "parts": parts}
     return held
 
 

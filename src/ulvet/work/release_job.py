@@ -31,6 +31,7 @@ def release(folder: DataFolder, values: Values, progress: Progress) -> Values:
             blobs.mesh(part.mesh),
             part.facts.stance,
             None if part.supports is None else blobs.mesh(part.supports),
+            title=part.facts.called,
         )
         for part in record.parts
     )
@@ -47,6 +48,8 @@ def release(folder: DataFolder, values: Values, progress: Progress) -> Values:
             estimates=tuple(part.estimate for part in record.parts),
             unseen=tuple(record.unseen),
             pictures=tuple(bytes(blobs.read(part.picture)) for part in record.parts),
+            assembly=record.assembly,
+            exploded=None if record.exploded is None else bytes(blobs.read(record.exploded)),
         )
     )
     progress(0.6, "packing")

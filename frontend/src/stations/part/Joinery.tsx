@@ -120,6 +120,14 @@ export function Joinery({ build, busy, acts, drawPart }: Sheet) {
         <a href={`/api/builds/${build.key}/parts.csv`} download="parts.csv">
           All parts and what is bought, as a table (CSV)
         </a>
+        {build.exploded && (
+          <>
+            {', '}
+            <a href={`/api/blobs/${build.exploded}`} download="pulled-apart.png">
+              a picture of it pulled apart (PNG)
+            </a>
+          </>
+        )}
       </p>
     </>
   );

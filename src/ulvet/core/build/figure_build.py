@@ -10,6 +10,7 @@ from ulvet.core.bench.bench import DEFAULT_BENCH, Bench
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.part_setups import PartSetups
 from ulvet.core.bits.placement import PlacedStep
+from ulvet.core.build.exploded import exploded_png
 from ulvet.core.build.picture import picture_png
 from ulvet.core.findings.check import FigureUnderCheck, check_kinds
 from ulvet.core.findings.check_run import CheckRun, StationFindings
@@ -212,6 +213,12 @@ def build_pictures(build: Build) -> tuple[bytes, ...]:
         picture_png(part.mesh, walls, stop.in_figure(build.factor))
         for part, walls in zip(build.parts, build.thickness, strict=True)
     )
+
+
+def build_exploded(build: Build) -> bytes | None:
+    """A PNG of a build pulled apart; None where nothing was cut."""
+    meshes = {part.name: part.mesh for part in build.parts}
+    return exploded_png(meshes, build.assembly.apart) if build.assembly.joints else None
 
 
 def in_order(findings: list[Finding]) -> tuple[Finding, ...]:

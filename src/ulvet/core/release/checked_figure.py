@@ -1,7 +1,7 @@
 """What a release is made from."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from io import BytesIO
 
 from PIL import Image, ImageOps
@@ -9,9 +9,10 @@ from PIL import Image, ImageOps
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.part_setups import PartSetups
 from ulvet.core.bench.setup import Setup
-from ulvet.core.build.figure_build import Build, Facts, build_pictures
+from ulvet.core.build.figure_build import Build, Facts, build_exploded, build_pictures
 from ulvet.core.findings.finding import Finding, Unseen
 from ulvet.core.layers.estimate import Estimate
+from ulvet.core.part.report import AssemblyReport
 from ulvet.core.recipe.mirroring import mirrored_part
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.step import Part
@@ -36,11 +37,16 @@ class CheckedFigure:
     unseen: tuple[Unseen, ...]
     pictures: tuple[bytes, ...]
     """A PNG of each part from its front."""
+    assembly: AssemblyReport = field(default_factory=AssemblyReport)
+    """How the parts go together."""
+    exploded: bytes | None = None
+    """A PNG of all parts pulled apart; None where nothing was cut."""
 
     def mirrored(self) -> "CheckedFigure":
         """The same with every part and its picture mirrored, left for right."""
         parts, pictures = map(mirrored_part, self.parts), map(_mirrored_picture, self.pictures)
-        return replace(self, parts=tuple(parts), pictures=tuple(pictures))
+        exploded = self.exploded and _mirrored_picture(self.exploded)
+        return replace(self, parts=tuple(parts), pictures=tuple(pictures), exploded=exploded)
 
     @classmethod
     def of(cls, figure: str, build: Build) -> "CheckedFigure":
@@ -57,6 +63,8 @@ class CheckedFigure:
             estimates=build.estimates,
             unseen=build.unseen,
             pictures=build_pictures(build),
+            assembly=build.assembly,
+            exploded=build_exploded(build),
         )
 
 

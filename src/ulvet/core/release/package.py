@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ulvet import __version__
+from ulvet.core.findings.facts import whole_size
 from ulvet.core.findings.finding import Finding
 from ulvet.core.formats.archive import archive_bytes
 from ulvet.core.formats.stl import read_back, stl_bytes
@@ -49,7 +50,7 @@ def release_files(checked: CheckedFigure) -> tuple[ReleaseFile, ...]:
         checked = checked.mirrored()
     stem = safe_name(checked.figure)
     # The height it was asked for: thickening may have added a little on top.
-    height = checked.edition.height or max((facts.size_mm[2] for facts in checked.facts), default=0.0)
+    height = checked.edition.height or (whole_size(checked.facts)[2] if checked.facts else 0.0)
     size = f"{stem}_{spoken(height)}mm"
     files = []
     closes = {}
@@ -72,6 +73,8 @@ def release_files(checked: CheckedFigure) -> tuple[ReleaseFile, ...]:
             closes[file.name] = is_watertight(edges_of(without_collapsed_faces(read_back(file.data))))
             files.append(file)
     files.append(ReleaseFile(f"{size}.3mf", threemf_bytes(named)))
+    if checked.exploded is not None:
+        files.append(ReleaseFile(f"{size}_pulled-apart.png", checked.exploded))
     recipe = RecipeFile.of(checked.figure, checked.recipe, checked.edition)
     files.append(ReleaseFile(f"{stem}_recipe.json", recipe.to_bytes()))
     files.append(ReleaseFile(f"{stem}_read-me.txt", _note(checked).encode()))
@@ -152,7 +155,7 @@ def _note(checked: CheckedFigure) -> str:
     lines = [checked.figure, ""]
     for facts in checked.facts:
         size = " x ".join(spoken(side) for side in facts.size_mm)
-        lines.append(f"{facts.part}: {size} mm, {facts.triangles:,} triangles, {facts.volume_mm3 / 1000:.1f} ml")
+        lines.append(f"{facts.called}: {size} mm, {facts.triangles:,} triangles, {facts.volume_mm3 / 1000:.1f} ml")
     lines.append(f"Checked for {setup.printer.name} and {setup.material.name.lower()}.")
     lines += [
         f"{part}: checked for {one.printer.name} and {one.material.name.lower()}."
@@ -164,6 +167,7 @@ def _note(checked: CheckedFigure) -> str:
         for estimate in checked.estimates
         if estimate
     ]
+    lines += _assembly_lines(checked)
     if named := named_in_release(checked.recipe.steps):
         lines += ["", "Where it comes from", *(f"- {sentence}" for sentence in named), ""]
     lines += ["Not proofed: no test print of exactly these files is on record.", "", "Open findings"]
@@ -172,6 +176,21 @@ def _note(checked: CheckedFigure) -> str:
     lines += ["", "Cautions"]
     lines += [f"- {caution}" for caution in cautions_for(setup.printer.process)]
     return "\n".join(lines) + "\n"
+
+
+def _assembly_lines(checked: CheckedFigure) -> list[str]:
+    """In which order the parts go together, with what; nothing where nothing was cut."""
+    assembly = checked.assembly
+    if not assembly.joints:
+        return []
+    called = {facts.part: facts.called for facts in checked.facts}
+    lines = [f"1. {called.get(assembly.first, assembly.first)}, laid ready"]
+    for number, step in enumerate(assembly.order, 2):
+        names = " with ".join(called.get(name, name) for name in step.parts)
+        glue = f": {step.glue.lower()} on {step.area_mm2:.0f} mm², hold for {step.minutes:.0f} min" if step.glue else ""
+        lines.append(f"{number}. {names}{glue}")
+    lines += [f"- {called.get(one.part, one.part)} cannot be put in" for one in assembly.blocked]
+    return ["", "How it goes together", *lines, "Sand faces that are glued flat, rough and free of dust first.", ""]
 
 
 def _json(value: object) -> bytes:
