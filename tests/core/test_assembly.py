@@ -5,9 +5,11 @@ import pytest
 import shapely
 
 from tests.core.test_part import made
+from tests.kept import build_kept
 from tests.shapes import ball, box, concatenated, cylinder, subdivided, tube
 from ulvet.core.bench.bench import DEFAULT_BENCH
-from ulvet.core.bench.edition import Use
+from ulvet.core.bench.edition import Edition, Use
+from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.geometry.mesh import Mesh, translated
 from ulvet.core.geometry.solids import mesh_of, solids_of
 from ulvet.core.lengths import FigureMM, PrintMM
@@ -208,3 +210,14 @@ def test_a_part_that_lies_in_another_touches_it_nowhere_where_both_are_drawn_in(
     assert free_way(parts[1], parts[0], UP) < 0.05
     far = Movable(Mesh(bar.vertices + 100, bar.faces))
     assert np.isinf(free_way(far, parts[0], UP))
+
+
+def test_joints_stand_among_what_breaks_first():
+    mesh = box(6, 6, 60)
+    build = build_kept(
+        Recipe(steps=(BringIn(source=mesh.hash, name="bar.stl"), Cut(offset=FigureMM(40.0)))), Edition(factor=1.0),
+        {mesh.hash: mesh},
+    )  # fmt: skip
+    rows = [row for row in build.gauge.limbs if row.name == "joint of upper figure and lower figure"]
+    assert len(rows) == 1 and rows[0].force_N == pytest.approx(build.assembly.joints[0].opens_N)
+    assert [row.force_N for row in build.gauge.limbs] == sorted(row.force_N for row in build.gauge.limbs)

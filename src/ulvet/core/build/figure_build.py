@@ -19,7 +19,7 @@ from ulvet.core.findings.finding import Finding, Severity, Unseen
 from ulvet.core.gauge.balance.balance import weighed
 from ulvet.core.gauge.checks import BalanceCheck, DetailCheck, HandlingCheck, SharesCheck, ThinCheck, WallsCheck
 from ulvet.core.gauge.detail.detail import Detail
-from ulvet.core.gauge.figure_measures import FigureMeasures, figure_measures_of
+from ulvet.core.gauge.figure_measures import FigureMeasures, LimbRow, figure_measures_of, ranked_with
 from ulvet.core.gauge.limbs.check_handling import weak_limbs
 from ulvet.core.gauge.walls.given_names import with_names
 from ulvet.core.gauge.walls.place_names import thin_place_rows
@@ -30,8 +30,9 @@ from ulvet.core.join.checks import KitCheck
 from ulvet.core.layers.check import LayersReport
 from ulvet.core.layers.checks import LayersCheck, LayersSeen, StackCheck
 from ulvet.core.layers.estimate import Estimate
+from ulvet.core.lineage import part_in_words
 from ulvet.core.part.checks import JointsCheck
-from ulvet.core.part.report import AssemblyReport, assembly_report
+from ulvet.core.part.report import AssemblyReport, JointRow, assembly_report
 from ulvet.core.part.survey import PartsSurvey
 from ulvet.core.progress import Progress, no_progress, progress_within
 from ulvet.core.recipe.runner import Memory, NoMemory, Recipe, Source, run_recipe
@@ -132,7 +133,25 @@ class Build:
         inserts, walls = figure.inserts, self.checks.known(SharesCheck)
         balance = weighed(self.checks.known(BalanceCheck), inserts, self.factor)
         measures = figure_measures_of(of_parts, balance, inserts, walls, self.factor, figure.setup.material.density)
-        return with_names(measures, self.recipe.steps)
+        return with_names(
+            ranked_with(measures, [_joint_row(one) for one in self.assembly.joints if one.opens_N is not None]),
+            self.recipe.steps,
+        )
+
+
+def _joint_row(joint: JointRow) -> LimbRow:
+    """A joint among what breaks first."""
+    first, second = (part_in_words(name) for name in joint.parts)
+    return LimbRow(
+        part=joint.parts[0],
+        name=f"joint of {first} and {second}",
+        force_N=joint.opens_N or 0.0,
+        lever_mm=joint.lever_mm,
+        section_mm=joint.narrowest_mm,
+        slips=False,
+        drop=False,
+        point=joint.point,
+    )
 
 
 def check_seconds(triangles: int) -> float:

@@ -19,7 +19,15 @@ from ulvet.core.geometry.mesh import bounds
 from ulvet.core.recipe.stance import Vector
 from ulvet.core.recipe.step import Insert, Part, Step
 
-__all__ = ["FigureMeasures", "LimbRow", "StabilityOption", "TipAngle", "figure_measures_of", "with_acceptances"]
+__all__ = [
+    "FigureMeasures",
+    "LimbRow",
+    "StabilityOption",
+    "TipAngle",
+    "figure_measures_of",
+    "ranked_with",
+    "with_acceptances",
+]
 
 _LIMBS_LISTED = 8
 """Limbs that the page lists, the weakest first."""
@@ -121,6 +129,12 @@ def figure_measures_of(
         tips=_tips(balance) if balance else (),
         surer=_surer(balance, density) if balance else (),
     )
+
+
+def ranked_with(measures: FigureMeasures, others: Sequence[LimbRow]) -> FigureMeasures:
+    """The measures with other things that break among the limbs, the weakest first."""
+    ranked = sorted((*measures.limbs, *others), key=lambda row: row.force_N)
+    return measures.model_copy(update={"limbs": tuple(ranked[:_LIMBS_LISTED])})
 
 
 def _tips(balance: Balance) -> tuple[TipAngle, ...]:
