@@ -10,7 +10,7 @@ from tests.shapes import ball, box, concatenated, cylinder, subdivided, tube
 from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.bench.edition import Edition, Use
 from ulvet.core.bring_in.steps import BringIn
-from ulvet.core.geometry.mesh import Mesh, translated
+from ulvet.core.geometry.mesh import Mesh, translated, volume
 from ulvet.core.geometry.solids import mesh_of, solids_of
 from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.part.assembly import assembly_in_order, assembly_of
@@ -221,3 +221,20 @@ def test_joints_stand_among_what_breaks_first():
     rows = [row for row in build.gauge.limbs if row.name == "joint of upper figure and lower figure"]
     assert len(rows) == 1 and rows[0].force_N == pytest.approx(build.assembly.joints[0].opens_N)
     assert [row.force_N for row in build.gauge.limbs] == sorted(row.force_N for row in build.gauge.limbs)
+
+
+@pytest.mark.parametrize("shut_below", [False, True])
+def test_what_hangs_on_a_part_goes_in_from_below_or_with_it(shut_below):
+    # A post with an arm that comes down again: a level cut takes it from the post and from its own end.
+    foot = box(18, 6, 4) if shut_below else box(6, 6, 4)
+    (whole,) = solids_of(concatenated(box(6, 6, 40), foot, box(10, 6, 4, at=(5, 0, 30)), box(3, 6, 24, at=(12, 0, 10))))
+    run = made(mesh_of(whole.body)[0], Cut(offset=FigureMM(20.0)))
+    survey = survey_parts(run.parts, 1.0)
+    sizes = {part.name: volume(part.mesh) for part in run.parts}
+    hanging = min(sizes, key=sizes.get)
+    assert (len(survey.joints), survey.first, survey.blocked) == (2, "figure.2-lower", ())
+    if shut_below:
+        assert survey.order[0].parts in ((hanging,), ("figure.2-upper",))
+        assert set(survey.order[1].parts) == {hanging, "figure.2-upper"}
+    else:
+        assert survey.order[1].parts == (hanging,) and survey.order[1].way == (0.0, 0.0, 1.0)

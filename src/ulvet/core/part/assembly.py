@@ -152,26 +152,37 @@ def _taken_apart(left: list[int], ways: _Ways) -> tuple[list[AssemblyStep], list
 
 
 def _leaving(left: list[int], ways: _Ways) -> tuple[tuple[int, ...], Points] | None:
-    """What can be taken off next and its way: along joints before the 26 other ways, a part before a group."""
+    """What can be taken off next and its way: along joints before the 26 other ways; a part before a group, but a group
+    before a part that stands on the ground, or without which others would hang on nothing."""
     for all_ways in (False, True):
-        for look in (_single, _group):
-            found = look(left, ways, all_ways)
-            if found is not None:
-                return found
+        found = _single(left, ways, all_ways, rather_not=False) or _group(left, ways, all_ways)
+        found = found or _single(left, ways, all_ways, rather_not=True)
+        if found is not None:
+            return found
     return None
 
 
-def _single(left: list[int], ways: _Ways, all_ways: bool) -> tuple[tuple[int, ...], Points] | None:
+def _single(left: list[int], ways: _Ways, all_ways: bool, rather_not: bool) -> tuple[tuple[int, ...], Points] | None:
+    joined = {part: _joined_to(part, left, ways.joints) for part in left}
+
     def loose(part: int) -> tuple[bool, int, float]:
         stands, filled = ways.weight(part)
-        joined = sum(part in (j.first, j.second) for j in ways.joints if {j.first, j.second} <= set(left))
-        return stands, joined, filled
+        return stands, len(joined[part]), filled
 
     for part in sorted(left, key=loose):
+        stays = ways.weight(part)[0] or any(joined[other] == {part} for other in joined[part])
+        if len(left) > 2 and stays != rather_not:
+            continue
         way = ways.out_of([part], [one for one in left if one != part], all_ways)
         if way is not None:
             return (part,), way
     return None
+
+
+def _joined_to(part: int, left: Sequence[int], joints: Sequence[Joint]) -> set[int]:
+    """The parts of those left that a part has a joint with."""
+    ends = [{joint.first, joint.second} for joint in joints if part in (joint.first, joint.second)]
+    return {other for pair in ends for other in pair - {part} if other in left}
 
 
 def _group(left: list[int], ways: _Ways, all_ways: bool) -> tuple[tuple[int, ...], Points] | None:
