@@ -60,11 +60,16 @@ class _Ways:
         feet = [float(part.box[0, 2]) for part in parts]
         tall = max((float(part.box[1, 2]) for part in parts), default=0.0) - min(feet, default=0.0)
         self._stands = [foot <= min(feet) + _ON_GROUND * tall for foot in feet]
+        self._joined = [{joint.first, joint.second} for joint in joints]
         self._axes = _distinct([sign * joint.way for joint in joints for sign in (1.0, -1.0)])
 
     def weight(self, *group: int) -> tuple[bool, float]:
         """By what a group stays rather than leaves: whether any of it stands on the ground, then its volume."""
         return any(self._stands[part] for part in group), sum(self._volumes[part] for part in group)
+
+    def stands(self, part: int) -> bool:
+        """Whether a part stands on the ground."""
+        return self._stands[part]
 
     def candidates(self, group: Iterable[int], all_ways: bool = True) -> list[Points]:
         """Ways in which a group may be moved out: along its joints first, then along others, then the 26."""
@@ -78,8 +83,11 @@ class _Ways:
 
     def out_of(self, group: Sequence[int], rest: Sequence[int], all_ways: bool = True) -> Points | None:
         """A way on which a group leaves the rest; None where there is none."""
+        # What it is joined to is in its way first.
+        pairs = [(moved, other) for moved in group for other in rest]
+        pairs.sort(key=lambda pair: set(pair) not in self._joined)
         for way in self.candidates(group, all_ways):
-            if not any(self._blocks(moved, other, way) for moved in group for other in rest):
+            if not any(self._blocks(moved, other, way) for moved, other in pairs):
                 return way
         return None
 
@@ -169,8 +177,10 @@ def _single(left: list[int], ways: _Ways, all_ways: bool, rather_not: bool) -> t
         stands, filled = ways.weight(part)
         return stands, len(joined[part]), filled
 
+    # Where all stand on the ground, that keeps none of them.
+    grounded = set() if all(map(ways.stands, left)) else {part for part in left if ways.stands(part)}
     for part in sorted(left, key=loose):
-        stays = ways.weight(part)[0] or any(joined[other] == {part} for other in joined[part])
+        stays = part in grounded or any(joined[other] == {part} for other in joined[part])
         if len(left) > 2 and stays != rather_not:
             continue
         way = ways.out_of([part], [one for one in left if one != part], all_ways)

@@ -1,13 +1,13 @@
 """How far one part may be moved away from others before anything of it lies before anything of theirs. Print mm."""
 
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 from itertools import product
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ulvet.core.geometry.mesh import Floats, Mesh, Points, bounds
+from ulvet.core.geometry.mesh import Mesh, Points, bounds
 from ulvet.core.geometry.plane_cut import plane_axes
 from ulvet.core.geometry.rays import Rays
 
@@ -39,6 +39,11 @@ class Movable:
     def box(self) -> Points:
         """Lowest and highest corner, (2, 3)."""
         return bounds(self.mesh)
+
+    @cached_property
+    def corners(self) -> Points:
+        """The eight corners of its box, (8, 3)."""
+        return np.array(list(product(*self.box.T)))
 
     @cached_property
     def rays(self) -> Rays:
@@ -108,29 +113,29 @@ def free_way(moved: Movable, other: Movable, way: Points) -> float:
 
 
 def _first_met(points: Points, hit: Movable, way: Points) -> float:
-    before = _before(points, hit.box, way)
-    if not before.any():
+    start = points[_before(points, hit, way)]
+    if not len(start):
         return np.inf
-    start = points[before]
     return float(hit.rays.first(start, np.broadcast_to(way, start.shape))[0].min())
 
 
-def _before(points: Points, box: Points, way: Points) -> NDArray[np.bool_]:
-    """Which points lie in the beam that a box throws back along a way."""
-    across = plane_axes(way)
-    corners = np.array(list(product(*box.T)))
-    low, high = _span(corners, across)
-    flat = points @ across.T
-    return np.asarray(((flat >= low) & (flat <= high)).all(axis=1) & (points @ way <= (corners @ way).max()))
+def _before(points: Points, other: Movable, way: Points) -> NDArray[np.bool_]:
+    """Which points lie in the beam that the box of another part throws back along a way."""
+    before = points @ way <= (other.corners @ way).max()
+    for axis in _axes_of(*way):
+        along, span = points @ axis, other.corners @ axis
+        before &= (along >= span.min()) & (along <= span.max())
+    return np.asarray(before)
 
 
 def _in_the_way(moved: Movable, other: Movable, way: Points) -> bool:
-    across = plane_axes(way)
-    ours, theirs = (np.array(list(product(*one.box.T))) for one in (moved, other))
-    (low, high), (least, most) = _span(ours, across), _span(theirs, across)
-    return bool((low <= most).all() and (least <= high).all() and (theirs @ way).max() >= (ours @ way).min())
+    if (other.corners @ way).max() < (moved.corners @ way).min():
+        return False
+    spans = [(moved.corners @ axis, other.corners @ axis) for axis in _axes_of(*way)]
+    return all(ours.min() <= theirs.max() and theirs.min() <= ours.max() for ours, theirs in spans)
 
 
-def _span(points: Points, across: Points) -> tuple[Floats, Floats]:
-    flat = points @ across.T
-    return flat.min(axis=0), flat.max(axis=0)
+@lru_cache(maxsize=1_000)
+def _axes_of(x: float, y: float, z: float) -> Points:
+    """Two directions (2, 3) across a way."""
+    return plane_axes(np.array([x, y, z]))
