@@ -14,7 +14,8 @@ from ulvet.core.geometry.mesh import Mesh, translated, volume
 from ulvet.core.geometry.solids import mesh_of, solids_of
 from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.part.assembly import assembly_in_order, assembly_of
-from ulvet.core.part.check import check_cuts, check_joints, glue_for, opens_at
+from ulvet.core.part.check import check_joints, glue_for, opens_at
+from ulvet.core.part.check_cuts import check_cuts
 from ulvet.core.part.key_steps import Key
 from ulvet.core.part.order_steps import AssemblyOrder
 from ulvet.core.part.report import assembly_report, pulled_apart

@@ -14,7 +14,8 @@ from ulvet.core.files.reading import mesh_as_it_lies
 from ulvet.core.formats.stl import stl_bytes
 from ulvet.core.geometry.mesh import Mesh, volume
 from ulvet.core.lengths import FigureMM, PrintMM
-from ulvet.core.part.check import check_cuts, check_joints
+from ulvet.core.part.check import check_joints
+from ulvet.core.part.check_cuts import check_cuts
 from ulvet.core.part.key_steps import Fit, Key
 from ulvet.core.part.printers import printers_that_hold
 from ulvet.core.part.report import JointRow, assembly_report

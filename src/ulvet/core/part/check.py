@@ -8,16 +8,14 @@ from ulvet.core.bench.workshop import BoughtPart, Glue
 from ulvet.core.findings.finding import AddSteps, Cost, Finding, Place, Remedy, SetStep, Severity
 from ulvet.core.lengths import PrintMM
 from ulvet.core.lineage import part_in_words
-from ulvet.core.part.key_steps import KEY_WALL_OVER, ROD_DEEP, Key, KeyReceipt
+from ulvet.core.part.key_steps import KEY_WALL_OVER, ROD_DEEP, Key
 from ulvet.core.part.order_steps import AssemblyOrder
-from ulvet.core.part.steps import SLIVER_MM3, Cut, CutReceipt
 from ulvet.core.part.strength import GRAVITY
 from ulvet.core.part.survey import BlockedPart, JointSeen, PartsSurvey
 from ulvet.core.recipe.runner import Recipe
-from ulvet.core.recipe.step import Part, Receipt, plural
 from ulvet.core.stations import Station
 
-__all__ = ["check_cuts", "check_joints", "glue_for", "opens_at"]
+__all__ = ["check_joints", "glue_for", "opens_at"]
 
 _GAP_SHORT = 0.02
 """Mm by which a gap may be less than was asked for (bench default)."""
@@ -51,17 +49,6 @@ def check_joints(
         # What was asked for and could not be set is told by itself.
         found += _unkeyed(joint) if not joint.keys and not keys else []
         found += [*_tight(joint, key), *_turns(joint, key), *_weak(joint, key, setup, use, glues, bought)]
-    return found
-
-
-def check_cuts(parts: Sequence[Part], recipe: Recipe, receipts: Sequence[Receipt], factor: float) -> list[Finding]:
-    """``sliver`` for cuts that left one, and ``key-too-near`` for keys that were asked for and could not be set."""
-    found = []
-    for step, receipt in zip(recipe.steps, receipts, strict=True):
-        if isinstance(receipt, CutReceipt) and receipt.slivers:
-            found.append(_sliver(step, receipt, parts, factor))
-        if isinstance(step, Key) and isinstance(receipt, KeyReceipt) and receipt.refused:
-            found.append(_refused(step, receipt, parts))
     return found
 
 
@@ -281,66 +268,6 @@ def _rod_through(joint: JointSeen, setup: Setup, bought: Sequence[BoughtPart]) -
 def _with_fit(key: Key, fit: str, label: str, says: str) -> list[Remedy]:
     change = SetStep(kind="key", step=key.id, values={"fit": fit})
     return [Remedy(label=label, change=change, cost=Cost(says=says))]
-
-
-def _sliver(step: object, receipt: CutReceipt, parts: Sequence[Part], factor: float) -> Finding:
-    remedies = []
-    if isinstance(step, Cut):
-        for by in (1.0, -1.0):
-            offset = float(step.offset) + by / factor
-            remedies.append(
-                Remedy(label=f"Move the cut {abs(by):g} mm {'on' if by > 0 else 'back'}",
-                       change=SetStep(kind="cut", step=step.id, values={"offset": offset}),
-                       cost=Cost(says="the seam moves by as much"))
-            )  # fmt: skip
-    part = parts[0].name if parts else ""
-    return Finding(
-        code="sliver",
-        station=Station.PART,
-        severity=Severity.CAUTION,
-        part=part,
-        title=f"A cut left {plural(receipt.slivers, 'sliver')}",
-        measured=float(receipt.slivers),
-        limit=0.0,
-        unit="pieces",
-        count=receipt.slivers,
-        where=None,
-        why=f"A piece of less than {SLIVER_MM3:g} mm³ is lost in the wash and cannot be held to glue it. Move the cut "
-        "until it takes more, or nothing, of what is there.",
-        remedies=tuple(remedies),
-    )
-
-
-def _refused(step: Key, receipt: KeyReceipt, parts: Sequence[Part]) -> Finding:
-    limit = receipt.limit or 0.0
-    smaller = round(float(step.size) / _WIDER, 1) if step.size is not None else None
-    remedies = []
-    if smaller is not None and smaller >= 0.5:
-        remedies.append(
-            Remedy(label=f"Make them {smaller:.1f} mm wide", change=SetStep(kind="key", step=step.id,
-                   values={"size": smaller}), cost=Cost(says="weaker keys"))
-        )  # fmt: skip
-    remedies += [
-        Remedy(label="Let the joint choose size and place", change=SetStep(kind="key", step=step.id,
-               values={"size": None, "places": [], "number": None}), cost=Cost(says="your places are left")),
-        Remedy(label="Leave that joint to its glue", change=SetStep(kind="key", step=step.id, values={"on": False}),
-               cost=Cost(says="no keys at this cut")),
-    ]  # fmt: skip
-    return Finding(
-        code="key-too-near",
-        station=Station.PART,
-        severity=Severity.CAUTION,
-        part=parts[0].name if parts else "",
-        title=f"{plural(receipt.refused, 'key')} of cut {step.cut} could not be set",
-        measured=receipt.wall or 0.0,
-        limit=limit,
-        unit="mm",
-        count=receipt.refused,
-        where=None,
-        why=f"{receipt.not_done[:1].upper()}{receipt.not_done[1:]}. Every key keeps {limit:.2f} mm of wall about its "
-        "hole, as held walls want in this setting; nothing else was changed.",
-        remedies=tuple(remedies),
-    )
 
 
 def _between(joint: JointSeen) -> str:

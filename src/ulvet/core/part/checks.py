@@ -5,7 +5,8 @@ from typing import Any, ClassVar
 
 from ulvet.core.findings.check import Check, FigureCheck, FigureUnderCheck, PartCheck
 from ulvet.core.findings.finding import Finding, Unseen
-from ulvet.core.part.check import check_cuts, check_joints
+from ulvet.core.part.check import check_joints
+from ulvet.core.part.check_cuts import check_cuts
 from ulvet.core.part.printers import printers_that_hold
 from ulvet.core.part.survey import PartsSurvey, survey_parts
 from ulvet.core.recipe.step import Context, Part
