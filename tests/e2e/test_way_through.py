@@ -102,7 +102,9 @@ def test_every_station_can_be_reached_and_says_honestly_what_it_is(page, clean_s
     page.get_by_label("Bring in a figure: choose its file").set_input_files(clean_stl)
     page.wait_for_url("**/figures/1")
     settled(page)
-    for name in ("Part", "Proof", "Finish"):
+    station(page, "Part").click()
+    expect(page.get_by_role("heading", level=2, name="In one piece")).to_be_visible()
+    for name in ("Proof", "Finish"):
         station(page, name).click()
         expect(page.get_by_role("heading", level=2, name="Not surveyed yet")).to_be_visible()
     station(page, "Stand").click()
