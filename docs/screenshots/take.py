@@ -85,8 +85,7 @@ def _hollow(page: Page, address: str, shot: Callable[[str], None]) -> None:
     page.keyboard.press("t")
     shot("hollow")
     page.get_by_role("button", name="Undo", exact=True).click()
-    # It was built before, so it is there at once.
-    page.get_by_role("heading", name="Solid or hollow is not decided").first.wait_for()
+    page.get_by_role("region", name="Record").get_by_text("Hollowed").wait_for(state="detached")
     settled(page)
 
 

@@ -239,3 +239,15 @@ def test_what_hangs_on_a_part_goes_in_from_below_or_with_it(shut_below):
         assert set(survey.order[1].parts) == {hanging, "figure.2-upper"}
     else:
         assert survey.order[1].parts == (hanging,) and survey.order[1].way == (0.0, 0.0, 1.0)
+
+
+def test_a_joint_that_is_not_glued_is_told_without_glue_everywhere():
+    steps = (Cut(offset=FigureMM(11.0)), Key(cut=2, fit="slide"))
+    run = made(ball(10, rounds=4), *steps)
+    survey = survey_parts(run.parts, 1.0)
+    report = assembly_report(run.parts, survey, SETUP, GLUES)
+    (joint,) = report.joints
+    assert (joint.glue, report.order[0].glue, report.order[0].minutes) == ("", "", 0.0)
+    assert joint.opens_N == pytest.approx(opens_at(joint, SETUP, None)) and joint.opens_N > 0
+    found = check_joints(survey, recipe_of(steps), SETUP, Use.PLAY, GLUES)
+    assert [one.measured for one in found if one.code == "joint-weak"] in ([], [pytest.approx(joint.opens_N)])

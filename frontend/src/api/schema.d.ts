@@ -4160,6 +4160,8 @@ export interface components {
             glue: string;
             /** Glue Mm3 */
             glue_mm3: number;
+            /** Glued */
+            glued: boolean;
             /** Hangs Mm3 */
             hangs_mm3: number;
             /** Keys */

@@ -39,7 +39,16 @@ from ulvet.core.recipe.runner import Memory, NoMemory, Recipe, Source, run_recip
 from ulvet.core.recipe.step import Part, Receipt
 from ulvet.core.stations import Station
 
-__all__ = ["Build", "Facts", "build_exploded", "build_figure", "build_pictures", "check_seconds", "in_order", "whole_size"]
+__all__ = [
+    "Build",
+    "Facts",
+    "build_exploded",
+    "build_figure",
+    "build_pictures",
+    "check_seconds",
+    "in_order",
+    "whole_size",
+]
 
 _ORDER = {Severity.STOP: 0, Severity.CAUTION: 1, Severity.NOTE: 2}
 _AFTERWARDS = ("snap-risk", "tips-over", "not-level")

@@ -54,7 +54,9 @@ def check_joints(
 
 def glue_for(joint: JointSeen, glues: Sequence[Glue]) -> Glue | None:
     """The glue for a joint by its area: the one that sets fastest of those that can be aligned for as long as it wants,
-    a large joint for minutes; None where none is on the bench."""
+    a large joint for minutes; None where it is not glued, or none is on the bench."""
+    if not joint.glued:
+        return None
     fitting = [glue for glue in glues if joint.area_mm2 >= glue.least_area]
     patient = [glue for glue in fitting if joint.area_mm2 < _LARGE or glue.align_minutes >= _ALIGN_LARGE]
     return min(patient or fitting, key=lambda glue: glue.minutes, default=None)
@@ -194,8 +196,7 @@ def _turns(joint: JointSeen, key: Key | None) -> list[Finding]:
 def _weak(
     joint: JointSeen, key: Key | None, setup: Setup, use: Use, glues: Sequence[Glue], bought: Sequence[BoughtPart]
 ) -> list[Finding]:
-    glued = key is None or key.fit == "glued"
-    opens = opens_at(joint, setup, glue_for(joint, glues) if glued else None)
+    opens = opens_at(joint, setup, glue_for(joint, glues))
     if opens is None or opens >= use.push:
         return []
     remedies = []
@@ -224,7 +225,7 @@ def _weak(
                        values={"joins": "pin"}), cost=Cost(says="one more piece a key"))
             )  # fmt: skip
     remedies += _rod_through(joint, setup, bought)
-    if key is not None and not glued:
+    if key is not None and not joint.glued:
         remedies += _with_fit(key, "glued", "Glue it", "it cannot be taken apart any more")
     return [
         _of_joint(

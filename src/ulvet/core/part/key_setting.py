@@ -65,6 +65,8 @@ class Asked(Protocol):
     @property
     def shape(self) -> KeyShape: ...
     @property
+    def fit(self) -> str: ...
+    @property
     def number(self) -> int | None: ...
     @property
     def size(self) -> PrintMM | None: ...
@@ -220,6 +222,7 @@ class KeySetter:
             size=PrintMM(plan.size + (0.0 if role == "peg" else 2 * self._gap)),
             deep=PrintMM(plan.deep + (TIP_CLEAR if role == "socket" else 0.0)),
             gap=PrintMM(self._gap),
+            glued=self._asked.fit == "glued",
             wall=PrintMM(plan.wall),
         )
 

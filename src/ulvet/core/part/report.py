@@ -31,7 +31,7 @@ class JointRow(JointSeen):
     opens_N: float | None  # noqa: N815  (newtons are written so)
     """An estimate; None where no strength of the material is known."""
     glue: str
-    """Name of the glue; empty where the bench has none for it."""
+    """Name of the glue; empty where it is not glued, or the bench has none for it."""
 
 
 class OrderRow(BaseModel):
@@ -105,7 +105,8 @@ def pulled_apart(parts: Sequence[Part], survey: PartsSurvey) -> dict[str, Vector
     whole = np.ptp(np.concatenate(list(boxes.values())), axis=0).max()
     moves = {name: np.zeros(3) for name in boxes}
     ways = [(step.parts, -np.array(step.way), step.joints) for step in survey.order]
-    ways += [((one.part,), np.array(one.way), ()) for one in survey.blocked]
+    placed = {name for step in survey.order for name in step.parts}
+    ways += [((one.part,), np.array(one.way), ()) for one in survey.blocked if one.part not in placed]
     for names, out, joints in ways:
         corners = np.concatenate([boxes[name] for name in names])
         far = max(_PULLED * float(np.ptp(corners, axis=0) @ np.abs(out)), _LEAST_PULL * float(whole))

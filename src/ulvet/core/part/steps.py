@@ -29,7 +29,7 @@ from ulvet.core.recipe.step import (
     plural,
 )
 
-__all__ = ["Cut", "CutBoxes", "CutReceipt", "SplitShells", "side_words"]
+__all__ = ["SLIVER_MM3", "Cut", "CutBoxes", "CutReceipt", "SplitShells", "side_words"]
 
 SLIVER_MM3 = 1.0
 """Cubic mm of print under which a piece is a sliver (bench default)."""

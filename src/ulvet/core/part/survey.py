@@ -37,6 +37,8 @@ class JointSeen(_Value):
     area_mm2: float
     narrowest_mm: float
     keys: int
+    glued: bool
+    """Whether it is to be glued: without keys, or where one of them was made for it."""
     gap_mm: float | None
     """Least air between a peg and its hole; None without pegs."""
     gap_asked_mm: float | None
@@ -158,6 +160,7 @@ def _seen(
         area_mm2=float(joint.outline.area),
         narrowest_mm=widths_of(joint.outline)[1],
         keys=len(pairs),
+        glued=not pairs or any(pair.hole.glued for pair in pairs),
         gap_mm=min(gaps, default=None),
         gap_asked_mm=min((float(pair.hole.gap) for pair in pairs), default=None),
         wall_mm=min((float(pair.hole.wall) for pair in pairs), default=None),

@@ -54,5 +54,7 @@ class MadeKey(BaseModel):
     """How far it stands out, or goes in."""
     gap: PrintMM
     """Air per side it was made for."""
+    glued: bool
+    """Whether it was made to be glued."""
     wall: PrintMM
     """Least wall about it; of a peg that of its socket."""
