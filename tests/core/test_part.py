@@ -14,6 +14,7 @@ from ulvet.core.geometry.mesh import Mesh, flipped, scaled, volume
 from ulvet.core.geometry.solids import mesh_of, solids_of
 from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.lineage import part_in_words
+from ulvet.core.part.check_cuts import check_cuts
 from ulvet.core.part.cutting import CannotPart, parted_at_plane
 from ulvet.core.part.fit import key_gap, key_pairs, overlap_of, ways_of
 from ulvet.core.part.joints import joints_between
@@ -286,3 +287,17 @@ def test_numbers_are_sunk_into_both_faces_of_a_joint_and_read_the_right_way_roun
     left_bars = number_bars(1, np.zeros(2), 2.0)
     assert all(bar.rings[0][:, 0].min() > 0 for bar in left_bars)  # the bars of a 1 stand on its right
     assert [len(number_bars(number, np.zeros(2), 2.0)) for number in (1, 8, 12)] == [2, 7, 7]
+
+
+@pytest.mark.parametrize("asked", [{"joins": "rod"}, {"joins": "magnets", "size": 3.0}])
+def test_what_is_bought_has_to_be_measured(asked):
+    with pytest.raises(ValueError, match="say which is bought"):
+        Key(cut=2, **asked)
+
+
+def test_a_rod_that_does_not_fit_is_offered_no_width_of_the_joints_choosing():
+    steps = Cut(offset=FigureMM(5.0)), Key(cut=2, joins="rod", size=PrintMM(3.0))
+    run = made(cylinder(1.2, 10), *steps)
+    (found,) = check_cuts(run.parts, recipe_of(cylinder(1.2, 10), *steps), run.receipts, 1.0)
+    assert found.code == "key-too-near"
+    assert [remedy.label for remedy in found.remedies] == ["Leave that joint to its glue"]

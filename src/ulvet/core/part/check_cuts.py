@@ -1,6 +1,7 @@
 """What is to be said of cuts and keys as they were made."""
 
 from collections.abc import Sequence
+from typing import Any
 
 from ulvet.core.findings.finding import Cost, Finding, Remedy, SetStep, Severity
 from ulvet.core.part.key_steps import Key, KeyReceipt
@@ -11,6 +12,8 @@ from ulvet.core.stations import Station
 
 __all__ = ["check_cuts"]
 
+_SNAPS = 0.5
+"""Mm of width that keys are not made thinner than (bench default)."""
 _SMALLER = 1.3
 """Times as wide as it is a key that did not fit was (bench default)."""
 
@@ -56,19 +59,14 @@ def _sliver(step: object, receipt: CutReceipt, parts: Sequence[Part], factor: fl
 
 def _refused(step: Key, receipt: KeyReceipt, parts: Sequence[Part]) -> Finding:
     limit = receipt.limit or 0.0
-    smaller = round(float(step.size) / _SMALLER, 1) if step.size is not None else None
     remedies = []
-    if smaller is not None and smaller >= 0.5:
-        remedies.append(
-            Remedy(label=f"Make them {smaller:.1f} mm wide", change=SetStep(kind="key", step=step.id,
-                   values={"size": smaller}), cost=Cost(says="weaker keys"))
-        )  # fmt: skip
-    remedies += [
-        Remedy(label="Let the joint choose size and place", change=SetStep(kind="key", step=step.id,
-               values={"size": None, "places": [], "number": None}), cost=Cost(says="your places are left")),
-        Remedy(label="Leave that joint to its glue", change=SetStep(kind="key", step=step.id, values={"on": False}),
-               cost=Cost(says="no keys at this cut")),
-    ]  # fmt: skip
+    if step.size is not None and not step.buys and float(step.size) / _SMALLER >= _SNAPS:
+        smaller = round(float(step.size) / _SMALLER, 1)
+        remedies.append(_with(step, f"Make them {smaller:.1f} mm wide", "weaker keys", size=smaller))
+    if not step.buys:
+        free: dict[str, Any] = {"size": None, "places": [], "number": None}
+        remedies.append(_with(step, "Let the joint choose size and place", "your places are left", **free))
+    remedies.append(_with(step, "Leave that joint to its glue", "no keys at this cut", on=False))
     return Finding(
         code="key-too-near",
         station=Station.PART,
@@ -84,3 +82,8 @@ def _refused(step: Key, receipt: KeyReceipt, parts: Sequence[Part]) -> Finding:
         "hole, as held walls want in this setting; nothing else was changed.",
         remedies=tuple(remedies),
     )
+
+
+def _with(step: Key, label: str, says: str, **values: Any) -> Remedy:
+    """A remedy that sets fields of the keys."""
+    return Remedy(label=label, change=SetStep(kind="key", step=step.id, values=values), cost=Cost(says=says))

@@ -1,9 +1,9 @@
 """The step of Part that sets keys into a joint."""
 
 from collections.abc import Sequence
-from typing import ClassVar, Literal
+from typing import ClassVar, Literal, Self
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from ulvet.core.lengths import PrintMM
 from ulvet.core.lineage import is_piece_of
@@ -82,6 +82,17 @@ class Key(Step):
     """Of the magnet, or of the rod on each side."""
     density: float = Field(default=0.0, ge=0, le=25)
 
+    @model_validator(mode="after")
+    def _measures_what_is_bought(self) -> Self:
+        if self.buys and (self.size is None or (self.joins == "magnets" and self.deep is None)):
+            raise ValueError("a magnet has a width and a depth, and a rod a width: say which is bought")
+        return self
+
+    @property
+    def buys(self) -> bool:
+        """Whether what holds it is bought, whose width nothing else can choose."""
+        return self.joins in ("magnets", "rod")
+
     def run(self, parts: tuple[Part, ...], context: Context) -> StepResult:
         factor, setting = context["factor"], context["setup"].setting
         gap = float(getattr(setting.fits, self.fit)) + (2 * float(setting.coat) if self.painted else 0.0)
@@ -106,9 +117,10 @@ class Key(Step):
 
     @property
     def _bought(self) -> Bought | None:
-        if self.joins not in ("magnets", "rod"):
+        if not self.buys or self.size is None:
             return None
-        size, deep = float(self.size or 1), float(self.deep or ROD_DEEP * float(self.size or 1))
+        size = float(self.size)
+        deep = ROD_DEEP * size if self.deep is None else float(self.deep)
         return Bought(self.item, self.name or self.joins, size, deep, self.density)
 
     def _concerns(self, joint: Joint, parts: Sequence[Part]) -> bool:
