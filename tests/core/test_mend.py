@@ -84,6 +84,19 @@ def test_a_width_limit_leaves_larger_holes_open():
     assert close_holes(mesh, widest=0.01)[1] == {"closed": 0, "left": 1}
 
 
+@pytest.mark.parametrize("grown", [4.9887, 0.013, 250.1])
+def test_holes_are_filled_alike_at_every_size(grown):
+    whole = ball(10, rounds=4)
+    middle = whole.vertices[whole.faces].mean(axis=1)
+    gone = (middle[:, 2] < -6) | ((middle[:, 0] > 7) & (middle[:, 1] > 0.5))
+    torn = Mesh(whole.vertices, whole.faces[~gone])
+    closed, counts = close_holes(torn, faired=True)
+    larger, as_many = close_holes(Mesh(torn.vertices * grown, torn.faces), faired=True)
+    assert counts == as_many
+    assert np.array_equal(closed.faces, larger.faces)
+    assert np.abs(closed.vertices - larger.vertices / grown).max() < 1e-4
+
+
 def test_a_lone_sheet_is_not_closed_by_its_own_back():
     sheet = Mesh(np.eye(3), np.array([[0, 1, 2]], np.int32))
     after, counts = close_holes(sheet)

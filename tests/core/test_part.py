@@ -18,6 +18,7 @@ from ulvet.core.part.check_cuts import check_cuts
 from ulvet.core.part.cutting import CannotPart, parted_at_plane
 from ulvet.core.part.fit import key_gap, key_pairs, overlap_of, ways_of
 from ulvet.core.part.joints import joints_between
+from ulvet.core.part.keep_steps import KeepWhole
 from ulvet.core.part.key_setting import KeyPlace
 from ulvet.core.part.key_steps import Key
 from ulvet.core.part.numbering import number_bars
@@ -301,3 +302,38 @@ def test_a_rod_that_does_not_fit_is_offered_no_width_of_the_joints_choosing():
     (found,) = check_cuts(run.parts, recipe_of(cylinder(1.2, 10), *steps), run.receipts, 1.0)
     assert found.code == "key-too-near"
     assert [remedy.label for remedy in found.remedies] == ["Leave that joint to its glue"]
+
+
+def kept_on(mesh, at, radius, *cuts):
+    """What is said of cuts through a figure of which all within a radius of a place is to stay in one piece."""
+    keep = KeepWhole(name="its face", places=(Anchor.at(np.array(at), None, ""),), radius=FigureMM(radius))
+    recipe = recipe_of(mesh, keep, *cuts)
+    run = run_recipe(recipe, {mesh.hash: mesh}, Edition(factor=2.0))
+    return [one for one in check_cuts(run.parts, recipe, run.receipts, run.factor) if one.code == "crosses-kept"]
+
+
+def test_a_cut_through_what_is_to_stay_whole_is_told_and_moved_past_it():
+    mesh = ball(10, rounds=5)
+    (found,) = kept_on(mesh, (10, 0, 12), 4, Cut(normal=(0, 0, 1), offset=FigureMM(11)))
+    assert found.title == "A cut goes through its face"
+    assert found.measured == pytest.approx(2 * 1, abs=0.1)
+    assert found.limit == 8
+    offsets = [remedy.change.values["offset"] for remedy in found.remedies]
+    assert offsets == pytest.approx([12 - 4, 12 + 4], abs=0.2)
+    for offset in offsets:
+        assert kept_on(mesh, (10, 0, 12), 4, Cut(normal=(0, 0, 1), offset=FigureMM(offset))) == []
+    # From the other side it is the same cut; on the far side of the figure it is another place.
+    (turned,) = kept_on(mesh, (10, 0, 12), 4, Cut(normal=(0, 0, -1), offset=FigureMM(-11)))
+    assert [remedy.change.values["offset"] for remedy in turned.remedies] == pytest.approx([-8, -16], abs=0.2)
+    assert kept_on(mesh, (10, 0, 12), 4, Cut(normal=(1, 0, 0), offset=FigureMM(0))) == []
+
+
+def test_a_cut_says_how_narrow_its_joint_is_and_which_hollow_it_opens():
+    shell = concatenated(ball(10, rounds=5), flipped(ball(8, rounds=5)))
+    run = made(shell, Cut(normal=(0, 0, 1), offset=FigureMM(10)))
+    receipt = run.receipts[-1]
+    assert receipt.opened == 1
+    assert receipt.narrowest == pytest.approx(2, abs=0.1)
+    said = "".join(map(str, Cut(offset=FigureMM(10)).sentence(receipt)))
+    assert "1 hollow left open there" in said
+    assert "2.0 mm at its narrowest" in said

@@ -207,6 +207,7 @@ EXAMPLES = {
     "cut-boxes": {"size": (10, 10, 10)},
     "key": {"cut": 2, "places": []},
     "assembly-order": {"order": ["a", "b"]},
+    "keep-whole": {"name": "its face", "radius": 3.0},
     "name-part": {"scope": "a", "title": "Hood"},
 }
 

@@ -1969,7 +1969,7 @@ export interface components {
              */
             here: boolean;
             /** Steps */
-            steps: (components["schemas"]["Accept"] | components["schemas"]["AddBit"] | components["schemas"]["AddForm"] | components["schemas"]["AssemblyOrder"] | components["schemas"]["BluntTip"] | components["schemas"]["BringIn"] | components["schemas"]["CloseHoles"] | components["schemas"]["Credit"] | components["schemas"]["Cut"] | components["schemas"]["CutBoxes"] | components["schemas"]["Depict"] | components["schemas"]["Drain"] | components["schemas"]["DropFaces"] | components["schemas"]["DropShells"] | components["schemas"]["DropSpecks"] | components["schemas"]["Remesh"] | components["schemas"]["FillSpaces"] | components["schemas"]["Foreign"] | components["schemas"]["FusePasses"] | components["schemas"]["GrowBase"] | components["schemas"]["Hollow"] | components["schemas"]["JoinParts"] | components["schemas"]["Key"] | components["schemas"]["LeaveOverlaps"] | components["schemas"]["LeaveSolid"] | components["schemas"]["MeantLevel"] | components["schemas"]["MeasureFigure"] | components["schemas"]["MendPlace"] | components["schemas"]["MendWhole"] | components["schemas"]["NamePart"] | components["schemas"]["NamePlace"] | components["schemas"]["NumberParts"] | components["schemas"]["Offer"] | components["schemas"]["Orient"] | components["schemas"]["OrientFaces"] | components["schemas"]["Pocket"] | components["schemas"]["ReferTo"] | components["schemas"]["Refine"] | components["schemas"]["SetUpright"] | components["schemas"]["SetLengths"] | components["schemas"]["ShowSide"] | components["schemas"]["Simplify"] | components["schemas"]["SmoothRims"] | components["schemas"]["SplitShells"] | components["schemas"]["Stamp"] | components["schemas"]["Stroke"] | components["schemas"]["Support"] | components["schemas"]["TakeApart"] | components["schemas"]["TakeOffMount"] | components["schemas"]["Thicken"] | components["schemas"]["Trim"] | components["schemas"]["Vent"] | components["schemas"]["Weld"] | components["schemas"]["WireForLimb"])[];
+            steps: (components["schemas"]["Accept"] | components["schemas"]["AddBit"] | components["schemas"]["AddForm"] | components["schemas"]["AssemblyOrder"] | components["schemas"]["BluntTip"] | components["schemas"]["BringIn"] | components["schemas"]["CloseHoles"] | components["schemas"]["Credit"] | components["schemas"]["Cut"] | components["schemas"]["CutBoxes"] | components["schemas"]["Depict"] | components["schemas"]["Drain"] | components["schemas"]["DropFaces"] | components["schemas"]["DropShells"] | components["schemas"]["DropSpecks"] | components["schemas"]["Remesh"] | components["schemas"]["FillSpaces"] | components["schemas"]["Foreign"] | components["schemas"]["FusePasses"] | components["schemas"]["GrowBase"] | components["schemas"]["Hollow"] | components["schemas"]["JoinParts"] | components["schemas"]["KeepWhole"] | components["schemas"]["Key"] | components["schemas"]["LeaveOverlaps"] | components["schemas"]["LeaveSolid"] | components["schemas"]["MeantLevel"] | components["schemas"]["MeasureFigure"] | components["schemas"]["MendPlace"] | components["schemas"]["MendWhole"] | components["schemas"]["NamePart"] | components["schemas"]["NamePlace"] | components["schemas"]["NumberParts"] | components["schemas"]["Offer"] | components["schemas"]["Orient"] | components["schemas"]["OrientFaces"] | components["schemas"]["Pocket"] | components["schemas"]["ReferTo"] | components["schemas"]["Refine"] | components["schemas"]["SetUpright"] | components["schemas"]["SetLengths"] | components["schemas"]["ShowSide"] | components["schemas"]["Simplify"] | components["schemas"]["SmoothRims"] | components["schemas"]["SplitShells"] | components["schemas"]["Stamp"] | components["schemas"]["Stroke"] | components["schemas"]["Support"] | components["schemas"]["TakeApart"] | components["schemas"]["TakeOffMount"] | components["schemas"]["Thicken"] | components["schemas"]["Trim"] | components["schemas"]["Vent"] | components["schemas"]["Weld"] | components["schemas"]["WireForLimb"])[];
         };
         /**
          * Anchor
@@ -4201,6 +4201,49 @@ export interface components {
             ways_round: number | null;
         };
         JsonValue: unknown;
+        /**
+         * KeepWhole
+         * @description Keep all within ``radius`` of a place in one piece: nothing is changed, but a cut through it is told.
+         */
+        KeepWhole: {
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "keep-whole";
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Places */
+            places: components["schemas"]["Anchor"][];
+            /** Radius */
+            radius: number;
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
         /**
          * Key
          * @description Set keys into the joints that a cut made: a peg on one side and its socket in the other, a pin in two sockets,
@@ -6840,7 +6883,7 @@ export interface components {
             };
             /** Sentence */
             sentence: (string | components["schemas"]["Number"])[];
-            step: components["schemas"]["Accept"] | components["schemas"]["AddBit"] | components["schemas"]["AddForm"] | components["schemas"]["AssemblyOrder"] | components["schemas"]["BluntTip"] | components["schemas"]["BringIn"] | components["schemas"]["CloseHoles"] | components["schemas"]["Credit"] | components["schemas"]["Cut"] | components["schemas"]["CutBoxes"] | components["schemas"]["Depict"] | components["schemas"]["Drain"] | components["schemas"]["DropFaces"] | components["schemas"]["DropShells"] | components["schemas"]["DropSpecks"] | components["schemas"]["Remesh"] | components["schemas"]["FillSpaces"] | components["schemas"]["Foreign"] | components["schemas"]["FusePasses"] | components["schemas"]["GrowBase"] | components["schemas"]["Hollow"] | components["schemas"]["JoinParts"] | components["schemas"]["Key"] | components["schemas"]["LeaveOverlaps"] | components["schemas"]["LeaveSolid"] | components["schemas"]["MeantLevel"] | components["schemas"]["MeasureFigure"] | components["schemas"]["MendPlace"] | components["schemas"]["MendWhole"] | components["schemas"]["NamePart"] | components["schemas"]["NamePlace"] | components["schemas"]["NumberParts"] | components["schemas"]["Offer"] | components["schemas"]["Orient"] | components["schemas"]["OrientFaces"] | components["schemas"]["Pocket"] | components["schemas"]["ReferTo"] | components["schemas"]["Refine"] | components["schemas"]["SetUpright"] | components["schemas"]["SetLengths"] | components["schemas"]["ShowSide"] | components["schemas"]["Simplify"] | components["schemas"]["SmoothRims"] | components["schemas"]["SplitShells"] | components["schemas"]["Stamp"] | components["schemas"]["Stroke"] | components["schemas"]["Support"] | components["schemas"]["TakeApart"] | components["schemas"]["TakeOffMount"] | components["schemas"]["Thicken"] | components["schemas"]["Trim"] | components["schemas"]["Vent"] | components["schemas"]["Weld"] | components["schemas"]["WireForLimb"];
+            step: components["schemas"]["Accept"] | components["schemas"]["AddBit"] | components["schemas"]["AddForm"] | components["schemas"]["AssemblyOrder"] | components["schemas"]["BluntTip"] | components["schemas"]["BringIn"] | components["schemas"]["CloseHoles"] | components["schemas"]["Credit"] | components["schemas"]["Cut"] | components["schemas"]["CutBoxes"] | components["schemas"]["Depict"] | components["schemas"]["Drain"] | components["schemas"]["DropFaces"] | components["schemas"]["DropShells"] | components["schemas"]["DropSpecks"] | components["schemas"]["Remesh"] | components["schemas"]["FillSpaces"] | components["schemas"]["Foreign"] | components["schemas"]["FusePasses"] | components["schemas"]["GrowBase"] | components["schemas"]["Hollow"] | components["schemas"]["JoinParts"] | components["schemas"]["KeepWhole"] | components["schemas"]["Key"] | components["schemas"]["LeaveOverlaps"] | components["schemas"]["LeaveSolid"] | components["schemas"]["MeantLevel"] | components["schemas"]["MeasureFigure"] | components["schemas"]["MendPlace"] | components["schemas"]["MendWhole"] | components["schemas"]["NamePart"] | components["schemas"]["NamePlace"] | components["schemas"]["NumberParts"] | components["schemas"]["Offer"] | components["schemas"]["Orient"] | components["schemas"]["OrientFaces"] | components["schemas"]["Pocket"] | components["schemas"]["ReferTo"] | components["schemas"]["Refine"] | components["schemas"]["SetUpright"] | components["schemas"]["SetLengths"] | components["schemas"]["ShowSide"] | components["schemas"]["Simplify"] | components["schemas"]["SmoothRims"] | components["schemas"]["SplitShells"] | components["schemas"]["Stamp"] | components["schemas"]["Stroke"] | components["schemas"]["Support"] | components["schemas"]["TakeApart"] | components["schemas"]["TakeOffMount"] | components["schemas"]["Thicken"] | components["schemas"]["Trim"] | components["schemas"]["Vent"] | components["schemas"]["Weld"] | components["schemas"]["WireForLimb"];
         };
         /**
          * Stroke

@@ -40,6 +40,7 @@ import { triable } from './SideBySide';
 import { useChecking } from './SoFar';
 import { TrialContext, useTried, type Trial } from './trial';
 import { useFigure, useSetups } from './useFigure';
+import { useFocus } from './useFocus';
 import { useOpenAct } from './useOpenAct';
 
 /** The sheet of one figure: the line, the notes, the chart and the record. */
@@ -53,7 +54,6 @@ export default function FigurePage() {
   const setups = useSetups();
   const { page, build } = acts;
   const picking = usePicking();
-  const [focus, setFocus] = useState(0);
   const [previewing, setPreviewing] = useState(false);
   const [besides, setBesides] = useState(false);
   const [swapped, setSwapped] = useState(false);
@@ -72,6 +72,7 @@ export default function FigurePage() {
   const checking = useChecking(job, page.data?.stations ?? []);
 
   const here = isStation(params.station) ? params.station : firstOpen(build?.findings);
+  const [focus, setFocus] = useFocus(build, here);
   const all = build?.findings.map((finding, k) => ({ number: k, finding })) ?? [];
   const findings = all.filter(({ finding }) => finding.station === here);
   // One place more than findings where the station says something of its own, shown after them.

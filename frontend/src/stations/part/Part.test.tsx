@@ -206,3 +206,22 @@ it('a part gets a name that is kept', () => {
     title: 'Cowl',
   });
 });
+
+it('a place is kept in one piece, its radius in mm of the print', async () => {
+  shown([]);
+  fireEvent.change(screen.getByRole('textbox', { name: /What stays whole/ }), {
+    target: { value: ' face ' },
+  });
+  fireEvent.change(screen.getByRole('textbox', { name: /Within so many mm/ }), { target: { value: '5' } });
+  const done = screen.getByRole<HTMLButtonElement>('button', { name: 'Keep it whole' });
+  expect(done.disabled).toBe(true);
+  fireEvent.click(screen.getByRole('button', { name: 'Click its middle on the chart' }));
+  const asked = ask.mock.calls[0]?.[0] as { then: (picks: Pick[]) => void };
+  asked.then([pick([1, 2, 15])]);
+  await vi.waitFor(() => expect(done.disabled).toBe(false));
+  fireEvent.click(done);
+  expect(acts.addStep).toHaveBeenCalledExactlyOnceWith(
+    'keeps face whole',
+    expect.objectContaining({ kind: 'keep-whole', name: 'face', radius: 2.5 }),
+  );
+});

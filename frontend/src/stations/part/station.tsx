@@ -1,6 +1,7 @@
 import { scopeOf } from '../hollow/hollow';
 import type { StationFolder } from '../station';
 import { Joinery, PartedNow } from './Joinery';
+import { KeepAct } from './KeepAct';
 import { BoxesAct, CutAct, KeyAct, NameAct } from './PartActs';
 
 /** Part: cuts, keys, and how it goes together. */
@@ -44,6 +45,12 @@ export const station: StationFolder = {
         costs: 'as many parts as it takes',
         key: 'g',
         fields: (sheet) => <BoxesAct {...sheet} />,
+      },
+      {
+        name: 'Keep a place in one piece',
+        costs: 'a cut through it is told',
+        key: 'w',
+        fields: (sheet) => <KeepAct {...sheet} />,
       },
       ...((part?.facts.shells ?? 1) > 1
         ? [

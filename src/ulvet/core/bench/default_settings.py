@@ -9,9 +9,9 @@ from ulvet.core.lengths import PrintMM
 
 __all__ = ["SETTINGS"]
 
-_RESIN_FITS = Fits(press=PrintMM(0.02), slide=PrintMM(0.06), free=PrintMM(0.15), glued=PrintMM(0.08))
+_RESIN_FITS = Fits(press=PrintMM(0.05), slide=PrintMM(0.10), free=PrintMM(0.20), glued=PrintMM(0.10))
 """Air per side in resin, print mm (bench default)."""
-_FILAMENT_FITS = Fits(press=PrintMM(0.08), slide=PrintMM(0.18), free=PrintMM(0.32), glued=PrintMM(0.15))
+_FILAMENT_FITS = Fits(press=PrintMM(0.10), slide=PrintMM(0.20), free=PrintMM(0.30), glued=PrintMM(0.20))
 """Air per side in filament, print mm (bench default)."""
 _DRAFT_WALLS = 1.15
 """Times the walls of the fine setting that a draft wants (bench default: its layers hold each other less well)."""

@@ -10,7 +10,7 @@ from ulvet.core.geometry.crossing import crossing_faces
 from ulvet.core.geometry.mesh import Floats, Mesh, Points, face_areas, face_normals
 from ulvet.core.geometry.splitting import split_longer
 
-__all__ = ["FacesAt", "faired_over", "faired_patch", "in_plane"]
+__all__ = ["FacesAt", "faired_over", "faired_patch", "in_its_steps", "in_plane"]
 
 Ints = NDArray[np.int64]
 _LEAST_RIM = 8
@@ -21,6 +21,8 @@ _LONGEST = 1.5
 """Steps of a rim that a side of its patch may have."""
 _OFF_RIM = 0.6
 """Steps that new points stay away from a rim."""
+_DIGITS = 7
+"""Decimals of a rim's mean side that are kept of it, so that a hole is filled alike at every size."""
 _SMOOTH = np.cos(np.deg2rad(60.0))
 """Where the surface meets its patch more sharply the rim is an edge, and a flat patch carries it on better (bench
 default)."""
@@ -50,9 +52,9 @@ def faired_patch(mesh: Mesh, at: FacesAt, rim: Ints) -> tuple[Points, Ints] | No
     so that the surface bends least over it and the two rings of faces about it: the biharmonic surface (Botsch and
     Kobbelt 2004).
     """
-    points = mesh.vertices[rim]
     if len(rim) < _LEAST_RIM:
         return None
+    points, middle, step = in_its_steps(mesh.vertices[rim])
     flat, frame = in_plane(points)
     polygon = shapely.Polygon(flat)
     near = at(rim)
@@ -62,11 +64,12 @@ def faired_patch(mesh: Mesh, at: FacesAt, rim: Ints) -> tuple[Points, Ints] | No
         or (face_normals(Mesh(mesh.vertices, mesh.faces[near])) @ frame[2] < _SMOOTH).mean() > _ROUGH
     ):
         return None
-    inner = _filled(polygon, float(np.linalg.norm(points - np.roll(points, -1, axis=0), axis=1).mean()))
+    inner = _filled(polygon)
     triangles = _triangles(flat, inner, polygon)
     if triangles is None:
         return None
-    made = _bent_least(mesh, at(np.unique(mesh.faces[near])), rim, points.mean(axis=0) + inner @ frame[:2], triangles)
+    around = at(np.unique(mesh.faces[near]))
+    made = _bent_least(mesh, around, rim, middle + step * (inner @ frame[:2]), triangles)
     return None if made is None else (made, triangles)
 
 
@@ -76,17 +79,15 @@ def faired_over(mesh: Mesh, at: FacesAt, rim: Ints, patch: Ints) -> tuple[Points
     The triangles, such as those of least area, are split until they are as fine as the rim, then bent. Gives None where
     they are fine already or would cross after bending.
     """
-    points = mesh.vertices[rim]
-    step = float(np.linalg.norm(points - np.roll(points, -1, axis=0), axis=1).mean())
+    points, middle, step = in_its_steps(mesh.vertices[rim])
     coarse = Mesh(points, patch.astype(np.int32))
-    finest = step**2 * _MOST_INNER
-    if len(rim) < _LEAST_RIM or face_areas(coarse).sum() > finest or _meets_sharply(mesh, at, rim, coarse):
+    if len(rim) < _LEAST_RIM or face_areas(coarse).sum() > _MOST_INNER or _meets_sharply(mesh, at, rim, coarse):
         return None
-    fine, _ = split_longer(coarse, _LONGEST * step, rims=False)
+    fine, _ = split_longer(coarse, _LONGEST, rims=False)
     if len(fine.vertices) == len(rim):
         return None
     ring = at(np.unique(mesh.faces[at(rim)]))
-    made = _bent_least(mesh, ring, rim, fine.vertices[len(rim) :], fine.faces.astype(np.int64))
+    made = _bent_least(mesh, ring, rim, middle + step * fine.vertices[len(rim) :], fine.faces.astype(np.int64))
     if made is None:
         return None
     place = np.concatenate([rim, len(mesh.vertices) + np.arange(len(made))])
@@ -138,6 +139,14 @@ def _bent_least(mesh: Mesh, ring: Ints, rim: Ints, inner: Points, triangles: Int
     return made if sane else None
 
 
+def in_its_steps(points: Points) -> tuple[Points, Points, float]:
+    """Points (n, 3) of a closed rim from their middle, in lengths of its mean side and rounded; the middle and that
+    length."""
+    middle = points.mean(axis=0)
+    step = float(np.linalg.norm(points - np.roll(points, -1, axis=0), axis=1).mean())
+    return np.round((points - middle) / (step or 1.0), _DIGITS), middle, step
+
+
 def in_plane(points: Points) -> tuple[Floats, Points]:
     """Points (n, 3) of a closed rim, seen along its area vector, in which it runs anticlockwise, (n, 2); and the frame
     (3, 3) they are seen in: two directions in the plane, then the one square to it."""
@@ -151,9 +160,9 @@ def in_plane(points: Points) -> tuple[Floats, Points]:
     return np.asarray(centred @ frame[:2].T), frame
 
 
-def _filled(polygon: shapely.Polygon, step: float) -> Points:
-    """Points (k, 2) on a grid of triangles inside a polygon, ``step`` apart."""
-    step = max(step, float(np.sqrt(polygon.area / _MOST_INNER)))
+def _filled(polygon: shapely.Polygon) -> Points:
+    """Points (k, 2) on a grid of triangles inside a polygon, 1 apart or as far as keeps them few."""
+    step = max(1.0, float(np.sqrt(polygon.area / _MOST_INNER)))
     low_x, low_y, high_x, high_y = polygon.bounds
     row = step * np.sqrt(3) / 2
     y = np.arange(low_y, high_y, row)

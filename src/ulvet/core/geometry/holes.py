@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from ulvet.core.geometry.degenerate_faces import duplicate_faces
-from ulvet.core.geometry.fairing import FacesAt, faired_over, faired_patch, in_plane
+from ulvet.core.geometry.fairing import FacesAt, faired_over, faired_patch, in_its_steps, in_plane
 from ulvet.core.geometry.mesh import Faces, Floats, Mesh, Points, face_areas
 from ulvet.core.geometry.topology import Edges, connected_groups, edges_of
 from ulvet.core.kernels import kernel, typed
@@ -156,7 +156,7 @@ def _filling(mesh: Mesh, chords: _Chords, at: FacesAt | None, rim: Ints) -> tupl
     """
     if at and (smooth := faired_patch(mesh, at, rim)):
         return smooth
-    patch = _patch(mesh.vertices[rim], chords.across(rim))
+    patch = _patch(in_its_steps(mesh.vertices[rim])[0], chords.across(rim))
     if patch is None:
         return None
     return (at and faired_over(mesh, at, rim, patch)) or (np.empty((0, 3)), patch)

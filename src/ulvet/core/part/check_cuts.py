@@ -3,7 +3,9 @@
 from collections.abc import Sequence
 from typing import Any
 
-from ulvet.core.findings.finding import Cost, Finding, Remedy, SetStep, Severity
+from ulvet.core.findings.finding import Cost, Finding, Place, Remedy, SetStep, Severity
+from ulvet.core.lengths import PrintMM
+from ulvet.core.part.keep_steps import Crossing, KeepWhole, crossings
 from ulvet.core.part.key_steps import Key, KeyReceipt
 from ulvet.core.part.steps import SLIVER_MM3, Cut, CutReceipt
 from ulvet.core.recipe.runner import Recipe
@@ -14,6 +16,8 @@ __all__ = ["check_cuts"]
 
 _SNAPS = 0.5
 """Mm of width that keys are not made thinner than (bench default)."""
+_CLEAR = 1.02
+"""Times as far as it must that a cut is moved past what is kept (bench default)."""
 _SMALLER = 1.3
 """Times as wide as it is a key that did not fit was (bench default)."""
 
@@ -26,7 +30,38 @@ def check_cuts(parts: Sequence[Part], recipe: Recipe, receipts: Sequence[Receipt
             found.append(_sliver(step, receipt, parts, factor))
         if isinstance(step, Key) and isinstance(receipt, KeyReceipt) and receipt.refused:
             found.append(_refused(step, receipt, parts))
+    found += [_crosses(one, recipe, factor) for one in crossings(parts, recipe, receipts)]
     return found
+
+
+def _crosses(one: Crossing, recipe: Recipe, factor: float) -> Finding:
+    cut, kept = recipe.steps[one.cut], recipe.steps[one.kept]
+    assert isinstance(kept, KeepWhole)
+    remedies = []
+    if isinstance(cut, Cut):
+        # The short way is past the side that its middle is not on, the long one past the whole of it.
+        near, far = one.into * _CLEAR, (2 * float(kept.radius) - one.into) * _CLEAR
+        for by, way in ((near, -1.0 if one.ahead else 1.0), (far, 1.0 if one.ahead else -1.0)):
+            remedies.append(
+                Remedy(label=f"Move the cut {by * factor:.1f} mm {'on' if way > 0 else 'back'}",
+                       change=SetStep(kind="cut", step=cut.id, values={"offset": float(cut.offset) + way * by}),
+                       cost=Cost(says="the seam moves by as much"))
+            )  # fmt: skip
+    x, y, z = map(float, one.at)
+    return Finding(
+        code="crosses-kept",
+        station=Station.PART,
+        severity=Severity.CAUTION,
+        part=one.part,
+        title=f"A cut goes through {kept.name}",
+        measured=float(kept.radius - one.into) * factor,
+        limit=float(kept.radius) * factor,
+        unit="mm",
+        where=Place(point=(x, y, z), extent=PrintMM(2 * float(kept.radius) * factor)),
+        why=f"{kept.name} was to stay in one piece, and a seam there is seen. Move the cut past it, or say that less "
+        "of it has to stay whole.",
+        remedies=tuple(remedies),
+    )
 
 
 def _sliver(step: object, receipt: CutReceipt, parts: Sequence[Part], factor: float) -> Finding:

@@ -5,6 +5,7 @@ from dataclasses import replace
 from typing import Annotated, Any, ClassVar, Literal
 
 import numpy as np
+import shapely
 from pydantic import Field, field_validator, model_validator
 from scipy.spatial import cKDTree
 
@@ -38,13 +39,15 @@ _MOST_BOXES = 4_000
 
 
 class CutReceipt(Receipt):
-    """Pieces a cut made, of them slivers; the area of its joints and their narrowest place, print mm² and mm."""
+    """Pieces a cut made, of them slivers; the area of its joints and their narrowest place, print mm² and mm; and the
+    spaces it opened at the joint."""
 
     pieces: Count = 0
     slivers: Count = 0
     missed: Count = 0
     joint_mm2: Total = 0.0
     narrowest: LeastKnown = None
+    opened: Count = 0
 
 
 class _Parting(Step):
@@ -109,6 +112,7 @@ class Cut(_Parting):
             slivers=_slivers([mesh for mesh, _, _ in pieces], factor),
             joint_mm2=sum(one.area for one in outlines) * factor**2,
             narrowest=min((widths_of(one)[1] * factor for one in outlines), default=None),
+            opened=sum(int(shapely.get_num_interior_rings(shapely.get_parts(one)).sum()) for one in outlines),
             volume_before=volume(part.mesh),
             volume_after=sum(volume(mesh) for mesh, _, _ in pieces),
         )
@@ -123,10 +127,13 @@ class Cut(_Parting):
             return ("Cut nothing at ", Number(field="offset", value=self.offset, unit="mm"), f"{where}, {how}: {why}.")
         limb = ", one limb" if self.near else ""
         sliver = f", {plural(receipt.slivers, 'sliver')} among them" if receipt.slivers else ""
+        narrow = "" if receipt.narrowest is None else f", {receipt.narrowest:.1f} mm at its narrowest"
+        opened = f"; {plural(receipt.opened, 'hollow')} left open there" if receipt.opened else ""
         return (
             "Cut at ",
             Number(field="offset", value=self.offset, unit="mm"),
-            f"{where}, {how}{limb}: {plural(receipt.pieces, 'part')}{sliver}, joint {receipt.joint_mm2:.0f} mm².",
+            f"{where}, {how}{limb}: {plural(receipt.pieces, 'part')}{sliver}, joint {receipt.joint_mm2:.0f} mm²"
+            f"{narrow}{opened}.",
         )
 
 
