@@ -10,7 +10,7 @@ from ulvet.core.geometry.nearest import nearest_on_triangles
 from ulvet.core.lengths import FigureMM
 from ulvet.core.recipe.stance import Vector, unit_vector
 
-__all__ = ["FARTHEST_MOVE_SHARE", "Anchor", "Frame", "LostAnchor", "frame_of", "project_anchors"]
+__all__ = ["FARTHEST_MOVE_SHARE", "Anchor", "Frame", "LostAnchor", "anchors_on_skin", "frame_of", "project_anchors"]
 
 FARTHEST_MOVE_SHARE = 0.03
 """Farther than this share of a part's longest side an anchor is lost (bench default)."""
@@ -76,11 +76,20 @@ def project_anchors(
     that is farther than ``FARTHEST_MOVE_SHARE`` of the part's longest side. ``part`` and ``source`` are what the mesh
     is of.
     """
+    points, _, lost = anchors_on_skin(anchors, mesh, part, source)
+    return points, lost
+
+
+def anchors_on_skin(
+    anchors: Sequence[Anchor], mesh: Mesh, part: str, source: str
+) -> tuple[Points, Points, tuple[LostAnchor, ...]]:
+    """As ``project_anchors``, with the outward normal (k, 3) of the face that each landed on."""
     corners, normals = mesh.vertices[mesh.faces], face_normals(mesh)
     a, b, c = (corners[:, k] for k in range(3))
     low, high = np.minimum(np.minimum(a, b), c), np.maximum(np.maximum(a, b), c)
     longest = float(np.ptp(bounds(mesh), axis=0).max()) if len(mesh.faces) else 0.0
     landed: list[Points] = []
+    faces: list[int] = []
     lost: list[LostAnchor] = []
     for number, anchor in enumerate(anchors):
         point = np.array(anchor.point, dtype=float)
@@ -90,6 +99,7 @@ def project_anchors(
             best = _nearest(point, corners, low, high, normals @ np.array(anchor.normal) > 0)
         if best is not None and best[2] <= FARTHEST_MOVE_SHARE * longest:
             landed.append(best[0])
+            faces.append(best[1])
             continue
         at, face, away = best or (point, -1, float(np.inf))
         if face < 0:
@@ -103,7 +113,7 @@ def project_anchors(
                 limit=FigureMM(FARTHEST_MOVE_SHARE * longest),
             )
         )
-    return np.array(landed).reshape(-1, 3), tuple(lost)
+    return np.array(landed).reshape(-1, 3), normals[faces].reshape(-1, 3), tuple(lost)
 
 
 def _nearest(

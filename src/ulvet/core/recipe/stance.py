@@ -66,6 +66,10 @@ class Contact(BaseModel):
     """Whether its foot stands on the figure, where no way leads down to the plate."""
     shows: bool = False
     """Whether it is on the side that was to be kept clean."""
+    by_hand: bool = False
+    """Whether somebody set it, or made it thicker or thinner."""
+    reachable: bool = True
+    """Whether cutters come to its tip along some straight line."""
 
 
 class Stance(BaseModel):

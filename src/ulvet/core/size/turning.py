@@ -7,7 +7,8 @@ from scipy.optimize import minimize
 
 from ulvet.core.recipe.stance import Vector, turn_to
 from ulvet.core.size.build_volume import room_for
-from ulvet.core.stand.screening import even_directions
+from ulvet.core.geometry.samples import even_directions
+from ulvet.core.stand.screening import DIRECTIONS
 
 __all__ = ["Turned", "largest_turned"]
 
@@ -42,7 +43,7 @@ def largest_turned(hull: NDArray[np.float64], volume: NDArray[np.float64]) -> Tu
     """
     middle = (hull.min(axis=0) + hull.max(axis=0)) / 2
     points = hull - middle
-    spread = even_directions()
+    spread = even_directions(DIRECTIONS)
     # Upside down takes the same room.
     ups = np.concatenate([np.eye(3)[::-1], spread[spread[:, 2] > 0]])
     turns = np.array([turn_to(up) for up in ups])

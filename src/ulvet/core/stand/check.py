@@ -7,13 +7,15 @@ from ulvet.core.findings.finding import MOST_PLACES, Cost, Finding, Place, Remed
 from ulvet.core.lengths import PrintMM, spoken
 from ulvet.core.recipe.stance import Contact
 from ulvet.core.recipe.step import Part, plural
-from ulvet.core.stand.contacts import strongest_load
+from ulvet.core.stand.contacts import load_borne
 from ulvet.core.stations import Station
 
 __all__ = ["check_stand"]
 
 _CLOSER = 0.6
 """Spacing that is offered, of the process's (bench default)."""
+_OVER = 1.001
+"""Times what a tip bears from which on it is told to tear: loads and tips are rounded."""
 _LEAST_SPACING = 1.0
 """Spacing (mm) of contacts at least: closer ones grow together (bench default)."""
 
@@ -24,8 +26,10 @@ def check_stand(part: Part, factor: float, setup: Setup) -> list[Finding]:
     contacts = part.stance.contacts
     shown = [contact for contact in contacts if contact.shows]
     struts = [contact for contact in contacts if contact.on_figure]
-    bears = strongest_load(holding)
-    torn = sorted((c for c in contacts if c.load_N > bears * (1 + 1e-9)), key=lambda c: -c.load_N)
+    torn = sorted(
+        (c for c in contacts if c.load_N > load_borne(c.tip_mm, holding) * _OVER),
+        key=lambda c: load_borne(c.tip_mm, holding) - c.load_N,
+    )
     findings = []
     if shown:
         findings.append(
@@ -48,14 +52,16 @@ def check_stand(part: Part, factor: float, setup: Setup) -> list[Finding]:
             )
         )  # fmt: skip
     if torn:
+        worst = torn[0]
+        bears = load_borne(worst.tip_mm, holding)
         closer = PrintMM(max(holding.spacing * _CLOSER, _LEAST_SPACING))
         findings.append(
             _finding(
                 part, factor, torn, code="weak-hold", severity=Severity.CAUTION,
                 title=f"{plural(len(torn), 'contact')} may tear off",
-                measured=torn[0].load_N, limit=bears, unit="N",
-                why=f"The layers above pull with an estimated {torn[0].load_N:.1f} N at most, and a tip of "
-                f"{spoken(holding.tip_most)} mm bears {bears:.1f} N. (Layer area times {holding.pull * 1000:.0f} kPa, "
+                measured=worst.load_N, limit=bears, unit="N",
+                why=f"The layers above pull with an estimated {worst.load_N:.2g} N at most, and a tip of "
+                f"{spoken(worst.tip_mm)} mm bears {bears:.2g} N. (Layer area times {holding.pull * 1000:.0f} kPa, "
                 "shared by the contacts below it.)",
                 remedies=(
                     Remedy(

@@ -11,7 +11,7 @@ from ulvet.core.geometry.mesh import Floats, Points
 from ulvet.core.geometry.rays import Rays
 from ulvet.core.stand.clearance_grid import ClearanceGrid
 
-__all__ = ["Tips", "find_tips", "loads_of", "spread_contacts", "strongest_load", "tip_for"]
+__all__ = ["Tips", "find_tips", "load_borne", "loads_of", "spread_contacts", "strongest_load", "tip_for"]
 
 _LENGTHS = (1.0, 0.7, 1.5)  # of the usual tip
 _TILTS = (25.0, 45.0)  # degrees from straight down
@@ -110,7 +110,12 @@ def tip_for(loads: Floats, holding: SupportLimits) -> Floats:
 
 def strongest_load(holding: SupportLimits) -> float:
     """Load that the thickest tip bears, N."""
-    return float(np.pi / 4 * holding.tip_most**2 * holding.strength / holding.safety)
+    return load_borne(holding.tip_most, holding)
+
+
+def load_borne(tip: float, holding: SupportLimits) -> float:
+    """Load that a tip of some width (mm) bears, N."""
+    return float(np.pi / 4 * tip**2 * holding.strength / holding.safety)
 
 
 def _tilted(normals: Points) -> list[Points]:

@@ -7,10 +7,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulvet.core.geometry.mesh import Floats, Mesh, Points, bounds, face_cross, vertex_normals
+from ulvet.core.geometry.samples import even_directions
 from ulvet.core.geometry.topology import edges_of, without_collapsed_faces
 from ulvet.core.kernels import THREADS, kernel, typed
 
-__all__ = ["DIRECTIONS", "SHOWN", "Screened", "directions_for", "even_directions", "screen_directions"]
+__all__ = ["DIRECTIONS", "SHOWN", "Screened", "directions_for", "screen_directions"]
 
 DIRECTIONS = 560
 """Ways spread evenly over the sphere, besides the upright ones and the largest flats."""
@@ -51,16 +52,7 @@ def directions_for(mesh: Mesh) -> Points:
     """Unit vectors (d, 3) worth trying as up: as it stands, the six axes, the largest flats laid down, and 560 spread
     evenly."""
     axes = np.concatenate([np.eye(3)[::-1], -np.eye(3)])
-    return np.concatenate([axes, _flats(mesh), even_directions()])
-
-
-def even_directions() -> Points:
-    """560 unit vectors (d, 3) spread evenly by the golden angle (Fibonacci lattice; González 2010)."""
-    k = np.arange(DIRECTIONS) + 0.5
-    z = 1 - 2 * k / DIRECTIONS
-    angle = np.pi * (1 + 5**0.5) * k
-    ring = np.sqrt(1 - z**2)
-    return np.stack([ring * np.cos(angle), ring * np.sin(angle), z], axis=1)
+    return np.concatenate([axes, _flats(mesh), even_directions(DIRECTIONS)])
 
 
 def _flats(mesh: Mesh) -> Points:

@@ -1,11 +1,12 @@
 """The steps of Stand: turning a figure for the printer, and holding it."""
 
+import operator
 from collections.abc import Mapping
 from dataclasses import replace
 from typing import Annotated, Any, ClassVar, Literal
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field, field_validator
+from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from ulvet.core.bench.edition import AskedSize
 from ulvet.core.bench.setup import Setup
@@ -13,8 +14,10 @@ from ulvet.core.geometry.mesh import Mesh, scaled
 from ulvet.core.layers.estimate import ESTIMATED
 from ulvet.core.layers.raster import TooManyLayers
 from ulvet.core.lengths import PrintMM
+from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.stance import Stance, Vector, side_named, unit_vector
 from ulvet.core.recipe.step import (
+    AnchoredStep,
     Context,
     Count,
     Greatest,
@@ -31,13 +34,20 @@ from ulvet.core.recipe.step import (
     Total,
     plural,
 )
+from ulvet.core.stand.by_hand import Beginning, HandAct, placed_acts
 from ulvet.core.stand.orientation import corners_of, fitting_spin, orient_figure
 from ulvet.core.stand.supports import support_figure
+from ulvet.core.stations import Station
 
 __all__ = ["Orient", "ShowSide", "Support", "WayTaken"]
 
 _MOST_TAKEN = 500
 """Ways that are written down, the latest ones (bench default)."""
+
+_MOST_ACTS = 400
+"""Acts by hand on the supports of a figure (bench default)."""
+_BEGUN: dict[Beginning, str] = {"proposal": "", "light": "lightly ", "strong": "strongly ", "none": ""}
+"""How the record says with what the supports began."""
 
 _NEEDS = (
     "factor",
@@ -191,13 +201,18 @@ class SupportReceipt(Receipt):
     support_ml: Total = 0.0
     lift: Greatest = 0.0
     spacing: Greatest = 0.0
+    by_hand: Count = 0
+    undone: Annotated[tuple[int, ...], Merge.ALL] = ()
+    """Acts by hand, by their numbers, that found no contact or no way for one on a part they fell on."""
 
 
-class Support(Step):
+class Support(AnchoredStep):
     """Hold a figure at its islands and under its overhangs. Lengths stay in mm whatever the size.
 
     ``lift`` 0 stands it on the plate; without one, what lies flat stands and the rest hangs. ``spacing`` is the
-    greatest distance between contacts under a level underside, the process's own without one.
+    greatest distance between contacts under a level underside, the process's own without one. What is proposed is
+    begun lighter or stronger by ``begin``, then changed by ``acts`` at ``places``, which stay where they were picked
+    under a new sculpt and at other sizes.
     """
 
     needs: ClassVar[tuple[str, ...]] = _NEEDS
@@ -207,18 +222,35 @@ class Support(Step):
     seconds_a_triangle: ClassVar[float] = 20e-6
     makes: ClassVar[type[Receipt]] = SupportReceipt
 
+    station: ClassVar[Station] = Station.STAND
+
     kind: Literal["support"] = "support"
+    places: tuple[Anchor, ...] = Field(default=(), max_length=2 * _MOST_ACTS, exclude_if=operator.not_)
+    begin: Beginning = Field(default="proposal", exclude_if=lambda value: value == "proposal")
+    acts: tuple[HandAct, ...] = Field(default=(), max_length=_MOST_ACTS, exclude_if=operator.not_)
     lift: PrintMM | None = Field(default=None, ge=0, le=50)
     spacing: PrintMM | None = Field(default=None, ge=1, le=50)
 
+    @model_validator(mode="after")
+    def _acts_have_places(self) -> "Support":
+        for act in self.acts:
+            if (act.does == "move") != (act.to is not None):
+                raise ValueError("a contact that is moved needs a place to go to, and no other act has one")
+            if max(act.place, act.to or 0) >= len(self.places):
+                raise ValueError("an act by hand names a place that was not picked")
+        return self
+
     def change(self, part: Part, context: Context) -> tuple[Part, SupportReceipt]:
-        setup, stance = context["setup"], part.stance
+        setup, stance, factor = context["setup"], part.stance, context["factor"]
+        acts, lost = placed_acts(self.acts, self.places, part.mesh, part.name, part.source)
+        offset = stance.model_copy(update={"lift": PrintMM(0)}).offset(part.mesh, factor)
+        acts = tuple(act.moved(stance.turn, factor, offset) for act in acts)
         bare = stance.model_copy(update={"lift": PrintMM(0)}).in_print(part.mesh, context["factor"])
         show = None if context["show_side"] is None else np.asarray(stance.turn @ np.array(context["show_side"]))
         try:
-            held = support_figure(bare, setup, show, self.lift, self.spacing, context.progress)
+            held = support_figure(bare, setup, show, self.lift, self.spacing, self.begin, acts, context.progress)
         except TooManyLayers as refusal:
-            return part, SupportReceipt(not_done=str(refusal))
+            return part, SupportReceipt(not_done=str(refusal), lost=lost)
         stood = {"lift": held.lift, "contacts": held.contacts, "support_ml": held.support_ml}
         tips = [float(contact.tip_mm) for contact in held.contacts]
         receipt = SupportReceipt(
@@ -231,18 +263,25 @@ class Support(Step):
             support_ml=held.support_ml,
             lift=held.lift,
             spacing=self.spacing or setup.supports.spacing,
+            by_hand=len(acts),
+            undone=tuple(sorted(held.undone)),
+            lost=lost,
         )
         return replace(part, stance=stance.model_copy(update=stood), supports=held.supports), receipt
 
     def sentence(self, receipt: SupportReceipt) -> Sentence:
         if not receipt.contacts:
             return (f"Not held: {receipt.not_done}" if receipt.not_done else "Needs no holding.",)
-        lost = receipt.unheld
+        unheld, undone = receipt.unheld, len(set(receipt.undone))
+        hand = f" {plural(len(self.acts), 'act')} by hand" if self.acts else ""
+        if undone:
+            hand += f", {undone} without effect: no contact there, or no way for one"
         return (
-            f"Held by {plural(receipt.contacts, 'contact')}, tips {receipt.tip_least or 0:.2f} to "
+            f"Held {_BEGUN[self.begin]}by {plural(receipt.contacts, 'contact')}, tips {receipt.tip_least or 0:.2f} to "
             f"{receipt.tip_most:.2f} mm, ",
             Number(field="spacing", value=receipt.spacing, unit="mm"),
             " apart, lifted ",
             Number(field="lift", value=receipt.lift, unit="mm"),
-            f"; {receipt.support_ml:.1f} ml." + (f" {plural(lost, 'island')} could not be reached." if lost else ""),
+            f"; {receipt.support_ml:.1f} ml.{hand}{'.' if hand else ''}"
+            + (f" {plural(unheld, 'island')} left without a hold." if unheld else ""),
         )
