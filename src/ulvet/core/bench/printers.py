@@ -23,6 +23,8 @@ class Printer(BenchItem):
     """One pixel in resin, a quarter of the line in filament."""
     nozzle: Annotated[PrintMM | None, value("Nozzle", "mm", ge=0.05, le=5)] = None
     """None in resin."""
+    vat_depth: Annotated[PrintMM, value("Depth of the vat", "mm", ge=0, le=500)] = PrintMM(25.0)
+    """A resin print can first be seen once it hangs clear of it."""
     power: Annotated[float, value("Power while it prints", "W", ge=0, le=20_000)] = 0.0
     price_of_hour: Annotated[float, value("Price of an hour of printing", "money", ge=0, le=10_000)] = 0.0
 

@@ -95,6 +95,10 @@ class Setting(BenchItem):
     times: Annotated[ResinTimes | FilamentTimes, value("Time of a layer", discriminator="process")]
     walls: Annotated[WallLimits, value("Walls")]
     edge_growth: Annotated[PrintMM, value("Edges grow, per side", "mm", ge=-0.5, le=1)] = PrintMM(0.0)
+    first_growth: Annotated[PrintMM, value("First layers spread, per side", "mm", ge=0, le=2)] = PrintMM(0.15)
+    """Of what stands on the plate itself."""
+    height_lost: Annotated[PrintMM, value("Height lost on the plate", "mm", ge=0, le=2)] = PrintMM(0.10)
+    """The first layers of what stands on the plate itself are pressed flatter than they are drawn."""
     fits: Annotated[Fits, value("Fits, air per side")]
     coat: Annotated[PrintMM, value("A coat of primer and paint", "mm", ge=0, le=0.5)] = PrintMM(0.05)
     """Added to a fit for every painted face."""

@@ -33,6 +33,9 @@ class SupportLimits(BaseModel):
     raft: Annotated[PrintMM, value("Thickness of feet and bars", "mm", gt=0, le=20)]
     bridge: Annotated[PrintMM, value("Bridges without support up to", "mm", ge=0, le=200)]
     """Undersides narrower than this hold on to what is beside them."""
+    stick: Annotated[float, value("What lies on the plate holds", "N/mm²", gt=0, le=100)] = 0.05
+    """Until it lets go at its rim."""
+    peel_most: Annotated[float, value("Pull on one layer that is high", "N", gt=0, le=1_000)] = 8.0
 
 
 RESIN_SUPPORTS = SupportLimits(
@@ -68,5 +71,6 @@ FILAMENT_SUPPORTS = SupportLimits(
     lift=PrintMM(0.0),
     raft=PrintMM(0.6),
     bridge=PrintMM(4.0),
+    stick=0.08,
 )
 """Bench defaults for filament, until proofs have taught others."""

@@ -13,7 +13,7 @@ from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.setup import Setup
 from ulvet.core.findings.finding import Finding, Unseen
 from ulvet.core.recipe.runner import Recipe
-from ulvet.core.recipe.step import Context, Insert, Part, Receipt
+from ulvet.core.recipe.step import Context, Insert, Part, Phase, Receipt
 from ulvet.core.stations import Station
 
 __all__ = ["Check", "FigureCheck", "FigureUnderCheck", "PartCheck", "check_kinds"]
@@ -37,6 +37,11 @@ class FigureUnderCheck:
     """With what the check declared."""
     of_studio: bool
     """Whether it is a figure of the studio, of which is asked whose it is, and no file looked at."""
+
+    @property
+    def is_stood(self) -> bool:
+        """Whether somebody has said how it is stood in the printer."""
+        return any(step.on and step.phase is Phase.STAND for step in self.recipe.steps)
 
     @property
     def inserts(self) -> tuple[Insert, ...]:

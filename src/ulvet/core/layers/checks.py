@@ -9,6 +9,8 @@ from ulvet.core.findings.finding import Finding, Unseen
 from ulvet.core.layers.check import find_trouble
 from ulvet.core.layers.cup_findings import VentedCup, cup_findings, cups_of, is_stood
 from ulvet.core.layers.estimate import ESTIMATED, Estimate, estimate_print
+from ulvet.core.layers.fine_findings import FineLayers, fine_findings, fine_layers_of
+from ulvet.core.layers.force_findings import force_findings
 from ulvet.core.layers.islands import Island
 from ulvet.core.layers.raster import LayerStack, TooManyLayers, raster_layers
 from ulvet.core.recipe.step import Context, Part
@@ -18,8 +20,10 @@ RASTER = ("setup.setting.layer", "setup.printer.pixel")
 """What of a setup decides how the printer sees a layer."""
 ISLANDS = ("setup.printer.process", "setup.setting.line", "setup.setting.supports", "setup.printer.name")
 """What of a setup decides which islands are told, and how."""
+FORCES = ("setup.printer.process", "setup.setting.supports")
+"""What of a setup decides how hard layers pull, and what holds."""
 
-__all__ = ["CupCheck", "LayersCheck", "LayersSeen", "StackCheck"]
+__all__ = ["FORCES", "RASTER", "CupCheck", "FineCheck", "ForcesCheck", "LayersCheck", "LayersSeen", "StackCheck"]
 
 
 class StackCheck(PartCheck):
@@ -93,3 +97,47 @@ class LayersCheck(PartCheck):
         if isinstance(measured, str):
             return [Unseen(station=Station.LAYERS, part=part.name, why=measured)]
         return list(measured.findings)
+
+
+class ForcesCheck(PartCheck):
+    """How hard the layers of a part are torn at as it stands; nothing is said before somebody has stood it."""
+
+    station: ClassVar[Station] = Station.LAYERS
+    progress_text: ClassVar[str] = "layers: areas and pull"
+    part_fields: ClassVar[tuple[str, ...]] = ("name", "mesh", "stance", "supports")
+    context_names: ClassVar[tuple[str, ...]] = ("factor", *RASTER, *ESTIMATED, *FORCES)
+    after: ClassVar[tuple[type[Check], ...]] = (StackCheck,)
+
+    def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> tuple[Finding, ...]:
+        stack = others[StackCheck]
+        if isinstance(stack, str):
+            return ()
+        return tuple(force_findings(part, stack, context["factor"], context["setup"]))
+
+    def judge(self, part: Part, measured: tuple[Finding, ...], figure: FigureUnderCheck) -> list[Finding | Unseen]:
+        return list(measured) if figure.is_stood else []
+
+
+class FineCheck(PartCheck):
+    """Lines and gaps of a part that its printer hardly draws as it stands, without its supports."""
+
+    station: ClassVar[Station] = Station.LAYERS
+    progress_text: ClassVar[str] = "layers: lines and gaps"
+    part_fields: ClassVar[tuple[str, ...]] = ("name", "mesh", "stance", "supports")
+    context_names: ClassVar[tuple[str, ...]] = (
+        "factor",
+        *RASTER,
+        *ESTIMATED,
+        "setup.printer.process",
+        "setup.setting.edge_growth",
+    )
+    after: ClassVar[tuple[type[Check], ...]] = (StackCheck,)
+    seconds_a_triangle: ClassVar[float] = 2e-6
+
+    def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> FineLayers | None:
+        if isinstance(others[StackCheck], str) or not is_stood(part):
+            return None
+        return fine_layers_of(part, context["factor"], context["setup"])
+
+    def judge(self, part: Part, measured: FineLayers | None, figure: FigureUnderCheck) -> list[Finding | Unseen]:
+        return [] if measured is None else list(fine_findings(part, measured))

@@ -12,6 +12,7 @@ from ulvet.core.findings.location import location_in_words
 from ulvet.core.geometry.mesh import Mesh, bounds, flipped, volume
 from ulvet.core.geometry.solids import shells_of
 from ulvet.core.layers.cup_vents import Vent, vent_for
+from ulvet.core.layers.clock import hours_and_minutes
 from ulvet.core.layers.cups import Cup, find_cups
 from ulvet.core.layers.placing import in_figure
 from ulvet.core.layers.raster import LayerStack
@@ -113,16 +114,6 @@ def cup_in_words(one: VentedCup, setting: Setting) -> str:
         f"From layer {one.cup.first + 1:,} to {one.cup.last + 1:,} ({begins} to {ends} h) it is open to the film only, "
         f"and every lift pulls at it with about {one.newtons:.0f} N."
     )
-
-
-def hours_and_minutes(seconds: float) -> str:
-    """A time from the start of a print.
-
-    >>> hours_and_minutes(3_900)
-    '1:05'
-    """
-    minutes = round(seconds / 60)
-    return f"{minutes // 60}:{minutes % 60:02}"
 
 
 def _remedies(part: Part, one: VentedCup, lift: PrintMM) -> list[Remedy]:

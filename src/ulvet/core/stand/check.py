@@ -8,6 +8,7 @@ from ulvet.core.lengths import PrintMM, spoken
 from ulvet.core.recipe.stance import Contact
 from ulvet.core.recipe.step import Part, plural
 from ulvet.core.stand.contacts import load_borne
+from ulvet.core.stand.reach import CUTTERS
 from ulvet.core.stations import Station
 
 __all__ = ["check_stand"]
@@ -21,7 +22,7 @@ _LEAST_SPACING = 1.0
 
 
 def check_stand(part: Part, factor: float, setup: Setup) -> list[Finding]:
-    """``supports-show``, ``struts-on-figure`` and ``weak-hold`` for a part that is held."""
+    """``supports-show``, ``struts-on-figure``, ``support-trapped`` and ``weak-hold`` for a part that is held."""
     holding = setup.supports
     contacts = part.stance.contacts
     shown = [contact for contact in contacts if contact.shows]
@@ -49,6 +50,25 @@ def check_stand(part: Part, factor: float, setup: Setup) -> list[Finding]:
                 measured=len(struts), limit=0, unit="supports",
                 why="No way leads from there down to the plate, so each stands on the figure below and marks it at "
                 "both ends. Make sure that cutters reach in before you print.",
+            )
+        )  # fmt: skip
+    trapped = [contact for contact in contacts if not contact.reachable]
+    if trapped:
+        findings.append(
+            _finding(
+                part, factor, trapped, code="support-trapped", severity=Severity.CAUTION,
+                title=f"{plural(len(trapped), 'support')} that no cutters reach",
+                measured=len(trapped), limit=0, unit="supports",
+                why=f"No straight line leads to its tip for cutters {CUTTERS.width:.0f} mm wide and "
+                f"{CUTTERS.length:.0f} mm long, so it stays in or is torn out. Forbid supports there, lean the figure "
+                "another way, or part it so that it opens.",
+                remedies=(
+                    Remedy(
+                        label="Seek the best way to stand anew",
+                        change=SetStep(kind="orient", values={"up": None, "taken": []}),
+                        cost=Cost(says="supports are made anew; scars move"),
+                    ),
+                ),
             )
         )  # fmt: skip
     if torn:

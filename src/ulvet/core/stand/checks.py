@@ -5,13 +5,15 @@ from typing import Any, ClassVar
 
 from ulvet.core.findings.check import Check, FigureCheck, FigureUnderCheck, PartCheck
 from ulvet.core.findings.finding import AddSteps, Finding, Remedy, Unseen
-from ulvet.core.layers.checks import LayersCheck
+from ulvet.core.layers.checks import FORCES, RASTER, LayersCheck, StackCheck
+from ulvet.core.layers.estimate import ESTIMATED
 from ulvet.core.recipe.step import Context, Part
 from ulvet.core.stand.check import check_stand
+from ulvet.core.stand.plate import plate_findings
 from ulvet.core.stand.steps import Orient, ShowSide
 from ulvet.core.stations import Station
 
-__all__ = ["FrontCheck", "StandCheck"]
+__all__ = ["FrontCheck", "PlateCheck", "StandCheck"]
 
 _FRONT = (0.0, -1.0, 0.0)
 """Direction of a figure's front, which is proposed as the side that shows."""
@@ -31,6 +33,32 @@ class StandCheck(PartCheck):
 
     def judge(self, part: Part, measured: bool, figure: FigureUnderCheck) -> list[Finding | Unseen]:
         return list(check_stand(part, figure.factor, figure.setup)) if measured else []
+
+
+class PlateCheck(PartCheck):
+    """Whether the plate holds a part as it stands, and what its base loses there."""
+
+    station: ClassVar[Station] = Station.STAND
+    progress_text: ClassVar[str] = "stand: what the plate holds"
+    part_fields: ClassVar[tuple[str, ...]] = ("name", "mesh", "stance", "supports")
+    context_names: ClassVar[tuple[str, ...]] = (
+        "factor",
+        *RASTER,
+        *ESTIMATED,
+        *FORCES,
+        "setup.setting.height_lost",
+        "setup.setting.first_growth",
+    )
+    after: ClassVar[tuple[type[Check], ...]] = (StackCheck,)
+
+    def measure(self, part: Part, context: Context, others: Mapping[type[Check], Any]) -> tuple[Finding, ...]:
+        stack = others[StackCheck]
+        if isinstance(stack, str):
+            return ()
+        return tuple(plate_findings(part, stack, context["factor"], context["setup"]))
+
+    def judge(self, part: Part, measured: tuple[Finding, ...], figure: FigureUnderCheck) -> list[Finding | Unseen]:
+        return list(measured) if figure.is_stood else []
 
 
 class FrontCheck(FigureCheck):
