@@ -59,6 +59,18 @@ def test_a_size_is_worked_out_without_being_set(client, figure):
         assert client.post(f"/figures/{figure}/size", json={"way": wrong}).status_code == 422
 
 
+def test_a_height_is_of_the_whole_figure_also_where_a_later_step_made_it_taller(client, figure):
+    way = {"way": "height", "height": 45}
+    assert not client.post(f"/figures/{figure}/size", json={"way": way}).json()["by_factor"]
+    hat = {"kind": "add-form", "name": "hat", "form": "box", "wide": 4, "deep": 4, "tall": 4, "z": 14}
+    assert add(client, figure, **hat).is_success
+    taller = built(client, figure)["build"]["size_mm"][2]
+    assert taller > 16
+    found = client.post(f"/figures/{figure}/size", json={"way": way}).json()
+    assert found["by_factor"]
+    assert found["worked"]["factor"] == pytest.approx(45 / taller)
+
+
 def test_a_step_is_added_and_taken_out_and_sources_only_come_as_files(client, figure):
     corner = {"point": [-10, -5, 15], "normal": None, "source": ""}
     ends = [corner, {**corner, "point": [10, -5, 15]}]

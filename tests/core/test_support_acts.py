@@ -9,7 +9,6 @@ from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.build.figure_build import build_figure
-from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.lengths import PrintMM
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.runner import Recipe, run_recipe
@@ -149,6 +148,10 @@ def test_acts_stay_on_the_figure_at_another_size_and_go_with_a_place_that_is_gon
 
 
 def test_an_act_without_its_places_is_refused():
-    for acts in ((HandAct(does="add", place=1),), (HandAct(does="move", place=0),), (HandAct(does="take", place=0, to=0),)):
+    for acts in (
+        (HandAct(does="add", place=1),),
+        (HandAct(does="move", place=0),),
+        (HandAct(does="take", place=0, to=0),),
+    ):
         with pytest.raises(ValidationError):
             Support(acts=acts, places=(under(0, 8),))

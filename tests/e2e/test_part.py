@@ -17,7 +17,7 @@ pytestmark = pytest.mark.browser
 
 def post():
     """A block with a thin pole on it."""
-    block, pole = solids_of(box(20, 16, 30), cylinder(1.2, 32, 32, at=(10, 8, 28)))
+    block, pole = solids_of(box(20, 16, 30), cylinder(1.3, 32, 32, at=(10, 8, 28)))
     return mesh_of(block.body + pole.body)[0]
 
 

@@ -1171,6 +1171,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/figures/{number}/ways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Weigh
+         * @description Weigh a few really different ways to stand a part; the job names what came of it.
+         */
+        post: operations["weigh_api_figures__number__ways_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -1631,6 +1651,26 @@ export interface paths {
          * @description What came of a trial.
          */
         get: operations["tried_api_tried__name__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ways/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ways
+         * @description Ways to stand, beside each other.
+         */
+        get: operations["ways_api_ways__name__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2414,6 +2454,8 @@ export interface components {
             meetings: components["schemas"]["MeetingRecord"][];
             /** Parts */
             parts: components["schemas"]["PartRecord"][];
+            /** Placed Mm */
+            placed_mm?: number | null;
             /** Seconds */
             seconds: {
                 [key: string]: number;
@@ -2551,6 +2593,11 @@ export interface components {
          * @description Where a support meets the figure, in print axes (see ``Stance``).
          */
         Contact: {
+            /**
+             * By Hand
+             * @default false
+             */
+            by_hand: boolean;
             /** Load N */
             load_N: number;
             /**
@@ -2564,6 +2611,11 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Reachable
+             * @default true
+             */
+            reachable: boolean;
             /**
              * Shows
              * @default false
@@ -2961,6 +3013,15 @@ export interface components {
                     [key: string]: unknown;
                 };
             };
+        };
+        /**
+         * DrawnWay
+         * @description A way to stand and its picture.
+         */
+        DrawnWay: {
+            /** Picture */
+            picture: string;
+            way: components["schemas"]["Way"];
         };
         /**
          * DropFaces
@@ -3926,6 +3987,33 @@ export interface components {
              * @enum {string}
              */
             volume: "plane";
+        };
+        /**
+         * HandAct
+         * @description One act on the supports of a part at a place that was picked, by its number among the step's places.
+         *
+         *     "forbid" and "ask" are of all skin within ``radius`` of the place, the others of one contact: the nearest within it.
+         */
+        HandAct: {
+            /**
+             * Does
+             * @enum {string}
+             */
+            does: "add" | "take" | "move" | "thicken" | "thin" | "forbid" | "ask";
+            /**
+             * Mirrored
+             * @default false
+             */
+            mirrored: boolean;
+            /** Place */
+            place: number;
+            /**
+             * Radius
+             * @default 2
+             */
+            radius: number;
+            /** To */
+            to?: number | null;
         };
         /**
          * Hollow
@@ -5527,6 +5615,11 @@ export interface components {
              * @default false
              */
             retired: boolean;
+            /**
+             * Depth of the vat
+             * @default 25
+             */
+            vat_depth: number;
             /** Build volume, wide x deep x tall */
             volume: [
                 number,
@@ -6202,8 +6295,18 @@ export interface components {
              * @default 0
              */
             edge_growth: number;
+            /**
+             * First layers spread, per side
+             * @default 0.15
+             */
+            first_growth: number;
             /** Fits, air per side */
             fits: components["schemas"]["Fits"];
+            /**
+             * Height lost on the plate
+             * @default 0.1
+             */
+            height_lost: number;
             /** Id */
             id: string;
             /** Layer height */
@@ -6446,6 +6549,11 @@ export interface components {
          * @description What a size comes to, before it is set. Lengths are print mm.
          */
         SizeWorked: {
+            /**
+             * By Factor
+             * @description Whether an edition has to say the size as its factor: later steps made the figure taller or lower than what was set down, of which a height is said.
+             */
+            by_factor: boolean;
             estimate: components["schemas"]["Estimate"] | null;
             /**
              * Fits
@@ -6975,9 +7083,22 @@ export interface components {
          * @description Hold a figure at its islands and under its overhangs. Lengths stay in mm whatever the size.
          *
          *     ``lift`` 0 stands it on the plate; without one, what lies flat stands and the rest hangs. ``spacing`` is the
-         *     greatest distance between contacts under a level underside, the process's own without one.
+         *     greatest distance between contacts under a level underside, the process's own without one. What is proposed is
+         *     begun lighter or stronger by ``begin``, then changed by ``acts`` at ``places``, which stay where they were picked
+         *     under a new sculpt and at other sizes.
          */
         Support: {
+            /**
+             * Acts
+             * @default []
+             */
+            acts: components["schemas"]["HandAct"][];
+            /**
+             * Begin
+             * @default proposal
+             * @enum {string}
+             */
+            begin: "proposal" | "light" | "strong" | "none";
             /**
              * Editions
              * @default []
@@ -7000,6 +7121,11 @@ export interface components {
              * @default true
              */
             on: boolean;
+            /**
+             * Places
+             * @default []
+             */
+            places: components["schemas"]["Anchor"][];
             /** Scope */
             scope?: string | null;
             /** Spacing */
@@ -7029,6 +7155,11 @@ export interface components {
             flattest: number;
             /** Lowest point above the plate when it hangs */
             lift: number;
+            /**
+             * Pull on one layer that is high
+             * @default 8
+             */
+            peel_most: number;
             /** Pull on a layer */
             pull: number;
             /** Thickness of feet and bars */
@@ -7039,6 +7170,11 @@ export interface components {
             slender: number;
             /** Between contacts under a level side, at most */
             spacing: number;
+            /**
+             * What lies on the plate holds
+             * @default 0.05
+             */
+            stick: number;
             /** A tip tears at */
             strength: number;
             /** Finest tip */
@@ -7724,6 +7860,54 @@ export interface components {
             wants_care: number;
         };
         /**
+         * Way
+         * @description One way to stand, with estimates from where contacts would be; nothing is held yet.
+         */
+        Way: {
+            /** Cleanup Min */
+            cleanup_min: number;
+            /** Contacts */
+            contacts: number;
+            /** Cup Mm2 */
+            cup_mm2: number;
+            /** Cups */
+            cups: number;
+            /** Fits */
+            fits: boolean;
+            /** Height Mm */
+            height_mm: number;
+            /** Islands */
+            islands: number;
+            /** Jump Mm2 */
+            jump_mm2: number;
+            /** Lean Deg */
+            lean_deg: number;
+            /** Name */
+            name: string;
+            /** On Plate */
+            on_plate: boolean;
+            /** On Show */
+            on_show: number;
+            /** Peak Mm2 */
+            peak_mm2: number;
+            /** Seconds */
+            seconds: number;
+            /** Spin */
+            spin: number;
+            /** Steps Mm2 */
+            steps_mm2: number;
+            /** Support Ml */
+            support_ml: number;
+            /** Trapped */
+            trapped: number;
+            /** Up */
+            up: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * WayTaken
          * @description A way to stand that was found for a part, and what it was sought for: a size and a setting.
          */
@@ -7743,6 +7927,31 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * WaysTold
+         * @description Ways a part could stand, the first as it stands now; ``why`` there are none.
+         */
+        WaysTold: {
+            /** Part */
+            part: string;
+            /** Ways */
+            ways: components["schemas"]["DrawnWay"][];
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
+         * WeighWays
+         * @description A part to weigh ways to stand for, on the build with the key ``build``.
+         */
+        WeighWays: {
+            /** Build */
+            build: string;
+            /** Part */
+            part: string;
         };
         /**
          * Weld
@@ -10367,6 +10576,48 @@ export interface operations {
             };
         };
     };
+    weigh_api_figures__number__ways_post: {
+        parameters: {
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
+            header?: {
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WeighWays"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     jobs_api_jobs_get: {
         parameters: {
             query?: never;
@@ -11074,6 +11325,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Trial"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    ways_api_ways__name__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaysTold"];
                 };
             };
             /** @description Validation Error */

@@ -26,6 +26,7 @@ from ulvet.api import (
     trials,
     variants,
     versions,
+    ways,
 )
 from ulvet.api.guard import Guard
 from ulvet.api.jobs import Newsroom
@@ -87,6 +88,7 @@ def create_app(data: Path, front_end: Path | None = None) -> FastAPI:
         figure,
         editions,
         trials,
+        ways,
         strokes,
         sizes,
         builds,

@@ -28,6 +28,10 @@ Paper = Annotated[str, Query(pattern=f"^({'|'.join(PAPERS)})$")]
 _PDF = "application/pdf"
 
 
+_AS_TALL = 1e-4
+"""Share of its height by which a figure may differ from what was set down and still be as tall."""
+
+
 class AskSize(BaseModel):
     """One way to say a size."""
 
@@ -39,6 +43,10 @@ class SizeWorked(BaseModel):
 
     worked: WorkedSize
     height: float
+    by_factor: bool = Field(
+        description="Whether an edition has to say the size as its factor: later steps made the figure taller or lower "
+        "than what was set down, of which a height is said."
+    )
     size_mm: tuple[float, float, float]
     near: AtSize | None = Field(description="What is too thin at the size looked at that is nearest to it.")
     estimate: Estimate | None
@@ -55,11 +63,13 @@ def work_out(number: RowNumber, asked: AskSize, edition: LookedEdition, studio: 
     bench, made = studio.bench.value, studio.edition(head, edition).made
     setup = bench.setup(made.setting)
     worked = asked.way.work(measured, bench)
+    placed = float(record.placed_mm or measured.height)
     x, y, z = (float(side) * worked.factor for side in measured.size)
     ratio = worked.factor / record.parts[0].facts.factor
     return SizeWorked(
         worked=worked,
         height=z,
+        by_factor=abs(float(measured.height) - placed) > _AS_TALL * placed,
         size_mm=(x, y, z),
         near=record.sizes.near(PrintMM(z)) if record.sizes else None,
         estimate=None if record.estimate is None else estimate_at(record.estimate, ratio, setup),

@@ -90,6 +90,7 @@ def build(folder: DataFolder, values: Values, progress: JobProgress) -> Values:
     record = BuildRecord(
         key=build_key(written, done.edition, bench),
         size_mm=whole_size(done.facts),
+        placed_mm=done.placed,
         estimate=None if None in done.estimates else printed_together([e for e in done.estimates if e]),
         measured=drawn.blob(
             lambda: figure_size(*(part.mesh for part in done.parts)).model_dump_json().encode(), "measured", *meshes

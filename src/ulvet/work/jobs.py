@@ -10,6 +10,7 @@ from ulvet.work.job_progress import JobProgress
 from ulvet.work.job_values import Values
 from ulvet.work.release_job import release
 from ulvet.work.trial_job import preview
+from ulvet.work.ways_job import ways
 
 __all__ = ["JOBS"]
 
@@ -19,6 +20,7 @@ JOBS: dict[str, Callable[[DataFolder, Values, JobProgress], Values]] = {
     "build": build,
     "preview": preview,
     "compare": compare,
+    "ways": ways,
     "release": release,
 }
 """Every kind of job by name."""

@@ -20,6 +20,7 @@ from ulvet.core.findings.finding import Finding, Severity, Unseen
 from ulvet.core.gauge.figure_measures import FigureMeasures
 from ulvet.core.hollow.survey import SpaceSeen
 from ulvet.core.layers.estimate import Estimate
+from ulvet.core.lengths import FigureMM
 from ulvet.core.part.report import AssemblyReport
 from ulvet.core.provenance.inherited import Inherited
 from ulvet.core.recipe.openings import Opening
@@ -29,11 +30,13 @@ from ulvet.core.recipe.step import Insert, Number
 from ulvet.core.recipe.union import AnyStep
 from ulvet.core.scan.captured import Captured
 from ulvet.core.size.scales import SizeSurvey
+from ulvet.core.stand.ways import Way
 from ulvet.store.models import BuildRow
 
 __all__ = [
     "BuildRecord",
     "Comparison",
+    "DrawnWay",
     "GhostRecord",
     "Glance",
     "LayerFrame",
@@ -44,6 +47,7 @@ __all__ = [
     "Takes",
     "Trial",
     "TrialPart",
+    "WaysTold",
     "build_key",
     "read_record",
 ]
@@ -155,6 +159,9 @@ class BuildRecord(BaseModel):
     key: str
     size_mm: tuple[float, float, float]
     """Of all parts as they stand to each other."""
+    placed_mm: FigureMM | None = None
+    """Height of what was set down, of which an edition's height is said; None of a record that an earlier version
+    wrote."""
     estimate: Estimate | None
     """Of all parts on one plate; None where the layers of one could not be seen."""
     measured: BlobHash | None
@@ -244,6 +251,21 @@ class Trial(BaseModel):
     """What the record would say of it."""
     takes: Takes | None = None
     """What it would take, where a change is about that: solid or hollow."""
+
+
+class DrawnWay(BaseModel):
+    """A way to stand and its picture."""
+
+    way: Way
+    picture: BlobHash
+
+
+class WaysTold(BaseModel):
+    """Ways a part could stand, the first as it stands now; ``why`` there are none."""
+
+    part: str
+    ways: list[DrawnWay]
+    why: str = ""
 
 
 class PartMoved(BaseModel):

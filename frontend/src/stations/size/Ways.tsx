@@ -221,7 +221,7 @@ function Follows({
       <button
         className="ruled"
         disabled={acts.busy || acts.stale}
-        onClick={() => acts.setEdition({ ...page.edition, height: found.height, factor: null }, meant)}
+        onClick={() => acts.setEdition({ ...page.edition, ...asSaid(found) }, meant)}
       >
         Make it {mm(found.height)} mm tall
       </button>
@@ -229,6 +229,10 @@ function Follows({
     </div>
   );
 }
+
+/** A size as an edition keeps it: later steps may have made the figure taller than what its height is said of. */
+const asSaid = ({ by_factor, height, worked }: SizeWorked) =>
+  by_factor ? { height: null, factor: worked.factor } : { height, factor: null };
 
 /** Lengths measured on the figure, in mm of the source. */
 export function measuredLengths(build: BuildRecord): { name: string; figure: number }[] {

@@ -16,8 +16,11 @@ const SIDES: [string, Vector][] = [
   ['top', [0, 0, 1]],
 ];
 
-const HELD: StepFields = { kind: 'support', values: { on: true } };
+export const HELD: StepFields = { kind: 'support', values: { on: true } };
 const FRONT: StepFields = { kind: 'show-side', values: { direction: [0, -1, 0] } };
+
+/** Whether anybody said which side shows. */
+export const sideSaid = (build: Sheet['build']): boolean => stepsOf(build, 'show-side').some(({ on }) => on);
 
 /** How the figure lies in the printer, and what holds it. */
 export function Stands({ part }: { part: PartRecord | undefined }) {

@@ -1,11 +1,15 @@
 import { stepsOf } from '../../app/steps';
 import type { StationFolder } from '../station';
+import { Contacts } from './Contacts';
+import { HandActs } from './HandActs';
+import { WaysAct } from './WaysAct';
 import { HoldUpright, LeanBest, ShowSide, Stands } from './Stands';
 
 /** Stand: how the figure lies in the printer, and what holds it. */
 export const station: StationFolder = {
   id: 'stand',
   Report: Stands,
+  More: Contacts,
   acts: ({ build, part, acts, busy }) => {
     const support = stepsOf(build, 'support').at(-1);
     return [
@@ -20,6 +24,18 @@ export const station: StationFolder = {
         costs: 'sought for some seconds',
         key: 'l',
         fields: (sheet) => <LeanBest {...sheet} />,
+      },
+      {
+        name: 'Set ways to stand beside each other',
+        costs: 'weighed for some seconds',
+        key: 'w',
+        fields: (sheet) => <WaysAct {...sheet} />,
+      },
+      {
+        name: 'Change supports by hand',
+        costs: 'added, moved, taken away',
+        key: 'b',
+        fields: (sheet) => <HandActs {...sheet} />,
       },
       {
         name: 'Hold it upright',

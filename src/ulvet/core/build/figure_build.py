@@ -30,6 +30,7 @@ from ulvet.core.join.checks import KitCheck
 from ulvet.core.layers.check import LayersReport
 from ulvet.core.layers.checks import LayersCheck, LayersSeen, StackCheck
 from ulvet.core.layers.estimate import Estimate
+from ulvet.core.lengths import FigureMM
 from ulvet.core.lineage import part_in_words
 from ulvet.core.part.checks import JointsCheck
 from ulvet.core.part.report import AssemblyReport, JointRow, assembly_report
@@ -66,6 +67,8 @@ class Build:
     parts: tuple[Part, ...]
     receipts: tuple[Receipt, ...]
     factor: float
+    placed: FigureMM
+    """Height that an edition's height is of."""
     findings: tuple[Finding, ...]
     unseen: tuple[Unseen, ...]
     checks: CheckRun
@@ -219,6 +222,7 @@ def build_figure(
         parts=run.parts,
         receipts=run.receipts,
         factor=run.factor,
+        placed=run.placed,
         findings=in_order(findings),
         unseen=tuple(unseen),
         checks=checks,

@@ -11,8 +11,8 @@ from ulvet.core.findings.finding import AddSteps, Cost, Finding, Place, Remedy, 
 from ulvet.core.findings.location import location_in_words
 from ulvet.core.geometry.mesh import Mesh, bounds, flipped, volume
 from ulvet.core.geometry.solids import shells_of
-from ulvet.core.layers.cup_vents import Vent, vent_for
 from ulvet.core.layers.clock import hours_and_minutes
+from ulvet.core.layers.cup_vents import Vent, vent_for
 from ulvet.core.layers.cups import Cup, find_cups
 from ulvet.core.layers.placing import in_figure
 from ulvet.core.layers.raster import LayerStack

@@ -102,6 +102,6 @@ def _told(
         code=code, station=Station.LAYERS, severity=Severity.CAUTION, part=part.name,
         title=f"{what} {title}, {location_in_words(np.array(points[0]), low, high)}",
         measured=narrow[0].width, limit=limit, unit="mm", count=len(narrow), where=places[0], places=places,
-        why=f"The narrowest begins at layer {narrow[0].layer + 1:,} of the figure, {hours_and_minutes(seconds)} h after "
-        f"it. {why}",
+        why=f"The narrowest begins at layer {narrow[0].layer + 1:,} of the figure, {hours_and_minutes(seconds)} h "
+        f"after its first. {why}",
     )  # fmt: skip

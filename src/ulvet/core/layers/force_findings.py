@@ -36,8 +36,8 @@ def force_findings(part: Part, stack: LayerStack, factor: float, setup: Setup) -
                 title=f"{plural(len(jumps), 'layer')} at once much larger than the one before",
                 measured=first.by, limit=float(areas[first.layer - 1]), unit="mm²",
                 why=f"Layer {first.layer + 1:,}, {hours_and_minutes(seconds[first.layer])} h after the start, adds "
-                f"{first.by:.0f} mm² to {areas[first.layer - 1]:.0f}: the pull grows at once and what holds it there is "
-                "still thin. Leaning it spreads a level side over many layers.",
+                f"{first.by:.0f} mm² to {areas[first.layer - 1]:.0f}: the pull grows at once and what holds it there "
+                "is still thin. Leaning it spreads a level side over many layers.",
             )
         )  # fmt: skip
     most = int(areas.argmax())
@@ -48,9 +48,9 @@ def force_findings(part: Part, stack: LayerStack, factor: float, setup: Setup) -
                 part, _place(part, stack, most, factor), code="peel-high", count=1,
                 title=f"The largest layer is torn off with {pull:.1f} N",
                 measured=pull, limit=float(setup.supports.peel_most), unit="N",
-                why=f"Layer {most + 1:,} of {areas[most]:.0f} mm², {hours_and_minutes(seconds[most])} h after the start "
-                "(an estimate: area times the setting's pull). Lean it, hollow it or part it, so that less is torn at "
-                "once.",
+                why=f"Layer {most + 1:,} of {areas[most]:.0f} mm², {hours_and_minutes(seconds[most])} h after the "
+                "start (an estimate: area times the setting's pull). Lean it, hollow it or part it, so that less "
+                "is torn at once.",
             )
         )  # fmt: skip
     return found

@@ -2,6 +2,8 @@
 
 from collections.abc import Sequence
 
+import numpy as np
+
 from ulvet.core.bench.edition import Use
 from ulvet.core.bench.setup import Setup
 from ulvet.core.bench.workshop import BoughtPart, Glue
@@ -257,11 +259,14 @@ def _rod_through(joint: JointSeen, setup: Setup, bought: Sequence[BoughtPart]) -
         number=1,
     )
     length = 2 * ROD_DEEP * rod.real_diameter
+    bends = {"rods_mm3": np.pi * float(rod.real_diameter) ** 3 / 32}
+    held = opens_at(joint.model_copy(update=bends), setup, None) or 0.0
+    says = f"cut to {length:.0f} mm; opens at {held:.1f} N then"
     return [
         Remedy(
             label=f"Put {rod.name.lower()} through it",
             change=AddSteps(steps=(step,)),
-            cost=Cost(money=rod.price * length / rod.length, says=f"cut to {length:.0f} mm"),
+            cost=Cost(money=rod.price * length / rod.length, says=says),
         )
     ]
 

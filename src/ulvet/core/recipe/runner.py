@@ -134,6 +134,8 @@ class Run:
     receipts: tuple[Receipt, ...]
     factor: float
     """From figure to print, in the edition it was run for."""
+    placed: FigureMM
+    """Height that an edition's height is of: of what was brought in and set down."""
 
 
 class Memory(Protocol):
@@ -239,6 +241,7 @@ def run_recipe(
     }
     parts: tuple[Part, ...] = ()
     receipts = []
+    placed = FigureMM(0)
     ahead = recipe.seconds(1)
     done = 0.0
     for number, step in enumerate(recipe.steps):
@@ -256,8 +259,9 @@ def run_recipe(
         context.update(step.context_after())
         context["inserts"] += result.receipt.inserts
         if step.places_figure:
-            context["factor"] = factor_for(edition, _height(parts))
-    return Run(parts, tuple(receipts), context["factor"])
+            placed = _height(parts)
+            context["factor"] = factor_for(edition, placed)
+    return Run(parts, tuple(receipts), context["factor"], placed)
 
 
 def _seen_by(step: Step, context: Mapping[str, Any]) -> dict[str, Any]:

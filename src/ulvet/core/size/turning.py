@@ -5,9 +5,9 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
 from scipy.optimize import minimize
 
+from ulvet.core.geometry.samples import even_directions
 from ulvet.core.recipe.stance import Vector, turn_to
 from ulvet.core.size.build_volume import room_for
-from ulvet.core.geometry.samples import even_directions
 from ulvet.core.stand.screening import DIRECTIONS
 
 __all__ = ["Turned", "largest_turned"]

@@ -4,7 +4,6 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from typing import Annotated, Literal
 
-import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from ulvet.core.bench.support_limits import SupportLimits

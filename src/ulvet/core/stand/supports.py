@@ -112,5 +112,3 @@ def _first_layer(stack: LayerStack) -> Points:
     x = stack.origin[0] + (begin[longest] + end[longest]) / 2 * stack.pixel
     y = stack.origin[1] + (row[longest] + 0.5) * stack.pixel
     return np.array([[x, y, (used[0] + 0.5) * stack.layer]])
-
-
