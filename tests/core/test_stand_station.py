@@ -14,7 +14,8 @@ from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.bench.edition import AskedSize, Edition
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.build.figure_build import build_figure
-from ulvet.core.files.as_it_lies import layers_of_file, stand_file
+from ulvet.core.files.as_it_lies import layers_of_file
+from ulvet.core.files.stand import stand_file
 from ulvet.core.findings.finding import SetStep, Severity
 from ulvet.core.formats.errors import UnreadableFile
 from ulvet.core.formats.obj import obj_bytes
@@ -160,7 +161,7 @@ def test_a_file_is_stood_and_what_is_written_has_no_island(tmp_path):
     out.write_bytes(data)
     assert said["unheld_islands"] == 0 and said["contacts"] and said["fits"]
     assert said["directions"] >= 500
-    again = layers_of_file(out, RESIN)
+    again, _ = layers_of_file(out, RESIN)
     assert again["islands"] == []
     low, high = bounds(read_mesh(out))
     assert low[2] == pytest.approx(0, abs=1e-6)

@@ -27,8 +27,9 @@ from ulvet.cli.common import (
 from ulvet.core.bench.setup import UnknownOnBench
 from ulvet.core.bits.steps import AddBit
 from ulvet.core.build.figure_build import Build, build_figure
-from ulvet.core.files.as_it_lies import layers_of_file, stand_file
+from ulvet.core.files.as_it_lies import layers_of_file
 from ulvet.core.files.inspection import inspect_file, inspection_json, inspection_walls
+from ulvet.core.files.layer_pictures import layer_archive
 from ulvet.core.formats.errors import UnreadableFile
 from ulvet.core.formats.read import read_file
 from ulvet.core.layers.raster import TooManyLayers
@@ -86,14 +87,18 @@ def layers(
     setting: SettingId = None,
     printer: PrinterId = None,
     material: MaterialId = None,
+    stack: Annotated[Path | None, typer.Option(help="ZIP to write: a PNG a layer and what they are of.")] = None,
     bench: BenchFile = None,
     as_json: AsJson = False,
 ) -> None:
     """Say what the printer will see. Exit code 0: no islands and all outlines close; 1: otherwise; 2: not usable."""
     try:
-        said = layers_of_file(file, bench_in(bench).setup(setting, printer, material))
+        setup = bench_in(bench).setup(setting, printer, material)
+        said, seen = layers_of_file(file, setup)
     except (UnreadableFile, UnknownOnBench, TooManyLayers) as error:
         refuse(str(error), as_json)
+    if stack is not None:
+        write(stack, layer_archive(seen, setup), as_json)
     if as_json:
         typer.echo(json.dumps(said, ensure_ascii=False))
     else:
@@ -107,45 +112,6 @@ def layers(
         if said["open_layers"]:
             typer.echo(f"outlines do not close in {said['open_layers']:,} layers")
     raise typer.Exit(STOPS if said["islands"] or said["open_layers"] else CLEAN)
-
-
-@app.command()
-def stand(
-    file: Annotated[Path, typer.Argument(help="A figure's file, as it lies, z up.")],
-    out: Annotated[Path, typer.Option("--out", "-o", help="File for figure and supports: STL, OBJ, PLY, 3MF or GLB.")],
-    setting: SettingId = None,
-    printer: PrinterId = None,
-    material: MaterialId = None,
-    show_side: Annotated[str | None, typer.Option(help="X,Y,Z: direction of the side to keep clean.")] = None,
-    orient: Annotated[str, typer.Option(help="auto: the best way to stand; keep: as it lies.")] = "auto",
-    bench: BenchFile = None,
-    as_json: AsJson = False,
-) -> None:
-    """Turn a figure for the printer and hold it. Exit code 0: no island is left; 1: one is; 2: not usable."""
-    try:
-        if orient not in ("auto", "keep"):
-            raise UnknownOnBench(f"There is no way to orient called {orient!r}; give auto or keep.")
-        side = None if show_side is None else _direction(show_side)
-        data, said = stand_file(file, out, bench_in(bench).setup(setting, printer, material), side, orient)  # type: ignore[arg-type]
-    except (UnreadableFile, UnknownOnBench, TooManyLayers) as error:
-        refuse(str(error), as_json)
-    write(out, data, as_json)
-    if as_json:
-        typer.echo(json.dumps(said, ensure_ascii=False))
-    else:
-        tips = [contact["tip_mm"] for contact in said["contacts"]] or [0.0]
-        typer.echo(
-            f"{out.name}: leans {said['lean_degrees']:.0f}°, {said['height_mm']:.1f} mm tall in the printer, "
-            f"{said['layers']:,} layers, {said['seconds'] / 3600:.1f} h (estimate)"
-        )
-        typer.echo(
-            f"{len(tips) if said['contacts'] else 0:,} contacts, tips {min(tips):.2f} to {max(tips):.2f} mm, "
-            f"{said['support_volume_ml']:.2f} ml of supports, {said['unheld_islands']} of {said['islands_before']} "
-            "islands left without a hold"
-        )
-        if not said["fits"]:
-            typer.echo(f"it does not fit {said['printer']}")
-    raise typer.Exit(STOPS if said["unheld_islands"] or not said["fits"] else CLEAN)
 
 
 @app.command()
@@ -210,17 +176,6 @@ def _sources(asked: RecipeFile, folder: Path) -> dict[str, Source]:
             raise UnusableRecipe(f"The picture of {name} is not in {folder}: put it there unchanged, under any name.")
         meshes[picture] = picture_of(beside[picture].read_bytes())
     return meshes
-
-
-def _direction(text: str) -> tuple[float, float, float]:
-    try:
-        x, y, z = (float(part) for part in text.split(","))
-    except ValueError:
-        x = y = z = 0.0
-    length = (x * x + y * y + z * z) ** 0.5
-    if not 1e-9 < length < 1e9:
-        raise UnknownOnBench(f"{text!r} is no direction: give three numbers with commas between, not all 0.")
-    return x / length, y / length, z / length
 
 
 def _print_build(build: Build, name: str) -> None:

@@ -1,4 +1,5 @@
 // @vitest-environment jsdom
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { cleanup, fireEvent, render, screen } from '@testing-library/react';
 import { afterEach, describe, expect, it, vi } from 'vitest';
 
@@ -31,8 +32,13 @@ function shown(stance: object, steps: object[] = [], stale = false) {
     steps: steps.map((step, k) => ({ step: { id: 11 + k, on: true, ...step } })),
   } as unknown as BuildRecord;
   const acts = { setSteps, switchStep, addStep, removeStep, stale, busy: false };
-  const sheet = { build, part: stood, acts, picking: none, busy: stale };
-  render(<WholeStation station={station} sheet={sheet as unknown as Sheet} />);
+  const page = { id: 1, looked: 'e1' };
+  const sheet = { page, build, part: stood, acts, picking: none, busy: stale } as unknown as Sheet;
+  render(
+    <QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { enabled: false } } })}>
+      <WholeStation station={station} sheet={sheet} />
+    </QueryClientProvider>,
+  );
   return { setSteps, switchStep, addStep, removeStep };
 }
 
@@ -44,7 +50,7 @@ describe('how a figure stands', () => {
       contacts: [contact(0.2, 0.1), contact(0.37, 0.29)],
       support_ml: 1.2,
     });
-    expect(screen.getByRole('heading').textContent).toBe('Leans 37°, held by 2 contacts');
+    expect(screen.getByRole('heading', { level: 2 }).textContent).toBe('Leans 37°, held by 2 contacts');
     expect(screen.getByText(/tips 0.20 to 0.37 mm/)).toBeTruthy();
     expect(screen.getByText('at most 0.29 N on one (estimate)')).toBeTruthy();
     expect(screen.getByText('5.0 mm above the plate')).toBeTruthy();

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 
 import type { DrawnWay } from '../../app/client';
-import { duration, mm } from '../../app/units';
+import { mm } from '../../app/units';
 import { DoIt } from '../../figure/DoIt';
 import type { Change, Sheet } from '../../figure/sheet';
 import { scopeOf } from '../hollow/hollow';
@@ -57,7 +57,9 @@ export function WaysAct({ page, build, part, acts }: Sheet) {
             onClick={() => choose(k)}
           >
             <img src={`/api/blobs/${picture}`} alt="" />
-            <span>{way.name}</span>
+            <span>
+              <b>{letter(k)}</b> {way.name}
+            </span>
             {!way.fits && <span className={styles.stop}>does not fit the printer</span>}
           </button>
         ))}
@@ -94,14 +96,16 @@ function WaysTable({ ways, chosen }: { ways: DrawnWay[]; chosen: DrawnWay }) {
   );
 }
 
+const letter = (k: number) => String.fromCharCode(65 + k);
+
 type Weighed = DrawnWay['way'];
 const whole = (value: number) => value.toFixed(0);
 const tenth = (value: number) => value.toFixed(1);
 
 const ROWS: { says: string; of: (way: Weighed) => number; told: (value: number) => string }[] = [
-  { says: 'contacts where it shows', of: (way) => way.on_show, told: whole },
+  { says: 'contacts that show', of: (way) => way.on_show, told: whole },
   { says: 'contacts in all', of: (way) => way.contacts, told: whole },
-  { says: 'out of cutters’ reach', of: (way) => way.trapped, told: whole },
+  { says: 'cutters do not reach', of: (way) => way.trapped, told: whole },
   { says: 'clean-up, min', of: (way) => way.cleanup_min, told: whole },
   { says: 'islands', of: (way) => way.islands, told: whole },
   { says: 'mouths that suck', of: (way) => way.cups, told: whole },
@@ -110,5 +114,5 @@ const ROWS: { says: string; of: (way: Weighed) => number; told: (value: number) 
   { says: 'steps that show, mm²', of: (way) => way.steps_mm2, told: whole },
   { says: 'supports, ml', of: (way) => way.support_ml, told: tenth },
   { says: 'height, mm', of: (way) => way.height_mm, told: mm },
-  { says: 'time', of: (way) => way.seconds, told: duration },
+  { says: 'hours', of: (way) => way.seconds / 3600, told: tenth },
 ];

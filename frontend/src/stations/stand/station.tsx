@@ -26,8 +26,8 @@ export const station: StationFolder = {
         fields: (sheet) => <LeanBest {...sheet} />,
       },
       {
-        name: 'Set ways to stand beside each other',
-        costs: 'weighed for some seconds',
+        name: 'Weigh ways to stand',
+        costs: 'a few, beside each other',
         key: 'w',
         fields: (sheet) => <WaysAct {...sheet} />,
       },

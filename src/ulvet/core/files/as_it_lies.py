@@ -1,13 +1,12 @@
 """One file as it lies, without a recipe: thinned out, seen as the printer sees it, stood and held."""
 
-import time
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
 
 from ulvet.core.bench.bench import DEFAULT_BENCH, Bench
-from ulvet.core.bench.edition import AskedSize, Edition
+from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.setup import Setup
 from ulvet.core.bring_in.simplify import simplify_to_count, simplify_within
 from ulvet.core.files.inspection import bring_in_step
@@ -20,24 +19,18 @@ from ulvet.core.geometry.topology import edges_of, is_watertight
 from ulvet.core.hollow.survey import resin_left
 from ulvet.core.layers.check import check_layers
 from ulvet.core.layers.cup_findings import VentedCup, cups_of
-from ulvet.core.layers.raster import TooManyLayers
+from ulvet.core.layers.raster import LayerStack
 from ulvet.core.lengths import PrintMM
 from ulvet.core.recipe.runner import Recipe, run_recipe
-from ulvet.core.recipe.stance import Vector, unit_vector
-from ulvet.core.recipe.step import Context, Part
-from ulvet.core.size.check import fits_printer
+from ulvet.core.recipe.step import Part
 from ulvet.core.size.scales import survey_sizes
 from ulvet.core.size.ways import AnyWay, figure_size
-from ulvet.core.stand.steps import Orient, Support
 from ulvet.core.units import Axis, Unit
 
-__all__ = ["layers_of_file", "simplify_file", "size_of_file", "stand_file"]
-
-_AS_IT_IS = AskedSize(height=None, factor=1.0)
-"""A file on its own is looked at in the size it has."""
+__all__ = ["layers_of_file", "mesh_as_it_lies", "simplify_file", "size_of_file"]
 
 
-def _as_it_lies(path: Path) -> tuple[Mesh, Placement, Unit]:
+def mesh_as_it_lies(path: Path) -> tuple[Mesh, Placement, Unit]:
     """The mesh of a file in mm, z up and resting on the plate, and how it came there.
 
     Raises UnreadableFile.
@@ -123,18 +116,18 @@ def size_of_file(
     }
 
 
-def layers_of_file(path: Path, setup: Setup) -> dict[str, Any]:
-    """The layers of a file as it lies, z up and resting on the plate, as plain values.
+def layers_of_file(path: Path, setup: Setup) -> tuple[dict[str, Any], LayerStack]:
+    """The layers of a file as it lies, z up and resting on the plate, as plain values, and as they are.
 
     Points are print mm in the file's own axes, from its own origin.
 
     Raises UnreadableFile and TooManyLayers, both with a text for the user.
     """
-    mesh, placement, unit = _as_it_lies(path)
+    mesh, placement, unit = mesh_as_it_lies(path)
     part, resin = Part("figure", mesh), setup.process == "resin"
     report = check_layers(part, 1.0, setup)
     stack, estimate = report.stack, report.estimate
-    return {
+    said = {
         "file": str(path),
         "unit": unit,
         "setting": setup.setting.id,
@@ -162,6 +155,7 @@ def layers_of_file(path: Path, setup: Setup) -> dict[str, Any]:
             for pool in (resin_left(part, 1.0).pools if resin and is_watertight(edges_of(mesh)) else ())
         ],
     }
+    return said, stack
 
 
 def _cup(one: VentedCup, placement: Placement) -> dict[str, Any]:
@@ -176,60 +170,4 @@ def _cup(one: VentedCup, placement: Placement) -> dict[str, Any]:
         "force_N": one.newtons,
         "vent": None if vent is None else placement.in_file(vent.point).tolist(),
         "vent_mm": None if vent is None else vent.diameter,
-    }
-
-
-def stand_file(
-    path: Path, out: Path, setup: Setup, show_side: Vector | None, orient: Literal["auto", "keep"]
-) -> tuple[bytes, dict[str, Any]]:
-    """A file turned for a printer and held: the bytes of ``out``, and what was done as plain values.
-
-    Points are mm in the axes of ``out``: z up, the plate at 0. ``up`` is the direction of the file that points up.
-
-    Raises UnreadableFile, TooManyLayers and ValueError for a direction without length, each with a text for the user.
-    """
-    mesh, _, unit = _as_it_lies(path)
-    part = Part("figure", mesh)
-    given = {
-        "factor": 1.0,
-        "setup": setup,
-        "show_side": unit_vector(show_side),
-        "size": _AS_IT_IS,
-    }
-    context = Context(given, Orient.needs)
-    began = time.perf_counter()
-    turn = Orient(up=None if orient == "auto" else (0, 0, 1))
-    turned, oriented = turn.change(part, context)
-    between = time.perf_counter()
-    stood, held = Support().change(turned, Context(given, Support.needs))
-    ended = time.perf_counter()
-    if refusal := oriented.not_done or held.not_done:
-        raise TooManyLayers(refusal)
-    report = check_layers(stood, 1.0, setup)
-    stance, figure = stood.stance, stood.stance.in_print(mesh, 1.0)
-    pieces = [("figure", figure), *([] if stood.supports is None else [("supports", stood.supports)])]
-    tall = float(np.concatenate([piece.vertices[:, 2] for _, piece in pieces]).max())
-    return bytes_for(out, pieces), {
-        "file": str(path),
-        "out": str(out),
-        "unit": unit,
-        "setting": setup.setting.id,
-        "printer": setup.printer.id,
-        "material": setup.material.id,
-        "up": list(stance.up),
-        "turn": stance.turn.tolist(),
-        "lean_degrees": stance.lean,
-        "directions": oriented.screened,
-        "lift_mm": stance.lift,
-        "height_mm": tall,
-        "layers": report.estimate.layers,
-        "seconds": report.estimate.seconds,
-        "resin_ml": report.estimate.material_ml,
-        "support_volume_ml": stance.support_ml,
-        "contacts": [contact.model_dump(mode="json") for contact in stance.contacts],
-        "islands_before": held.islands,
-        "unheld_islands": len(report.islands),
-        "open_layers": int((report.stack.unbalanced > 0).sum()),
-        "fits": fits_printer(stood.whole(1.0), setup.printer),
-        "took": {"orient": round(between - began, 3), "support": round(ended - between, 3)},
     }

@@ -49,7 +49,10 @@ def mirrored_mesh(mesh: Mesh) -> Mesh:
 def mirrored_stance(stance: Stance) -> Stance:
     """How the mirror image stands. Both the shortest way to the upright and turning over about x are mirrored with the
     direction, so that only the spin changes its sense."""
-    contacts = tuple(one.model_copy(update={"point": _mirrored(one.point)}) for one in stance.contacts)
+    contacts = tuple(
+        one.model_copy(update={"point": _mirrored(one.point), "normal": _mirrored(one.normal)})
+        for one in stance.contacts
+    )
     return stance.model_copy(update={"up": _mirrored(stance.up), "spin": -stance.spin, "contacts": contacts})
 
 

@@ -58,6 +58,8 @@ class Contact(BaseModel):
 
     point: Vector
     """On the figure's skin, print mm."""
+    normal: Vector = (0.0, 0.0, -1.0)
+    """The way the skin looks there."""
     tip_mm: PrintMM
     """Diameter of the tip there."""
     load_N: float  # noqa: N815  (newtons are written so)

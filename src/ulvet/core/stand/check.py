@@ -5,10 +5,13 @@ import numpy as np
 from ulvet.core.bench.setup import Setup
 from ulvet.core.findings.finding import MOST_PLACES, Cost, Finding, Place, Remedy, SetStep, Severity
 from ulvet.core.lengths import PrintMM, spoken
+from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.stance import Contact
 from ulvet.core.recipe.step import Part, plural
+from ulvet.core.stand.by_hand import HandAct
 from ulvet.core.stand.contacts import load_borne
 from ulvet.core.stand.reach import CUTTERS
+from ulvet.core.stand.steps import MOST_ACTS, Support
 from ulvet.core.stations import Station
 
 __all__ = ["check_stand"]
@@ -21,8 +24,9 @@ _LEAST_SPACING = 1.0
 """Spacing (mm) of contacts at least: closer ones grow together (bench default)."""
 
 
-def check_stand(part: Part, factor: float, setup: Setup) -> list[Finding]:
-    """``supports-show``, ``struts-on-figure``, ``support-trapped`` and ``weak-hold`` for a part that is held."""
+def check_stand(part: Part, factor: float, setup: Setup, held: Support | None = None) -> list[Finding]:
+    """``supports-show``, ``struts-on-figure``, ``support-trapped`` and ``weak-hold`` for a part that is held, by the
+    step ``held`` where that is known."""
     holding = setup.supports
     contacts = part.stance.contacts
     shown = [contact for contact in contacts if contact.shows]
@@ -63,6 +67,7 @@ def check_stand(part: Part, factor: float, setup: Setup) -> list[Finding]:
                 f"{CUTTERS.length:.0f} mm long, so it stays in or is torn out. Forbid supports there, lean the figure "
                 "another way, or part it so that it opens.",
                 remedies=(
+                    *_taken_away(part, factor, trapped, held),
                     Remedy(
                         label="Seek the best way to stand anew",
                         change=SetStep(kind="orient", values={"up": None, "taken": []}),
@@ -93,6 +98,29 @@ def check_stand(part: Part, factor: float, setup: Setup) -> list[Finding]:
             )
         )  # fmt: skip
     return findings
+
+
+def _taken_away(part: Part, factor: float, trapped: list[Contact], held: Support | None) -> list[Remedy]:
+    """Contacts taken away by hand; what they held is told where it is left without a hold."""
+    if held is None:
+        return []
+    points = part.stance.in_figure(np.array([contact.point for contact in trapped]), part.mesh, factor)
+    places = [*held.places, *(Anchor.at(point, None, part.source) for point in points)]
+    first = len(held.places)
+    acts = [*held.acts, *(HandAct(does="take", place=first + k) for k in range(len(trapped)))]
+    if len(acts) > MOST_ACTS:
+        return []
+    values = {
+        "places": [place.model_dump(mode="json") for place in places],
+        "acts": [act.model_dump(mode="json") for act in acts],
+    }
+    return [
+        Remedy(
+            label=f"Take {'it' if len(trapped) == 1 else 'them'} away",
+            change=SetStep(kind="support", step=held.id, values=values),
+            cost=Cost(says="an island they held is told"),
+        )
+    ]
 
 
 def _finding(

@@ -10,12 +10,12 @@ from ulvet.core.layers.estimate import ESTIMATED
 from ulvet.core.recipe.step import Context, Part
 from ulvet.core.stand.check import check_stand
 from ulvet.core.stand.plate import plate_findings
-from ulvet.core.stand.steps import Orient, ShowSide
+from ulvet.core.stand.steps import Orient, ShowSide, Support
 from ulvet.core.stations import Station
 
-__all__ = ["FrontCheck", "PlateCheck", "StandCheck"]
+__all__ = ["FRONT", "FrontCheck", "PlateCheck", "StandCheck"]
 
-_FRONT = (0.0, -1.0, 0.0)
+FRONT = (0.0, -1.0, 0.0)
 """Direction of a figure's front, which is proposed as the side that shows."""
 
 
@@ -32,7 +32,8 @@ class StandCheck(PartCheck):
         return not isinstance(others[LayersCheck], str)
 
     def judge(self, part: Part, measured: bool, figure: FigureUnderCheck) -> list[Finding | Unseen]:
-        return list(check_stand(part, figure.factor, figure.setup)) if measured else []
+        held = next((s for s in reversed(figure.recipe.steps) if isinstance(s, Support) and s.on), None)
+        return list(check_stand(part, figure.factor, figure.setup, held)) if measured else []
 
 
 class PlateCheck(PartCheck):
@@ -84,7 +85,7 @@ def _with_front(remedy: Remedy) -> Remedy:
     says = f"{remedy.cost.says}; its front is taken as the side that shows"
     return remedy.model_copy(
         update={
-            "change": change.model_copy(update={"steps": (ShowSide(direction=_FRONT), *change.steps)}),
+            "change": change.model_copy(update={"steps": (ShowSide(direction=FRONT), *change.steps)}),
             "cost": remedy.cost.model_copy(update={"says": says}),
         }
     )

@@ -43,6 +43,7 @@ Bools = NDArray[np.bool_]
 @dataclass(frozen=True)
 class _Hold:
     point: Points
+    normal: Points
     head: Points | None
     """Where tip and column meet; None for a strut."""
     room: ClearanceGrid | None
@@ -100,7 +101,7 @@ class Holds:
                 self.hold_places(place[None])
             if len(self.holds) == held and not (away < 1e-9).any():
                 pin = pin_below(place, self._rays, self._holding, self._setup.layer)
-                self.holds.append(_Hold(place, None, None, pin))
+                self.holds.append(_Hold(place, np.array([0.0, 0, -1]), None, None, pin))
         return len(self.holds) > before
 
     def _places(self, islands: list[Island], lift: float) -> Points:
@@ -119,7 +120,7 @@ class Holds:
             if any(np.linalg.norm(hold.point - point) < _SAME for hold in self.holds):
                 continue
             if found:
-                self.holds.append(_Hold(point, head, self._room, shows=bool(shows)))
+                self.holds.append(_Hold(point, normal, head, self._room, shows=bool(shows)))
             elif hold := self._hard_hold(point, normal, bool(shows)):
                 self.holds.append(hold)
 
@@ -128,9 +129,9 @@ class Holds:
         slim = self._slim_room()
         tip = find_tips(point[None], normal[None], self._rays, slim, self._holding)
         if tip.found[0]:
-            return _Hold(point, tip.heads[0], slim, shows=shows)
+            return _Hold(point, normal, tip.heads[0], slim, shows=shows)
         strut = strut_below(point, normal, self._rays, self._holding)
-        return _Hold(point, None, None, strut, shows) if strut else None
+        return _Hold(point, normal, None, None, strut, shows) if strut else None
 
     def apply_acts(self) -> None:
         """Do what was asked for by hand, in its order; what could not be done is in ``undone``."""
@@ -163,7 +164,9 @@ class Holds:
         point, normal = skin.point, skin.normal
         tip = find_tips(point[None], normal[None], self._rays, self._room, self._holding)
         shows = bool(self._shows(normal[None])[0])
-        found = _Hold(point, tip.heads[0], self._room) if tip.found[0] else self._hard_hold(point, normal, shows)
+        found = (
+            _Hold(point, normal, tip.heads[0], self._room) if tip.found[0] else self._hard_hold(point, normal, shows)
+        )
         if found is not None:
             self.holds.append(replace(found, shows=shows, by_hand=True))
         return found is not None
@@ -215,9 +218,11 @@ class Holds:
             column = hold.strut or self._column(hold, float(tip))
             columns.append(column)
             x, y, z = map(float, hold.point)
+            across, deep, up = map(float, hold.normal)
             contacts.append(
                 Contact(
                     point=(x, y, z),
+                    normal=(across, deep, up),
                     tip_mm=PrintMM(tip),
                     load_N=float(load),
                     on_figure=hold.strut is not None and hold.strut.axis[-1, 2] > 0,
@@ -240,7 +245,7 @@ class Holds:
     def _take(self, chosen: list[int]) -> None:
         shown = self._shows(self._under.normals[chosen])
         self.holds += [
-            _Hold(self._under.points[k], self._tips.heads[k], self._room, shows=bool(shows))
+            _Hold(self._under.points[k], self._under.normals[k], self._tips.heads[k], self._room, shows=bool(shows))
             for k, shows in zip(chosen, shown, strict=True)
         ]
 

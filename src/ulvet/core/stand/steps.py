@@ -39,12 +39,12 @@ from ulvet.core.stand.orientation import corners_of, fitting_spin, orient_figure
 from ulvet.core.stand.supports import support_figure
 from ulvet.core.stations import Station
 
-__all__ = ["Orient", "ShowSide", "Support", "WayTaken"]
+__all__ = ["MOST_ACTS", "Orient", "ShowSide", "Support", "WayTaken"]
 
 _MOST_TAKEN = 500
 """Ways that are written down, the latest ones (bench default)."""
 
-_MOST_ACTS = 400
+MOST_ACTS = 400
 """Acts by hand on the supports of a figure (bench default)."""
 _BEGUN: dict[Beginning, str] = {"proposal": "", "light": "lightly ", "strong": "strongly ", "none": ""}
 """How the record says with what the supports began."""
@@ -225,9 +225,9 @@ class Support(AnchoredStep):
     station: ClassVar[Station] = Station.STAND
 
     kind: Literal["support"] = "support"
-    places: tuple[Anchor, ...] = Field(default=(), max_length=2 * _MOST_ACTS, exclude_if=operator.not_)
+    places: tuple[Anchor, ...] = Field(default=(), max_length=2 * MOST_ACTS, exclude_if=operator.not_)
     begin: Beginning = Field(default="proposal", exclude_if=lambda value: value == "proposal")
-    acts: tuple[HandAct, ...] = Field(default=(), max_length=_MOST_ACTS, exclude_if=operator.not_)
+    acts: tuple[HandAct, ...] = Field(default=(), max_length=MOST_ACTS, exclude_if=operator.not_)
     lift: PrintMM | None = Field(default=None, ge=0, le=50)
     spacing: PrintMM | None = Field(default=None, ge=1, le=50)
 

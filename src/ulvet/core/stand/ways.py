@@ -28,9 +28,9 @@ from ulvet.core.stand.reach import CUTTERS, reached
 from ulvet.core.stand.screening import SHOWN
 from ulvet.core.stand.undersides import skin_above, undersides_of
 
-__all__ = ["MOST_WAYS", "Way", "name_of_way", "ways_to_stand"]
+__all__ = ["Way", "minutes_of_cleanup", "name_of_way", "ways_to_stand"]
 
-MOST_WAYS = 6
+_MOST_WAYS = 6
 """Ways that are set beside each other."""
 _APART = np.cos(np.radians(30.0))
 """Cosine of the angle by which two ways differ at least (bench default)."""
@@ -112,6 +112,11 @@ def ways_to_stand(
     return tuple(ways)
 
 
+def minutes_of_cleanup(contacts: int, shown: int, trapped: int) -> float:
+    """Minutes of hands to cut and sand contacts, of them some that show and some that cutters do not reach."""
+    return contacts * _A_CONTACT + shown * _A_SHOWN + trapped * _A_TRAPPED
+
+
 def name_of_way(up: Vector) -> str:
     """What a way to stand is called, by the side of the figure that is turned to the plate.
 
@@ -161,7 +166,7 @@ def _leaned(show: Points | None) -> Points:
 def _different(ways: Sequence[_Found]) -> list[_Found]:
     kept: list[_Found] = []
     for one in ways:
-        if len(kept) < MOST_WAYS and all(one.up @ other.up < _APART for other in kept):
+        if len(kept) < _MOST_WAYS and all(one.up @ other.up < _APART for other in kept):
             kept.append(one)
     return kept
 
@@ -205,7 +210,7 @@ def _told(mesh: Mesh, setup: Setup, show: Points | None, one: _Found) -> Way:
         height_mm=PrintMM(stack.count * stack.layer + lift),
         seconds=estimate.seconds + more,
         steps_mm2=_stepped(turned, seen, stack),
-        cleanup_min=len(points) * _A_CONTACT + shown * _A_SHOWN + trapped * _A_TRAPPED,
+        cleanup_min=minutes_of_cleanup(len(points), shown, trapped),
     )
 
 
