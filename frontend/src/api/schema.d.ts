@@ -769,6 +769,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/figures/{number}/parts/{part}/layers.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Layers Archive
+         * @description Every layer of a part as a picture, and a plain description of what they are of.
+         */
+        get: operations["layers_archive_api_figures__number__parts__part__layers_zip_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/figures/{number}/previews": {
         parameters: {
             query?: never;
@@ -2601,6 +2621,19 @@ export interface components {
             /** Load N */
             load_N: number;
             /**
+             * Normal
+             * @default [
+             *       0,
+             *       0,
+             *       -1
+             *     ]
+             */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /**
              * On Figure
              * @default false
              */
@@ -3674,6 +3707,18 @@ export interface components {
             tall: number;
             /** Wide */
             wide: number;
+        };
+        /**
+         * FirstLook
+         * @description The first moment at which a failure could be seen: an estimate.
+         */
+        FirstLook: {
+            /** Layer */
+            layer: number;
+            /** Seconds */
+            seconds: number;
+            /** Weak Layer */
+            weak_layer: number;
         };
         /**
          * FitPrinter
@@ -5416,12 +5461,15 @@ export interface components {
             layers: string | null;
             /** Left Ml */
             left_ml: number;
+            look?: components["schemas"]["FirstLook"] | null;
             /** Mesh */
             mesh: string;
             /** Openings */
             openings: components["schemas"]["Opening"][];
             /** Picture */
             picture: string;
+            /** Pull */
+            pull?: number | null;
             /** Soundings */
             soundings: string | null;
             /** Source */
@@ -9546,6 +9594,43 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ShelfFigure"][];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    layers_archive_api_figures__number__parts__part__layers_zip_get: {
+        parameters: {
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
+            header?: {
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+                part: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

@@ -9,7 +9,9 @@ import numpy as np
 from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel
 
-from ulvet.api.views import AtStudio, RowNumber
+from ulvet.api.views import AtStudio, LookedEdition, RowNumber
+from ulvet.core.bench.part_setups import PartSetups
+from ulvet.core.files.layer_pictures import layer_archive
 from ulvet.core.findings.finding import Finding
 from ulvet.core.gauge.walls.place_names import PlaceKind
 from ulvet.core.geometry.section import Plane, cut_section, plane_through
@@ -17,7 +19,7 @@ from ulvet.core.recipe.stance import Stance
 from ulvet.core.stations import Station
 from ulvet.work.layer_store import layer_png, layers_from
 from ulvet.work.record import BuildRecord, PartRecord
-from ulvet.work.refusals import NotThere
+from ulvet.work.refusals import NotThere, Refused
 from ulvet.work.studio import Studio
 
 __all__ = ["router"]
@@ -180,6 +182,21 @@ def layer_picture(key: str, part: int, layer: int, studio: AtStudio) -> Response
     except IndexError as error:
         raise NotThere(str(error)) from error
     return Response(picture, media_type="image/png", headers=_FOR_EVER)
+
+
+@router.get("/figures/{number}/parts/{part}/layers.zip", response_class=Response)
+def layers_archive(number: RowNumber, part: int, edition: LookedEdition, studio: AtStudio) -> Response:
+    """Every layer of a part as a picture, and a plain description of what they are of."""
+    _, head, record, _ = studio.figure(number, edition)
+    if record is None:
+        raise Refused("The figure is still being checked: its layers can be had when that is done.")
+    found = _part(record, part)
+    if found.layers is None:
+        raise NotThere("The layers of this part could not be looked at.")
+    setup = PartSetups(studio.bench.value, studio.edition(head, edition).made).of(found.facts.part)
+    data = layer_archive(layers_from(studio.blobs.read(found.layers)), setup)
+    headers = {"Content-Disposition": f'attachment; filename="figure-{number}-part-{part + 1}_layers.zip"'}
+    return Response(data, media_type="application/zip", headers=headers)
 
 
 def _part(record: BuildRecord, number: RowNumber) -> PartRecord:

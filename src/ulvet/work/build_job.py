@@ -17,6 +17,7 @@ from ulvet.core.hollow.spaces import mouths_of, spaces_of
 from ulvet.core.join.check import Meeting
 from ulvet.core.layers.checks import StackCheck
 from ulvet.core.layers.estimate import printed_together
+from ulvet.core.layers.look import first_look
 from ulvet.core.layers.raster import LayerStack
 from ulvet.core.part.checks import PrintersCheck
 from ulvet.core.progress import progress_within
@@ -124,7 +125,8 @@ def build(folder: DataFolder, values: Values, progress: JobProgress) -> Values:
 def _part_record(blobs: Blobs, drawn: DrawingCache, done: Build, at: int) -> PartRecord:
     part, facts, factor = done.parts[at], done.facts[at], done.factor
     walls, detail = done.checks.of(WallsCheck, at).key, done.checks.of(DetailCheck, at).key
-    stop = done.checks.setups.of(part.name).walls.free_standing.stop
+    setup = done.checks.setups.of(part.name)
+    stop = setup.walls.free_standing.stop
     display = drawn.blob(lambda: display_bytes(part.mesh, done.thickness[at]), "display", part.mesh.hash, walls)
     estimate = done.estimates[at]
     layers = done.checks.of(StackCheck, at).key
@@ -151,6 +153,8 @@ def _part_record(blobs: Blobs, drawn: DrawingCache, done: Build, at: int) -> Par
         layer_frame=drawn.value(lambda: _layer_frame(part, stack()), "frame", layers) if estimate else None,
         estimate=estimate,
         areas=drawn.value(lambda: _thinned(stack().areas), "areas", layers) if estimate else [],
+        look=first_look(stack(), setup) if estimate else None,
+        pull=setup.supports.pull if setup.process == "resin" else None,
         soundings=drawn.blob(
             lambda: soundings_bytes(part.mesh, done.thickness[at]), "soundings", part.mesh.hash, walls
         ),

@@ -20,6 +20,7 @@ from ulvet.core.findings.finding import Finding, Severity, Unseen
 from ulvet.core.gauge.figure_measures import FigureMeasures
 from ulvet.core.hollow.survey import SpaceSeen
 from ulvet.core.layers.estimate import Estimate
+from ulvet.core.layers.look import FirstLook
 from ulvet.core.lengths import FigureMM
 from ulvet.core.part.report import AssemblyReport
 from ulvet.core.provenance.inherited import Inherited
@@ -99,6 +100,10 @@ class PartRecord(BaseModel):
     estimate: Estimate | None
     areas: list[float]
     """Area of every layer, thinned to at most 400 values, mm²."""
+    look: FirstLook | None = None
+    """When to look at its print first; None where there is nothing to see before it is done."""
+    pull: float | None = None
+    """Pull on a mm² of a layer, N, an estimate; None in filament, and of a record that an earlier version wrote."""
     soundings: BlobHash | None
     """Blob of walls at points spread over the surface; None of a record that an earlier version wrote."""
     tips: list[Sounding]

@@ -1,0 +1,92 @@
+"""Ways to stand set beside each other, supports changed by hand, and what each layer does, in the real browser."""
+
+import zipfile
+
+import httpx
+import pytest
+from playwright.sync_api import expect
+
+from tests.conftest import sent
+from tests.e2e.conftest import act, choose, drop, middle_of, record, settled, station
+from tests.shapes import box, concatenated, cylinder
+from ulvet.core.formats.stl import stl_bytes
+
+pytestmark = pytest.mark.browser
+
+TABLE = concatenated(box(30, 24, 4, at=(-15, -12, 20)), cylinder(3, 21))
+
+
+def contacts(served):
+    (part,) = httpx.get(f"{served}/api/figures/1", timeout=30).json()["build"]["parts"]
+    return part["facts"]["stance"]["contacts"]
+
+
+def seen_from_below(page):
+    """Turn the chart until the underside of the figure is in its middle."""
+    page.locator(".chart canvas").focus()
+    for _ in range(14):
+        page.keyboard.press("ArrowDown")
+
+
+def clicked(page, *offsets):
+    x, y = middle_of(page)
+    for across, down in offsets:
+        page.mouse.click(x + across, y + down)
+        page.wait_for_timeout(200)
+
+
+def test_ways_are_weighed_supports_changed_by_hand_and_kept_under_a_new_sculpt(page, served):
+    drop(page, "table.stl", stl_bytes(TABLE))
+    page.wait_for_url("**/figures/1")
+    page.goto(f"{served}/figures/1/stand")
+    settled(page)
+
+    # Ways beside each other; the upright one is taken.
+    act(page, "Weigh ways to stand")
+    ways = page.get_by_role("radiogroup", name="Ways to stand").get_by_role("radio")
+    expect(ways.nth(1)).to_be_visible()
+    assert 2 <= ways.count() <= 6
+    expect(page.get_by_role("row", name="contacts that show")).to_be_visible()
+    page.get_by_role("radio", name="Upright").click()
+    page.get_by_role("button", name="Stand it that way and hold it").click()
+    expect(record(page)).to_contain_text("Held by")
+    settled(page)
+    proposed = contacts(served)
+
+    # By hand: skin kept bare, two supports added, all of it made at once.
+    act(page, "Change supports by hand")
+    seen_from_below(page)
+    choose(page, "What a click does", "keeps skin bare")
+    page.get_by_label("Within, mm").fill("6")
+    page.get_by_role("button", name="Click places on the figure").click()
+    clicked(page, (-60, 0))
+    page.get_by_role("button", name="Done clicking").click()
+    choose(page, "What a click does", "adds a support")
+    page.get_by_role("button", name="Click places on the figure").click()
+    clicked(page, (60, 30), (70, -30))
+    page.get_by_role("button", name="Done clicking").click()
+    expect(page.get_by_role("list", name="Acts by hand").get_by_role("listitem")).to_have_count(3)
+    page.get_by_role("button", name="Hold it so").click()
+    expect(record(page)).to_contain_text("3 acts by hand")
+    settled(page)
+    changed = contacts(served)
+    added = [one for one in changed if one["by_hand"]]
+    assert len(added) == 2
+    assert len(changed) < len(proposed) + 2
+
+    # They stay under a new sculpt and at another size.
+    taller = concatenated(box(30, 24, 6, at=(-15, -12, 20)), cylinder(3, 21))
+    head = {"X-Ulvet": "test", "If-Match": str(httpx.get(f"{served}/api/figures/1", timeout=30).json()["revision"])}
+    assert sent(served, "table.stl", stl_bytes(taller), figure=1, headers=head).status_code in (200, 202)
+    page.reload()
+    settled(page)
+    expect(record(page)).to_contain_text("3 acts by hand")
+    assert len([one for one in contacts(served) if one["by_hand"]]) == 2
+
+    # Layers: played, and had as pictures.
+    station(page, "Layers").click()
+    expect(page.get_by_text("Look at it")).to_be_visible()
+    with page.expect_download() as download:
+        page.get_by_role("link", name="all layers as pictures, ZIP").click()
+    with zipfile.ZipFile(download.value.path()) as packed:
+        assert "layers.json" in packed.namelist()
