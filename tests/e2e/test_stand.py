@@ -6,7 +6,6 @@ import httpx
 import pytest
 from playwright.sync_api import expect
 
-from tests.conftest import sent
 from tests.e2e.conftest import act, choose, drop, middle_of, record, settled, station
 from tests.shapes import box, concatenated, cylinder
 from ulvet.core.formats.stl import stl_bytes
@@ -75,13 +74,27 @@ def test_ways_are_weighed_supports_changed_by_hand_and_kept_under_a_new_sculpt(p
     assert len(changed) < len(proposed) + 2
 
     # They stay under a new sculpt and at another size.
+    page.goto(f"{served}/figures/1/bring-in")
+    settled(page)
     taller = concatenated(box(30, 24, 6, at=(-15, -12, 20)), cylinder(3, 21))
-    head = {"X-Ulvet": "test", "If-Match": str(httpx.get(f"{served}/api/figures/1", timeout=30).json()["revision"])}
-    assert sent(served, "table.stl", stl_bytes(taller), figure=1, headers=head).status_code in (200, 202)
-    page.reload()
+    act(page, "Bring in a new sculpt")
+    page.get_by_label("Bring in a new sculpt: choose its file").set_input_files(
+        {"name": "table.stl", "mimeType": "model/stl", "buffer": stl_bytes(taller)}
+    )
+    expect(page.locator(".calipers")).to_contain_text("tall 26.0")
     settled(page)
     expect(record(page)).to_contain_text("3 acts by hand")
     assert len([one for one in contacts(served) if one["by_hand"]]) == 2
+    station(page, "Size").click()
+    act(page, "Work a size out")
+    choose(page, "Size it by", "overall height")
+    page.get_by_label("From the ground to the top, mm").fill("39")
+    page.get_by_role("button", name="Make it 39.0 mm tall").click()
+    expect(page.locator(".calipers")).to_contain_text("tall 39.0")
+    settled(page)
+    larger = [one for one in contacts(served) if one["by_hand"]]
+    assert len(larger) == 2
+    assert max(abs(one["point"][0]) for one in larger) > 1.4 * max(abs(one["point"][0]) for one in added)
 
     # Layers: played, and had as pictures.
     station(page, "Layers").click()

@@ -51,9 +51,9 @@ it('goes to the layers at which something was found, by their names and by keys'
   shown();
   fireEvent.click(screen.getByRole('button', { name: 'layer 401' }));
   expect(at()).toBe(401);
-  fireEvent.keyDown(window, { key: '[' });
+  fireEvent.keyDown(document.body, { key: '[' });
   expect(at()).toBe(101);
-  fireEvent.keyDown(window, { key: ']' });
+  fireEvent.keyDown(document.body, { key: ']' });
   expect(at()).toBe(401);
   expect(screen.queryByText('cup here')).toBeNull();
 });
@@ -61,7 +61,7 @@ it('goes to the layers at which something was found, by their names and by keys'
 it('plays the layers to the last and stops there', () => {
   shown();
   fireEvent.click(screen.getByRole('button', { name: 'layer 101' }));
-  fireEvent.keyDown(window, { key: 'v' });
+  fireEvent.keyDown(document.body, { key: 'v' });
   act(() => vi.advanceTimersByTime(1000));
   expect(at()).toBeGreaterThan(150);
   act(() => vi.advanceTimersByTime(60_000));
