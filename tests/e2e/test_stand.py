@@ -34,6 +34,22 @@ def clicked(page, *offsets):
         page.wait_for_timeout(200)
 
 
+def bare_and_two_added(page):
+    """Skin kept bare on one side, two supports added on the other."""
+    act(page, "Change supports by hand")
+    seen_from_below(page)
+    choose(page, "What a click does", "keeps skin bare")
+    page.get_by_label("Within, mm").fill("6")
+    page.get_by_role("button", name="Click places on the figure").click()
+    clicked(page, (-60, 0))
+    page.get_by_role("button", name="Done clicking").click()
+    choose(page, "What a click does", "adds a support")
+    page.get_by_role("button", name="Click places on the figure").click()
+    clicked(page, (60, 30), (70, -30))
+    page.get_by_role("button", name="Done clicking").click()
+    expect(page.get_by_role("list", name="Acts by hand").get_by_role("listitem")).to_have_count(3)
+
+
 def test_ways_are_weighed_supports_changed_by_hand_and_kept_under_a_new_sculpt(page, served):
     drop(page, "table.stl", stl_bytes(TABLE))
     page.wait_for_url("**/figures/1")
@@ -52,19 +68,8 @@ def test_ways_are_weighed_supports_changed_by_hand_and_kept_under_a_new_sculpt(p
     settled(page)
     proposed = contacts(served)
 
-    # By hand: skin kept bare, two supports added, all of it made at once.
-    act(page, "Change supports by hand")
-    seen_from_below(page)
-    choose(page, "What a click does", "keeps skin bare")
-    page.get_by_label("Within, mm").fill("6")
-    page.get_by_role("button", name="Click places on the figure").click()
-    clicked(page, (-60, 0))
-    page.get_by_role("button", name="Done clicking").click()
-    choose(page, "What a click does", "adds a support")
-    page.get_by_role("button", name="Click places on the figure").click()
-    clicked(page, (60, 30), (70, -30))
-    page.get_by_role("button", name="Done clicking").click()
-    expect(page.get_by_role("list", name="Acts by hand").get_by_role("listitem")).to_have_count(3)
+    # By hand, all of it made at once.
+    bare_and_two_added(page)
     page.get_by_role("button", name="Hold it so").click()
     expect(record(page)).to_contain_text("3 acts by hand")
     settled(page)
@@ -98,6 +103,7 @@ def test_ways_are_weighed_supports_changed_by_hand_and_kept_under_a_new_sculpt(p
 
     # Layers: played, and had as pictures.
     station(page, "Layers").click()
+    page.keyboard.press("t")  # past what was found
     expect(page.get_by_text("Look at it")).to_be_visible()
     with page.expect_download() as download:
         page.get_by_role("link", name="all layers as pictures, ZIP").click()
