@@ -1,6 +1,31 @@
 """The ``ulvet`` command: each station on files, without the server."""
 
-from ulvet.cli import figures, gauging, hollowing, making, mending, parting, sources, standing, studio
+from ulvet.cli import (
+    figures,
+    gauging,
+    hollowing,
+    making,
+    mending,
+    parting,
+    planning,
+    plating,
+    sources,
+    standing,
+    studio,
+)
 from ulvet.cli.common import app
 
-__all__ = ["app", "figures", "gauging", "hollowing", "making", "mending", "parting", "sources", "standing", "studio"]
+__all__ = [
+    "app",
+    "figures",
+    "gauging",
+    "hollowing",
+    "making",
+    "mending",
+    "parting",
+    "planning",
+    "plating",
+    "sources",
+    "standing",
+    "studio",
+]

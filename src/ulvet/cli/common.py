@@ -116,6 +116,14 @@ def write(out: Path, data: bytes, as_json: bool) -> None:
         refuse(f"{out} could not be written ({error.strerror}): make room or name another, and try again.", as_json)
 
 
+def make_folder(out: Path, as_json: bool) -> None:
+    """The folder that files are written to, made where it is not there."""
+    try:
+        out.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        refuse(f"{out} could not be made ({error.strerror}): name another folder; nothing was written.", as_json)
+
+
 def refuse(sentence: str, as_json: bool) -> NoReturn:
     if as_json:
         typer.echo(json.dumps({"error": sentence}, ensure_ascii=False))

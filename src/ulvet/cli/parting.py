@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 
 import typer
 
-from ulvet.cli.common import CLEAN, STOPS, AsJson, BenchFile, SettingId, app, bench_in, refuse, write
+from ulvet.cli.common import CLEAN, STOPS, AsJson, BenchFile, SettingId, app, bench_in, make_folder, refuse, write
 from ulvet.core.bench.setup import UnknownOnBench
 from ulvet.core.formats.errors import UnreadableFile
 
@@ -47,10 +47,7 @@ def part_command(
         refuse(_sentence(error), as_json)
     if len(files) < 2:
         refuse(f"{file.name} stays whole: {said['uncut'] or 'no cut goes through it'}; nothing was written.", as_json)
-    try:
-        out.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        refuse(f"{out} could not be made ({error.strerror}): name another folder; nothing was written.", as_json)
+    make_folder(out, as_json)
     for name, data in files.items():
         write(out / name, data, as_json)
     typer.echo(json.dumps(said, ensure_ascii=False) if as_json else _told(said))

@@ -1,0 +1,1 @@
+"""Days: when everything is done, with the hands and machines there are."""

@@ -1,0 +1,1 @@
+"""Plates: what is printed together, where it lies, and what that takes."""

@@ -1,0 +1,194 @@
+"""Days: every rule is kept, by a check of its own, on random plans; and what can be worked out by hand comes out so."""
+
+from datetime import datetime, timedelta
+
+import numpy as np
+import pytest
+from pydantic import ValidationError
+
+from tests.depth import of_all
+from ulvet.core.days.plan import HandsHours, Machine, Plan, Task, UnusablePlan
+from ulvet.core.days.scheduling import plan_days
+
+MONDAY = datetime(2026, 12, 7, 8, 0)
+WEEK = tuple(HandsHours(weekday=day, begin=9, end=17) for day in range(5))
+MINUTE = timedelta(minutes=1)
+
+
+def plan(*tasks, machines=("lantern", "reed"), hours=WEEK, **more):
+    return Plan(begins=MONDAY, machines=tuple(Machine(id=one) for one in machines), hours=hours, tasks=tasks, **more)
+
+
+def there(made, begin, end):
+    """Whether somebody is there from begin to end."""
+    if begin == end:
+        return True
+    day = begin.replace(hour=0, minute=0, second=0, microsecond=0)
+    if day.date().isoformat() in made.days_off:
+        return False
+    return any(
+        one.weekday == begin.weekday() and day + one.begin * 60 * MINUTE <= begin and end <= day + one.end * 60 * MINUTE
+        for one in made.hours
+    )
+
+
+def broken_rules(made, schedule):
+    """What of the rules of a plan its days do not keep, found by looking at every pair."""
+    tasks = {task.id: task for task in made.tasks}
+    booked = {one.task: one for one in schedule.booked}
+    assert booked.keys() == tasks.keys()
+    hands, wrong = [], []
+    for name, one in booked.items():
+        task = tasks[name]
+        minutes = task.minutes[one.machine] if isinstance(task.minutes, dict) else task.minutes
+        last = one.over - task.hands_after * MINUTE
+        if abs((one.ends - one.runs) / MINUTE - minutes) > 1e-3 and task.begun is None:
+            wrong.append(f"{name} runs for another time")
+        if last < one.ends - MINUTE / 1000:
+            wrong.append(f"{name} is ended before it has run")
+        if task.machines and one.machine not in task.machines:
+            wrong.append(f"{name} is on {one.machine}")
+        for begin, end in ((one.begin, one.runs), (last, one.over)):
+            if task.begun is None or begin >= MONDAY:
+                if end - begin > MINUTE / 100:
+                    hands.append((begin, end, name))
+                    if not there(made, begin + MINUTE / 1000, end - MINUTE / 1000):
+                        wrong.append(f"nobody is there for {name}")
+        for before in task.after:
+            if one.begin < booked[before].over + task.wait * MINUTE - MINUTE / 1000:
+                wrong.append(f"{name} begins before {before} is over")
+        if task.not_before and one.begin < task.not_before:
+            wrong.append(f"{name} begins too early")
+    hands.sort()
+    wrong += [
+        f"{b} and {d}: two at once by hand" for (_, a, b), (c, _, d) in zip(hands, hands[1:]) if c < a - MINUTE / 1000
+    ]
+    for machine in made.machines:
+        on = sorted((one.begin, one.over) for one in booked.values() if one.machine == machine.id)
+        for begin, _ in on:
+            if sum(a <= begin < b for a, b in on) > machine.places:
+                wrong.append(f"too many on {machine.id}")
+    return wrong
+
+
+def random_plan(seed):
+    rng = np.random.default_rng(seed)
+    tasks = []
+    for k in range(int(rng.integers(8, 24))):
+        tasks.append(Task(
+            id=f"t{k}", machines=tuple(rng.choice(["lantern", "reed", "cure"], rng.integers(0, 3), replace=False).tolist()),
+            minutes=float(rng.integers(0, 900)), hands_before=float(rng.integers(0, 30)), hands_after=float(rng.integers(0, 40)),
+            after=tuple(f"t{one}" for one in rng.choice(k, min(k, int(rng.integers(0, 3))), replace=False)) if k else (),
+            wait=float(rng.choice([0, 0, 120])), due=MONDAY + timedelta(hours=int(rng.integers(5, 200))) if rng.random() < 0.4 else None,
+            not_before=MONDAY + timedelta(hours=int(rng.integers(0, 60))) if rng.random() < 0.2 else None,
+        ))  # fmt: skip
+    machines = (Machine(id="lantern"), Machine(id="reed"), Machine(id="cure", places=2))
+    return Plan(begins=MONDAY, machines=machines, hours=WEEK, tasks=tuple(tasks), days_off=("2026-12-09",))
+
+
+@pytest.mark.parametrize("seed", range(of_all(20)))
+def test_days_keep_every_rule_are_the_same_each_time_and_no_better_order_is_thrown_away(seed):
+    made = random_plan(seed)
+    first, better = plan_days(made, orders=0), plan_days(made, orders=120)
+    assert broken_rules(made, first) == broken_rules(made, better) == []
+    late = [sum(one.late_minutes for one in schedule.booked) for schedule in (first, better)]
+    assert (late[1], better.ready) <= (late[0], first.ready) or late[1] < late[0]
+    assert better.bound <= better.ready
+    assert plan_days(made, orders=120) == better
+
+
+@pytest.mark.parametrize("seed", range(of_all(10)))
+def test_plans_made_from_a_known_best_are_within_a_twentieth_of_it(seed):
+    # Machines that are busy from end to end without hands: no plan is ready before that.
+    rng = np.random.default_rng(seed)
+    whole = 3000.0
+    tasks = []
+    for machine in range(4):
+        cuts = np.sort(rng.uniform(100, whole - 100, 6))
+        for k, minutes in enumerate(np.diff([0, *cuts, whole])):
+            tasks.append(Task(id=f"{machine}-{k}", machines=("a", "b", "c", "d"), minutes=float(minutes)))
+    order = rng.permutation(len(tasks))
+    made = plan(*(tasks[k] for k in order), machines=("a", "b", "c", "d"))
+    schedule = plan_days(made)
+    assert broken_rules(made, schedule) == []
+    took = (schedule.ready - MONDAY) / MINUTE
+    assert whole - 0.01 <= took <= 1.05 * whole
+    assert (schedule.bound - MONDAY) / MINUTE == pytest.approx(whole)
+    assert schedule.bound_by == "machines"
+
+
+def test_a_print_that_ends_at_night_keeps_its_printer_until_somebody_is_there():
+    first = Task(id="a", machines=("lantern",), minutes=600, hands_before=10, hands_after=15)
+    schedule = plan_days(plan(first, Task(id="b", machines=("lantern",), minutes=30, hands_before=10, after=("a",))))
+    a, b = schedule.booked
+    assert (a.begin, a.runs) == (datetime(2026, 12, 7, 9, 0), datetime(2026, 12, 7, 9, 10))
+    assert a.ends == datetime(2026, 12, 7, 19, 10)
+    assert a.over == datetime(2026, 12, 8, 9, 15)
+    assert a.waits and not b.waits
+    assert b.begin == datetime(2026, 12, 8, 9, 15)
+
+
+def test_the_quicker_machine_is_taken_and_what_must_dry_waits():
+    quick = Task(id="a", machines=("lantern", "reed"), minutes={"lantern": 300, "reed": 200}, hands_before=5)
+    glue = Task(id="b", hands_before=30, after=("a",), wait=60, says="gluing")
+    a, b = plan_days(plan(quick, glue)).booked
+    assert a.machine == "reed"
+    assert b.begin == datetime(2026, 12, 7, 9, 5) + timedelta(minutes=260)
+    assert b.machine is None
+
+
+def test_what_is_due_goes_first_and_lateness_is_said():
+    long = Task(id="long", machines=("lantern",), minutes=1000)
+    soon = Task(id="soon", machines=("lantern",), minutes=60, due=MONDAY + timedelta(hours=2))
+    schedule = plan_days(plan(long, soon))
+    assert [one.task for one in schedule.booked] == ["soon", "long"]
+    past = Task(id="past", machines=("lantern",), minutes=60, due=MONDAY - timedelta(days=1))
+    (one,) = plan_days(plan(past)).booked
+    assert one.late_minutes == pytest.approx(25 * 60)
+
+
+def test_what_is_under_way_stays_and_the_rest_is_planned_about_it():
+    begun = Task(
+        id="a", machines=("lantern",), minutes=600, begun=MONDAY - timedelta(hours=5), on="lantern", hands_after=10
+    )
+    other = Task(id="b", machines=("lantern",), minutes=60, hands_before=5)
+    schedule = plan_days(plan(begun, other))
+    a, b = schedule.booked
+    assert a.begin == MONDAY - timedelta(hours=5)
+    assert b.begin >= a.over == MONDAY + timedelta(hours=5, minutes=10)
+    assert broken_rules(plan(begun, other), schedule) == []
+
+
+@pytest.mark.parametrize(
+    ("tasks", "says"),
+    [
+        ([Task(id="a", after=("b",)), Task(id="b", after=("a",))], "after itself"),
+        ([Task(id="a", hands_before=600)], "nobody is there for so long"),
+    ],
+)
+def test_plans_that_cannot_be_are_refused_with_the_reason(tasks, says):
+    with pytest.raises(UnusablePlan, match=says):
+        plan_days(plan(*tasks))
+
+
+def test_nobody_there_at_all_is_said_where_hands_are_wanted_only():
+    alone = plan(Task(id="a", machines=("lantern",), minutes=60), hours=())
+    assert plan_days(alone).ready == MONDAY + timedelta(hours=1)
+    with pytest.raises(UnusablePlan, match="lengthen the hours"):
+        plan_days(plan(Task(id="a", hands_before=1), hours=()))
+
+
+@pytest.mark.parametrize(
+    ("fields", "says"),
+    [
+        ({"tasks": [{"id": "a"}, {"id": "a"}]}, "one id"),
+        ({"tasks": [{"id": "a", "machines": ["x"]}]}, "no machine of this plan"),
+        ({"tasks": [{"id": "a", "after": ["x"]}]}, "no task of this plan"),
+        ({"tasks": [{"id": "a", "machines": ["m"], "minutes": {}}]}, "how long it takes on m"),
+        ({"tasks": [{"id": "a", "minutes": -1}]}, "greater than or equal to 0"),
+        ({"tasks": [{"id": "a", "due": "2026-12-07T08:00:00Z"}]}, "without a time zone"),
+    ],
+)
+def test_a_plan_that_contradicts_itself_is_refused_field_by_field(fields, says):
+    with pytest.raises(ValidationError, match=says):
+        Plan.model_validate({"begins": MONDAY, "machines": [{"id": "m"}], **fields})
