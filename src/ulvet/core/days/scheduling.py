@@ -35,9 +35,9 @@ class _Slot:
 def plan_days(plan: Plan, orders: int = _ORDERS, progress: Progress = no_progress) -> Schedule:
     """When every task of a plan is done.
 
-    By list scheduling: of the tasks whose predecessors are over the most urgent is put on the machine on which it is over
-    first, with the hands that it needs; what was begun stays. Then neighbouring orders are tried, and one is kept that is
-    less late in all, or ready earlier.
+    By list scheduling: of the tasks whose predecessors are over the most urgent is put on the machine on which it is
+    over first, with the hands that it needs; what was begun stays. Then neighbouring orders are tried, and one is kept
+    that is less late in all, or ready earlier.
 
     Raises UnusablePlan for tasks that come after each other in a ring, or hands that are never there for long enough.
     """

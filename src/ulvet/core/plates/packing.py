@@ -92,12 +92,9 @@ def pack(
             cells.mark(plate, one)
             held.add(one.number)
         plates.append(plate)
-    unfit = []
     left = [k for k in range(len(shadows)) if k not in held]
     order = sorted(left, key=lambda k: (-round(shadows[k].tall), -int(shadows[k].solid.sum()), k))
-    for number in order:
-        if shadows[number].tall > room.tall or not cells.lay(number, plates):
-            unfit.append(number)
+    unfit = [k for k in order if shadows[k].tall > room.tall or not cells.lay(k, plates)]
     return [plate.lying for plate in plates if plate.lying], sorted(unfit)
 
 
@@ -115,7 +112,7 @@ def _cells_of(room: Room) -> tuple[int, int]:
 
 
 class _Turned:
-    """Shadows by number and turn, as cells and their transforms, made when they are asked for and once for all copies."""
+    """Shadows by number and turn, as cells and their transforms, made when they are asked for, once for all copies."""
 
     def __init__(self, shadows: Sequence[Shadow], room: Room) -> None:
         self._shadows, self._room = shadows, room
