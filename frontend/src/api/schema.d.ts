@@ -1395,6 +1395,90 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Wanted
+         * @description What is to be printed.
+         */
+        get: operations["wanted_api_plan_get"];
+        /**
+         * Set Plan
+         * @description Say what is to be printed, from when on and until when.
+         */
+        put: operations["set_plan_api_plan_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/made": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan It
+         * @description Pack what is wanted on plates and plan its days; the job names what came of it.
+         */
+        post: operations["plan_it_api_plan_made_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Planned
+         * @description Plates, sums and days.
+         */
+        get: operations["planned_api_plans__name__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{name}/days.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Calendar
+         * @description The days as a calendar.
+         */
+        get: operations["calendar_api_plans__name__days_ics_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/proofs": {
         parameters: {
             query?: never;
@@ -2354,6 +2438,46 @@ export interface components {
                     [key: string]: unknown;
                 };
             };
+        };
+        /**
+         * Booked
+         * @description When a task is done: from when hands begin it, when it runs by itself, and when hands end it.
+         */
+        Booked: {
+            /**
+             * Begin
+             * Format: date-time
+             */
+            begin: string;
+            /**
+             * Ends
+             * Format: date-time
+             */
+            ends: string;
+            /**
+             * Late Minutes
+             * @default 0
+             */
+            late_minutes: number;
+            /** Machine */
+            machine: string | null;
+            /**
+             * Over
+             * Format: date-time
+             */
+            over: string;
+            /**
+             * Runs
+             * Format: date-time
+             */
+            runs: string;
+            /** Task */
+            task: string;
+            /**
+             * Waits
+             * @default false
+             */
+            waits: boolean;
         };
         /**
          * BoxVolume
@@ -4668,6 +4792,47 @@ export interface components {
             title: string;
         };
         /**
+         * LyingDrawn
+         * @description A part on a plate: its name, where its middle lies, mm, its turn, and its outlines there.
+         */
+        LyingDrawn: {
+            /** Figure */
+            figure: number;
+            /** Name */
+            name: string;
+            /** Outlines */
+            outlines: [
+                number,
+                number
+            ][][];
+            /** Tall */
+            tall: number;
+            /** Turn */
+            turn: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * Machine
+         * @description A printer, a station that washes or cures, or room to dry: of which so many tasks have a place at once.
+         */
+        Machine: {
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Places
+             * @default 1
+             */
+            places: number;
+        };
+        /**
          * Marks
          * @description Open findings by severity.
          */
@@ -5539,6 +5704,27 @@ export interface components {
             shows?: boolean | null;
         };
         /**
+         * PlanTold
+         * @description What came of planning.
+         */
+        PlanTold: {
+            /** Machines */
+            machines: components["schemas"]["Machine"][];
+            /** Plates */
+            plates: components["schemas"]["PlateDrawn"][];
+            schedule: components["schemas"]["Schedule"] | null;
+            sums: components["schemas"]["Sums"] | null;
+            /** Tasks */
+            tasks: components["schemas"]["Task"][];
+            /** Unfit */
+            unfit: components["schemas"]["Unfit"][];
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
          * PlannedOpening
          * @description An opening that could be cut: its place on the skin and its way out, figure mm, and its diameter, print mm.
          */
@@ -5557,6 +5743,55 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * PlateDrawn
+         * @description A plate with what lies on it; ``wide`` and ``deep`` are of what may be used, mm.
+         */
+        PlateDrawn: {
+            /** Cleanup Min */
+            cleanup_min: number;
+            /** Deep */
+            deep: number;
+            /** Lying */
+            lying: components["schemas"]["LyingDrawn"][];
+            /** Number */
+            number: number;
+            /** Printer */
+            printer: string;
+            /** Printer Name */
+            printer_name: string;
+            /** Setting Name */
+            setting_name: string;
+            told: components["schemas"]["PlateTold"];
+            /** Wide */
+            wide: number;
+        };
+        /**
+         * PlateTold
+         * @description What a plate takes: estimates by the setting's own times.
+         */
+        PlateTold: {
+            /** Layers */
+            layers: number;
+            /** Look S */
+            look_s: number | null;
+            /** Lost Ml */
+            lost_ml: number;
+            /** Material Ml */
+            material_ml: number;
+            /** Money */
+            money: number;
+            /** Parts */
+            parts: number;
+            /** Peak Mm2 */
+            peak_mm2: number;
+            /** Pull N */
+            pull_N: number | null;
+            /** Seconds */
+            seconds: number;
+            /** Tall Mm */
+            tall_mm: number;
         };
         /**
          * Pocket
@@ -6052,6 +6287,32 @@ export interface components {
             settings: components["schemas"]["ScanSettings"];
             /** Smallest Mm */
             smallest_mm: number;
+        };
+        /**
+         * Schedule
+         * @description All tasks, in the order in which they begin; when the last is over; and the moment before which no plan with
+         *     these machines and hands could be.
+         */
+        Schedule: {
+            /** Booked */
+            booked: components["schemas"]["Booked"][];
+            /**
+             * Bound
+             * Format: date-time
+             */
+            bound: string;
+            /**
+             * Bound By
+             * @enum {string}
+             */
+            bound_by: "machines" | "hands" | "the longest chain" | "what is under way";
+            /** Method */
+            method: string;
+            /**
+             * Ready
+             * Format: date-time
+             */
+            ready: string;
         };
         /**
          * ScrewBoss
@@ -7127,6 +7388,32 @@ export interface components {
             name: string;
         };
         /**
+         * Sums
+         * @description What all plates take together; hands and waiting apart. Estimates.
+         */
+        Sums: {
+            /** Fail Share */
+            fail_share: number;
+            /** Failures S */
+            failures_s: number;
+            /** Filament Ml */
+            filament_ml: number;
+            /** Hands Min */
+            hands_min: number;
+            /** Money */
+            money: number;
+            /** Plates */
+            plates: number;
+            /** Power Kwh */
+            power_kwh: number;
+            /** Printing S */
+            printing_s: number;
+            /** Resin Ml */
+            resin_ml: number;
+            /** Waiting Min */
+            waiting_min: number;
+        };
+        /**
          * Support
          * @description Hold a figure at its islands and under its overhangs. Lengths stay in mm whatever the size.
          *
@@ -7338,6 +7625,63 @@ export interface components {
             openings: number;
             /** Tip Angle Deg */
             tip_angle_deg: number | null;
+        };
+        /**
+         * Task
+         * @description Something to be done in one go.
+         *
+         *     It begins with ``hands_before`` minutes of hands, goes on for ``minutes`` by itself and ends with ``hands_after``
+         *     minutes of hands, which may have to wait until somebody is there: till then it keeps its machine. With no
+         *     ``minutes`` of its own it is work of hands alone.
+         */
+        Task: {
+            /**
+             * After
+             * @default []
+             */
+            after: string[];
+            /** Begun */
+            begun?: string | null;
+            /** Due */
+            due?: string | null;
+            /**
+             * Hands After
+             * @default 0
+             */
+            hands_after: number;
+            /**
+             * Hands Before
+             * @default 0
+             */
+            hands_before: number;
+            /** Id */
+            id: string;
+            /**
+             * Machines
+             * @default []
+             */
+            machines: string[];
+            /**
+             * Minutes
+             * @default 0
+             */
+            minutes: {
+                [key: string]: number;
+            } | number;
+            /** Not Before */
+            not_before?: string | null;
+            /** On */
+            on?: string | null;
+            /**
+             * Says
+             * @default
+             */
+            says: string;
+            /**
+             * Wait
+             * @default 0
+             */
+            wait: number;
         };
         /**
          * TermReason
@@ -7671,6 +8015,16 @@ export interface components {
             ];
         };
         /**
+         * Unfit
+         * @description What could not be planned, and why.
+         */
+        Unfit: {
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * Unseen
          * @description What a station could not look at; ``why`` is a sentence for the user. It is not the same as nothing found.
          */
@@ -7906,6 +8260,51 @@ export interface components {
             upto_mm: number[];
             /** Wants Care */
             wants_care: number;
+        };
+        /**
+         * WantedPart
+         * @description So many copies of a part of a figure in an edition; all its parts where none is named.
+         */
+        WantedPart: {
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /**
+             * Edition
+             * @default
+             */
+            edition: string;
+            /** Figure */
+            figure: number;
+            /**
+             * Part
+             * @default
+             */
+            part: string;
+        };
+        /**
+         * WantedPlan
+         * @description What is to be printed, from when on and until when. Times are of the clock on the wall.
+         */
+        WantedPlan: {
+            /** Begins */
+            begins?: string | null;
+            /**
+             * Days Off
+             * @default []
+             */
+            days_off: string[];
+            /** Due */
+            due?: string | null;
+            /** Most Parts */
+            most_parts?: number | null;
+            /**
+             * Wanted
+             * @default []
+             */
+            wanted: components["schemas"]["WantedPart"][];
         };
         /**
          * Way
@@ -10999,6 +11398,139 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PictureView"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    wanted_api_plan_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WantedPlan"];
+                };
+            };
+        };
+    };
+    set_plan_api_plan_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WantedPlan"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WantedPlan"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    plan_it_api_plan_made_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+        };
+    };
+    planned_api_plans__name__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanTold"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    calendar_api_plans__name__days_ics_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

@@ -18,6 +18,7 @@ const FigurePage = lazy(figurePage);
 const ScannerPage = lazy(() => import('../shelf/ScannerPage'));
 const LineUpPage = lazy(() => import('../shelf/LineUpPage'));
 const BitsPage = lazy(() => import('../shelf/BitsPage'));
+const PlansPage = lazy(() => import('../plans/PlansPage'));
 const BenchPage = lazy(() => import('../bench/BenchPage'));
 const EditionsPage = lazy(() => import('../editions/EditionsPage'));
 const VersionsPage = lazy(() => import('../versions/VersionsPage'));
@@ -38,6 +39,7 @@ const router = createBrowserRouter([
   { path: '/scanner', element: unrolled(<ScannerPage />) },
   { path: '/line-up', element: unrolled(<LineUpPage />) },
   { path: '/bits', element: unrolled(<BitsPage />) },
+  { path: '/plates-and-days', element: unrolled(<PlansPage />) },
   { path: '/bench', element: unrolled(<BenchPage />) },
   { path: '/figures/:number/editions', element: unrolled(<EditionsPage />) },
   { path: '/figures/:number/versions', element: unrolled(<VersionsPage />) },

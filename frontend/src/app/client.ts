@@ -41,6 +41,8 @@ type StandKind = Schemas['StepFields']['kind'];
 /** Fields of the last step of a kind by which a figure stands, to be set together. */
 export type StepFields = { [K in StandKind]: { kind: K; values: FieldsOf<StepOf<K>> } }[StandKind];
 export type TrialResult = Schemas['Trial'];
+export type WantedPlan = Schemas['WantedPlan'];
+export type PlanTold = Schemas['PlanTold'];
 export type WaysTold = Schemas['WaysTold'];
 export type DrawnWay = Schemas['DrawnWay'];
 export type Comparison = Schemas['Comparison'];

@@ -57,6 +57,7 @@ export function Shelf() {
         <span className="right">
           <Coming coming={coming} />
           <LightSwitch />
+          <Link to="/plates-and-days">Plates and days</Link>
           <Link to="/bench">Bench</Link>
           <Link to="/bits">Bits</Link>
           <Link to="/line-up">Line-up</Link>

@@ -18,6 +18,7 @@ from ulvet.api import (
     editions,
     figure,
     jobs,
+    plans,
     release,
     shelf,
     sizes,
@@ -96,6 +97,7 @@ def create_app(data: Path, front_end: Path | None = None) -> FastAPI:
         versions,
         release,
         bench,
+        plans,
         jobs,
     ):
         api.include_router(room.router)

@@ -212,7 +212,7 @@ def job_view(job: Job) -> JobView:
         made={
             name: value
             for name, value in job.result.items()
-            if name in ("figure", "build", "release", "file_name", "comparison", "tried", "ways")
+            if name in ("figure", "build", "release", "file_name", "comparison", "tried", "ways", "plan")
         },
     )
 

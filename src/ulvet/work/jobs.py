@@ -8,6 +8,7 @@ from ulvet.work.compare_job import compare
 from ulvet.work.import_jobs import bring_in, scan
 from ulvet.work.job_progress import JobProgress
 from ulvet.work.job_values import Values
+from ulvet.work.plan_job import plan
 from ulvet.work.release_job import release
 from ulvet.work.trial_job import preview
 from ulvet.work.ways_job import ways
@@ -21,6 +22,7 @@ JOBS: dict[str, Callable[[DataFolder, Values, JobProgress], Values]] = {
     "preview": preview,
     "compare": compare,
     "ways": ways,
+    "plan": plan,
     "release": release,
 }
 """Every kind of job by name."""
