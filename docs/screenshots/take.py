@@ -62,6 +62,7 @@ def take(page: Page, address: str) -> None:
     _part(page, address, shot)
     _hollow(page, address, shot)
     _versions(page, address, shot)
+    _plates(page, address, shot)
     page.goto(f"{address}/figures/1/release")
     settled(page)
     act(page, "Pack a release")
@@ -161,12 +162,11 @@ def _making(page: Page, address: str, shot: Callable[[str], None]) -> None:
 
 
 def _sources(page: Page, address: str, shot: Callable[[str], None]) -> None:
-    """Where things come from: a scan, terms, bits, and who stands beside whom."""
-    for path, name in (("line-up", "line-up"), ("bits?figure=1", "bits")):
-        page.goto(f"{address}/{path}")
-        page.wait_for_selector("main h2")
-        time.sleep(2)
-        shot(name)
+    """Where things come from: a scan, terms, and who stands beside whom."""
+    page.goto(f"{address}/line-up")
+    page.wait_for_selector("main h2")
+    time.sleep(2)
+    shot("line-up")
     page.goto(f"{address}/figures/3/bring-in")
     settled(page)
     act(page, "Say whose")
@@ -227,6 +227,18 @@ def _versions(page: Page, address: str, shot: Callable[[str], None]) -> None:
     page.wait_for_selector('.chart[data-settled="true"]')
     time.sleep(2)
     shot("versions")
+
+
+def _plates(page: Page, address: str, shot: Callable[[str], None]) -> None:
+    """The demo figures on plates, and their days."""
+    wanted = [{"figure": 1, "count": 3}, {"figure": 2, "count": 6}, {"figure": 3, "count": 2}]
+    plan = {"wanted": wanted, "begins": "2026-12-07T08:00:00", "due": "2026-12-19T18:00:00"}
+    head = {"X-Ulvet": "pictures"}
+    page.request.put(f"{address}/api/plan", data=plan, headers=head)
+    page.goto(f"{address}/plates-and-days")
+    page.wait_for_selector('section[aria-label="Days"]', timeout=120_000)
+    time.sleep(1)
+    shot("plates")
 
 
 def main() -> None:

@@ -24,7 +24,7 @@ def test_figures_are_laid_on_plates_and_their_days_planned(page, served):
     expect(page.get_by_role("list", name="To be printed")).to_contain_text("5 x Crate")
     expect(page.get_by_role("heading", name="plate 1 of 1")).to_be_visible()
     expect(page.get_by_role("img", name="5 shadows on a plate")).to_be_visible()
-    expect(page.get_by_role("row", name="printing")).to_contain_text("1 plates")
+    expect(page.get_by_role("row", name="printing")).to_contain_text("1 plate")
 
     # Fewer on a plate lose less, and make more of them.
     page.get_by_label("Parts on a plate at most").fill("2")

@@ -1,6 +1,6 @@
 import { useState } from 'react';
 
-import { duration, moment, money } from '../app/units';
+import { count, duration, moment, money } from '../app/units';
 import { SheetHead } from '../shelf/SheetHead';
 import { Days } from './Days';
 import { Plate } from './Plate';
@@ -81,7 +81,7 @@ function Sums({ told, due }: { told: Told; due: string | null }) {
           <h2>Add it up</h2>
           <table className={`limbs ${styles.sums}`}>
             <tbody>
-              <Row says="printing" value={duration(sums.printing_s)} more={`${sums.plates} plates`} />
+              <Row says="printing" value={duration(sums.printing_s)} more={count(sums.plates, 'plate')} />
               <Row
                 says="hands"
                 value={duration(sums.hands_min * 60)}
