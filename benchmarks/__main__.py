@@ -14,6 +14,7 @@ from benchmarks.hollowing import WALL, cups_ours, hollow_ours, openings_ours
 from benchmarks.lines import about, at_least, limit, ratio
 from benchmarks.measured import measured
 from benchmarks.parting import assembly_ours, cut_ours, fit_ours
+from benchmarks.planning import days_ours, layer_findings_ours, pack_ours
 from benchmarks.subjects import (
     changes_ours,
     choose_ours,
@@ -143,6 +144,17 @@ def _part(figures: Figures) -> list[bool]:
     return [*kept, limit(f"joints, ways in and order of {order.result} parts", order.seconds, 20)]
 
 
+def _plates(figures: Figures) -> list[bool]:
+    about("plates and days")
+    packed = measured(pack_ours, figures["ferrywoman"])
+    days = measured(days_ours, figures["ferrywoman"])
+    about(f"80 prints: ready {days.result} % of the bound after it")
+    return [
+        limit(f"60 parts of 20 shapes packed on {packed.result} plates", packed.seconds, 8),
+        limit("80 prints on four printers, washed, cured and cleaned up, planned", days.seconds, 20),
+    ]
+
+
 def _stand(figures: Figures) -> list[bool]:
     ball, ferrywoman = figures["0.3 million"], figures["ferrywoman"]
     about(f"ways to stand for {triangles(ball):,} triangles, 60 mm tall, on Lantern 6")
@@ -160,7 +172,12 @@ def _layers(figures: Figures) -> list[bool]:
     figure = figures["0.9 million"]
     about(f"600 layers of {triangles(figure):,} triangles, with areas and islands, once compiled, against trimesh")
     ours, theirs = measured(layers_ours, figure), measured(layers_theirs, figure)
-    return [ratio("time", ours, theirs, 0.25), limit("time", ours.seconds, 3)]
+    told = measured(layer_findings_ours, figure)
+    return [
+        ratio("time", ours, theirs, 0.25),
+        limit("time", ours.seconds, 3),
+        limit(f"jumps, pull, hold, lines and gaps of {told.result:,} layers", told.seconds, 2),
+    ]
 
 
 def _join(figures: Figures) -> list[bool]:
@@ -213,6 +230,7 @@ SECTIONS: dict[str, Section] = {
     "gauge": _gauge,
     "hollow": _hollow,
     "part": _part,
+    "plates": _plates,
     "stand": _stand,
     "layers": _layers,
     "join": _join,

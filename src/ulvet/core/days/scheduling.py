@@ -15,6 +15,8 @@ __all__ = ["plan_days"]
 
 _ORDERS = 600
 """Orders that are tried for a better one (bench default)."""
+_WINDOWS = (1, 6, 24)
+"""Tasks out of which the next one is chosen, each tried (bench default)."""
 _A_MINUTE = timedelta(minutes=1)
 _SEED = 20
 """Of the orders that are tried: the same plan is planned the same each time."""
@@ -43,8 +45,9 @@ def plan_days(plan: Plan, orders: int = _ORDERS, progress: Progress = no_progres
     """
     work = _Work(plan)
     best = work.urgency()
-    slots = work.put(best)
-    score = work.score(slots)
+    tried_first = [(work.score(put), window, put) for window in _WINDOWS for put in [work.put(best, window)]]
+    score, window, slots = min(tried_first, key=lambda one: one[0])
+    orders = orders // window
     random = np.random.default_rng(_SEED)
     movable = [k for k, task in enumerate(plan.tasks) if task.begun is None]
     for trial in range(orders if len(movable) > 1 else 0):
@@ -56,7 +59,7 @@ def plan_days(plan: Plan, orders: int = _ORDERS, progress: Progress = no_progres
             tried[one], tried[other] = tried[other], tried[one]
         else:
             tried[one] = tried[other] - 0.5
-        found = work.put(tried)
+        found = work.put(tried, window)
         now = work.score(found)
         if now <= score:
             best, slots, score = tried, found, now
@@ -96,8 +99,9 @@ class _Work:
         place[[k for _, k in sorted(key)]] = np.arange(len(key))
         return place
 
-    def put(self, urgent: Floats) -> list[_Slot]:
-        """Every task where it is over first, the most urgent of those that can be put at a time."""
+    def put(self, urgent: Floats, window: int = 1) -> list[_Slot]:
+        """Every task where it is over first: one at a time, the most urgent of those that can be put, or, of a
+        ``window`` of these, the one that keeps its machine waiting least for what it does there."""
         hands = Hands(self._plan.begins, self._plan.hours, self._plan.days_off)
         free = {machine.id: [0.0] * machine.places for machine in self._plan.machines}
         slots: dict[int, _Slot] = {}
@@ -111,7 +115,8 @@ class _Work:
                 follow[one].append(k)
         able = sorted((float(urgent[k]), k) for k in range(len(self._tasks)) if k not in slots and not missing[k])
         while able:
-            _, k = able.pop(0)
+            k = self._next(able[:window], slots, hands, free)
+            able = [one for one in able if one[1] != k]
             slots[k] = self._slot(k, slots, hands, free)
             for one in follow[k]:
                 missing[one] -= 1
@@ -151,7 +156,42 @@ class _Work:
             bound_by=by, method="list scheduling, and orders tried for a better one",
         )  # fmt: skip
 
+    def _next(
+        self, able: Sequence[tuple[float, int]], slots: dict[int, _Slot], hands: Hands, free: dict[str, list[float]]
+    ) -> int:
+        """Which of some tasks, the most urgent first, is put next."""
+        first = able[0][1]
+        if len(able) == 1 or not self._runs_alone(first):
+            return first
+        best, least = first, np.inf
+        for _, k in able:
+            if self._runs_alone(k):
+                slot = self._found(k, slots, hands, free)
+                since = free[slot.machine][slot.place] if slot.machine else 0.0
+                idle = slot.begin - since + slot.over - self._tasks[k].hands_after - slot.ends
+                if idle / (slot.ends - slot.runs) < least:
+                    best, least = k, idle / (slot.ends - slot.runs)
+        return best
+
+    def _runs_alone(self, k: int) -> bool:
+        """Whether a task keeps a machine busy without hands."""
+        return (
+            bool(self._tasks[k].machines)
+            and self._least(self._tasks[k]) > 0
+            and _minutes_on(self._tasks[k], self._tasks[k].machines[0]) > 0
+        )
+
     def _slot(self, k: int, slots: dict[int, _Slot], hands: Hands, free: dict[str, list[float]]) -> _Slot:
+        """Put a task where it is over first."""
+        task, found = self._tasks[k], self._found(k, slots, hands, free)
+        if found.machine is not None:
+            free[found.machine][found.place] = found.over
+        hands.take(found.begin, task.hands_before)
+        hands.take(found.over - task.hands_after, task.hands_after)
+        return found
+
+    def _found(self, k: int, slots: dict[int, _Slot], hands: Hands, free: dict[str, list[float]]) -> _Slot:
+        """Where a task is over first."""
         task = self._tasks[k]
         ready = max((slots[before].over + task.wait for before in self._after[k]), default=0.0)
         if task.not_before is not None:
@@ -164,10 +204,6 @@ class _Work:
             if found is None or (one.over, one.begin) < (found.over, found.begin):
                 found = one
         assert found is not None
-        if found.machine is not None:
-            free[found.machine][found.place] = found.over
-        hands.take(found.begin, task.hands_before)
-        hands.take(found.over - task.hands_after, task.hands_after)
         return found
 
     def _tried(self, task: Task, machine: str | None, place: int, ready: float, hands: Hands) -> _Slot:
