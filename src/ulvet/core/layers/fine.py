@@ -17,7 +17,7 @@ _LONG = 2
 """Limits that a line or gap is long at least: what is shorter is the end of a point (bench default)."""
 _FEWEST_LAYERS = 3
 """Layers through which a line or gap goes on at least (bench default)."""
-_i32s, _i64s = typed.int32[::1], typed.int64[::1]
+_i32s, _i64s, _i64s2 = typed.int32[::1], typed.int64[::1], typed.int64[:, ::1]
 
 
 @dataclass(frozen=True)
@@ -73,6 +73,50 @@ def _solid(begin, end, first, last, column):  # type: ignore[no-untyped-def]
 
 
 @kernel(
+    typed.int64(
+        typed.int64, typed.int64, typed.int64, typed.int64, typed.int64, _i64s, _i64s2, _i64s2, _i64s, typed.int64
+    )
+)
+def _mark(cell, layer, way, weight, width, seen, marks, totals, marked, count):  # type: ignore[no-untyped-def]
+    """Mark a narrow place of some width in a cell, along rows (way 0) or across them; gives how many cells this layer
+    has marked."""
+    if seen[cell] != layer:
+        seen[cell] = layer
+        marks[:, cell] = 0
+        totals[:, cell] = 0
+        marked[count] = cell
+        count += 1
+    marks[way, cell] += weight
+    totals[way, cell] += weight * width
+    return count
+
+
+@kernel(
+    typed.int64(typed.boolean, _i32s, _i32s, _i64s, typed.int64, typed.int64, typed.int64, typed.int64, typed.int64)
+)
+def _across(gaps, begin, end, row_start, low, high, row, column, most):  # type: ignore[no-untyped-def]
+    """Rows that solid goes on from a row up, or that a gap below it is wide; more than most, or 0, where it is neither
+    looked for from here nor narrow."""
+    begins = row == low or not _solid(begin, end, row_start[row - 1], row_start[row], column)
+    if not begins:
+        return 0
+    if gaps:
+        for step in range(1, most + 2):
+            below = row - step
+            if below < low:
+                break
+            if _solid(begin, end, row_start[below], row_start[below + 1], column):
+                return step - 1
+        return most + 1
+    width = 1
+    while width <= most and row + width <= high:
+        if not _solid(begin, end, row_start[row + width], row_start[row + width + 1], column):
+            break
+        width += 1
+    return width
+
+
+@kernel(
     typed.Tuple((_i64s, typed.float64[::1], typed.float64[::1], typed.float64[::1]))(
         _i64s, _i32s, _i32s, _i32s, typed.int64, typed.int64, typed.float64, typed.int64, typed.boolean
     )
@@ -83,9 +127,8 @@ def _narrow(starts, row, begin, end, rows, columns, limit, layers, gaps):  # typ
     wide = columns // side + 1
     cells = (rows // side + 1) * wide
     # Of each cell: marks in this layer along either way and their widths, and through how many layers it goes on.
-    along, across = np.zeros(cells, np.int64), np.zeros(cells, np.int64)
+    marks, totals = np.zeros((2, cells), np.int64), np.zeros((2, cells), np.int64)
     seen = np.full(cells, -1, np.int64)
-    total_along, total_across = np.zeros(cells, np.int64), np.zeros(cells, np.int64)
     since, until = np.zeros(cells, np.int64), np.full(cells, -2, np.int64)
     narrowest = np.zeros(cells)
     told = np.zeros(cells, np.bool_)
@@ -116,52 +159,19 @@ def _narrow(starts, row, begin, end, rows, columns, limit, layers, gaps):  # typ
                 middle = (b + e) // 2
             if width <= most:
                 cell = (r // side) * wide + middle // side
-                if seen[cell] != k:
-                    seen[cell] = k
-                    along[cell] = across[cell] = 0
-                    total_along[cell] = total_across[cell] = 0
-                    marked[count] = cell
-                    count += 1
-                along[cell] += 1
-                total_along[cell] += width
+                count = _mark(cell, k, 0, 1, width, seen, marks, totals, marked, count)
             # Across the rows: every second column.
             for c in range(b, e, 2):
-                # Each stretch once, from its lowest row.
-                if r > low and _solid(begin, end, row_start[r - 1], row_start[r], c):
-                    if not gaps:
-                        continue
-                    width = most + 1
-                elif gaps:
-                    width = most + 1
-                    for step in range(1, most + 2):
-                        below = r - step
-                        if below < low:
-                            break
-                        if _solid(begin, end, row_start[below], row_start[below + 1], c):
-                            width = step - 1
-                            break
-                else:
-                    width = 1
-                    while width <= most and r + width <= high:
-                        if not _solid(begin, end, row_start[r + width], row_start[r + width + 1], c):
-                            break
-                        width += 1
+                width = _across(gaps, begin, end, row_start, low, high, r, c, most)
                 if 0 < width <= most:
                     cell = (r // side) * wide + c // side
-                    if seen[cell] != k:
-                        seen[cell] = k
-                        along[cell] = across[cell] = 0
-                        total_along[cell] = total_across[cell] = 0
-                        marked[count] = cell
-                        count += 1
-                    across[cell] += 2
-                    total_across[cell] += 2 * width
+                    count = _mark(cell, k, 1, 2, width, seen, marks, totals, marked, count)
         for n in range(count):
             cell = marked[n]
-            if max(along[cell], across[cell]) < _LONG * limit:
+            if max(marks[0, cell], marks[1, cell]) < _LONG * limit:
                 continue
-            u = total_along[cell] / along[cell] if along[cell] else 0.0
-            v = total_across[cell] / across[cell] if across[cell] else 0.0
+            u = totals[0, cell] / marks[0, cell] if marks[0, cell] else 0.0
+            v = totals[1, cell] / marks[1, cell] if marks[1, cell] else 0.0
             # Of what runs aslant both ways across are longer than it is wide.
             width_here = u * v / np.sqrt(u * u + v * v) if u and v else max(u, v)
             if width_here > limit:
