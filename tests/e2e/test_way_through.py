@@ -155,7 +155,7 @@ def test_a_figure_is_held_and_held_anew_at_another_size(page, served):
     record = page.get_by_role("region", name="Record")
     expect(record).to_contain_text("Held by", timeout=60_000)
     settled(page)
-    expect(station(page, "Layers")).to_have_text("Layers")  # nothing open there any more
+    expect(page.locator(".notes h2").first).not_to_contain_text("island")
     first = record.inner_text()
 
     page.get_by_role("button", name="Height, 40.0 mm; edit").click()
@@ -165,7 +165,7 @@ def test_a_figure_is_held_and_held_anew_at_another_size(page, served):
     settled(page)
     second = record.inner_text()
     assert "Held by" in second and second != first
-    expect(station(page, "Layers")).to_have_text("Layers")
+    expect(page.locator(".notes h2").first).not_to_contain_text("island")
 
     # Another thing that was pointed at by keyboard alone: the side that shows.
     page.keyboard.press("7")

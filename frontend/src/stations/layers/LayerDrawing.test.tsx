@@ -51,9 +51,9 @@ it('goes to the layers at which something was found, by their names and by keys'
   shown();
   fireEvent.click(screen.getByRole('button', { name: 'layer 401' }));
   expect(at()).toBe(401);
-  fireEvent.keyDown(document.body, { key: '[' });
+  fireEvent.keyDown(document.body, { key: '<' });
   expect(at()).toBe(101);
-  fireEvent.keyDown(document.body, { key: ']' });
+  fireEvent.keyDown(document.body, { key: '>' });
   expect(at()).toBe(401);
   expect(screen.queryByText('cup here')).toBeNull();
 });

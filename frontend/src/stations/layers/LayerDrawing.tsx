@@ -47,8 +47,8 @@ export function LayerDrawing({ build, part: asked, finding, large }: Props) {
   const turn = (mark: { layer: number } | undefined) => mark && setLayer(mark.layer);
   useKeys({
     v: () => play(!playing),
-    '[': () => turn(marks.findLast((mark) => mark.layer < layer)),
-    ']': () => turn(marks.find((mark) => mark.layer > layer)),
+    '<': () => turn(marks.findLast((mark) => mark.layer < layer)),
+    '>': () => turn(marks.find((mark) => mark.layer > layer)),
   });
   if (!part?.layer_frame || !estimate) {
     return null;
@@ -113,7 +113,7 @@ export function LayerDrawing({ build, part: asked, finding, large }: Props) {
         {marks.length > 0 && (
           <span className="soft">
             {' '}
-            <kbd>[</kbd> <kbd>]</kbd> to the layer before or after with something found
+            <kbd>&lt;</kbd> <kbd>&gt;</kbd> to the layer before or after with something found
           </span>
         )}
       </p>
