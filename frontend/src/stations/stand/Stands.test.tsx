@@ -4,6 +4,7 @@ import { cleanup, fireEvent, render, screen } from '@testing-library/react';
 import { afterEach, describe, expect, it, vi } from 'vitest';
 
 import type { BuildRecord, PartRecord } from '../../app/client';
+import { keysOf, type CommandHandlers } from '../../figure/commands';
 import type { Sheet } from '../../figure/sheet';
 import { WholeStation } from '../../testing/wholeStation';
 import { station } from './station';
@@ -121,4 +122,14 @@ describe('the side that shows', () => {
     shown({}, [{ ...side, on: false }]);
     expect(screen.getByRole('combobox', { name: 'Side that shows' }).textContent).toBe('none in particular');
   });
+});
+
+it('no act has a key that the sheet has already, and no two have one', () => {
+  const stood = part({ contacts: [contact(0.2, 0.1)], support_ml: 0.1 });
+  const build = { parts: [stood], steps: [{ step: { kind: 'support', id: 3, on: true } }] };
+  const sheet = { page: { id: 1 }, build, part: stood, acts: {}, picking: none, busy: false };
+  const keys = (station.acts?.(sheet as unknown as Sheet) ?? []).flatMap(({ key }) => (key ? [key] : []));
+  expect(new Set(keys).size).toBe(keys.length);
+  const taken = Object.keys(keysOf({} as CommandHandlers));
+  expect(keys.filter((key) => taken.includes(key))).toEqual([]);
 });

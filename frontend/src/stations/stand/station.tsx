@@ -34,7 +34,7 @@ export const station: StationFolder = {
       {
         name: 'Change supports by hand',
         costs: 'added, moved, taken away',
-        key: 'b',
+        key: 'c',
         fields: (sheet) => <HandActs {...sheet} />,
       },
       {
