@@ -18,6 +18,7 @@ _ORDERS = 600
 _WINDOWS = (1, 6, 24)
 """Tasks out of which the next one is chosen, each tried (bench default)."""
 _A_MINUTE = timedelta(minutes=1)
+"""By which a plan counts."""
 _SEED = 20
 """Of the orders that are tried: the same plan is planned the same each time."""
 
