@@ -8,6 +8,7 @@ from pathlib import Path
 import httpx
 import pytest
 import uvicorn
+from hypothesis import settings
 
 from tests.kept import begin_keeping, end_keeping, hand_back, hand_out
 from tests.shapes import ball, box, concatenated, cylinder
@@ -16,6 +17,10 @@ from ulvet.api.guard import WRITE_HEADER
 from ulvet.core.formats.stl import stl_bytes
 from ulvet.core.geometry.mesh import Mesh
 from ulvet.store.folder import DataFolder
+
+# Nothing counts on time: a busy machine is slow.
+settings.register_profile("unhurried", deadline=None)
+settings.load_profile("unhurried")
 
 
 def dirty_figure() -> Mesh:
