@@ -12,6 +12,7 @@ from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.layers.clock import layer_seconds
 from ulvet.core.layers.fine import narrow_places
 from ulvet.core.layers.forces import footprint_of, jumps_of, layer_middles, strain_on_plate
+from ulvet.core.layers.look import first_look
 from ulvet.core.layers.raster import raster_layers
 from ulvet.core.lengths import PrintMM
 from ulvet.core.recipe.runner import Recipe
@@ -92,6 +93,23 @@ def test_a_layer_begins_when_those_before_it_are_done():
     assert seconds[-1] - seconds[-2] == pytest.approx(times.seconds_per_layer)
     slow = layer_seconds(raster_layers(box(10, 10, 4), 0.2, 0.1), FILAMENT)
     assert slow[-1] - slow[-2] > FILAMENT.setting.times.seconds_per_layer
+
+
+def test_a_print_is_looked_at_when_it_hangs_clear_of_the_vat_and_its_weak_layer_is_passed():
+    vat, layer = RESIN.printer.vat_depth, RESIN.layer
+    tall = raster_layers(box(20, 20, 60), layer, 0.2)
+    look = first_look(tall, RESIN)
+    assert look.layer == pytest.approx(vat / layer, abs=1)
+    assert look.seconds == pytest.approx(layer_seconds(tall, RESIN)[look.layer])
+    # A shelf far above the vat is the first place at which it may tear.
+    shelf = raster_layers(concatenated(cylinder(3, 41), box(30, 30, 20, at=(-15, -15, 40))), layer, 0.2)
+    above = first_look(shelf, RESIN)
+    assert above.weak_layer == pytest.approx(40 / layer, abs=1)
+    assert above.layer == above.weak_layer + 1
+    assert first_look(raster_layers(box(20, 20, vat / 2), layer, 0.2), RESIN) is None
+    # Filament lies open, so that nothing has to be waited for but the weak layer itself.
+    low = first_look(raster_layers(concatenated(box(4, 4, 6), box(20, 4, 2, at=(0, 0, 5))), 0.2, 0.1), FILAMENT)
+    assert low.layer == low.weak_layer + 1 < vat / layer
 
 
 @pytest.mark.parametrize("degrees", range(0, 91, 15))

@@ -1,5 +1,7 @@
 """Plates: nothing overlaps, margins are kept, alike heights lie together, and the sums are those worked out by hand."""
 
+from datetime import datetime, timedelta
+
 import numpy as np
 import pytest
 import shapely
@@ -14,6 +16,7 @@ from ulvet.core.layers.raster import raster_layers
 from ulvet.core.plates.packing import Lying, Room, pack, place_on
 from ulvet.core.plates.plate import Risk, piece_of, plates_of, told_of
 from ulvet.core.plates.shadow import shadow_of
+from ulvet.core.plates.sums import PlannedPlate, days_plan, sums_of
 
 RESIN = DEFAULT_BENCH.setup()
 FILAMENT = DEFAULT_BENCH.setup(setting_id="long-reed-300-matt-filament")
@@ -142,6 +145,41 @@ def test_what_a_plate_takes_is_that_worked_out_by_hand():
     speed = FILAMENT.setting.mm3_per_second
     assert slow.seconds == pytest.approx(3200 / speed + slow.layers * FILAMENT.setting.times.layer_change, rel=0.02)
     assert slow.pull_N is None
+
+
+def planned(number, setup, cleanup):
+    told = told_of([piece_of("b", raster_layers(box(20, 10, 8), setup.layer, 0.1), setup)], setup)
+    return PlannedPlate(number=number, printer=setup.printer.id, setting=setup.setting.id, process=setup.process,
+                        told=told, cleanup_min=cleanup)  # fmt: skip
+
+
+def test_plates_become_tasks_and_their_sums_are_those_of_the_tasks():
+    begins = datetime(2026, 12, 7, 8)
+    plates = [planned(1, RESIN, 200.0), planned(2, FILAMENT, 10.0)]
+    plan = days_plan(plates, DEFAULT_BENCH, begins, begins + timedelta(days=3))
+    after = {task.id: task.after for task in plan.tasks}
+    # Resin is washed, dried and cured before it is cleaned up, in goes that somebody can be there for.
+    assert after["wash-1"] == ("plate-1",)
+    assert after["cure-1"] == ("wash-1",)
+    assert [after[name] for name in ("clean-1", "clean-1-2", "clean-1-3")] == [
+        ("cure-1",),
+        ("clean-1",),
+        ("clean-1-2",),
+    ]
+    assert after["clean-2"] == ("plate-2",)
+    assert "wash-2" not in after
+    assert [task.due is not None for task in plan.tasks if task.id.startswith("clean-1")] == [False, False, True]
+    # Sunday is a day off on the bench.
+    assert not any(one.end > one.begin for one in plan.hours if one.weekday == 6)
+    sums = sums_of(plates, plan, DEFAULT_BENCH)
+    by_hand = sum(task.hands_before for task in plan.tasks if task.id.startswith("clean"))
+    assert by_hand == pytest.approx(210)
+    assert sums.hands_min == pytest.approx(by_hand + 2 * (10 + 12) + 6)
+    wash, cure = (next(one for one in DEFAULT_BENCH.stations if one.does == does) for does in ("wash", "cure"))
+    assert sums.waiting_min == pytest.approx(wash.minutes + cure.minutes + 30)
+    assert (sums.resin_ml, sums.filament_ml) == pytest.approx((1.6, 1.6), rel=0.03)
+    watts = [setup.printer.power * plate.told.seconds for setup, plate in zip((RESIN, FILAMENT), plates, strict=True)]
+    assert sums.power_kwh == pytest.approx(sum(watts) / 3.6e6)
 
 
 def test_an_empty_part_takes_no_room():

@@ -5,11 +5,10 @@ from typing import Any
 
 from ulvet.core.bench.part_setups import PartSetups
 from ulvet.core.recipe.runner import Recipe, measured_key
-from ulvet.core.stand.ways import minutes_of_cleanup
+from ulvet.core.stand.ways import cleanup_of
 from ulvet.store.models import StudioValue
 from ulvet.work.memory import build_memory
 from ulvet.work.plan_record import PlanTold, WantedPart, WantedPlan
-from ulvet.work.record import PartRecord
 from ulvet.work.refusals import NotThere, Refused
 from ulvet.work.studio import Studio
 from ulvet.work.supervisor import Job
@@ -106,16 +105,9 @@ def _gather(studio: Studio, one: WantedPart, pieces: list[dict[str, Any]], unfit
         pieces.append(
             {
                 "name": name, "figure": figure.id, "layers": part.layers, "count": one.count,
-                "setting": setups.of(part.facts.part).setting.id, "cleanup_min": _cleanup(part),
+                "setting": setups.of(part.facts.part).setting.id, "cleanup_min": cleanup_of(part.facts.stance.contacts),
             }
         )  # fmt: skip
-
-
-def _cleanup(part: PartRecord) -> float:
-    contacts = part.facts.stance.contacts
-    return minutes_of_cleanup(
-        len(contacts), sum(one.shows for one in contacts), sum(not one.reachable for one in contacts)
-    )
 
 
 def _next_hour() -> datetime:

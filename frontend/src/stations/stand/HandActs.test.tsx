@@ -46,7 +46,7 @@ it('what was clicked is made at once, each place as the recipe keeps it', () => 
   expect(ask).toHaveBeenCalledTimes(3);
   fireEvent.click(screen.getByRole('button', { name: 'Leave out act 1' }));
   fireEvent.click(screen.getByRole('button', { name: 'Hold it so' }));
-  expect(setSteps).toHaveBeenCalledExactlyOnceWith('supports by hand, 1 acts', {
+  expect(setSteps).toHaveBeenCalledExactlyOnceWith('supports by hand, 1 act', {
     kind: 'support',
     values: {
       on: true,

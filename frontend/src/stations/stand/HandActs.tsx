@@ -2,7 +2,7 @@ import { useState } from 'react';
 
 import type { StepOf } from '../../app/client';
 import { stepsOf } from '../../app/steps';
-import { mm } from '../../app/units';
+import { count, mm } from '../../app/units';
 import { DoIt } from '../../figure/DoIt';
 import { anchor, type Pick } from '../../figure/picking';
 import type { Change, Sheet } from '../../figure/sheet';
@@ -43,7 +43,7 @@ export function HandActs({ build, part, acts, picking }: Sheet) {
   };
   const change: Change = {
     does: 'set',
-    says: `supports by hand, ${said.length} acts`,
+    says: `supports by hand, ${count(said.length, 'act')}`,
     steps: [{ kind: 'support', values: { on: true, begin, ...heldBy(said) } }],
   };
   const undone = new Set(undoneOf(build, support));

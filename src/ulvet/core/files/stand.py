@@ -20,7 +20,7 @@ from ulvet.core.recipe.step import Context, Part
 from ulvet.core.size.check import fits_printer
 from ulvet.core.stand.by_hand import Beginning, HandAct
 from ulvet.core.stand.steps import Orient, Support, SupportReceipt
-from ulvet.core.stand.ways import minutes_of_cleanup, ways_to_stand
+from ulvet.core.stand.ways import cleanup_of, ways_to_stand
 
 __all__ = ["ActsFile", "stand_file"]
 
@@ -110,7 +110,7 @@ def _as_held(stood: Part, held: SupportReceipt, setup: Setup) -> dict[str, Any]:
         "unheld_islands": len(report.islands),
         "trapped_supports": trapped,
         "scars_on_show": shown,
-        "cleanup_min": minutes_of_cleanup(len(contacts), shown, trapped),
+        "cleanup_min": cleanup_of(stance.contacts),
         "acts_without_effect": sorted(set(held.undone)),
         "places_lost": [one.number for one in held.lost],
         "open_layers": int((report.stack.unbalanced > 0).sum()),

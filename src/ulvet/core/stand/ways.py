@@ -20,7 +20,7 @@ from ulvet.core.layers.islands import find_islands
 from ulvet.core.layers.raster import LayerStack, raster_layers
 from ulvet.core.lengths import PrintMM
 from ulvet.core.progress import Progress, no_progress, progress_within
-from ulvet.core.recipe.stance import Stance, Vector, side_named
+from ulvet.core.recipe.stance import Contact, Stance, Vector, side_named
 from ulvet.core.stand.clearance_grid import clearance_grid_of
 from ulvet.core.stand.contacts import spread_contacts
 from ulvet.core.stand.orientation import WeighedStance, corners_of, fitting_spin, lies_flat, orient_figure
@@ -28,7 +28,7 @@ from ulvet.core.stand.reach import CUTTERS, reached
 from ulvet.core.stand.screening import SHOWN
 from ulvet.core.stand.undersides import skin_above, undersides_of
 
-__all__ = ["Way", "minutes_of_cleanup", "name_of_way", "ways_to_stand"]
+__all__ = ["Way", "cleanup_of", "name_of_way", "ways_to_stand"]
 
 _MOST_WAYS = 6
 """Ways that are set beside each other."""
@@ -112,9 +112,15 @@ def ways_to_stand(
     return tuple(ways)
 
 
-def minutes_of_cleanup(contacts: int, shown: int, trapped: int) -> float:
+def _minutes_of_cleanup(contacts: int, shown: int, trapped: int) -> float:
     """Minutes of hands to cut and sand contacts, of them some that show and some that cutters do not reach."""
     return contacts * _A_CONTACT + shown * _A_SHOWN + trapped * _A_TRAPPED
+
+
+def cleanup_of(contacts: Sequence[Contact]) -> float:
+    """Minutes of hands to cut and sand contacts that are there."""
+    shown, trapped = sum(one.shows for one in contacts), sum(not one.reachable for one in contacts)
+    return _minutes_of_cleanup(len(contacts), shown, trapped)
 
 
 def name_of_way(up: Vector) -> str:
@@ -210,7 +216,7 @@ def _told(mesh: Mesh, setup: Setup, show: Points | None, one: _Found) -> Way:
         height_mm=PrintMM(stack.count * stack.layer + lift),
         seconds=estimate.seconds + more,
         steps_mm2=_stepped(turned, seen, stack),
-        cleanup_min=minutes_of_cleanup(len(points), shown, trapped),
+        cleanup_min=_minutes_of_cleanup(len(points), shown, trapped),
     )
 
 
