@@ -103,6 +103,7 @@ def test_ways_are_weighed_supports_changed_by_hand_and_kept_under_a_new_sculpt(p
 
     # Layers: played, and had as pictures.
     station(page, "Layers").click()
+    expect(page.get_by_role("slider", name="Layer")).to_be_visible()
     page.keyboard.press("t")  # past what was found
     expect(page.get_by_text("Look at it")).to_be_visible()
     with page.expect_download() as download:
