@@ -1,4 +1,4 @@
-"""Bits, proofs, scans, sizes and papers over the API."""
+"""Bits, evidence, scans, sizes and papers over the API."""
 
 import io
 import zipfile
@@ -164,9 +164,9 @@ def test_a_part_named_like_a_bit_keeps_the_terms_it_came_with(client, figure, tm
     ],
 )
 def test_a_proof_is_kept_and_handed_out_to_be_saved(client, name, content, kind):
-    kept = client.post("/proofs", params={"file_name": f"../{name}"}, content=content).json()
+    kept = client.post("/evidence", params={"file_name": f"../{name}"}, content=content).json()
     assert kept["file_name"] == name
-    answer = client.get(f"/proofs/{kept['sha256']}")
+    answer = client.get(f"/evidence/{kept['sha256']}")
     assert answer.content == content
     assert answer.headers["content-type"] == kind
     assert answer.headers["content-disposition"] == "attachment"
@@ -174,7 +174,7 @@ def test_a_proof_is_kept_and_handed_out_to_be_saved(client, name, content, kind)
 
 def test_a_proof_of_the_wrong_kind_is_a_sentence(client):
     for content in (b"", b"MZ\x00\x01\x02program", b"\x00\xff\xfe"):
-        answer = client.post("/proofs", params={"file_name": "x.exe"}, content=content)
+        answer = client.post("/evidence", params={"file_name": "x.exe"}, content=content)
         assert answer.status_code == 422
         assert answer.json()["detail"].startswith("x.exe is ")
 
@@ -224,7 +224,7 @@ def test_a_scan_stands_on_the_shelf_compared_and_whole(client, tmp_path):
 
 
 def test_what_comes_along_is_kept_when_the_folder_is_cleaned(client, figure, tmp_path):
-    kept = client.post("/proofs", params={"file_name": "mail.txt"}, content=b"yes").json()
+    kept = client.post("/evidence", params={"file_name": "mail.txt"}, content=b"yes").json()
     source = client.get(f"/figures/{figure}/recipe.json").json()["recipe"]["steps"][0]["source"]
     add(
         client, figure, kind="credit", source=source, terms="mit", proof_file=kept["sha256"], proof_file_name="mail.txt"

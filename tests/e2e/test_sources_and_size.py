@@ -122,7 +122,11 @@ def test_two_makers_whose_terms_do_not_go_together(page, served):
     assert httpx.post(f"{served}/api/figures/2/releases", headers=head, timeout=30).status_code == 202
     # A picture of the wrong kind is no proof, and nothing is lost.
     answer = httpx.post(
-        f"{served}/api/proofs", params={"file_name": "page.html"}, content=b"\x00\x01<script>", headers=head, timeout=30
+        f"{served}/api/evidence",
+        params={"file_name": "page.html"},
+        content=b"\x00\x01<script>",
+        headers=head,
+        timeout=30,
     )
     assert answer.status_code == 422
     assert "neither PNG" in answer.json()["detail"]

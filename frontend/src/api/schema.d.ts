@@ -397,6 +397,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/evidence": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Evidence
+         * @description Keep a file, sent as the body, as evidence of terms: a PNG, JPEG, PDF, or plain text up to 20 MB.
+         */
+        post: operations["keep_evidence_api_evidence_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/evidence/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Evidence
+         * @description A file kept as evidence.
+         */
+        get: operations["evidence_api_evidence__name__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/figures": {
         parameters: {
             query?: never;
@@ -803,6 +843,26 @@ export interface paths {
          * @description Make the parts as they would be after a remedy, without keeping the change.
          */
         post: operations["preview_api_figures__number__previews_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/figures/{number}/proofs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Of Figure
+         * @description The proofs that have a part of a figure.
+         */
+        get: operations["of_figure_api_figures__number__proofs_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1489,17 +1549,17 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Keep Proof
-         * @description Keep a file, sent as the body, as proof of terms: a PNG, JPEG, PDF, or plain text up to 20 MB.
+         * Begin
+         * @description Begin a proof of parts as they are now, one a setting.
          */
-        post: operations["keep_proof_api_proofs_post"];
+        post: operations["begin_api_proofs_post"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/proofs/{name}": {
+    "/api/proofs/{proof}": {
         parameters: {
             query?: never;
             header?: never;
@@ -1507,12 +1567,140 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Proof
-         * @description A file kept as proof.
+         * One
+         * @description One proof.
          */
-        get: operations["proof_api_proofs__name__get"];
+        get: operations["one_api_proofs__proof__get"];
+        /**
+         * Enter
+         * @description Enter what came out.
+         */
+        put: operations["enter_api_proofs__proof__put"];
+        post?: never;
+        /**
+         * Drop
+         * @description Let a proof count no more; it can be put back.
+         */
+        delete: operations["drop_api_proofs__proof__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proofs/{proof}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Back
+         * @description Let a proof count again.
+         */
+        post: operations["put_back_api_proofs__proof__back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proofs/{proof}/parts/{part}.stl": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Part File
+         * @description A part of a proof as it was printed.
+         */
+        get: operations["part_file_api_proofs__proof__parts__part__stl_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proofs/{proof}/plate.3mf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plate Threemf
+         * @description The plate of a proof as 3MF.
+         */
+        get: operations["plate_threemf_api_proofs__proof__plate_3mf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proofs/{proof}/plate.stl": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plate Stl
+         * @description The plate of a proof as STL.
+         */
+        get: operations["plate_stl_api_proofs__proof__plate_stl_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proofs/{proof}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Redo
+         * @description Make the entry again that was taken back last.
+         */
+        post: operations["redo_api_proofs__proof__redo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proofs/{proof}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo
+         * @description Take the last entry back.
+         */
+        post: operations["undo_api_proofs__proof__undo_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1593,6 +1781,90 @@ export interface paths {
          * @description Scan an object; when it is done it stands on the shelf as a new figure.
          */
         post: operations["start_scan_api_scans_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/settings/{setting}/coupons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Coupons
+         * @description Keep what was read from the coupons of a setting, in place of what was kept of it.
+         */
+        put: operations["set_coupons_api_settings__setting__coupons_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/settings/{setting}/coupons/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Coupon
+         * @description What is read from a coupon.
+         */
+        get: operations["coupon_api_settings__setting__coupons__kind__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/settings/{setting}/coupons/{kind}.stl": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Coupon File
+         * @description A coupon for a setting, to print.
+         */
+        get: operations["coupon_file_api_settings__setting__coupons__kind__stl_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/settings/{setting}/learnt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Learnt
+         * @description What proofs and coupons teach of a setting.
+         */
+        get: operations["learnt_api_settings__setting__learnt_get"];
+        put?: never;
+        /**
+         * Take Over
+         * @description Put a value that was learnt on the bench.
+         */
+        post: operations["take_over_api_settings__setting__learnt_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2310,6 +2582,29 @@ export interface components {
             too_fine: number;
         };
         /**
+         * Because
+         * @description What a change is made because of: a pin of a proof.
+         */
+        Because: {
+            /** Pin */
+            pin: number;
+            /** Proof */
+            proof: number;
+        };
+        /**
+         * BeginProof
+         * @description What is printed, and what was ticked before the start.
+         */
+        BeginProof: {
+            /** Parts */
+            parts: components["schemas"]["WantedPart"][];
+            /**
+             * Ready
+             * @default []
+             */
+            ready: string[];
+        };
+        /**
          * BenchView
          * @description The bench as it stands.
          */
@@ -2640,6 +2935,55 @@ export interface components {
             real: number;
         };
         /**
+         * Came
+         * @description What came out: everything that is entered by hand or sent by a printer.
+         */
+        Came: {
+            /** Cleanup Min */
+            cleanup_min?: number | null;
+            /**
+             * Copies
+             * @default []
+             */
+            copies: components["schemas"]["Copy"][];
+            /** Ended */
+            ended?: string | null;
+            /**
+             * Hands
+             * @default
+             */
+            hands: string;
+            /**
+             * Lengths
+             * @default []
+             */
+            lengths: components["schemas"]["Length"][];
+            /** Ml */
+            ml?: number | null;
+            /**
+             * Pins
+             * @default []
+             */
+            pins: components["schemas"]["Pin"][];
+            /**
+             * Ready
+             * @default []
+             */
+            ready: string[];
+            /**
+             * Remarks
+             * @default
+             */
+            remarks: string;
+            /**
+             * Scars
+             * @default []
+             */
+            scars: components["schemas"]["Scars"][];
+            /** Seconds */
+            seconds?: number | null;
+        };
+        /**
          * Captured
          * @description A surface against the points it was made from, mm.
          *
@@ -2661,6 +3005,12 @@ export interface components {
             /** Reach */
             reach: number;
         };
+        /**
+         * Cause
+         * @description Why something went wrong, as far as anybody knows.
+         * @enum {string}
+         */
+        Cause: "did-not-stick" | "came-off-supports" | "island" | "suction" | "thin-part" | "layers-parted" | "layer-shift" | "warp" | "sag" | "trapped-resin" | "clog" | "support-moved" | "joint-misfit" | "hands" | "unknown";
         /**
          * CloseHoles
          * @description Close simple holes: all of them, those no wider than ``widest``, or those whose rims pass ``places``.
@@ -2780,6 +3130,15 @@ export interface components {
             shows: boolean;
             /** Tip Mm */
             tip_mm: number;
+        };
+        /**
+         * Copy
+         * @description One printed copy of a part: the part's place in the list of parts, and how it came out.
+         */
+        Copy: {
+            outcome?: components["schemas"]["Outcome"] | null;
+            /** Part */
+            part: number;
         };
         /**
          * Cost
@@ -2994,6 +3353,32 @@ export interface components {
                 };
             };
         };
+        /**
+         * DecidePin
+         * @description Say what is done about something that went wrong in a proof; the figure stays as it is.
+         */
+        DecidePin: {
+            /**
+             * Decision
+             * @enum {string}
+             */
+            decision: "reprint" | "repair" | "leave";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "decide-pin";
+            /** Pin */
+            pin: number;
+            /** Proof */
+            proof: number;
+        };
+        /**
+         * Decision
+         * @description What is done about what went wrong.
+         * @enum {string}
+         */
+        Decision: "reprint" | "repair" | "redesign" | "leave";
         /**
          * DeletedFigure
          * @description A figure that was deleted and can be put back.
@@ -3325,7 +3710,7 @@ export interface components {
          * @description What a figure is made for: its size as overall height or as a factor, never both and 1 to 1 when neither is
          *     given; its setting, variant, form and use.
          */
-        Edition: {
+        "Edition-Input": {
             /** Factor */
             factor?: number | null;
             /**
@@ -3335,7 +3720,47 @@ export interface components {
              *       "parted": true
              *     }
              */
-            form: components["schemas"]["Form"];
+            form: components["schemas"]["Form-Input"];
+            /** Height */
+            height?: number | null;
+            /** Part Settings */
+            part_settings?: {
+                [key: string]: string;
+            };
+            /**
+             * Sanding
+             * @default 0
+             */
+            sanding: number;
+            /**
+             * Setting
+             * @default lantern-6-tough-grey
+             */
+            setting: string;
+            /** @default tabletop */
+            use: components["schemas"]["Use"];
+            /**
+             * Variant
+             * @default
+             */
+            variant: string;
+        };
+        /**
+         * Edition
+         * @description What a figure is made for: its size as overall height or as a factor, never both and 1 to 1 when neither is
+         *     given; its setting, variant, form and use.
+         */
+        "Edition-Output": {
+            /** Factor */
+            factor?: number | null;
+            /**
+             * @default {
+             *       "hollow": true,
+             *       "mirrored": false,
+             *       "parted": true
+             *     }
+             */
+            form: components["schemas"]["ulvet__core__bench__edition__Form"];
             /** Height */
             height?: number | null;
             /** Part Settings */
@@ -3374,7 +3799,7 @@ export interface components {
             form: string;
             /** Id */
             id: string;
-            made: components["schemas"]["Edition"];
+            made: components["schemas"]["Edition-Output"];
             marks: components["schemas"]["Marks"] | null;
             /** Material */
             material: string;
@@ -3413,6 +3838,15 @@ export interface components {
             unlike: string[];
         };
         /**
+         * EnterCame
+         * @description What came out, whole; ``says`` names what was entered.
+         */
+        EnterCame: {
+            came: components["schemas"]["Came"];
+            /** Says */
+            says: string;
+        };
+        /**
          * Estimate
          * @description An estimate; ``model`` says in one sentence what it was made from.
          */
@@ -3434,6 +3868,16 @@ export interface components {
             peak_area_mm2: number;
             /** Seconds */
             seconds: number;
+        };
+        /**
+         * EvidenceView
+         * @description A file kept as evidence.
+         */
+        EvidenceView: {
+            /** File Name */
+            file_name: string;
+            /** Sha256 */
+            sha256: string;
         };
         /**
          * EyeLine
@@ -3537,6 +3981,26 @@ export interface components {
             watertight: boolean;
         };
         /**
+         * FeatureView
+         * @description Something on a coupon: where it is, mm from its left front corner, and how large.
+         */
+        FeatureView: {
+            /** Gap */
+            gap: number;
+            /** Kind */
+            kind: string;
+            /** Mm */
+            mm: number;
+            /** Name */
+            name: string;
+            /** Over */
+            over: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
          * FigureMeasures
          * @description The measures of a figure that are no findings; None where they could not be told.
          */
@@ -3595,7 +4059,7 @@ export interface components {
              */
             differing: number[];
             /** @description What that edition makes. */
-            edition: components["schemas"]["Edition"];
+            edition: components["schemas"]["Edition-Output"];
             /** Editions */
             editions: components["schemas"]["EditionView"][];
             /**
@@ -3644,10 +4108,24 @@ export interface components {
             variants: string[];
         };
         /**
+         * FigureProofs
+         * @description The proofs of a figure, the oldest first, and what they say of the edition that is looked at.
+         */
+        FigureProofs: {
+            /** Proofs */
+            proofs: components["schemas"]["ProofView"][];
+            state: components["schemas"]["StateView"];
+        };
+        /**
          * FilamentTimes
          * @description How long a layer of filament takes: its volume over the flow, and a change of height.
          */
         FilamentTimes: {
+            /**
+             * Hours that come, of what these tell
+             * @default 1
+             */
+            factor: number;
             /**
              * First Layers
              * @default 0
@@ -3845,6 +4323,27 @@ export interface components {
             weak_layer: number;
         };
         /**
+         * FitCoupon
+         * @description The least gap, mm a side, at which a peg is pressed in by hand, slides, and turns freely.
+         */
+        FitCoupon: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            coupon: "fit";
+            /** Free */
+            free?: number | null;
+            /** Press */
+            press?: number | null;
+            /** Proof */
+            proof?: number | null;
+            /** Setting */
+            setting: string;
+            /** Slide */
+            slide?: number | null;
+        };
+        /**
          * FitPrinter
          * @description The largest that fits a printer, as it stands or turned any way.
          */
@@ -3972,7 +4471,7 @@ export interface components {
          * @description What of a recipe an edition leaves out, and whether it is made mirrored. What is left out is skipped, not
          *     deleted.
          */
-        Form: {
+        "Form-Input": {
             /**
              * Hollow
              * @default true
@@ -4678,6 +5177,64 @@ export interface components {
             wide: number;
         };
         /**
+         * Learnt
+         * @description One value that was learnt, with the range that holds nine times in ten, None where too little is known.
+         */
+        Learnt: {
+            /** Count */
+            count: number;
+            /** High */
+            high: number | null;
+            /**
+             * Kind
+             * @default value
+             * @enum {string}
+             */
+            kind: "value" | "at least" | "at most";
+            /** Low */
+            low: number | null;
+            /** Now */
+            now: number | null;
+            /**
+             * Outliers
+             * @default []
+             */
+            outliers: string[];
+            /** Path */
+            path: string;
+            /** Proofs */
+            proofs: number[];
+            /**
+             * Says
+             * @default
+             */
+            says: string;
+            /** Thing */
+            thing: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * LearntView
+         * @description What was learnt of a setting, what was read from its coupons, and how right the checks were everywhere.
+         */
+        LearntView: {
+            /** Coupons */
+            coupons: (components["schemas"]["FitCoupon"] | components["schemas"]["MeasureCoupon"] | components["schemas"]["WallsCoupon"])[];
+            /** Learnt */
+            learnt: components["schemas"]["Learnt"][];
+            /** Rates */
+            rates: components["schemas"]["RateView"][];
+            /** Setting */
+            setting: string;
+            /** Setting Name */
+            setting_name: string;
+        };
+        /**
          * LeaveOverlaps
          * @description Leave shells that overlap as they are, instead of having them merged.
          *
@@ -4752,6 +5309,37 @@ export interface components {
                     [key: string]: unknown;
                 };
             };
+        };
+        /**
+         * Length
+         * @description A length by calipers between two places on a part, or across one.
+         */
+        Length: {
+            begin: components["schemas"]["Anchor"];
+            /** Direction */
+            direction: [
+                number,
+                number,
+                number
+            ];
+            /** Drawn */
+            drawn: number;
+            end: components["schemas"]["Anchor"];
+            /** Measured */
+            measured: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Over
+             * @default outside
+             * @enum {string}
+             */
+            over: "outside" | "inside" | "step";
+            /** Part */
+            part: number;
         };
         /**
          * LimbRow
@@ -4989,6 +5577,25 @@ export interface components {
                     [key: string]: unknown;
                 };
             };
+        };
+        /**
+         * MeasureCoupon
+         * @description Lengths by calipers, mm, by their letters.
+         */
+        MeasureCoupon: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            coupon: "measure";
+            /** Lengths */
+            lengths: {
+                [key: string]: number;
+            };
+            /** Proof */
+            proof?: number | null;
+            /** Setting */
+            setting: string;
         };
         /**
          * MeasureFigure
@@ -5263,16 +5870,39 @@ export interface components {
          * Named
          * @description The name of a figure.
          */
-        Named: {
+        "Named-Input": {
             /** Name */
             name: string;
+        };
+        /**
+         * Named
+         * @description A finding that was open when a proof was begun.
+         */
+        "Named-Output": {
+            /** Code */
+            code: string;
+            /** Extent */
+            extent?: number | null;
+            /** Part */
+            part: string;
+            /**
+             * Points
+             * @default []
+             */
+            points: [
+                number,
+                number,
+                number
+            ][];
+            /** Title */
+            title: string;
         };
         /**
          * NewEdition
          * @description An edition to add.
          */
         NewEdition: {
-            made: components["schemas"]["Edition"];
+            made: components["schemas"]["Edition-Input"];
             /** Name */
             name: string;
             /**
@@ -5565,6 +6195,11 @@ export interface components {
         Origin: {
             /** @default bench default */
             kind: components["schemas"]["OriginKind"];
+            /**
+             * Proofs
+             * @default []
+             */
+            proofs: number[];
             /** Since */
             since?: string | null;
         };
@@ -5574,6 +6209,12 @@ export interface components {
          * @enum {string}
          */
         OriginKind: "bench default" | "user" | "learnt";
+        /**
+         * Outcome
+         * @description How a printed copy came out.
+         * @enum {string}
+         */
+        Outcome: "sound" | "usable" | "failed" | "spare";
         /**
          * OverallHeight
          * @description So many mm from the ground to the highest point.
@@ -5674,6 +6315,37 @@ export interface components {
             ratio: number;
             /** Sha256 */
             sha256: string;
+        };
+        /**
+         * Pin
+         * @description Something that went wrong, pinned on the figure.
+         */
+        Pin: {
+            at: components["schemas"]["Anchor"];
+            cause: components["schemas"]["Cause"];
+            decision?: components["schemas"]["Decision"] | null;
+            /** Id */
+            id: number;
+            /**
+             * Minutes
+             * @default 0
+             */
+            minutes: number;
+            /** Part */
+            part: number;
+            /**
+             * Photos
+             * @default []
+             */
+            photos: string[];
+            /** Redesigned In */
+            redesigned_in?: number | null;
+            /**
+             * What
+             * @default
+             */
+            what: string;
+            when: components["schemas"]["When"];
         };
         /**
          * Place
@@ -5857,6 +6529,43 @@ export interface components {
             };
         };
         /**
+         * PrintedPart
+         * @description A part as it was printed, with the figure, edition and build that it came from.
+         */
+        PrintedPart: {
+            /** Build */
+            build: string;
+            /** Called */
+            called: string;
+            /** Edition */
+            edition: string;
+            /** Edition Name */
+            edition_name: string;
+            /** Figure */
+            figure: number;
+            /** Figure Name */
+            figure_name: string;
+            form: components["schemas"]["ulvet__core__proof__proof__Form"];
+            /** Ml */
+            ml: number;
+            /** Part */
+            part: string;
+            /** Revision */
+            revision: number;
+            /** Seconds */
+            seconds: number;
+            /** Size Mm */
+            size_mm: [
+                number,
+                number,
+                number
+            ];
+            /** Source */
+            source: string;
+            /** Version */
+            version?: number | null;
+        };
+        /**
          * Printer
          * @description One printer.
          */
@@ -5911,14 +6620,99 @@ export interface components {
             ];
         };
         /**
+         * Proof
+         * @description One print of exact files.
+         */
+        Proof: {
+            /**
+             * Began
+             * Format: date-time
+             */
+            began: string;
+            /** Bench */
+            bench: string;
+            /**
+             * @default {
+             *       "copies": [],
+             *       "hands": "",
+             *       "lengths": [],
+             *       "pins": [],
+             *       "ready": [],
+             *       "remarks": "",
+             *       "scars": []
+             *     }
+             */
+            came: components["schemas"]["Came"];
+            /** Material */
+            material: string;
+            /** Material Name */
+            material_name: string;
+            /**
+             * Named
+             * @default []
+             */
+            named: components["schemas"]["Named-Output"][];
+            /** Parts */
+            parts: components["schemas"]["PrintedPart"][];
+            /** Printer */
+            printer: string;
+            /** Printer Name */
+            printer_name: string;
+            /**
+             * Process
+             * @enum {string}
+             */
+            process: "resin" | "filament";
+            /** Setting */
+            setting: string;
+            /** Setting Name */
+            setting_name: string;
+            told: components["schemas"]["Told"];
+        };
+        /**
          * ProofView
-         * @description A file kept as proof.
+         * @description A proof as it stands.
          */
         ProofView: {
-            /** File Name */
-            file_name: string;
-            /** Sha256 */
-            sha256: string;
+            /** Can Redo */
+            can_redo: boolean;
+            /** Can Undo */
+            can_undo: boolean;
+            /**
+             * Differs
+             * @description What is otherwise than in the proof before it of the same parts.
+             */
+            differs: string[];
+            /** Failed */
+            failed: boolean;
+            /**
+             * Foretold
+             * @description By pin the findings that had named it.
+             */
+            foretold: {
+                [key: string]: string[];
+            };
+            /** Held */
+            held: boolean;
+            /** Number */
+            number: number;
+            proof: components["schemas"]["Proof"];
+            /** Revision */
+            revision: number;
+        };
+        /**
+         * RateView
+         * @description How often what a check said came true.
+         */
+        RateView: {
+            /** Came True */
+            came_true: number;
+            /** Code */
+            code: string;
+            /** Told */
+            told: number;
+            /** Unsaid */
+            unsaid: number;
         };
         /**
          * Ratio
@@ -6109,8 +6903,9 @@ export interface components {
          * @description One way out of a finding, ready to apply.
          */
         Remedy: {
+            because?: components["schemas"]["Because"] | null;
             /** Change */
-            change: components["schemas"]["AddSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetEdition"] | components["schemas"]["ReadSourceAs"];
+            change: components["schemas"]["AddSteps"] | components["schemas"]["SetStep"] | components["schemas"]["SetEdition"] | components["schemas"]["ReadSourceAs"] | components["schemas"]["DecidePin"];
             /**
              * @default {
              *       "says": ""
@@ -6176,6 +6971,11 @@ export interface components {
         ResinTimes: {
             /** Exposure */
             exposure: number;
+            /**
+             * Hours that come, of what these tell
+             * @default 1
+             */
+            factor: number;
             /** Exposure of first layers */
             first_exposure: number;
             /** First layers */
@@ -6287,6 +7087,19 @@ export interface components {
             settings: components["schemas"]["ScanSettings"];
             /** Smallest Mm */
             smallest_mm: number;
+        };
+        /**
+         * Scars
+         * @description Scars of supports on a side of a part.
+         */
+        Scars: {
+            /** Count */
+            count: number;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "front" | "back" | "left" | "right" | "top" | "underside";
         };
         /**
          * Schedule
@@ -6449,7 +7262,7 @@ export interface components {
              * @enum {string}
              */
             does: "set-edition";
-            edition: components["schemas"]["Edition"];
+            edition: components["schemas"]["Edition-Output"];
         };
         /**
          * SetFields
@@ -6605,6 +7418,11 @@ export interface components {
              */
             edge_growth: number;
             /**
+             * Plates that fail
+             * @default 0.1
+             */
+            fails: number;
+            /**
              * First layers spread, per side
              * @default 0.15
              */
@@ -6624,6 +7442,11 @@ export interface components {
             line?: number | null;
             /** Material */
             material: string;
+            /**
+             * Material that goes, of what is told
+             * @default 1
+             */
+            material_factor: number;
             /** Name */
             name: string;
             /** Origins */
@@ -6637,6 +7460,11 @@ export interface components {
              * @default false
              */
             retired: boolean;
+            /**
+             * Shrinks, measured
+             * @default {}
+             */
+            shrink: components["schemas"]["Shrink"];
             /** What holds it while it grows */
             supports: components["schemas"]["SupportLimits"];
             /** Time of a layer */
@@ -6801,6 +7629,18 @@ export interface components {
         ShownVariant: {
             /** Name */
             name: string;
+        };
+        /**
+         * Shrink
+         * @description By which share a print comes out smaller than drawn, by the printer's axes; None where nobody has measured it.
+         */
+        Shrink: {
+            /** Across */
+            across?: number | null;
+            /** Deep */
+            deep?: number | null;
+            /** Up */
+            up?: number | null;
         };
         /**
          * Simplify
@@ -7202,6 +8042,23 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * StateKind
+         * @description What proofs say of an edition.
+         * @enum {string}
+         */
+        StateKind: "exact" | "another" | "failed" | "running" | "not";
+        /**
+         * StateView
+         * @description What proofs say of an edition.
+         */
+        StateView: {
+            /** Differs */
+            differs: string[];
+            kind: components["schemas"]["StateKind"];
+            /** Proof */
+            proof: number | null;
         };
         /**
          * Station
@@ -7614,6 +8471,14 @@ export interface components {
             };
         };
         /**
+         * TakeOver
+         * @description A value that was learnt, by its path on the bench.
+         */
+        TakeOver: {
+            /** Path */
+            path: string;
+        };
+        /**
          * Takes
          * @description What all parts of a figure take as they stand, with supports: an estimate.
          */
@@ -7851,6 +8716,32 @@ export interface components {
             angle_deg: number;
             /** Way */
             way: string;
+        };
+        /**
+         * Told
+         * @description What a proof was told to take.
+         */
+        Told: {
+            /** Layers */
+            layers: number;
+            /** Ml */
+            ml: number;
+            /**
+             * Ml Factor
+             * @default 1
+             */
+            ml_factor: number;
+            /** Money */
+            money: number;
+            /** Peak N */
+            peak_N?: number | null;
+            /** Seconds */
+            seconds: number;
+            /**
+             * Seconds Factor
+             * @default 1
+             */
+            seconds_factor: number;
         };
         /**
          * Trial
@@ -8262,6 +9153,25 @@ export interface components {
             wants_care: number;
         };
         /**
+         * WallsCoupon
+         * @description The thinnest wall and pin that came out whole, mm.
+         */
+        WallsCoupon: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            coupon: "walls";
+            /** Pin */
+            pin?: number | null;
+            /** Proof */
+            proof?: number | null;
+            /** Setting */
+            setting: string;
+            /** Wall */
+            wall?: number | null;
+        };
+        /**
          * WantedPart
          * @description So many copies of a part of a figure in an edition; all its parts where none is named.
          */
@@ -8443,6 +9353,12 @@ export interface components {
             };
         };
         /**
+         * When
+         * @description When something went wrong, or was seen to have.
+         * @enum {string}
+         */
+        When: "on-plate" | "supports-off" | "sanding" | "gluing" | "masking" | "painting" | "carried" | "in-use";
+        /**
          * WireForLimb
          * @description Take a limb off and drill a hole for a wire in its place: the wire's diameter and the fit around it.
          */
@@ -8503,6 +9419,57 @@ export interface components {
             turned?: components["schemas"]["Turned"] | null;
             /** Working */
             working: string[];
+        };
+        /**
+         * Form
+         * @description What of a recipe an edition leaves out, and whether it is made mirrored. What is left out is skipped, not
+         *     deleted.
+         */
+        ulvet__core__bench__edition__Form: {
+            /**
+             * Hollow
+             * @default true
+             */
+            hollow: boolean;
+            /**
+             * Mirrored
+             * @default false
+             */
+            mirrored: boolean;
+            /**
+             * Parted
+             * @default true
+             */
+            parted: boolean;
+        };
+        /**
+         * Form
+         * @description What a part is when it is printed: two parts of one form are printed from the same bytes.
+         */
+        ulvet__core__proof__proof__Form: {
+            /** Factor */
+            factor: number;
+            /** Lift */
+            lift: number;
+            /** Mesh */
+            mesh: string;
+            /**
+             * Mirrored
+             * @default false
+             */
+            mirrored: boolean;
+            /** Setting */
+            setting: string;
+            /** Spin */
+            spin: number;
+            /** Supports */
+            supports: string | null;
+            /** Up */
+            up: [
+                number,
+                number,
+                number
+            ];
         };
     };
     responses: never;
@@ -9203,6 +10170,70 @@ export interface operations {
             };
         };
     };
+    keep_evidence_api_evidence_post: {
+        parameters: {
+            query: {
+                file_name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EvidenceView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    evidence_api_evidence__name__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     bring_in_api_figures_post: {
         parameters: {
             query: {
@@ -9560,7 +10591,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Edition"];
+                "application/json": components["schemas"]["Edition-Input"];
             };
         };
         responses: {
@@ -9981,7 +11012,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Named"];
+                "application/json": components["schemas"]["Named-Input"];
             };
         };
         responses: {
@@ -10071,6 +11102,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    of_figure_api_figures__number__proofs_get: {
+        parameters: {
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
+            header?: {
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FigureProofs"];
                 };
             };
             /** @description Validation Error */
@@ -11543,18 +12612,87 @@ export interface operations {
             };
         };
     };
-    keep_proof_api_proofs_post: {
+    begin_api_proofs_post: {
         parameters: {
-            query: {
-                file_name: string;
-            };
+            query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/octet-stream": string;
+                "application/json": components["schemas"]["BeginProof"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    one_api_proofs__proof__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                proof: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    enter_api_proofs__proof__put: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the proof's revision that was seen. */
+                "If-Match": number;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                proof: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EnterCame"];
             };
         };
         responses: {
@@ -11578,12 +12716,77 @@ export interface operations {
             };
         };
     };
-    proof_api_proofs__name__get: {
+    drop_api_proofs__proof__delete: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                name: string;
+                /** @description A number as the database counts. */
+                proof: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    put_back_api_proofs__proof__back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                proof: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    part_file_api_proofs__proof__parts__part__stl_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                proof: number;
+                /** @description A number as the database counts. */
+                part: number;
             };
             cookie?: never;
         };
@@ -11595,6 +12798,136 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    plate_threemf_api_proofs__proof__plate_3mf_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                proof: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    plate_stl_api_proofs__proof__plate_stl_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                proof: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    redo_api_proofs__proof__redo_post: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the proof's revision that was seen. */
+                "If-Match": number;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                proof: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    undo_api_proofs__proof__undo_post: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the proof's revision that was seen. */
+                "If-Match": number;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                proof: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofView"];
+                };
             };
             /** @description Validation Error */
             422: {
@@ -11712,6 +13045,169 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    set_coupons_api_settings__setting__coupons_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setting: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": (components["schemas"]["FitCoupon"] | components["schemas"]["MeasureCoupon"] | components["schemas"]["WallsCoupon"])[];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LearntView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    coupon_api_settings__setting__coupons__kind__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setting: string;
+                kind: "fit" | "measure" | "walls";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeatureView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    coupon_file_api_settings__setting__coupons__kind__stl_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setting: string;
+                kind: "fit" | "measure" | "walls";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    learnt_api_settings__setting__learnt_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setting: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LearntView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    take_over_api_settings__setting__learnt_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setting: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeOver"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LearntView"];
                 };
             };
             /** @description Validation Error */

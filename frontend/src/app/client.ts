@@ -50,7 +50,7 @@ export type VersionView = Schemas['VersionView'];
 export type Sounding = Schemas['Sounding'];
 export type ReleaseView = Schemas['ReleaseView'];
 export type TermsList = Schemas['TermsList'];
-export type ProofView = Schemas['ProofView'];
+export type EvidenceView = Schemas['EvidenceView'];
 export type MeetingRecord = Schemas['MeetingRecord'];
 export type Gauge = Schemas['FigureMeasures'];
 export type Use = Schemas['Use'];
@@ -149,8 +149,8 @@ function parsed(text: string): unknown {
   }
 }
 
-/** Keep a file as proof of terms. */
-export const sendProof = (file: File) => sendKept<ProofView>('proofs', file);
+/** Keep a file as evidence of terms. */
+export const sendEvidence = (file: File) => sendKept<EvidenceView>('evidence', file);
 
 /** Keep a picture for stamps. */
 export const sendPicture = (file: File) => sendKept<PictureView>('pictures', file);

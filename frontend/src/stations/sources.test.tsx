@@ -108,7 +108,7 @@ describe('terms', () => {
     fireEvent.change(await screen.findByLabelText('Who made it'), { target: { value: 'Withy Marlow' } });
     fireEvent.mouseDown(screen.getAllByRole('combobox', { name: 'Under which terms' })[0] as HTMLElement);
     fireEvent.click(screen.getByRole('option', { name: 'CC BY 4.0' }));
-    fireEvent.change(screen.getByLabelText('Proof, in words'), { target: { value: 'a mail' } });
+    fireEvent.change(screen.getByLabelText('Evidence, in words'), { target: { value: 'a mail' } });
     fireEvent.click(screen.getAllByRole('button', { name: 'Write it down' })[0] as HTMLElement);
     expect(addStep).toHaveBeenCalledWith(
       'credited post.stl',

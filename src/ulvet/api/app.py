@@ -19,6 +19,7 @@ from ulvet.api import (
     figure,
     jobs,
     plans,
+    proofs,
     release,
     shelf,
     sizes,
@@ -98,6 +99,7 @@ def create_app(data: Path, front_end: Path | None = None) -> FastAPI:
         release,
         bench,
         plans,
+        proofs,
         jobs,
     ):
         api.include_router(room.router)

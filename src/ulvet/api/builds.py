@@ -21,6 +21,7 @@ from ulvet.work.layer_store import layer_png, layers_from
 from ulvet.work.record import BuildRecord, PartRecord
 from ulvet.work.refusals import NotThere, Refused
 from ulvet.work.studio import Studio
+from ulvet.work.trials import record_at
 
 __all__ = ["router"]
 
@@ -105,9 +106,13 @@ def section(
     studio: AtStudio,
     mesh: Annotated[str | None, Query(description="Another mesh to cut in the same place.")] = None,
     place: Annotated[int, Query(ge=0, description="Which of its places, the worst is 0.")] = 0,
+    figure: Annotated[int | None, Query(ge=0, description="Of which the proofs are among its findings.")] = None,
+    edition: LookedEdition = "",
 ) -> SectionDrawing:
     """The section drawing of a finding, cut from the true mesh."""
     record = studio.builds.one(key)
+    if figure is not None and finding >= len(record.findings):
+        record = record_at(studio, figure, key, edition)
     if not 0 <= finding < len(record.findings):
         raise NotThere("That finding is not part of this build.")
     found = record.findings[finding]

@@ -1,4 +1,4 @@
-"""Where things come from: terms, proofs, bits, the scanner."""
+"""Where things come from: terms, evidence, bits, the scanner."""
 
 from datetime import datetime
 from pathlib import PurePath
@@ -26,9 +26,9 @@ __all__ = ["router"]
 
 router = APIRouter(tags=["sources"])
 
-_MOST_PROOF = 20_000_000
-"""Bytes of a proof of terms: a large photograph or a letter (bench default)."""
-_PROOFS = {
+_MOST_FILE = 20_000_000
+"""Bytes of evidence of terms: a large photograph or a letter (bench default)."""
+_EVIDENCE = {
     "image/png": (b"\x89PNG\r\n\x1a\n",),
     "image/jpeg": (b"\xff\xd8\xff",),
     "application/pdf": (b"%PDF-",),
@@ -43,8 +43,8 @@ class TermsList(BaseModel):
     no_advice: str
 
 
-class ProofView(BaseModel):
-    """A file kept as proof."""
+class EvidenceView(BaseModel):
+    """A file kept as evidence."""
 
     sha256: str
     file_name: str
@@ -137,25 +137,25 @@ def terms() -> TermsList:
     return TermsList(terms=list(TERMS), depicted=DEPICTED, no_advice=NO_ADVICE)
 
 
-@router.post("/proofs", openapi_extra=A_FILE)
-async def keep_proof(request: Request, studio: AtStudio, file_name: FileName) -> ProofView:
-    """Keep a file, sent as the body, as proof of terms: a PNG, JPEG, PDF, or plain text up to 20 MB."""
-    clean = PurePath(file_name.replace("\\", "/")).name or "proof"
+@router.post("/evidence", openapi_extra=A_FILE)
+async def keep_evidence(request: Request, studio: AtStudio, file_name: FileName) -> EvidenceView:
+    """Keep a file, sent as the body, as evidence of terms: a PNG, JPEG, PDF, or plain text up to 20 MB."""
+    clean = PurePath(file_name.replace("\\", "/")).name or "evidence"
     data = await _body(request, clean)
     if not data:
         raise Refused(f"{clean} is empty: choose the file again.")
     if _kind(data) is None:
         raise Refused(f"{clean} is neither PNG, JPEG, PDF nor plain text: keep a picture of it instead.")
-    return ProofView(sha256=studio.blobs.put(data), file_name=clean)
+    return EvidenceView(sha256=studio.blobs.put(data), file_name=clean)
 
 
-@router.get("/proofs/{name}", response_class=Response)
-def proof(name: str, studio: AtStudio) -> Response:
-    """A file kept as proof."""
+@router.get("/evidence/{name}", response_class=Response)
+def evidence(name: str, studio: AtStudio) -> Response:
+    """A file kept as evidence."""
     data = bytes(studio.blobs.read(name))
     kind = _kind(data)
     if kind is None:
-        raise Refused("That is no proof.")
+        raise Refused("That is no evidence.")
     # Handed out to be saved, never to be shown as a page of this program.
     return Response(data, media_type=kind, headers={"Content-Disposition": "attachment"})
 
@@ -255,13 +255,13 @@ async def _body(request: Request, name: str) -> bytes:
     data = b""
     async for chunk in request.stream():
         data += chunk
-        if len(data) > _MOST_PROOF:
-            raise Refused(f"{name} is larger than {_MOST_PROOF / 1e6:.0f} MB: save it smaller and choose it again.")
+        if len(data) > _MOST_FILE:
+            raise Refused(f"{name} is larger than {_MOST_FILE / 1e6:.0f} MB: save it smaller and choose it again.")
     return data
 
 
 def _kind(data: bytes) -> str | None:
-    for kind, heads in _PROOFS.items():
+    for kind, heads in _EVIDENCE.items():
         if data.startswith(heads):
             return kind
     try:

@@ -17,6 +17,7 @@ from sqlalchemy import (
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship, synonym
 
 from ulvet.core.blob_hash import BlobHash
+from ulvet.core.proof.proof import Proof
 
 __all__ = [
     "Base",
@@ -25,6 +26,8 @@ __all__ = [
     "Bit",
     "BuildRow",
     "Figure",
+    "ProofDocument",
+    "ProofRevision",
     "ReleaseRow",
     "Revision",
     "Source",
@@ -84,6 +87,19 @@ class StampColumn(TypeDecorator[StampTerms]):
 
     def process_result_value(self, value: dict[str, Any] | None, dialect: Dialect) -> StampTerms | None:
         return StampTerms.model_validate(value) if value else None
+
+
+class ProofColumn(TypeDecorator[Proof]):
+    """A ``Proof`` as JSON."""
+
+    impl = JSON
+    cache_ok = True
+
+    def process_bind_param(self, value: Proof | None, dialect: Dialect) -> dict[str, Any] | None:
+        return value.model_dump(mode="json") if value else None
+
+    def process_result_value(self, value: dict[str, Any] | None, dialect: Dialect) -> Proof | None:
+        return Proof.model_validate(value) if value else None
 
 
 class Base(DeclarativeBase):
@@ -217,6 +233,39 @@ class BenchDocument(Base):
     worked: Mapped[datetime] = mapped_column(Moment, default=_now)
 
     head: Mapped["BenchRevision | None"] = relationship(foreign_keys=[head_id], post_update=True)
+
+
+class ProofRevision(Base):
+    """One state of a proof; never changed once written."""
+
+    __tablename__ = "proof_revisions"
+    __table_args__ = (UniqueConstraint("proof_id", "number"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    proof_id: Mapped[int] = mapped_column(ForeignKey("proofs.id"))
+    number: Mapped[int] = mapped_column(Integer)
+    parent_id: Mapped[int | None] = mapped_column(ForeignKey("proof_revisions.id"))
+    proof: Mapped[Proof] = mapped_column(ProofColumn)
+    says: Mapped[str] = mapped_column(String(400))
+    created: Mapped[datetime] = mapped_column(Moment, default=_now)
+
+    owner_id = synonym("proof_id")
+    parent: Mapped["ProofRevision | None"] = relationship(remote_side=[id], foreign_keys=[parent_id])
+
+
+class ProofDocument(Base):
+    """A proof, by its number. ``head`` points at the revision in force; undo moves it back."""
+
+    __tablename__ = "proofs"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    head_id: Mapped[int | None] = mapped_column(ForeignKey("proof_revisions.id", use_alter=True, name="fk_proofs_head"))
+    changes: Mapped[int] = mapped_column(Integer, default=0)
+    worked: Mapped[datetime] = mapped_column(Moment, default=_now)
+    dropped: Mapped[datetime | None] = mapped_column(Moment)
+    """Since when it counts no more, of one that was begun by mistake."""
+
+    head: Mapped["ProofRevision | None"] = relationship(foreign_keys=[head_id], post_update=True)
 
 
 class Bit(Base):

@@ -1,7 +1,8 @@
 """Remedies of findings: made, or tried first."""
 
 from ulvet.core.findings.changes import after_change
-from ulvet.core.findings.finding import AddSteps, Remedy
+from ulvet.core.findings.finding import AddSteps, DecidePin, Remedy
+from ulvet.work.proofing import decide, redesigned
 from ulvet.work.record import BuildRecord
 from ulvet.work.refusals import NotThere
 from ulvet.work.studio import Seen, Studio
@@ -12,11 +13,19 @@ __all__ = ["apply", "preview", "remedy_of"]
 
 
 def apply(studio: Studio, number: int, seen: Seen, remedy: Remedy, only_here: bool = False) -> None:
-    """Make the change that a remedy stands for, as a new revision; its steps hold ``only_here`` or in all editions.
+    """Make the change that a remedy stands for, as a new revision, its steps hold ``only_here`` or in all editions; or
+    what it decides about a proof.
 
     Raises NotThere, Conflict, Refused.
     """
-    studio.change(number, seen, remedy.label, lambda recipe, made: after_change(recipe, made, remedy.change), only_here)
+    if isinstance(remedy.change, DecidePin):
+        decide(studio, remedy.change)
+        return
+    because = f", because of proof {remedy.because.proof}" if remedy.because else ""
+    says = f"{remedy.label}{because}"
+    studio.change(number, seen, says, lambda recipe, made: after_change(recipe, made, remedy.change), only_here)
+    if remedy.because:
+        redesigned(studio, remedy.because, studio.figure_and_head(number)[1].number)
 
 
 def preview(studio: Studio, key: str, finding: int, remedy: int, number: int, place: int = 0, edition: str = "") -> Job:

@@ -7,13 +7,16 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from ulvet.store.database import Changed, note_change
-from ulvet.store.models import BenchDocument, BenchRevision, Figure, Revision
+from ulvet.store.models import BenchDocument, BenchRevision, Figure, ProofDocument, ProofRevision, Revision
 from ulvet.work.refusals import Refused
 
-__all__ = ["add_revision", "move_back", "move_forward", "redo_of"]
+__all__ = ["add_revision", "move_back", "move_forward", "numbers_before", "redo_of"]
 
-Document = Figure | BenchDocument
-AnyRevision = TypeVar("AnyRevision", Revision, BenchRevision)
+Document = Figure | BenchDocument | ProofDocument
+OneRevision = Revision | BenchRevision | ProofRevision
+AnyRevision = TypeVar("AnyRevision", Revision, BenchRevision, ProofRevision)
+_KINDS: dict[type[Document], str] = {Figure: "figure", BenchDocument: "bench", ProofDocument: "proof"}
+"""What those who look on are told was changed."""
 
 
 def add_revision(session: Session, document: Document, kind: type[AnyRevision], says: str, **held: Any) -> AnyRevision:
@@ -35,7 +38,19 @@ def redo_of(session: Session, head: AnyRevision) -> AnyRevision | None:
     return found
 
 
-def move_back(session: Session, document: Document, head: Revision | BenchRevision, nothing: str) -> None:
+def numbers_before(session: Session, head: Revision) -> set[int]:
+    """Numbers of a figure's revisions that its head came from, with its own."""
+    asked = select(Revision.id, Revision.number, Revision.parent_id).where(Revision.figure_id == head.figure_id)
+    rows = {row.id: row for row in session.execute(asked)}
+    found: set[int] = set()
+    at: int | None = head.id
+    while at is not None:
+        found.add(rows[at].number)
+        at = rows[at].parent_id
+    return found
+
+
+def move_back(session: Session, document: Document, head: OneRevision, nothing: str) -> None:
     """Make the parent of a head the head.
 
     Raises Refused, with ``nothing``, where there is none.
@@ -56,9 +71,8 @@ def move_forward(session: Session, document: Document, head: AnyRevision) -> Non
     _move(session, document, child)
 
 
-def _move(session: Session, document: Document, head: Revision | BenchRevision) -> None:
+def _move(session: Session, document: Document, head: OneRevision) -> None:
     document.head = head
     document.changes = (document.changes or 0) + 1
     document.worked = datetime.now(UTC)
-    kind = "figure" if isinstance(document, Figure) else "bench"
-    note_change(session, Changed(kind, document.id, head.number))
+    note_change(session, Changed(_KINDS[type(document)], document.id, head.number))

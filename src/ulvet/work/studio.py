@@ -27,9 +27,11 @@ from ulvet.store.models import Figure, Revision, Source
 from ulvet.work.bench import StudioBench
 from ulvet.work.builds import Builds
 from ulvet.work.memory import build_memory
+from ulvet.work.pins import with_open_pins
+from ulvet.work.proofs import Proofs
 from ulvet.work.record import BuildRecord, build_key
 from ulvet.work.refusals import Conflict, NotThere, Refused, refusal
-from ulvet.work.revisions import add_revision, move_back, move_forward, redo_of
+from ulvet.work.revisions import add_revision, move_back, move_forward, numbers_before, redo_of
 from ulvet.work.supervisor import Job, JobState, Supervisor
 
 __all__ = ["Change", "FigureNow", "Seen", "Studio"]
@@ -67,20 +69,31 @@ class Studio:
         self.sessions = open_database(folder.database)
         self.bench = StudioBench(self.sessions, self._settings_used)
         self.builds = Builds(self.sessions, self.blobs)
+        self.proofs = Proofs(self.sessions)
         self.looked_at: dict[int, Station] = {}
         """By figure the station whose sheet was open when it was last asked for."""
 
     # Looking
 
     def figure(self, number: int, edition: str = "") -> FigureNow:
-        """A figure as it stands, with the build of one of its editions.
+        """A figure as it stands, with the build of one of its editions, and what its proofs found among the findings.
 
         Raises NotThere.
         """
         with self.sessions() as session:
             figure = self._figure(session, number)
             head = self._head(figure)
-            return FigureNow(figure, head, self.record(session, head, edition), redo_of(session, head) is not None)
+            record = self.record(session, head, edition)
+            if record is not None:
+                record = self._pinned(session, head, edition, record)
+            return FigureNow(figure, head, record, redo_of(session, head) is not None)
+
+    def _pinned(self, session: Session, head: Revision, edition: str, record: BuildRecord) -> BuildRecord:
+        looked = self.edition(head, edition)
+        proofs = self.proofs.of_figure(head.figure_id, looked.id)
+        if not proofs:
+            return record
+        return with_open_pins(record, proofs, PartSetups(self.bench.value, looked.made), numbers_before(session, head))
 
     def figure_and_head(self, number: int) -> tuple[Figure, Revision]:
         """A figure and its head.

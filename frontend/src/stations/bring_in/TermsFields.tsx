@@ -2,7 +2,7 @@ import TextField from '@mui/material/TextField';
 import { useQuery } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 
-import { api, sendProof, dataOf, type StepOf, type TermsList } from '../../app/client';
+import { api, sendEvidence, dataOf, type StepOf, type TermsList } from '../../app/client';
 import { ChoiceField } from '../Fields';
 
 export type Answer = 'yes' | 'no' | 'unanswered';
@@ -77,7 +77,7 @@ export function TermsFields({
   const [error, setError] = useState('');
   const input = useRef<HTMLInputElement>(null);
   const take = (file: File) =>
-    sendProof(file).then(
+    sendEvidence(file).then(
       (kept) => {
         setError('');
         change({ ...held, file: kept });
@@ -126,7 +126,7 @@ export function TermsFields({
         <>
           <TextField
             size="small"
-            label="Proof, in words"
+            label="Evidence, in words"
             multiline
             maxRows={4}
             value={held.proof}
@@ -134,24 +134,24 @@ export function TermsFields({
           />
           <TextField
             size="small"
-            label="Proof, as a link (kept as text)"
+            label="Evidence, as a link (kept as text)"
             value={held.link}
             onChange={(event) => change({ ...held, link: event.target.value })}
           />
           <TextField
             size="small"
             type="date"
-            label="Date of the proof"
+            label="Date of the evidence"
             value={held.dated}
             slotProps={{ inputLabel: { shrink: true } }}
             onChange={(event) => change({ ...held, dated: event.target.value })}
           />
           <span>
             <button className="plain" onClick={() => input.current?.click()}>
-              <u>{held.file ? 'another file as proof' : 'keep a file as proof'}</u>
+              <u>{held.file ? 'another file as evidence' : 'keep a file as evidence'}</u>
             </button>{' '}
             {held.file && (
-              <a href={`/api/proofs/${held.file.sha256}`} download={held.file.file_name}>
+              <a href={`/api/evidence/${held.file.sha256}`} download={held.file.file_name}>
                 {held.file.file_name}
               </a>
             )}
@@ -160,7 +160,7 @@ export function TermsFields({
             ref={input}
             type="file"
             hidden
-            aria-label="A file as proof"
+            aria-label="A file as evidence"
             accept=".png,.jpg,.jpeg,.pdf,.txt"
             onChange={(event) => {
               const file = event.target.files?.[0];

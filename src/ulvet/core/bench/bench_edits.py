@@ -1,5 +1,6 @@
 """Changes of a bench, each as a new bench: a value set, taken back to the default, a thing added, copied, retired."""
 
+from collections.abc import Sequence
 from datetime import date
 from typing import Any
 
@@ -12,6 +13,7 @@ __all__ = [
     "is_shipped",
     "shipped_value",
     "with_copy",
+    "with_learnt",
     "with_retired",
     "with_value",
     "with_value_as_shipped",
@@ -35,6 +37,17 @@ def with_value(bench: Bench, place: str, thing: str, path: str, value: Any, toda
     if _shipped(place, thing, path) == value:
         origin = BENCH_DEFAULT
     return _with_item(bench, place, _with(held, path, value, origin))
+
+
+def with_learnt(
+    bench: Bench, place: str, thing: str, path: str, value: Any, proofs: Sequence[int], today: date
+) -> Bench:
+    """The bench with one value as proofs, or coupons where there are none, have taught it.
+
+    Raises IllegalBench where there is no such value, and pydantic's ValidationError for what it may not be.
+    """
+    origin = Origin(kind=OriginKind.LEARNT, since=today, proofs=tuple(proofs))
+    return _with_item(bench, place, _with(_item(bench, place, thing), path, value, origin))
 
 
 def with_value_as_shipped(bench: Bench, place: str, thing: str, path: str) -> Bench:

@@ -30,6 +30,8 @@ class Origin(BaseModel):
 
     kind: OriginKind = OriginKind.BENCH_DEFAULT
     since: date | None = None
+    proofs: tuple[int, ...] = Field(default=(), max_length=400)
+    """Numbers of the proofs it was learnt from."""
 
 
 BENCH_DEFAULT = Origin()

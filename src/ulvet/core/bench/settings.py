@@ -9,10 +9,11 @@ from ulvet.core.bench.limits import WallLimits
 from ulvet.core.bench.support_limits import SupportLimits
 from ulvet.core.lengths import PrintMM
 
-__all__ = ["FilamentTimes", "Fits", "ResinTimes", "Setting"]
+__all__ = ["FilamentTimes", "Fits", "ResinTimes", "Setting", "Shrink"]
 
 Gap = Annotated[PrintMM, Field(ge=-1, le=5)]
 Seconds = Annotated[float, Field(ge=0, le=3_600)]
+Factor = Annotated[float, Field(ge=0.2, le=5)]
 
 
 class Fits(BaseModel):
@@ -32,6 +33,16 @@ class Fits(BaseModel):
         return self
 
 
+class Shrink(BaseModel):
+    """By which share a print comes out smaller than drawn, by the printer's axes; None where nobody has measured it."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    across: Annotated[float | None, value("Across", "share", ge=-0.05, le=0.2)] = None
+    deep: Annotated[float | None, value("Deep", "share", ge=-0.05, le=0.2)] = None
+    up: Annotated[float | None, value("Up", "share", ge=-0.05, le=0.2)] = None
+
+
 class ResinTimes(BaseModel):
     """How long a layer of resin takes, whatever lies in it."""
 
@@ -44,16 +55,17 @@ class ResinTimes(BaseModel):
     lift: Annotated[PrintMM, value("Lift between layers", "mm", ge=0, le=50)]
     lift_speed: Annotated[float, value("Speed of lift and return", "mm/s", gt=0, le=200)]
     wait: Annotated[Seconds, value("Wait before exposure", "s")]
+    factor: Annotated[Factor, value("Hours that come, of what these tell", "times")] = 1.0
 
     @property
     def seconds_per_layer(self) -> float:
         """Of a layer that is no first one."""
-        return self.exposure + self._moves
+        return (self.exposure + self._moves) * self.factor
 
     @property
     def seconds_per_first_layer(self) -> float:
         """Of a first layer."""
-        return self.first_exposure + self._moves
+        return (self.first_exposure + self._moves) * self.factor
 
     @property
     def _moves(self) -> float:
@@ -70,18 +82,19 @@ class FilamentTimes(BaseModel):
     infill: Annotated[float, value("Infill", "share", ge=0, le=1)]
     speed: Annotated[float, value("Average speed, all moves counted", "mm/s", gt=0, le=2_000)]
     layer_change: Annotated[Seconds, value("Change of layer", "s")]
+    factor: Annotated[Factor, value("Hours that come, of what these tell", "times")] = 1.0
 
     first_layers: Literal[0] = 0
 
     @property
     def seconds_per_layer(self) -> float:
         """Of every layer, besides what lies in it."""
-        return self.layer_change
+        return self.layer_change * self.factor
 
     @property
     def seconds_per_first_layer(self) -> float:
         """As of any other."""
-        return self.layer_change
+        return self.seconds_per_layer
 
 
 class Setting(BenchItem):
@@ -103,10 +116,14 @@ class Setting(BenchItem):
     coat: Annotated[PrintMM, value("A coat of primer and paint", "mm", ge=0, le=0.5)] = PrintMM(0.05)
     """Added to a fit for every painted face."""
     supports: Annotated[SupportLimits, value("What holds it while it grows")]
+    material_factor: Annotated[Factor, value("Material that goes, of what is told", "times")] = 1.0
+    fails: Annotated[float, value("Plates that fail", "share", ge=0, le=1)] = 0.1
+    shrink: Annotated[Shrink, value("Shrinks, measured")] = Shrink()
+    """In place of the material's, where it is known."""
 
     @property
     def mm3_per_second(self) -> float | None:
         """Filament laid down on average; None in resin."""
         if isinstance(self.times, ResinTimes) or self.line is None:
             return None
-        return float(self.line) * float(self.layer) * self.times.speed
+        return float(self.line) * float(self.layer) * self.times.speed / self.times.factor

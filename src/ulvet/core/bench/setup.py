@@ -64,6 +64,13 @@ class Setup:
         """How it is held while it grows."""
         return self.setting.supports
 
+    @property
+    def shrink(self) -> tuple[float, float, float]:
+        """Share by which a print comes out smaller: across, deep, up; the material's where nobody has measured it."""
+        of, usual = self.setting.shrink, self.material.shrink
+        across, deep, up = (usual if one is None else one for one in (of.across, of.deep, of.up))
+        return across, deep, up
+
     def only(self, names: Iterable[str]) -> "Setup":
         """Itself with the values at these paths (``setting.layer``) and nothing else: reading another raises
         AttributeError."""

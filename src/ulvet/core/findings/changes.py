@@ -1,7 +1,7 @@
 """What a remedy makes of a recipe and its edition."""
 
 from ulvet.core.bench.edition import Edition
-from ulvet.core.findings.finding import AddSteps, Change, ReadSourceAs, SetEdition, SetStep
+from ulvet.core.findings.finding import AddSteps, Change, DecidePin, ReadSourceAs, SetEdition, SetStep
 from ulvet.core.recipe.changes import IllegalOrder, with_fields, with_step_set, with_steps_added
 from ulvet.core.recipe.runner import Recipe
 
@@ -26,3 +26,5 @@ def after_change(recipe: Recipe, edition: Edition, change: Change) -> tuple[Reci
                 raise IllegalOrder("The recipe does not begin with a source.")
             given = {name: value for name, value in (("unit", unit), ("up", up)) if value}
             return with_fields(recipe, first.id, {**given, "doubt": ""}), edition
+        case DecidePin():
+            raise IllegalOrder("That is a decision and changes nothing of the figure: there is nothing to see first.")

@@ -16,8 +16,10 @@ from ulvet.core.stations import Station
 __all__ = [
     "MOST_PLACES",
     "AddSteps",
+    "Because",
     "Change",
     "Cost",
+    "DecidePin",
     "Finding",
     "Line",
     "Place",
@@ -111,8 +113,24 @@ class ReadSourceAs(_Value):
     up: str | None = None
 
 
-Change = Annotated[AddSteps | SetStep | SetEdition | ReadSourceAs, Field(discriminator="does")]
-"""What a remedy does to the recipe or its edition."""
+class DecidePin(_Value):
+    """Say what is done about something that went wrong in a proof; the figure stays as it is."""
+
+    does: Literal["decide-pin"] = "decide-pin"
+    proof: int
+    pin: int
+    decision: Literal["reprint", "repair", "leave"]
+
+
+Change = Annotated[AddSteps | SetStep | SetEdition | ReadSourceAs | DecidePin, Field(discriminator="does")]
+"""What a remedy does to the recipe or its edition, or decides about a proof."""
+
+
+class Because(_Value):
+    """What a change is made because of: a pin of a proof."""
+
+    proof: int
+    pin: int
 
 
 class Remedy(_Value):
@@ -121,6 +139,7 @@ class Remedy(_Value):
     label: str
     change: Change
     cost: Cost = Cost()
+    because: Because | None = None
 
 
 def remedy_adding(label: str, cost: Cost, kind: type[Step], here: bool = False, **fields: Any) -> list[Remedy]:

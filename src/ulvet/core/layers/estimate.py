@@ -13,6 +13,7 @@ ESTIMATED = (
     "setup.setting.layer",
     "setup.setting.line",
     "setup.setting.times",
+    "setup.setting.material_factor",
     "setup.material.price_per_litre",
 )
 """What of a setup an estimate is made from."""
@@ -35,6 +36,7 @@ class Estimate(BaseModel):
 
 def estimate_print(stack: LayerStack, setup: Setup, held: bool = False) -> Estimate:
     """Layers, seconds, millilitres and money of what the layers show, solid; ``held`` when supports are among it."""
+    factor = setup.setting.material_factor
     times, flow = setup.setting.times, setup.setting.mm3_per_second
     areas = stack.areas
     millilitres = float(areas.sum()) * stack.layer / 1000
@@ -48,8 +50,8 @@ def estimate_print(stack: LayerStack, setup: Setup, held: bool = False) -> Estim
     return Estimate(
         layers=stack.count,
         seconds=seconds,
-        material_ml=millilitres,
-        money=millilitres * setup.material.price_per_litre / 1000,
+        material_ml=millilitres * factor,
+        money=millilitres * factor * setup.material.price_per_litre / 1000,
         peak_area_mm2=float(areas.max(initial=0)),
         model=model,
         flows=flow is not None,

@@ -88,7 +88,8 @@ def told_of(pieces: Sequence[Piece], setup: Setup) -> PlateTold:
     for piece in pieces:
         areas[: len(piece.areas)] += piece.areas
     seconds = seconds_of_areas(areas, setup)
-    each = [float(piece.areas.sum()) * float(setup.layer) / 1000 for piece in pieces]
+    ml = float(setup.layer) * setup.setting.material_factor / 1000
+    each = [float(piece.areas.sum()) * ml for piece in pieces]
     millilitres = sum(each)
     looks = [piece.look for piece in pieces if piece.look is not None]
     peak = float(areas.max(initial=0.0))

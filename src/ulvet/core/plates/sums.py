@@ -22,8 +22,6 @@ _A_GO = 90.0
 """Minutes that are cleaned up in one go at most (bench default)."""
 _WEEK = ("monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday")
 """Ids of the bench's hours, by the day of the week."""
-_FAILS = 0.1
-"""Share of plates that fail until proofs have taught another (bench default)."""
 
 
 class PlannedPlate(BaseModel):
@@ -62,6 +60,8 @@ def sums_of(plates: Sequence[PlannedPlate], plan: Plan, bench: Bench) -> Sums:
     """What plates and the tasks they became take together."""
     printing = sum(plate.told.seconds for plate in plates)
     printers = {one.id: one for one in bench.printers}
+    fails = {one.id: one.fails for one in bench.settings}
+    failures = sum(plate.told.seconds * fails[plate.setting] for plate in plates)
     prints = {_print_id(plate.number) for plate in plates}
     by_itself = sum(_alone(task) + task.wait for task in plan.tasks if task.id not in prints)
     return Sums(
@@ -73,8 +73,8 @@ def sums_of(plates: Sequence[PlannedPlate], plan: Plan, bench: Bench) -> Sums:
         filament_ml=sum(plate.told.material_ml for plate in plates if plate.process == "filament"),
         money=sum(plate.told.money for plate in plates),
         power_kwh=sum(printers[plate.printer].power * plate.told.seconds / 3.6e6 for plate in plates),
-        failures_s=printing * _FAILS,
-        fail_share=_FAILS,
+        failures_s=failures,
+        fail_share=failures / printing if printing else 0.0,
     )
 
 

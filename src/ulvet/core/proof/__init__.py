@@ -1,0 +1,1 @@
+"""Test prints: what came out of them, what that teaches, and which editions they prove."""

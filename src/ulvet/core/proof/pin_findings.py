@@ -1,0 +1,210 @@
+"""What went wrong in proofs as findings, with what can be decided about it."""
+
+from collections.abc import Container, Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ulvet.core.bench.setup import Setup
+from ulvet.core.findings.finding import (
+    AddSteps,
+    Because,
+    Cost,
+    DecidePin,
+    Finding,
+    Place,
+    Remedy,
+    SetStep,
+    Severity,
+    remedy_adding,
+)
+from ulvet.core.findings.location import location_in_words
+from ulvet.core.gauge.steps import Thicken
+from ulvet.core.geometry.mesh import Points
+from ulvet.core.lengths import FigureMM, PrintMM, spoken
+from ulvet.core.proof.foretold import FORETELLS, foretold_by
+from ulvet.core.proof.proof import Cause, Decision, Pin, PrintedPart, Proof
+from ulvet.core.proof.words import CAUSES, DECISIONS, WHENS
+from ulvet.core.stations import Station
+
+__all__ = ["PartNow", "pin_findings"]
+
+_NEAR = 0.08
+"""Share of a part's longest side within which a finding, or another pin, is at the same place (bench default)."""
+_MOST_REMEDIES = 4
+"""Changes of the recipe that are offered for a pin (bench default)."""
+_REPAIR_MIN = 25.0
+"""Minutes of hands to glue, fill and sand a break (bench default)."""
+_CLOSER = 0.75
+"""Share to which supports are set closer after one that gave way (bench default)."""
+_STRONGER = 1.3
+"""Times the wall that broke (bench default)."""
+
+
+@dataclass(frozen=True)
+class PartNow:
+    """A part as it is built now: the lowest and highest corner of its mesh, figure mm, its factor and its setup."""
+
+    low: Points
+    high: Points
+    factor: float
+    setup: Setup
+
+
+def pin_findings(
+    proofs: Sequence[tuple[int, Proof]],
+    parts: Mapping[str, PartNow],
+    open_findings: Sequence[Finding],
+    spacing: float | None,
+    revisions: Container[int] = (),
+) -> list[Finding]:
+    """Findings of pins that nothing was decided about, the latest proof first.
+
+    ``proofs`` are those of one figure in one edition with their numbers, the oldest first; ``parts`` are the parts as
+    they are now by name, ``open_findings`` what is found in them, of which remedies are taken, and ``spacing`` that of
+    the supports, mm, where they are held. ``revisions`` are numbers of those that the figure's head came from: a change
+    that was undone since decides nothing.
+    """
+    found: list[Finding] = []
+    for number, proof in reversed(proofs):
+        for pin in proof.came.pins:
+            printed = proof.parts[pin.part]
+            if _is_open(pin, revisions) and printed.part in parts:
+                now = parts[printed.part]
+                found.append(_finding(number, proof, pin, now, open_findings, spacing, _before(number, pin, proofs)))
+    return found
+
+
+def _is_open(pin: Pin, revisions: Container[int]) -> bool:
+    if pin.decision is Decision.REDESIGN and pin.redesigned_in is not None:
+        return pin.redesigned_in not in revisions
+    return pin.decision is None
+
+
+def _finding(
+    number: int, proof: Proof, pin: Pin, now: PartNow, open_findings: Sequence[Finding], spacing: float | None,
+    before: Sequence[int],
+) -> Finding:  # fmt: skip
+    printed = proof.parts[pin.part]
+    point = np.array(pin.at.point)
+    at = location_in_words(point, now.low, now.high)
+    where = Place(point=_vector(point), normal=pin.at.normal, extent=PrintMM(max(printed.size_mm) * _NEAR))
+    because = Because(proof=number, pin=pin.id)
+    changes = _changes(pin, printed, now, open_findings, spacing)
+    remedies = [one.model_copy(update={"because": because}) for one in changes]
+    return Finding(
+        code="proof-failed",
+        station=Station.PROOF,
+        severity=Severity.STOP if proof.failed else Severity.CAUTION,
+        part=printed.part,
+        title=f"{pin.what or printed.called} {CAUSES[pin.cause]} {WHENS[pin.when]}",
+        at="" if pin.what else at,
+        measured=1.0,
+        limit=0.0,
+        unit="",
+        where=where,
+        places=(where,),
+        why=_why(number, pin, proof, before),
+        remedies=(*remedies, *_decisions(because, printed, pin)),
+    )
+
+
+def _why(number: int, pin: Pin, proof: Proof, before: Sequence[int]) -> str:
+    named = foretold_by(pin, proof)
+    says = f"Proof {number}, {proof.setting_name}: it {CAUSES[pin.cause]} {WHENS[pin.when]}. "
+    if named:
+        says += f"Foretold: “{named[0].title}” was found before the print."
+    elif pin.cause in FORETELLS:
+        says += "Not foretold: nothing that was found before the print named it."
+    else:
+        says += "No check foretells this."
+    if before:
+        where = f"proof {before[-1]}" if len(before) == 1 else f"{len(before)} proofs"
+        says += f" The same place failed in {where} before."
+        if pin.cause is Cause.UNKNOWN:
+            says += " Twice at one place has a reason: look at both pieces, and say what it was."
+    return says
+
+
+def _changes(
+    pin: Pin, printed: PrintedPart, now: PartNow, open_findings: Sequence[Finding], spacing: float | None
+) -> list[Remedy]:
+    """Changes of the recipe by the cause: what the checks offer near the place now, then what helps in general."""
+    codes = FORETELLS.get(pin.cause, ())
+    near = _NEAR * max(printed.size_mm) / now.factor
+    offered = [
+        remedy
+        for finding in open_findings
+        if finding.code in codes and finding.part in ("", printed.part) and _is_near(finding, pin, near)
+        for remedy in finding.remedies
+        if not _accepts(remedy)
+    ][: _MOST_REMEDIES - 1]
+    if pin.cause in (Cause.THIN_PART, Cause.LAYERS_PARTED, Cause.HANDS) and not any(map(_thickens, offered)):
+        wall = PrintMM(np.ceil(now.setup.walls.pin.caution * _STRONGER * 100) / 100)
+        offered += remedy_adding(
+            f"Thicken it there to {spoken(wall)} mm",
+            Cost(says="softens detail; the limit of a pin and a third"),
+            Thicken,
+            wall=wall,
+            places=(pin.at,),
+            reach=FigureMM(max(near, 2 * wall / now.factor)),
+        )
+    if pin.cause in (Cause.CAME_OFF_SUPPORTS, Cause.SUPPORT_MOVED, Cause.ISLAND) and spacing is not None:
+        closer = round(spacing * _CLOSER, 2)
+        change = SetStep(kind="support", values={"spacing": closer})
+        offered.append(Remedy(label=f"Set contacts {spoken(closer)} mm apart", change=change,
+                              cost=Cost(says="more scars, supports made anew")))  # fmt: skip
+    return offered[:_MOST_REMEDIES]
+
+
+def _decisions(because: Because, printed: PrintedPart, pin: Pin) -> list[Remedy]:
+    def deciding(decision: Decision, cost: Cost) -> Remedy:
+        change = DecidePin(proof=because.proof, pin=because.pin, decision=decision.value)
+        return Remedy(label=DECISIONS[decision], change=change, cost=cost)
+
+    minutes = pin.minutes or _REPAIR_MIN
+    normal = pin.at.normal
+    seen = (
+        "where its normal is not known" if normal is None else "seen from the front" if normal[1] < 0 else "at the back"
+    )
+    return [
+        deciding(Decision.REPRINT, Cost(resin_ml=printed.ml, print_seconds=printed.seconds)),
+        deciding(Decision.REPAIR, Cost(says=f"about {minutes:.0f} min of hands, {seen}")),
+        deciding(Decision.LEAVE, Cost(says="buyers are told")),
+    ]
+
+
+def _before(number: int, pin: Pin, proofs: Sequence[tuple[int, Proof]]) -> list[int]:
+    """Proofs before this one in which the same place failed."""
+    found = []
+    for other, proof in proofs:
+        if other >= number:
+            continue
+        for one in proof.came.pins:
+            printed = proof.parts[one.part]
+            near = _NEAR * max(printed.size_mm) / printed.form.factor
+            if np.linalg.norm(np.subtract(one.at.point, pin.at.point)) <= near:
+                found.append(other)
+                break
+    return found
+
+
+def _is_near(finding: Finding, pin: Pin, near: float) -> bool:
+    places = finding.places or ((finding.where,) if finding.where else ())
+    if not places:
+        return True
+    away = min(float(np.linalg.norm(np.subtract(place.point, pin.at.point))) for place in places)
+    return away <= near
+
+
+def _accepts(remedy: Remedy) -> bool:
+    change = remedy.change
+    return isinstance(change, AddSteps) and any(step.kind == "accept" for step in change.steps)
+
+
+def _thickens(remedy: Remedy) -> bool:
+    return isinstance(remedy.change, AddSteps) and any(isinstance(step, Thicken) for step in remedy.change.steps)
+
+
+def _vector(point: Points) -> tuple[float, float, float]:
+    return float(point[0]), float(point[1]), float(point[2])

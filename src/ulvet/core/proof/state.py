@@ -1,0 +1,81 @@
+"""Whether what is about to be printed was proofed: in exactly this form, in another, or not at all."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from math import isclose
+
+from ulvet.core.lengths import spoken
+from ulvet.core.proof.proof import Form, Proof
+
+__all__ = ["EditionState", "StateKind", "differences", "state_of"]
+
+
+class StateKind(StrEnum):
+    """What proofs say of an edition."""
+
+    EXACT = "exact"
+    """Every part came out sound or usable, from the very bytes it has now."""
+    ANOTHER = "another"
+    FAILED = "failed"
+    """Exactly this was printed, and failed."""
+    RUNNING = "running"
+    """Exactly this is being printed, or nobody has said yet how it came out."""
+    NOT = "not"
+
+
+@dataclass(frozen=True)
+class EditionState:
+    """What proofs say of an edition: the proof that says it, and what that had otherwise."""
+
+    kind: StateKind
+    proof: int | None = None
+    differs: tuple[str, ...] = ()
+
+
+def differences(now: Mapping[str, Form], then: Mapping[str, Form]) -> tuple[str, ...]:
+    """In what parts, by name, differ from those of another print, in words; empty where they are the same bytes printed
+    alike."""
+    found: list[str] = []
+    if fewer := sorted(now.keys() - then.keys()):
+        found.append(f"without {len(fewer)} of its parts" if len(fewer) > 1 else "without one of its parts")
+    for name in sorted(now.keys() & then.keys()):
+        found += _unlike(now[name], then[name])
+    return tuple(dict.fromkeys(found))
+
+
+def state_of(now: Mapping[str, Form], proofs: Sequence[tuple[int, Proof, Mapping[str, Form]]]) -> EditionState:
+    """What proofs say of parts as they are now. Each proof, the oldest first, comes with its number and the parts of it
+    that are of the same figure.
+
+    What was printed in exactly this form counts before all else, its latest proof alone; then the latest of another
+    form.
+    """
+    other: EditionState | None = None
+    for number, proof, then in reversed(proofs):
+        if not then:
+            continue
+        differs = differences(now, then)
+        if not differs and now:
+            kind = StateKind.FAILED if proof.failed else StateKind.EXACT if proof.held else StateKind.RUNNING
+            return EditionState(kind, number)
+        if other is None and proof.held:
+            other = EditionState(StateKind.ANOTHER, number, differs)
+    return other or EditionState(StateKind.NOT)
+
+
+def _unlike(now: Form, then: Form) -> list[str]:
+    found: list[str] = []
+    if now.setting != then.setting:
+        found.append(f"in the setting {then.setting}")
+    if now.mirrored != then.mirrored:
+        found.append("mirrored" if then.mirrored else "not mirrored")
+    if not isclose(now.factor, then.factor):
+        found.append(f"{spoken(100 * then.factor / now.factor)} % of this size")
+    elif now.mesh != then.mesh:
+        found.append("another shape")
+    if (now.up, now.spin, now.lift) != (then.up, then.spin, then.lift):
+        found.append("stood another way")
+    elif now.supports != then.supports and now.factor == then.factor and now.mesh == then.mesh:
+        found.append("other supports")
+    return found

@@ -1,0 +1,170 @@
+"""Proofs of figures: beginning them, what they say of an edition, what is decided about them, what they teach."""
+
+from collections import defaultdict
+from collections.abc import Sequence
+from datetime import datetime
+
+import numpy as np
+from sqlalchemy import select
+
+from ulvet.core.bench.part_setups import PartSetups
+from ulvet.core.bench.setup import Setup
+from ulvet.core.findings.finding import Because, DecidePin, Finding
+from ulvet.core.layers.clock import seconds_of_areas
+from ulvet.core.proof.proof import Came, Copy, Decision, Form, Named, PrintedPart, Proof, Told
+from ulvet.core.proof.state import EditionState, state_of
+from ulvet.core.recipe.runner import measured_key
+from ulvet.store.models import Version
+from ulvet.work.layer_store import layers_from
+from ulvet.work.pins import form_of, forms_of
+from ulvet.work.plan_record import WantedPart
+from ulvet.work.proofs import ProofNow
+from ulvet.work.record import BuildRecord, PartRecord
+from ulvet.work.refusals import Refused
+from ulvet.work.studio import Studio
+
+__all__ = ["begin_proofs", "decide", "redesigned", "state_now"]
+
+_MOST_POINTS = 20
+"""Places of a finding that a proof remembers (bench default)."""
+
+
+def begin_proofs(studio: Studio, wanted: Sequence[WantedPart], ready: Sequence[str] = ()) -> list[int]:
+    """Begin a proof for each setting among the parts that are wanted, of the files as they are now; ``ready`` is what
+    was ticked before the start. Their numbers.
+
+    Raises NotThere, and Refused for what is still being checked or is not there.
+    """
+    printed: dict[str, list[tuple[PrintedPart, PartRecord, int]]] = defaultdict(list)
+    named: dict[str, list[Named]] = defaultdict(list)
+    for line in wanted:
+        for part, held, count, found in _meant(studio, line):
+            printed[part.form.setting].append((part, held, count))
+            named[part.form.setting] += found
+    if not printed:
+        raise Refused("Nothing to print was named: choose a part, and begin again.")
+    began = datetime.now().replace(microsecond=0)
+    return studio.proofs.begin(
+        _begun(studio, began, setting, lines, named[setting], ready) for setting, lines in sorted(printed.items())
+    )
+
+
+def state_now(studio: Studio, number: int, edition: str = "") -> tuple[EditionState, tuple[ProofNow, ...]]:
+    """What proofs say of an edition of a figure as it is now, and these proofs; nothing of one that is not built.
+
+    Raises NotThere.
+    """
+    _, head, record, _ = studio.figure(number, edition)
+    looked = studio.edition(head, edition)
+    proofs = studio.proofs.of_figure(number)
+    now = forms_of(record, PartSetups(studio.bench.value, looked.made), looked.made) if record else {}
+    return state_of(now, [(one.number, one.proof, _forms(one, number, looked.id)) for one in proofs]), proofs
+
+
+def decide(studio: Studio, change: DecidePin) -> None:
+    """Say what is done about what went wrong.
+
+    Raises NotThere, Conflict, Refused.
+    """
+    _decided(studio, Because(proof=change.proof, pin=change.pin), Decision(change.decision), None)
+
+
+def redesigned(studio: Studio, because: Because, revision: int) -> None:
+    """Say that a revision of the figure was made because of what went wrong.
+
+    Raises NotThere, Conflict, Refused.
+    """
+    _decided(studio, because, Decision.REDESIGN, revision)
+
+
+def _decided(studio: Studio, because: Because, decision: Decision, revision: int | None) -> None:
+    now = studio.proofs.one(because.proof)
+
+    def changed(proof: Proof) -> Came:
+        pins = tuple(
+            pin.model_copy(update={"decision": decision, "redesigned_in": revision}) if pin.id == because.pin else pin
+            for pin in proof.came.pins
+        )
+        if pins == proof.came.pins:
+            raise Refused("That is decided already, or was taken off the figure: look at the proof again.")
+        return proof.came.model_copy(update={"pins": pins})
+
+    studio.proofs.enter(because.proof, now.revision, f"decided: {decision}", changed)
+
+
+def _forms(one: ProofNow, figure: int, edition: str) -> dict[str, Form]:
+    """By part its form in a proof: of this edition where it has any, else of another of the figure."""
+    mine = [part for part in one.proof.parts if part.figure == figure]
+    of_edition = [part for part in mine if part.edition == edition]
+    return {part.part: part.form for part in of_edition or mine}
+
+
+def _meant(studio: Studio, line: WantedPart) -> list[tuple[PrintedPart, PartRecord, int, list[Named]]]:
+    figure, head, record, _ = studio.figure(line.figure, line.edition)
+    looked = studio.edition(head, line.edition)
+    if record is None:
+        raise Refused(f"{figure.name} is still being checked: begin when that is done.")
+    setups = PartSetups(studio.bench.value, looked.made)
+    with studio.sessions() as session:
+        version = session.scalar(select(Version.number).where(Version.revision_id == head.id))
+    found = []
+    for part in record.parts:
+        if line.part not in ("", part.facts.part):
+            continue
+        estimate = part.estimate
+        if estimate is None:
+            raise Refused(f"{figure.name} has layers that cannot be looked at: mend it first; nothing was begun.")
+        printed = PrintedPart(
+            figure=figure.id, figure_name=figure.name, edition=looked.id, edition_name=looked.name,
+            revision=head.number, version=version, build=record.key, part=part.facts.part, called=part.facts.called,
+            source=part.source, form=form_of(part, setups, looked.made), size_mm=part.facts.size_mm,
+            ml=estimate.material_ml, seconds=estimate.seconds,
+        )  # fmt: skip
+        found.append((printed, part, line.count, _named(record, part.facts.part)))
+    if not found:
+        raise Refused(f"{figure.name} has no such part any more: choose again; nothing was begun.")
+    return found
+
+
+def _named(record: BuildRecord, part: str) -> list[Named]:
+    return [_as_named(finding) for finding in record.findings if finding.part in ("", part)]
+
+
+def _as_named(finding: Finding) -> Named:
+    places = finding.places or ((finding.where,) if finding.where else ())
+    points = tuple(place.point for place in places[:_MOST_POINTS])
+    extent = finding.where.extent if finding.where else None
+    return Named(code=finding.code, part=finding.part, title=finding.title, points=points, extent=extent)
+
+
+def _begun(
+    studio: Studio, began: datetime, setting: str, lines: Sequence[tuple[PrintedPart, PartRecord, int]],
+    named: Sequence[Named], ready: Sequence[str],
+) -> Proof:  # fmt: skip
+    bench = studio.bench.value
+    setup = bench.setup(setting)
+    copies = tuple(Copy(part=k) for k, (_, _, count) in enumerate(lines) for _ in range(count))
+    return Proof(
+        began=began, parts=tuple(part for part, _, _ in lines), setting=setting, setting_name=setup.setting.name,
+        printer=setup.printer.id, printer_name=setup.printer.name, material=setup.material.id,
+        material_name=setup.material.name, process=setup.process,
+        bench=measured_key(bench.model_dump(mode="json")),
+        told=_told(studio, setup, [(held, count) for _, held, count in lines]),
+        named=tuple(dict.fromkeys(named)), came=Came(copies=copies, ready=tuple(ready)),
+    )  # fmt: skip
+
+
+def _told(studio: Studio, setup: Setup, lines: Sequence[tuple[PartRecord, int]]) -> Told:
+    """What all copies take together on one plate."""
+    each = [layers_from(studio.blobs.read(part.layers)).areas * count for part, count in lines if part.layers]
+    areas = np.zeros(max(map(len, each), default=0))
+    for one in each:
+        areas[: len(one)] += one
+    seconds = float(seconds_of_areas(areas, setup)[-1])
+    ml = sum(part.estimate.material_ml * count for part, count in lines if part.estimate)
+    peak = float(areas.max(initial=0.0)) * setup.supports.pull if setup.process == "resin" else None
+    return Told(
+        seconds=seconds, ml=ml, layers=len(areas), seconds_factor=setup.setting.times.factor,
+        ml_factor=setup.setting.material_factor, peak_N=peak,
+        money=ml * setup.material.price_per_litre / 1000 + seconds / 3600 * setup.printer.price_of_hour,
+    )  # fmt: skip
