@@ -3,7 +3,7 @@
 from datetime import datetime
 
 from ulvet.core.blob_hash import BlobHash
-from ulvet.core.proof.proof import Came, Copy, Form, Length, PrintedPart, Proof, Told
+from ulvet.core.proof.proof import Came, Copy, Length, PrintedPart, PrintForm, Proof, Told
 from ulvet.core.recipe.anchors import Anchor
 
 __all__ = ["came", "length", "printed", "proof"]
@@ -14,7 +14,7 @@ def printed(
 ):
     """A part as it was printed."""
     held = None if supports is None else BlobHash(supports)
-    form = Form(mesh=BlobHash(mesh), supports=held, factor=factor, up=up, spin=0, lift=0, setting=setting)
+    form = PrintForm(mesh=BlobHash(mesh), supports=held, factor=factor, up=up, spin=0, lift=0, setting=setting)
     said = {
         "figure": 1, "figure_name": "Ferrywoman", "edition": "e1", "edition_name": "First edition", "revision": 3,
         "build": "b", "part": part, "called": part, "source": "", "form": form, "size_mm": size, "ml": 4.0,

@@ -3710,7 +3710,7 @@ export interface components {
          * @description What a figure is made for: its size as overall height or as a factor, never both and 1 to 1 when neither is
          *     given; its setting, variant, form and use.
          */
-        "Edition-Input": {
+        Edition: {
             /** Factor */
             factor?: number | null;
             /**
@@ -3720,47 +3720,7 @@ export interface components {
              *       "parted": true
              *     }
              */
-            form: components["schemas"]["Form-Input"];
-            /** Height */
-            height?: number | null;
-            /** Part Settings */
-            part_settings?: {
-                [key: string]: string;
-            };
-            /**
-             * Sanding
-             * @default 0
-             */
-            sanding: number;
-            /**
-             * Setting
-             * @default lantern-6-tough-grey
-             */
-            setting: string;
-            /** @default tabletop */
-            use: components["schemas"]["Use"];
-            /**
-             * Variant
-             * @default
-             */
-            variant: string;
-        };
-        /**
-         * Edition
-         * @description What a figure is made for: its size as overall height or as a factor, never both and 1 to 1 when neither is
-         *     given; its setting, variant, form and use.
-         */
-        "Edition-Output": {
-            /** Factor */
-            factor?: number | null;
-            /**
-             * @default {
-             *       "hollow": true,
-             *       "mirrored": false,
-             *       "parted": true
-             *     }
-             */
-            form: components["schemas"]["ulvet__core__bench__edition__Form"];
+            form: components["schemas"]["Form"];
             /** Height */
             height?: number | null;
             /** Part Settings */
@@ -3799,7 +3759,7 @@ export interface components {
             form: string;
             /** Id */
             id: string;
-            made: components["schemas"]["Edition-Output"];
+            made: components["schemas"]["Edition"];
             marks: components["schemas"]["Marks"] | null;
             /** Material */
             material: string;
@@ -4059,7 +4019,7 @@ export interface components {
              */
             differing: number[];
             /** @description What that edition makes. */
-            edition: components["schemas"]["Edition-Output"];
+            edition: components["schemas"]["Edition"];
             /** Editions */
             editions: components["schemas"]["EditionView"][];
             /**
@@ -4114,6 +4074,11 @@ export interface components {
         FigureProofs: {
             /** Proofs */
             proofs: components["schemas"]["ProofView"][];
+            /**
+             * Ready
+             * @description What is ticked before the next one is begun.
+             */
+            ready: string[];
             state: components["schemas"]["StateView"];
         };
         /**
@@ -4471,7 +4436,7 @@ export interface components {
          * @description What of a recipe an edition leaves out, and whether it is made mirrored. What is left out is skipped, not
          *     deleted.
          */
-        "Form-Input": {
+        Form: {
             /**
              * Hollow
              * @default true
@@ -5902,7 +5867,7 @@ export interface components {
          * @description An edition to add.
          */
         NewEdition: {
-            made: components["schemas"]["Edition-Input"];
+            made: components["schemas"]["Edition"];
             /** Name */
             name: string;
             /**
@@ -6529,6 +6494,35 @@ export interface components {
             };
         };
         /**
+         * PrintForm
+         * @description What a part is when it is printed: two parts of one form are printed from the same bytes.
+         */
+        PrintForm: {
+            /** Factor */
+            factor: number;
+            /** Lift */
+            lift: number;
+            /** Mesh */
+            mesh: string;
+            /**
+             * Mirrored
+             * @default false
+             */
+            mirrored: boolean;
+            /** Setting */
+            setting: string;
+            /** Spin */
+            spin: number;
+            /** Supports */
+            supports: string | null;
+            /** Up */
+            up: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * PrintedPart
          * @description A part as it was printed, with the figure, edition and build that it came from.
          */
@@ -6545,7 +6539,7 @@ export interface components {
             figure: number;
             /** Figure Name */
             figure_name: string;
-            form: components["schemas"]["ulvet__core__proof__proof__Form"];
+            form: components["schemas"]["PrintForm"];
             /** Ml */
             ml: number;
             /** Part */
@@ -7262,7 +7256,7 @@ export interface components {
              * @enum {string}
              */
             does: "set-edition";
-            edition: components["schemas"]["Edition-Output"];
+            edition: components["schemas"]["Edition"];
         };
         /**
          * SetFields
@@ -9420,57 +9414,6 @@ export interface components {
             /** Working */
             working: string[];
         };
-        /**
-         * Form
-         * @description What of a recipe an edition leaves out, and whether it is made mirrored. What is left out is skipped, not
-         *     deleted.
-         */
-        ulvet__core__bench__edition__Form: {
-            /**
-             * Hollow
-             * @default true
-             */
-            hollow: boolean;
-            /**
-             * Mirrored
-             * @default false
-             */
-            mirrored: boolean;
-            /**
-             * Parted
-             * @default true
-             */
-            parted: boolean;
-        };
-        /**
-         * Form
-         * @description What a part is when it is printed: two parts of one form are printed from the same bytes.
-         */
-        ulvet__core__proof__proof__Form: {
-            /** Factor */
-            factor: number;
-            /** Lift */
-            lift: number;
-            /** Mesh */
-            mesh: string;
-            /**
-             * Mirrored
-             * @default false
-             */
-            mirrored: boolean;
-            /** Setting */
-            setting: string;
-            /** Spin */
-            spin: number;
-            /** Supports */
-            supports: string | null;
-            /** Up */
-            up: [
-                number,
-                number,
-                number
-            ];
-        };
     };
     responses: never;
     parameters: never;
@@ -10026,8 +9969,15 @@ export interface operations {
                 mesh?: string | null;
                 /** @description Which of its places, the worst is 0. */
                 place?: number;
+                /** @description Of which the proofs are among its findings. */
+                figure?: number | null;
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
             };
-            header?: never;
+            header?: {
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
+            };
             path: {
                 key: string;
                 finding: number;
@@ -10591,7 +10541,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Edition-Input"];
+                "application/json": components["schemas"]["Edition"];
             };
         };
         responses: {

@@ -115,11 +115,15 @@ export function useEvents(): void {
     // What another page changed is looked at again; what this one did, it knows.
     source.addEventListener('changed', (event) => {
       const { kind, id, revision } = JSON.parse(event.data as string) as {
-        kind: 'figure' | 'bench';
+        kind: 'figure' | 'bench' | 'proof';
         id: number;
         revision: number;
       };
       if (kind === 'bench') void client.invalidateQueries({ queryKey: ['bench'] });
+      else if (kind === 'proof') {
+        void client.invalidateQueries({ queryKey: ['proofs'] });
+        void client.invalidateQueries({ queryKey: ['figure'] });
+      }
       // Word of what this page did itself comes ahead of the answer to it.
       else window.setTimeout(() => lookAgainAt(client, id, revision), 500);
     });

@@ -22,7 +22,7 @@ const row = (over: Partial<ValueRow>): ValueRow => ({
   above: true,
   optional: false,
   choices: {},
-  origin: { kind: 'bench default', since: null },
+  origin: { kind: 'bench default', since: null, proofs: [] },
   shipped: 1.15,
   ...over,
 });
@@ -104,7 +104,7 @@ describe('the bench', () => {
   });
 
   it('offers the default of what is one’s own, and of nothing else', async () => {
-    const own = row({ value: 1.3, origin: { kind: 'user', since: '2026-11-29' } });
+    const own = row({ value: 1.3, origin: { kind: 'user', since: '2026-11-29', proofs: [] } });
     answer.data = bench(2, [own, row({ path: 'x', label: 'Shrink' })]);
     show();
     fireEvent.click(await screen.findByRole('button', { name: 'Density back to 1.15, the default' }));

@@ -1,7 +1,7 @@
 import { Fragment, useState } from 'react';
 
 import type { ThingView, ValueRow } from '../app/client';
-import { day } from '../app/units';
+import { count, day } from '../app/units';
 import styles from './bench.module.css';
 import type { BenchActs } from './useBench';
 
@@ -76,7 +76,9 @@ export function rangeOf({ low, high, above, optional, choices }: ValueRow): stri
 
 function originSays({ origin }: ValueRow): string {
   if (origin.kind === 'bench default') return origin.kind;
-  return `${origin.kind === 'user' ? 'yours' : 'learnt'}${origin.since ? ` since ${day(origin.since)}` : ''}`;
+  const { kind, since, proofs } = origin;
+  const from = proofs.length ? ` from ${count(proofs.length, 'proof')}: ${proofs.join(', ')}` : '';
+  return `${kind === 'user' ? 'yours' : `learnt${from}`}${since ? ` since ${day(since)}` : ''}`;
 }
 
 const numeral = (value: number) => value.toLocaleString('en', { maximumFractionDigits: 6 });

@@ -119,6 +119,7 @@ export default function FigurePage() {
     page.data && build
       ? {
           page: page.data,
+          leaveAct: () => closeAct(),
           build,
           acts,
           busy: acts.busy || acts.stale,

@@ -55,11 +55,14 @@ export function Note(props: Props) {
   const asked = (k: number) =>
     proposal({ figure, build: build.key, finding: number, part: finding.part, spot, remedy: k });
   const drawing = useQuery({
-    queryKey: ['section', build.key, number, spot],
+    queryKey: ['section', build.key, number, spot, finding.title],
     queryFn: () =>
       dataOf<SectionDrawing>(
         api.GET('/api/builds/{key}/sections/{finding}', {
-          params: { path: { key: build.key, finding: number }, query: { place: spot } },
+          params: {
+            path: { key: build.key, finding: number },
+            query: { place: spot, ...(finding.station === 'proof' ? { figure } : {}) },
+          },
         }),
       ),
     enabled: finding.where !== null,
@@ -107,7 +110,7 @@ export function Note(props: Props) {
       {previewing && tried.isFetching && <p className="soft">Trying it …</p>}
       {previewing && tried.isError && <p className="error">{tried.error.message}</p>}
       {previewing && tried.data?.said && <p className="soft">{tried.data.said}</p>}
-      {finding.where && <Scale finding={finding} material={material} />}
+      {finding.where && finding.station !== 'proof' && <Scale finding={finding} material={material} />}
       <p className="why">{finding.why}</p>
       {(finding.where || finding.remedies.length > 0) && (
         <Remedies remedies={finding.remedies} chosen={remedy} choose={chooseRemedy} apply={apply} />

@@ -50,7 +50,7 @@ async function propose(
   if (!mesh) throw new Error(`After it there is no part ${part}; apply it to see what there is.`);
   const drawing = await dataOf<SectionDrawing>(
     api.GET('/api/builds/{key}/sections/{finding}', {
-      params: { path: { key: build, finding }, query: { mesh, place: spot } },
+      params: { path: { key: build, finding }, query: { mesh, place: spot, figure } },
     }),
   );
   return { tried, drawing, said: tried.said };

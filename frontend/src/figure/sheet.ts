@@ -57,6 +57,8 @@ export interface Sheet {
   setTinting: (tinting: Tinting) => void;
   /** Turns to the finding of a place. */
   showPlace: (part: string, point: number[]) => void;
+  /** Leaves the act that is open. */
+  leaveAct: () => void;
   /** Opens another sheet of Ulvet. */
   open: (address: string) => void;
 }

@@ -47,6 +47,8 @@ export function useFigure(number: number, edition: string) {
         predicate: (one: { queryKey: readonly unknown[] }) => one.queryKey[2] !== edition,
       };
       client.removeQueries(others);
+      // What is decided about a proof is decided with a remedy.
+      void client.invalidateQueries({ queryKey: ['proofs'] });
     },
     // Somebody else may have changed it: what is shown next is what is there.
     onError: () => client.invalidateQueries({ queryKey: key }),

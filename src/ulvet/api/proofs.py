@@ -11,7 +11,7 @@ from ulvet.core.proof.coupon_told import CouponTold, UnreadableCoupon
 from ulvet.core.proof.coupons import CouponKind, coupon_of
 from ulvet.core.proof.foretold import foretold_by
 from ulvet.core.proof.learning import Learnt
-from ulvet.core.proof.proof import Came, Form, PrintedPart, Proof
+from ulvet.core.proof.proof import Came, PrintedPart, PrintForm, Proof
 from ulvet.core.proof.state import StateKind, differences
 from ulvet.work import learning, proof_files, proofing
 from ulvet.work.plan_record import WantedPart
@@ -53,6 +53,7 @@ class FigureProofs(BaseModel):
 
     state: StateView
     proofs: list[ProofView]
+    ready: list[str] = Field(description="What is ticked before the next one is begun.")
 
 
 class BeginProof(BaseModel):
@@ -113,6 +114,7 @@ def of_figure(number: RowNumber, edition: LookedEdition, studio: AtStudio) -> Fi
     return FigureProofs(
         state=StateView(kind=state.kind, proof=state.proof, differs=list(state.differs)),
         proofs=[_view(studio, one) for one in proofs],
+        ready=list(proofing.ready_now(studio, number, edition)),
     )
 
 
@@ -264,5 +266,5 @@ def _since(studio: Studio, now: ProofNow) -> list[str]:
     return []
 
 
-def _forms(parts: dict[tuple[int, str], PrintedPart]) -> dict[str, Form]:
+def _forms(parts: dict[tuple[int, str], PrintedPart]) -> dict[str, PrintForm]:
     return {f"{figure} {part}": printed.form for (figure, part), printed in parts.items()}

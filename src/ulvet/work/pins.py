@@ -7,7 +7,7 @@ import numpy as np
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.part_setups import PartSetups
 from ulvet.core.proof.pin_findings import PartNow, pin_findings
-from ulvet.core.proof.proof import Form
+from ulvet.core.proof.proof import PrintForm
 from ulvet.core.stand.steps import Support
 from ulvet.work.proofs import ProofNow
 from ulvet.work.record import BuildRecord, PartRecord
@@ -15,16 +15,16 @@ from ulvet.work.record import BuildRecord, PartRecord
 __all__ = ["form_of", "forms_of", "with_open_pins"]
 
 
-def form_of(part: PartRecord, setups: PartSetups, edition: Edition) -> Form:
+def form_of(part: PartRecord, setups: PartSetups, edition: Edition) -> PrintForm:
     """What a part of a build is when it is printed."""
     stance = part.facts.stance
-    return Form(
+    return PrintForm(
         mesh=part.mesh, supports=part.supports, factor=part.facts.factor, up=stance.up, spin=stance.spin,
         lift=stance.lift, mirrored=edition.form.mirrored, setting=setups.of(part.facts.part).setting.id,
     )  # fmt: skip
 
 
-def forms_of(record: BuildRecord, setups: PartSetups, edition: Edition) -> dict[str, Form]:
+def forms_of(record: BuildRecord, setups: PartSetups, edition: Edition) -> dict[str, PrintForm]:
     """By part what it is when it is printed."""
     return {part.facts.part: form_of(part, setups, edition) for part in record.parts}
 

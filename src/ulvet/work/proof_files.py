@@ -10,7 +10,7 @@ from ulvet.core.geometry.mesh import Mesh, concatenated
 from ulvet.core.layers.raster import raster_layers
 from ulvet.core.plates.packing import Lying
 from ulvet.core.plates.plate import piece_of, plates_of
-from ulvet.core.proof.proof import Form, Proof
+from ulvet.core.proof.proof import PrintForm, Proof
 from ulvet.core.recipe.mirroring import mirrored_part
 from ulvet.core.recipe.stance import Stance
 from ulvet.core.recipe.step import Part
@@ -70,7 +70,7 @@ def plate_meshes(studio: Studio, proof: Proof) -> Sequence[tuple[str, Mesh]]:
             for one in lying]  # fmt: skip
 
 
-def _whole(studio: Studio, form: Form) -> Mesh:
+def _whole(studio: Studio, form: PrintForm) -> Mesh:
     stance = Stance(up=form.up, spin=form.spin, lift=form.lift)
     supports = None if form.supports is None else studio.blobs.mesh(form.supports)
     part = Part("", studio.blobs.mesh(form.mesh), stance, supports)

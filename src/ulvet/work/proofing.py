@@ -11,7 +11,8 @@ from ulvet.core.bench.part_setups import PartSetups
 from ulvet.core.bench.setup import Setup
 from ulvet.core.findings.finding import Because, DecidePin, Finding
 from ulvet.core.layers.clock import seconds_of_areas
-from ulvet.core.proof.proof import Came, Copy, Decision, Form, Named, PrintedPart, Proof, Told
+from ulvet.core.proof.proof import Came, Copy, Decision, Named, PrintedPart, PrintForm, Proof, Told
+from ulvet.core.proof.ready import ready_list
 from ulvet.core.proof.state import EditionState, state_of
 from ulvet.core.recipe.runner import measured_key
 from ulvet.store.models import Version
@@ -23,7 +24,7 @@ from ulvet.work.record import BuildRecord, PartRecord
 from ulvet.work.refusals import Refused
 from ulvet.work.studio import Studio
 
-__all__ = ["begin_proofs", "decide", "redesigned", "state_now"]
+__all__ = ["begin_proofs", "decide", "ready_now", "redesigned", "state_now"]
 
 _MOST_POINTS = 20
 """Places of a finding that a proof remembers (bench default)."""
@@ -61,6 +62,18 @@ def state_now(studio: Studio, number: int, edition: str = "") -> tuple[EditionSt
     return state_of(now, [(one.number, one.proof, _forms(one, number, looked.id)) for one in proofs]), proofs
 
 
+def ready_now(studio: Studio, number: int, edition: str = "") -> tuple[str, ...]:
+    """What is to be ticked before an edition is printed.
+
+    Raises NotThere.
+    """
+    _, head, record, _ = studio.figure(number, edition)
+    setup = PartSetups(studio.bench.value, studio.edition(head, edition).made).usual
+    on_printer = [one.proof for one in studio.proofs.all() if one.proof.printer == setup.printer.id]
+    ml = record.estimate.material_ml if record and record.estimate else 0.0
+    return ready_list(setup.process, ml, bool(on_printer) and on_printer[-1].failed)
+
+
 def decide(studio: Studio, change: DecidePin) -> None:
     """Say what is done about what went wrong.
 
@@ -92,7 +105,7 @@ def _decided(studio: Studio, because: Because, decision: Decision, revision: int
     studio.proofs.enter(because.proof, now.revision, f"decided: {decision}", changed)
 
 
-def _forms(one: ProofNow, figure: int, edition: str) -> dict[str, Form]:
+def _forms(one: ProofNow, figure: int, edition: str) -> dict[str, PrintForm]:
     """By part its form in a proof: of this edition where it has any, else of another of the figure."""
     mine = [part for part in one.proof.parts if part.figure == figure]
     of_edition = [part for part in mine if part.edition == edition]

@@ -16,11 +16,11 @@ __all__ = [
     "Cause",
     "Copy",
     "Decision",
-    "Form",
     "Length",
     "Named",
     "Outcome",
     "Pin",
+    "PrintForm",
     "PrintedPart",
     "Proof",
     "Scars",
@@ -93,7 +93,7 @@ class Decision(StrEnum):
     LEAVE = "leave"
 
 
-class Form(_Value):
+class PrintForm(_Value):
     """What a part is when it is printed: two parts of one form are printed from the same bytes."""
 
     mesh: BlobHash
@@ -124,7 +124,7 @@ class PrintedPart(_Value):
     """Its lineage, by which it is found again."""
     called: str
     source: str
-    form: Form
+    form: PrintForm
     size_mm: tuple[float, float, float]
     ml: float
     """Of the part with its supports."""

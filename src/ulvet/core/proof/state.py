@@ -6,7 +6,7 @@ from enum import StrEnum
 from math import isclose
 
 from ulvet.core.lengths import spoken
-from ulvet.core.proof.proof import Form, Proof
+from ulvet.core.proof.proof import PrintForm, Proof
 
 __all__ = ["EditionState", "StateKind", "differences", "state_of"]
 
@@ -33,7 +33,7 @@ class EditionState:
     differs: tuple[str, ...] = ()
 
 
-def differences(now: Mapping[str, Form], then: Mapping[str, Form]) -> tuple[str, ...]:
+def differences(now: Mapping[str, PrintForm], then: Mapping[str, PrintForm]) -> tuple[str, ...]:
     """In what parts, by name, differ from those of another print, in words; empty where they are the same bytes printed
     alike."""
     found: list[str] = []
@@ -44,7 +44,9 @@ def differences(now: Mapping[str, Form], then: Mapping[str, Form]) -> tuple[str,
     return tuple(dict.fromkeys(found))
 
 
-def state_of(now: Mapping[str, Form], proofs: Sequence[tuple[int, Proof, Mapping[str, Form]]]) -> EditionState:
+def state_of(
+    now: Mapping[str, PrintForm], proofs: Sequence[tuple[int, Proof, Mapping[str, PrintForm]]]
+) -> EditionState:
     """What proofs say of parts as they are now. Each proof, the oldest first, comes with its number and the parts of it
     that are of the same figure.
 
@@ -64,7 +66,7 @@ def state_of(now: Mapping[str, Form], proofs: Sequence[tuple[int, Proof, Mapping
     return other or EditionState(StateKind.NOT)
 
 
-def _unlike(now: Form, then: Form) -> list[str]:
+def _unlike(now: PrintForm, then: PrintForm) -> list[str]:
     found: list[str] = []
     if now.setting != then.setting:
         found.append(f"in the setting {then.setting}")

@@ -1,0 +1,88 @@
+import { useState } from 'react';
+
+import { count, duration } from '../../app/units';
+import { useKeys } from '../../app/useKeys';
+import type { Sheet } from '../../figure/sheet';
+import { ChoiceField, NumberField, numberIn } from '../Fields';
+import { useProofs } from './useProofs';
+
+const ALL = '';
+
+/** Begins a proof of the files as they are now, once what has to be ready is ticked. */
+export function BeginAct({
+  page,
+  build,
+  busy,
+  leaveAct,
+}: Pick<Sheet, 'page' | 'build' | 'busy' | 'leaveAct'>) {
+  const proofs = useProofs(page);
+  const [part, setPart] = useState(ALL);
+  const [copies, setCopies] = useState('1');
+  const [ticked, setTicked] = useState<string[]>([]);
+  const many = numberIn(copies);
+  const whole = many !== null && Number.isInteger(many) && many <= 200 ? many : null;
+  const meant = build.parts.filter(({ facts }) => part === ALL || facts.part === part);
+  const seconds = Math.max(0, ...meant.map(({ estimate }) => estimate?.seconds ?? 0));
+  const ml = meant.reduce((sum, { estimate }) => sum + (estimate?.material_ml ?? 0), 0) * (whole ?? 1);
+  const can = whole !== null && !busy && !proofs.busy;
+  const begin = () => can && proofs.begin({ parts: [{ part, count: whole }], ready: ticked }, leaveAct);
+  useKeys({ a: begin });
+  return (
+    <>
+      {proofs.error && (
+        <p className="error" role="alert">
+          {proofs.error}
+        </p>
+      )}
+      <div className="fields two">
+        <ChoiceField
+          label="What is printed"
+          value={part}
+          shownWhenEmpty
+          options={[
+            [
+              ALL,
+              build.parts.length > 1 ? `all ${count(build.parts.length, 'part')}` : 'the figure',
+            ] as const,
+            ...(build.parts.length > 1
+              ? build.parts.map(({ facts }) => [facts.part, facts.called] as const)
+              : []),
+          ]}
+          change={setPart}
+        />
+        <NumberField label="Copies of each" text={copies} change={setCopies} />
+      </div>
+      <fieldset className="plain-list">
+        <legend>Before the start</legend>
+        {proofs.ready.map((one) => (
+          <p key={one}>
+            <label>
+              <input
+                type="checkbox"
+                checked={ticked.includes(one)}
+                onChange={({ target }) =>
+                  setTicked(target.checked ? [...ticked, one] : ticked.filter((other) => other !== one))
+                }
+              />{' '}
+              {one}
+            </label>
+          </p>
+        ))}
+      </fieldset>
+      <p>
+        {duration(seconds)} or more, {ml.toFixed(1)} ml (estimate). Its files are kept as they are now,
+        whatever is changed later.
+      </p>
+      <div className="do-it">
+        <button className="ruled" disabled={!can} onClick={begin}>
+          Begin the proof
+        </button>
+        {ticked.length < proofs.ready.length && (
+          <span className="soft">
+            {count(proofs.ready.length - ticked.length, 'thing')} not ticked; that is kept with it
+          </span>
+        )}
+      </div>
+    </>
+  );
+}

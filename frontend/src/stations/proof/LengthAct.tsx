@@ -1,0 +1,115 @@
+import TextField from '@mui/material/TextField';
+import { useState } from 'react';
+
+import type { PartRecord } from '../../app/client';
+import { useKeys } from '../../app/useKeys';
+import { anchor, type Pick as PickedPlace } from '../../figure/picking';
+import type { Sheet } from '../../figure/sheet';
+import { ChoiceField, NumberField, numberIn } from '../Fields';
+import { useProofs } from './useProofs';
+
+const OVER = {
+  outside: 'over the outside',
+  inside: 'inside a hole or slot',
+  step: 'from a face to one that looks the same way',
+} as const;
+type Over = keyof typeof OVER;
+type Vector = [number, number, number];
+
+/** Enters a length by calipers beside the one that is drawn. */
+export function LengthAct({
+  page,
+  part,
+  picking,
+  leaveAct,
+}: Pick<Sheet, 'page' | 'part' | 'picking' | 'leaveAct'>) {
+  const proofs = useProofs(page);
+  const { chosen } = proofs;
+  const [ends, setEnds] = useState<[PickedPlace, PickedPlace] | null>(null);
+  const [name, setName] = useState('');
+  const [measured, setMeasured] = useState('');
+  const [over, setOver] = useState<Over>('outside');
+  const printed =
+    chosen?.proof.parts.findIndex((one) => one.part === part?.facts.part && one.figure === page.id) ?? -1;
+  const drawn = ends && part ? drawnLength(ends, part) : null;
+  const read = numberIn(measured);
+  const inches = drawn && read ? Math.abs((read * 25.4) / drawn.length - 1) < 0.1 : false;
+  const can = !!chosen && !!part && !!ends && !!drawn && read !== null && printed >= 0 && !proofs.busy;
+  const keep = () => {
+    if (!can) return;
+    const length = {
+      part: printed,
+      name: name.trim(),
+      begin: anchor(ends[0], part.source),
+      end: anchor(ends[1], part.source),
+      drawn: drawn.length,
+      measured: read,
+      over,
+      direction: drawn.direction,
+    };
+    proofs.enter(
+      chosen,
+      `length ${name.trim() || 'measured'}`,
+      { lengths: [...chosen.proof.came.lengths, length] },
+      leaveAct,
+    );
+  };
+  useKeys({ a: keep });
+  const pick = () =>
+    picking.ask({
+      says: 'Pick both ends of what the calipers held',
+      count: 2,
+      then: ([begin, end]) => begin && end && setEnds([begin, end]),
+    });
+  if (!chosen) return <p className="soft">Begin a proof first.</p>;
+  return (
+    <>
+      <h3>Proof {chosen.number}</h3>
+      {proofs.error && (
+        <p className="error" role="alert">
+          {proofs.error}
+        </p>
+      )}
+      <p>
+        <button className="ruled" disabled={printed < 0} onClick={picking.asked ? picking.leave : pick}>
+          {picking.asked ? 'Leave it' : 'Pick both ends on the figure'}
+        </button>{' '}
+        {drawn && <b>drawn {drawn.length.toFixed(2)} mm</b>}
+      </p>
+      <div className="fields two">
+        <TextField
+          size="small"
+          label="Name of the length"
+          value={name}
+          slotProps={{ htmlInput: { maxLength: 120 } }}
+          onChange={(event) => setName(event.target.value)}
+        />
+        <NumberField label="Measured, mm" text={measured} change={setMeasured} />
+      </div>
+      <div className="fields">
+        <ChoiceField label="How the calipers held it" value={over} options={OVER} change={setOver} />
+      </div>
+      {inches && (
+        <p className="error" role="alert">
+          That reads like inches: calipers are read in mm here, about {drawn?.length.toFixed(1)} of them.
+        </p>
+      )}
+      <div className="do-it">
+        <button className="ruled" disabled={!can || inches} onClick={keep}>
+          Keep this length
+        </button>
+      </div>
+    </>
+  );
+}
+
+/** How long a length is drawn, print mm, and which way it runs in the printer. */
+function drawnLength([begin, end]: [PickedPlace, PickedPlace], { facts }: PartRecord) {
+  const away = end.point.map((value, k) => value - (begin.point[k] ?? 0)) as Vector;
+  const far = Math.hypot(...away);
+  if (far === 0) return null;
+  const turned = facts.print_axes.map(
+    (row) => row.reduce((sum, value, k) => sum + value * (away[k] ?? 0), 0) / far,
+  );
+  return { length: far * facts.factor, direction: turned as Vector };
+}
