@@ -29,7 +29,7 @@ def pin(cause=Cause.THIN_PART, at=TIP, when=When.SUPPORTS_OFF, number=1, **more)
 
 
 def named(code, *points):
-    return Named(code=code, part="body", title=f"{code} of old", points=points)
+    return Named(code=code, part="body", title=f"{code} of old", places=[Place(point=one) for one in points])
 
 
 def failed(*pins, named=()):
@@ -48,6 +48,17 @@ def test_a_finding_foretold_a_pin_where_it_is_near_and_names_its_cause():
     near, far, other = named("thin-wall", (0, 0, 36.5)), named("thin-wall", (0, 0, 2)), named("cup", TIP)
     told = failed(pin(), named=[far, near, other])
     assert foretold_by(told.came.pins[0], told) == (near,)
+
+
+def test_a_long_place_is_near_along_its_length_and_not_beside_it():
+    pole = Place(point=(4.0, 0.0, 10.0), along=(0.0, 0.0, 1.0), extent=PrintMM(30.0))
+    of_pole = Named(code="thin-wall", part="body", title="Wall of the pole", places=(pole,))
+    on_it, beside = (
+        failed(pin(at=(4.0, 0.0, 38.0)), named=[of_pole]),
+        failed(pin(at=(-4.0, 0.0, 12.0)), named=[of_pole]),
+    )
+    assert foretold_by(on_it.came.pins[0], on_it) == (of_pole,)
+    assert foretold_by(beside.came.pins[0], beside) == ()
 
 
 def test_a_finding_of_the_whole_part_foretells_anywhere_on_it():

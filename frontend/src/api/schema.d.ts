@@ -5846,19 +5846,13 @@ export interface components {
         "Named-Output": {
             /** Code */
             code: string;
-            /** Extent */
-            extent?: number | null;
             /** Part */
             part: string;
             /**
-             * Points
+             * Places
              * @default []
              */
-            points: [
-                number,
-                number,
-                number
-            ][];
+            places: components["schemas"]["Place"][];
             /** Title */
             title: string;
         };

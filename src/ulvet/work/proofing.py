@@ -9,7 +9,7 @@ from sqlalchemy import select
 
 from ulvet.core.bench.part_setups import PartSetups
 from ulvet.core.bench.setup import Setup
-from ulvet.core.findings.finding import Because, DecidePin, Finding
+from ulvet.core.findings.finding import Because, DecidePin, Finding, places_of
 from ulvet.core.layers.clock import seconds_of_areas
 from ulvet.core.proof.proof import Came, Copy, Decision, Named, PrintedPart, PrintForm, Proof, Told
 from ulvet.core.proof.ready import ready_list
@@ -26,7 +26,7 @@ from ulvet.work.studio import Studio
 
 __all__ = ["begin_proofs", "decide", "ready_now", "redesigned", "state_now"]
 
-_MOST_POINTS = 20
+_MOST_PLACES = 20
 """Places of a finding that a proof remembers (bench default)."""
 
 
@@ -144,10 +144,8 @@ def _named(record: BuildRecord, part: str) -> list[Named]:
 
 
 def _as_named(finding: Finding) -> Named:
-    places = finding.places or ((finding.where,) if finding.where else ())
-    points = tuple(place.point for place in places[:_MOST_POINTS])
-    extent = finding.where.extent if finding.where else None
-    return Named(code=finding.code, part=finding.part, title=finding.title, points=points, extent=extent)
+    places = places_of(finding)[:_MOST_PLACES]
+    return Named(code=finding.code, part=finding.part, title=finding.title, places=places)
 
 
 def _begun(

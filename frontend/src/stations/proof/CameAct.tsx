@@ -83,7 +83,7 @@ function CameOf({
       ))}
       <div className="fields three">
         <NumberField label="Hours it took" text={hours} change={setHours} optional />
-        <NumberField label="Material that went, ml" text={ml} change={setMl} optional />
+        <NumberField label="Material, ml" text={ml} change={setMl} optional />
         <NumberField label="Cleaning up, min" text={cleanup} change={setCleanup} optional zero />
       </div>
       <fieldset className={styles.copy}>

@@ -226,7 +226,7 @@ function saidOf(coupon: Coupon): string {
 
 const shown = ({ unit }: Learnt, value: number): string =>
   unit === 'share'
-    ? `${(100 * value).toFixed(2)} %`
+    ? `${(100 * value).toFixed(value < 0.05 ? 2 : 0)} %`
     : unit === 'times'
       ? `${value.toFixed(3)} times`
       : `${value.toFixed(unit === 'N' ? 1 : 3)} ${unit}`;
@@ -238,6 +238,8 @@ const range = (one: Learnt): string =>
 const isTaken = (one: Learnt): boolean => one.now != null && Math.abs(one.now - one.value) < 6e-5;
 
 function from({ count, proofs, outliers }: Learnt): string {
-  const said = proofs.length ? `${count} from proofs ${proofs.join(', ')}` : `${count} from coupons`;
+  const said = proofs.length
+    ? `from ${proofs.length > 1 ? 'proofs' : 'proof'} ${proofs.join(', ')}`
+    : `from ${count > 1 ? `${count} readings of coupons` : 'a coupon'}`;
   return outliers.length ? `${said}; left out: ${outliers.join('; ')}` : said;
 }

@@ -29,6 +29,7 @@ __all__ = [
     "SetStep",
     "Severity",
     "Unseen",
+    "places_of",
     "remedy_adding",
 ]
 
@@ -178,6 +179,11 @@ class Finding(_Value):
     accepted: bool = False
     """Whether the record lets it be, with a reason."""
     remedies: tuple[Remedy, ...] = ()
+
+
+def places_of(finding: Finding) -> tuple[Place, ...]:
+    """Every place of a finding, the worst first; none where it is of the whole."""
+    return finding.places or ((finding.where,) if finding.where else ())
 
 
 class Unseen(_Value):

@@ -1,10 +1,9 @@
 """Which findings had named what went wrong, and how often each check is right."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass
 
-import numpy as np
-
+from ulvet.core.proof.near import NEAR, is_near
 from ulvet.core.proof.proof import Cause, Named, Pin, Proof
 
 __all__ = ["FORETELLS", "HitRate", "foretold_by", "hit_rates"]
@@ -24,8 +23,6 @@ FORETELLS: dict[Cause, tuple[str, ...]] = {
     Cause.HANDS: ("support-trapped", "snap-risk"),
 }
 """Codes of findings that, where one is near, had named a cause. Of the others nothing is foretold."""
-_NEAR = 0.08
-"""Share of a part's longest side within which a finding is near (bench default)."""
 
 
 @dataclass(frozen=True)
@@ -69,20 +66,13 @@ def _foretelling(pin: Pin, proof: Proof) -> list[int]:
     """Numbers of the findings that had named what a pin says."""
     part = proof.parts[pin.part]
     factor = part.form.factor
-    near = _NEAR * max(part.size_mm)
+    near = NEAR * max(part.size_mm) / factor
     codes = FORETELLS.get(pin.cause, ())
     return [
         k
         for k, named in enumerate(proof.named)
-        if named.code in codes and named.part == part.part and _is_near(named, pin.at.point, near, factor)
+        if named.code in codes and named.part == part.part and is_near(pin.at.point, named.places, near, factor)
     ]
-
-
-def _is_near(named: Named, point: Sequence[float], near: float, factor: float) -> bool:
-    if not named.points:
-        return True
-    away = np.linalg.norm(np.array(named.points) - np.array(point), axis=1).min() * factor
-    return bool(away <= near + (named.extent or 0.0))
 
 
 def _names_anything(code: str) -> bool:

@@ -16,6 +16,7 @@ from ulvet.core.findings.finding import (
     Remedy,
     SetStep,
     Severity,
+    places_of,
     remedy_adding,
 )
 from ulvet.core.findings.location import location_in_words
@@ -23,14 +24,13 @@ from ulvet.core.gauge.steps import Thicken
 from ulvet.core.geometry.mesh import Points
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
 from ulvet.core.proof.foretold import FORETELLS, foretold_by
+from ulvet.core.proof.near import NEAR, is_near
 from ulvet.core.proof.proof import Cause, Decision, Pin, PrintedPart, Proof
 from ulvet.core.proof.words import CAUSES, DECISIONS, WHENS
 from ulvet.core.stations import Station
 
 __all__ = ["PartNow", "pin_findings"]
 
-_NEAR = 0.08
-"""Share of a part's longest side within which a finding, or another pin, is at the same place (bench default)."""
 _MOST_REMEDIES = 4
 """Changes of the recipe that are offered for a pin (bench default)."""
 _REPAIR_MIN = 25.0
@@ -88,7 +88,7 @@ def _finding(
     printed = proof.parts[pin.part]
     point = np.array(pin.at.point)
     at = location_in_words(point, now.low, now.high)
-    where = Place(point=_vector(point), normal=pin.at.normal, extent=PrintMM(max(printed.size_mm) * _NEAR))
+    where = Place(point=_vector(point), normal=pin.at.normal, extent=PrintMM(max(printed.size_mm) * NEAR))
     because = Because(proof=number, pin=pin.id)
     changes = _changes(pin, printed, now, open_findings, spacing)
     remedies = [one.model_copy(update={"because": because}) for one in changes]
@@ -131,11 +131,12 @@ def _changes(
 ) -> list[Remedy]:
     """Changes of the recipe by the cause: what the checks offer near the place now, then what helps in general."""
     codes = FORETELLS.get(pin.cause, ())
-    near = _NEAR * max(printed.size_mm) / now.factor
+    near = NEAR * max(printed.size_mm) / now.factor
+    mine = [one for one in open_findings if one.code in codes and one.part in ("", printed.part)]
     offered = [
         remedy
-        for finding in open_findings
-        if finding.code in codes and finding.part in ("", printed.part) and _is_near(finding, pin, near)
+        for finding in mine
+        if is_near(pin.at.point, places_of(finding), near, now.factor)
         for remedy in finding.remedies
         if not _accepts(remedy)
     ][: _MOST_REMEDIES - 1]
@@ -182,19 +183,11 @@ def _before(number: int, pin: Pin, proofs: Sequence[tuple[int, Proof]]) -> list[
             continue
         for one in proof.came.pins:
             printed = proof.parts[one.part]
-            near = _NEAR * max(printed.size_mm) / printed.form.factor
+            near = NEAR * max(printed.size_mm) / printed.form.factor
             if np.linalg.norm(np.subtract(one.at.point, pin.at.point)) <= near:
                 found.append(other)
                 break
     return found
-
-
-def _is_near(finding: Finding, pin: Pin, near: float) -> bool:
-    places = finding.places or ((finding.where,) if finding.where else ())
-    if not places:
-        return True
-    away = min(float(np.linalg.norm(np.subtract(place.point, pin.at.point))) for place in places)
-    return away <= near
 
 
 def _accepts(remedy: Remedy) -> bool:

@@ -7,6 +7,7 @@ from typing import Annotated, Literal, Self
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from ulvet.core.blob_hash import BlobHash
+from ulvet.core.findings.finding import Place
 from ulvet.core.lengths import PrintMM
 from ulvet.core.recipe.anchors import Anchor
 
@@ -138,9 +139,8 @@ class Named(_Value):
     code: str
     part: str
     title: str
-    points: tuple[tuple[float, float, float], ...] = ()
-    """Its places, figure mm; none where it is of the whole."""
-    extent: PrintMM | None = None
+    places: tuple[Place, ...] = ()
+    """None where it is of the whole."""
 
 
 class Told(_Value):
