@@ -1667,6 +1667,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/proofs/{proof}/print": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Follow
+         * @description Ask how a proof's print stands; once it is done, what came out is entered.
+         */
+        put: operations["follow_api_proofs__proof__print_put"];
+        /**
+         * Send
+         * @description Send a proof to a printer that speaks the printer protocol.
+         */
+        post: operations["send_api_proofs__proof__print_post"];
+        /**
+         * Stop
+         * @description Stop a proof's print.
+         */
+        delete: operations["stop_api_proofs__proof__print_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proofs/{proof}/print/lengths": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Measure
+         * @description Have the printer read calipers between two places of what came out.
+         */
+        post: operations["measure_api_proofs__proof__print_lengths_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proofs/{proof}/print/picture.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Picture
+         * @description What came out, as the printer shows it.
+         */
+        get: operations["picture_api_proofs__proof__print_picture_png_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/proofs/{proof}/redo": {
         parameters: {
             query?: never;
@@ -2965,6 +3033,11 @@ export interface components {
              * @default []
              */
             pins: components["schemas"]["Pin"][];
+            /**
+             * Printer
+             * @default
+             */
+            printer: string;
             /**
              * Ready
              * @default []
@@ -5615,6 +5688,30 @@ export interface components {
             ] | null;
         };
         /**
+         * MeasureLength
+         * @description Two places of a part that was printed, and how the calipers hold it.
+         */
+        MeasureLength: {
+            begin: components["schemas"]["Anchor"];
+            end: components["schemas"]["Anchor"];
+            /**
+             * Over
+             * @default outside
+             * @enum {string}
+             */
+            over: "outside" | "inside" | "step";
+            /** Part */
+            part: number;
+        };
+        /**
+         * MeasuredLength
+         * @description What calipers read.
+         */
+        MeasuredLength: {
+            /** Mm */
+            mm: number;
+        };
+        /**
          * MeetingRecord
          * @description How a bit would hold to a part it meets, print mm, mm² and mm³.
          */
@@ -6517,6 +6614,29 @@ export interface components {
             ];
         };
         /**
+         * PrintView
+         * @description A print as its printer tells it.
+         */
+        PrintView: {
+            /** Error */
+            error: string;
+            /**
+             * Events
+             * @description Things that went wrong so far, as far as the printer tells.
+             */
+            events: number;
+            /** Layer */
+            layer: number;
+            /** Layers */
+            layers: number;
+            /** Ml */
+            ml: number;
+            /** Seconds */
+            seconds: number;
+            /** State */
+            state: string;
+        };
+        /**
          * PrintedPart
          * @description A part as it was printed, with the figure, edition and build that it came from.
          */
@@ -6625,6 +6745,7 @@ export interface components {
              *       "hands": "",
              *       "lengths": [],
              *       "pins": [],
+             *       "printer": "",
              *       "ready": [],
              *       "remarks": "",
              *       "scars": []
@@ -7239,6 +7360,14 @@ export interface components {
             ];
             /** Wall */
             wall: number | null;
+        };
+        /**
+         * SendProof
+         * @description The address of a printer on this machine.
+         */
+        SendProof: {
+            /** Printer */
+            printer: string;
         };
         /**
          * SetEdition
@@ -12785,6 +12914,172 @@ export interface operations {
         };
     };
     plate_stl_api_proofs__proof__plate_stl_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                proof: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    follow_api_proofs__proof__print_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                proof: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    send_api_proofs__proof__print_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                proof: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SendProof"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    stop_api_proofs__proof__print_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                proof: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    measure_api_proofs__proof__print_lengths_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                proof: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MeasureLength"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasuredLength"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    picture_api_proofs__proof__print_picture_png_get: {
         parameters: {
             query?: never;
             header?: never;

@@ -1,6 +1,6 @@
 """Proofs over HTTP: beginning them, entering what came out, their files, and what they teach."""
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Header, Response
 from pydantic import BaseModel, Field
@@ -13,8 +13,10 @@ from ulvet.core.proof.foretold import foretold_by
 from ulvet.core.proof.learning import Learnt
 from ulvet.core.proof.proof import Came, PrintedPart, PrintForm, Proof
 from ulvet.core.proof.state import StateKind, differences
-from ulvet.work import learning, proof_files, proofing
+from ulvet.core.recipe.anchors import Anchor
+from ulvet.work import learning, printer_link, proof_files, proofing
 from ulvet.work.plan_record import WantedPart
+from ulvet.work.printer_link import PrintNow
 from ulvet.work.proofs import ProofNow
 from ulvet.work.refusals import Refused
 from ulvet.work.studio import Studio
@@ -68,6 +70,39 @@ class EnterCame(BaseModel):
 
     came: Came
     says: str = Field(min_length=1, max_length=200)
+
+
+class SendProof(BaseModel):
+    """The address of a printer on this machine."""
+
+    printer: str = Field(min_length=8, max_length=200)
+
+
+class MeasureLength(BaseModel):
+    """Two places of a part that was printed, and how the calipers hold it."""
+
+    part: int = Field(ge=0)
+    begin: Anchor
+    end: Anchor
+    over: Literal["outside", "inside", "step"] = "outside"
+
+
+class MeasuredLength(BaseModel):
+    """What calipers read."""
+
+    mm: float
+
+
+class PrintView(BaseModel):
+    """A print as its printer tells it."""
+
+    state: str
+    error: str
+    layer: int
+    layers: int
+    seconds: float
+    ml: float
+    events: int = Field(description="Things that went wrong so far, as far as the printer tells.")
 
 
 class RateView(BaseModel):
@@ -185,6 +220,37 @@ def plate_threemf(proof: RowNumber, studio: AtStudio) -> Response:
     return _file(proof_files.plate_threemf(studio, studio.proofs.one(proof).proof), f"proof-{proof}.3mf", "model/3mf")
 
 
+@router.post("/proofs/{proof}/print")
+def send(proof: RowNumber, asked: SendProof, studio: AtStudio) -> PrintView:
+    """Send a proof to a printer that speaks the printer protocol."""
+    return _print_view(printer_link.send(studio, proof, asked.printer))
+
+
+@router.put("/proofs/{proof}/print")
+def follow(proof: RowNumber, studio: AtStudio) -> PrintView:
+    """Ask how a proof's print stands; once it is done, what came out is entered."""
+    return _print_view(printer_link.follow(studio, proof))
+
+
+@router.delete("/proofs/{proof}/print")
+def stop(proof: RowNumber, studio: AtStudio) -> PrintView:
+    """Stop a proof's print."""
+    return _print_view(printer_link.stop(studio, proof))
+
+
+@router.get("/proofs/{proof}/print/picture.png", response_class=Response)
+def picture(proof: RowNumber, studio: AtStudio) -> Response:
+    """What came out, as the printer shows it."""
+    return Response(printer_link.picture_of(studio, proof), media_type="image/png")
+
+
+@router.post("/proofs/{proof}/print/lengths")
+def measure(proof: RowNumber, asked: MeasureLength, studio: AtStudio) -> MeasuredLength:
+    """Have the printer read calipers between two places of what came out."""
+    read = printer_link.length_of(studio, proof, asked.part, asked.begin, asked.end, asked.over)
+    return MeasuredLength(mm=read)
+
+
 @router.get("/settings/{setting}/learnt")
 def learnt(setting: str, studio: AtStudio) -> LearntView:
     """What proofs and coupons teach of a setting."""
@@ -235,6 +301,11 @@ def coupon(setting: str, kind: CouponKind, studio: AtStudio) -> list[FeatureView
 
 def _file(data: bytes, name: str, media: str) -> Response:
     return Response(data, media_type=media, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+def _print_view(now: PrintNow) -> PrintView:
+    said = now.model_dump(include={"state", "error", "layer", "layers", "seconds", "ml"})
+    return PrintView(**said, events=len(now.events))
 
 
 def _view(studio: Studio, now: ProofNow) -> ProofView:

@@ -12,6 +12,7 @@ from ulvet.cli import (
     proofing,
     sources,
     standing,
+    standins,
     studio,
 )
 from ulvet.cli.common import app
@@ -29,5 +30,6 @@ __all__ = [
     "proofing",
     "sources",
     "standing",
+    "standins",
     "studio",
 ]

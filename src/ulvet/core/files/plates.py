@@ -9,12 +9,12 @@ import numpy as np
 from ulvet.core.bench.setup import Setup
 from ulvet.core.files.as_it_lies import mesh_as_it_lies
 from ulvet.core.formats.stl import stl_bytes
-from ulvet.core.geometry.mesh import Mesh, bounds, concatenated
+from ulvet.core.geometry.mesh import Mesh, Points, bounds, concatenated
 from ulvet.core.layers.raster import raster_layers
 from ulvet.core.plates.packing import Lying
 from ulvet.core.plates.plate import Piece, PlateTold, Risk, piece_of, plates_of
 
-__all__ = ["NothingFits", "placed_mesh", "plates_of_files"]
+__all__ = ["NothingFits", "placed_mesh", "placing", "plates_of_files"]
 
 
 class NothingFits(ValueError):
@@ -41,13 +41,19 @@ def plates_of_files(
     return [_written(lying, told, setup, pieces, [meshes[k] for k in numbers]) for lying, told in plates]
 
 
-def placed_mesh(mesh: Mesh, piece: Piece, one: Lying, setup: Setup) -> Mesh:
-    """A mesh where its piece lies on the plate, mm from the left front corner of the build volume, its foot at 0."""
-    low, _ = bounds(mesh)
+def placing(mesh: Mesh, piece: Piece, one: Lying, setup: Setup) -> tuple[Points, Points]:
+    """How a mesh comes to where its piece lies on the plate, its foot at 0, mm from the left front corner of the build
+    volume: the turn (3, 3), and what is added after it (3,)."""
     angle = np.deg2rad(one.turn)
-    turn = np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]])
-    flat = (mesh.vertices[:, :2] - piece.shadow.middle) @ turn.T + [one.x, one.y] + float(setup.printer.edge)
-    return Mesh(np.column_stack([flat, mesh.vertices[:, 2] - low[2]]), mesh.faces)
+    turn = np.array([[np.cos(angle), -np.sin(angle), 0], [np.sin(angle), np.cos(angle), 0], [0, 0, 1.0]])
+    flat = np.array([one.x, one.y]) + float(setup.printer.edge) - turn[:2, :2] @ piece.shadow.middle
+    return turn, np.array([*flat, -bounds(mesh)[0, 2]])
+
+
+def placed_mesh(mesh: Mesh, piece: Piece, one: Lying, setup: Setup) -> Mesh:
+    """A mesh where its piece lies on the plate."""
+    turn, moved = placing(mesh, piece, one, setup)
+    return Mesh(mesh.vertices @ turn.T + moved, mesh.faces)
 
 
 def _written(

@@ -219,6 +219,8 @@ class Came(_Value):
     hands: Sentence = ""
     """What was done otherwise by hand than usual."""
     remarks: Annotated[str, Field(max_length=4_000)] = ""
+    printer: Annotated[str, Field(max_length=400)] = ""
+    """Address of its print, where it was sent to a printer."""
     ready: tuple[Sentence, ...] = Field(default=(), max_length=40)
     """What was ticked before the start."""
 
