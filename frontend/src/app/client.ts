@@ -51,6 +51,7 @@ export type Came = Schemas['Came'];
 export type Pin = Schemas['Pin'];
 export type Cause = Schemas['Cause'];
 export type Outcome = Schemas['Outcome'];
+export type PrintView = Schemas['PrintView'];
 export type LearntView = Schemas['LearntView'];
 export type Comparison = Schemas['Comparison'];
 export type VersionView = Schemas['VersionView'];

@@ -1,7 +1,7 @@
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
-import type { PartRecord } from '../../app/client';
+import { api, dataOf, type PartRecord } from '../../app/client';
 import { useKeys } from '../../app/useKeys';
 import { anchor, type Pick as PickedPlace } from '../../figure/picking';
 import type { Sheet } from '../../figure/sheet';
@@ -28,6 +28,8 @@ export function LengthAct({
   const [ends, setEnds] = useState<[PickedPlace, PickedPlace] | null>(null);
   const [name, setName] = useState('');
   const [measured, setMeasured] = useState('');
+  const [asking, setAsking] = useState(false);
+  const [trouble, setTrouble] = useState('');
   const [over, setOver] = useState<Over>('outside');
   const printed =
     chosen?.proof.parts.findIndex((one) => one.part === part?.facts.part && one.figure === page.id) ?? -1;
@@ -61,13 +63,35 @@ export function LengthAct({
       count: 2,
       then: ([begin, end]) => begin && end && setEnds([begin, end]),
     });
+  const askPrinter = async () => {
+    if (!chosen || !part || !ends) return;
+    setAsking(true);
+    setTrouble('');
+    try {
+      const read = await dataOf<{ mm: number }>(
+        api.POST('/api/proofs/{proof}/print/lengths', {
+          params: { path: { proof: chosen.number } },
+          body: {
+            part: printed,
+            begin: anchor(ends[0], part.source),
+            end: anchor(ends[1], part.source),
+            over,
+          },
+        }),
+      );
+      setMeasured(read.mm.toFixed(2));
+    } catch (error) {
+      setTrouble((error as Error).message);
+    }
+    setAsking(false);
+  };
   if (!chosen) return <p className="soft">Begin a proof first.</p>;
   return (
     <>
       <h3>Proof {chosen.number}</h3>
-      {proofs.error && (
+      {(proofs.error || trouble) && (
         <p className="error" role="alert">
-          {proofs.error}
+          {proofs.error || trouble}
         </p>
       )}
       <p>
@@ -85,6 +109,11 @@ export function LengthAct({
           onChange={(event) => setName(event.target.value)}
         />
         <NumberField label="Measured, mm" text={measured} change={setMeasured} />
+        {chosen.proof.came.printer && ends && (
+          <button className="plain" disabled={asking} onClick={() => void askPrinter()}>
+            <u>have the printer measure it</u>
+          </button>
+        )}
       </div>
       <div className="fields">
         <ChoiceField label="How the calipers held it" value={over} options={OVER} change={setOver} />

@@ -4,6 +4,7 @@ import { CameAct } from './CameAct';
 import { LearntAct } from './LearntAct';
 import { LengthAct } from './LengthAct';
 import { PinAct } from './PinAct';
+import { PrinterAct } from './PrinterAct';
 import { Proofs } from './Proofs';
 
 /** Proof: test prints of the very files, what went wrong in them, and what that teaches. */
@@ -16,6 +17,13 @@ export const station: StationFolder = {
       costs: 'of the files as they are now',
       key: 'g',
       fields: (sheet) => <BeginAct {...sheet} busy={busy} />,
+    },
+    {
+      name: 'Print it on a printer here',
+      costs: 'sent, followed, entered when it is done',
+      key: 's',
+      stays: true,
+      fields: (sheet) => <PrinterAct {...sheet} />,
     },
     {
       name: 'Pin what went wrong',
