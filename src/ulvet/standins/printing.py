@@ -188,6 +188,9 @@ class _Growth:
         """What was lost of the last layer."""
         self._void: Labels | None = None
         self._open = np.zeros(1, bool)
+        """Whether air gets to a room while it is printed."""
+        self._leads_out = np.zeros(1, bool)
+        """Whether a room leads out once the print is off its plate."""
         self._room = np.zeros(1)
         self.dims = tuple(-(-side // step) for side in self.stack.shape)
         self.rise = max(round(self.cell / self.stack.layer), 1)
@@ -302,18 +305,20 @@ class _Growth:
         outside = self._outside(void)
         is_open = np.zeros(voids + 1, bool)
         is_open[list(outside)] = True
+        leads_out = is_open.copy() if self._void is not None else np.ones(voids + 1, bool)
         room = np.bincount(void.ravel(), minlength=voids + 1).astype(float) * self.cell**2 * self.stack.layer
         if self._void is not None:
             pairs = _pairs(void[~alive], self._void[~alive])
             pairs = pairs[(pairs[:, 1] > 0) & (pairs[:, 0] > 0)]
             np.logical_or.at(is_open, pairs[:, 0], self._open[pairs[:, 1]])
-            shut = ~self._open
+            np.logical_or.at(leads_out, pairs[:, 0], self._leads_out[pairs[:, 1]])
+            shut = ~self._leads_out
             np.add.at(room, pairs[:, 0], np.where(shut[pairs[:, 1]], self._room[pairs[:, 1]], 0.0))
             # A room that goes on nowhere, and never led out, keeps what is in it.
             ended = np.setdiff1d(np.flatnonzero(shut), [0, *pairs[:, 1]])
             for k in ended:
                 self._keeps(number, int(k))
-        self._void, self._open, self._room = void, is_open, room
+        self._void, self._open, self._leads_out, self._room = void, is_open, leads_out, room
 
     def _keeps(self, number: int, k: int) -> None:
         if self._room[k] >= _LEAST_TRAPPED and self._void is not None:
