@@ -15,8 +15,7 @@ from ulvet.core.part.numbering import number_bars
 __all__ = ["COUPONS", "Coupon", "CouponKind", "Feature", "coupon_of", "gaps_of"]
 
 CouponKind = Literal["fit", "measure", "walls"]
-_RESIN_GAPS = (2, 24, 2)
-_FILAMENT_GAPS = (5, 50, 5)
+_RESIN_GAPS, _FILAMENT_GAPS = (2, 24, 2), (5, 50, 5)
 """First and last gap of a ladder and their step, hundredths of a mm a side (bench defaults)."""
 _SIZES = (3.0, 6.0)
 """Across a peg, mm (bench default: a small joint and a large one)."""
