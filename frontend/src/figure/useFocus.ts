@@ -9,7 +9,7 @@ import type { BuildRecord, Finding, Station } from '../app/client';
 export function useFocus(build: BuildRecord | null, here: Station) {
   const [focus, setFocus] = useState(0);
   const [known, setKnown] = useState(build);
-  if (build && build.key !== known?.key) {
+  if (build && build !== known) {
     setKnown(build);
     const before = known ? findingsAt(known, here).map(named) : [];
     const fresh = findingsAt(build, here).findIndex((finding) => !before.includes(named(finding)));
