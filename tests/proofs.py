@@ -1,6 +1,6 @@
 """Proofs for tests, with as little as each needs."""
 
-from datetime import datetime
+from datetime import UTC, datetime
 
 from ulvet.core.blob_hash import BlobHash
 from ulvet.core.proof.proof import Came, Copy, Length, PrintedPart, PrintForm, Proof, Told
@@ -26,7 +26,7 @@ def printed(
 def proof(setup, parts=(), told_s=10_000.0, told_ml=20.0, seconds_factor=1.0, peak=None, came=None, named=()):
     """A proof of a setup."""
     return Proof(
-        began=datetime(2026, 11, 2, 19), parts=tuple(parts) or (printed(),), setting=setup.setting.id,
+        began=datetime(2026, 11, 2, 19, tzinfo=UTC), parts=tuple(parts) or (printed(),), setting=setup.setting.id,
         setting_name=setup.setting.name, printer=setup.printer.id, printer_name=setup.printer.name,
         material=setup.material.id, material_name=setup.material.name, process=setup.process, bench="",
         told=Told(seconds=told_s, ml=told_ml, money=1, layers=800, seconds_factor=seconds_factor, peak_N=peak),

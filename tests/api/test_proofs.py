@@ -138,7 +138,7 @@ def test_two_hands_on_one_proof_overwrite_nothing(client, figure):
     [
         ({"copies": [{"part": 9}]}, "was not printed"),
         ({"pins": [pin(), pin()]}, "one number"),
-        ({"ended": "2020-01-01T00:00:00"}, "before it began"),
+        ({"ended": "2020-01-01T00:00:00Z"}, "before it began"),
     ],
 )
 def test_what_cannot_have_come_out_is_refused(client, figure, came, says):

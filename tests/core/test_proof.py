@@ -1,6 +1,6 @@
 """What went wrong, who had foretold it, what can be done about it, and what a proof proves."""
 
-from datetime import datetime
+from datetime import UTC, datetime
 
 import numpy as np
 import pytest
@@ -192,4 +192,4 @@ def test_a_proof_that_cannot_be_is_refused_with_the_reason():
     with pytest.raises(ValidationError, match="one number"):
         failed(pin(), pin())
     with pytest.raises(ValidationError, match="before it began"):
-        proof(SETUP, came=came(ended=datetime(2020, 1, 1)))
+        proof(SETUP, came=came(ended=datetime(2020, 1, 1, tzinfo=UTC)))

@@ -101,6 +101,8 @@ def test_what_went_wrong_is_pinned_and_decided_by_hand(page, served):
     page.get_by_role("radio", name="usable").check()
     page.get_by_label("Hours it took").fill("1,5")
     page.get_by_role("button", name="Keep it so").click()
+    expect(page.get_by_role("heading", name="Proofed in exactly this form: proof 1")).to_be_visible()
+    page.keyboard.press("k")
     expect(page.get_by_role("heading", name="Post is clogged or banded while it was carried")).to_be_visible()
     page.get_by_role("list", name="Remedies").get_by_role("button", name="Leave it as it is").click()
     page.keyboard.press("a")

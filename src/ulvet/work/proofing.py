@@ -2,7 +2,7 @@
 
 from collections import defaultdict
 from collections.abc import Sequence
-from datetime import datetime
+from datetime import UTC, datetime
 
 import numpy as np
 from sqlalchemy import select
@@ -44,7 +44,7 @@ def begin_proofs(studio: Studio, wanted: Sequence[WantedPart], ready: Sequence[s
             named[part.form.setting] += found
     if not printed:
         raise Refused("Nothing to print was named: choose a part, and begin again.")
-    began = datetime.now().replace(microsecond=0)
+    began = datetime.now(UTC).replace(microsecond=0)
     return studio.proofs.begin(
         _begun(studio, began, setting, lines, named[setting], ready) for setting, lines in sorted(printed.items())
     )

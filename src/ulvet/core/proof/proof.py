@@ -1,10 +1,9 @@
 """A proof: one print of exact files, what came out of it, and what was decided."""
 
-from datetime import datetime
 from enum import StrEnum
 from typing import Annotated, Literal, Self
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, model_validator
 
 from ulvet.core.blob_hash import BlobHash
 from ulvet.core.findings.finding import Place
@@ -208,7 +207,7 @@ class Scars(_Value):
 class Came(_Value):
     """What came out: everything that is entered by hand or sent by a printer."""
 
-    ended: datetime | None = None
+    ended: AwareDatetime | None = None
     seconds: Annotated[float | None, Field(gt=0, le=1e7)] = None
     ml: Annotated[float | None, Field(gt=0, le=1e5)] = None
     copies: tuple[Copy, ...] = Field(default=(), max_length=MOST_PINS)
@@ -228,7 +227,7 @@ class Came(_Value):
 class Proof(_Value):
     """One print of exact files."""
 
-    began: datetime
+    began: AwareDatetime
     parts: tuple[PrintedPart, ...] = Field(min_length=1, max_length=MOST_PINS)
     setting: str
     setting_name: str
