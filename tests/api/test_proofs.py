@@ -1,13 +1,15 @@
 """Proofs over the API: exact files, what went wrong, what is done about it, and what the bench learns."""
 
 import io
+import json
 import struct
+import zipfile
 
 import numpy as np
 import pytest
 from PIL import Image
 
-from tests.api.conftest import brought, built
+from tests.api.conftest import brought, built, finished, own
 from ulvet.core.formats.stl import read_back
 
 TIP = {"point": [0.0, 0.0, 15.0], "normal": [0, 0, 1]}
@@ -63,6 +65,25 @@ def test_a_proof_of_what_is_there_proves_exactly_that(client, figure):
     built(client, figure)
     other = state(client, figure)
     assert (other["kind"], other["proof"], other["differs"]) == ("another", one["number"], ["50.0 % of this size"])
+
+
+def test_a_release_says_which_proof_proved_it(client, figure):
+    own(client, figure)
+    one = begun(client, figure)
+    says = []
+    for outcome in (None, "failed", "sound"):
+        one = entered(client, client.get(f"/proofs/{one['number']}").json(), copies=[{"part": 0, "outcome": outcome}])
+        done = finished(client, client.post(f"/figures/{figure}/releases").json())
+        data = client.get(f"/releases/{done['made']['release']}.zip").content
+        with zipfile.ZipFile(io.BytesIO(data)) as packed:
+            manifest = next(name for name in packed.namelist() if name.endswith("manifest.json"))
+            says.append(json.loads(packed.read(manifest))["proofed"])
+        assert client.get(f"/figures/{figure}").json()["editions"][0]["proofed"] == says[-1]
+    assert says == [
+        "Being proofed: how proof 1 came out is not on record yet.",
+        "Printed in exactly this form, and it failed: proof 1.",
+        "Proofed in exactly this form: proof 1.",
+    ]
 
 
 def test_the_files_of_a_proof_are_those_that_were_printed(client, figure):

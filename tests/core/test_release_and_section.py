@@ -56,7 +56,7 @@ def test_a_release_holds_the_figure_at_size_and_vouches_for_every_byte():
     assert scene.extents == pytest.approx([10, 5, 29.5], rel=1e-5)
     assert list(scene.geometry) == ["figure"]
     assert [f["code"] for f in manifest["open_findings"]] == ["overlapping-shells", "thin-wall", "snap-risk"]
-    assert "not proofed" in manifest["proofed"]
+    assert manifest["proofed"].startswith("Not proofed")
     assert any("gloves" in caution for caution in manifest["cautions"])
     recipe = json.loads(files["reed-imp_recipe.json"])
     assert Recipe.model_validate(recipe["recipe"]) == figure.recipe

@@ -3845,6 +3845,11 @@ export interface components {
             /** Picture */
             picture: string | null;
             /**
+             * Proofed
+             * @description What proofs say of it as it is now.
+             */
+            proofed: string;
+            /**
              * Retired
              * @description Whether its printer, material or setting is offered no more.
              */

@@ -30,6 +30,7 @@ const edition = (id: string, name: string, height: number, over: Partial<Edition
   form: '',
   unlike: ['size'],
   built: true,
+  proofed: 'Not proofed.',
   picture: 'p',
   size_mm: [10, 10, height],
   marks: { stop: 2, caution: 1, note: 0 },

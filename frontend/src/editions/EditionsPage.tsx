@@ -177,6 +177,7 @@ function Standing({
             {duration(edition.seconds)}, {edition.ml?.toFixed(1)} ml, {money(edition.money ?? 0)}
           </span>
         )}
+        <span className="soft">{edition.proofed}</span>
         {edition.retired && <span className={styles.retired}>its setting is retired</span>}
         {before && (
           <span className="soft">

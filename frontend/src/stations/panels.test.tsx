@@ -34,7 +34,13 @@ const build = {
 } as unknown as BuildRecord;
 
 const edition = { height: 30, factor: null, setting: 'grey', form: { mirrored: false } };
-const page = { id: 4, edition, cautions: ['Wear gloves.'], sources: [] } as unknown as FigurePage;
+const page = {
+  id: 4,
+  edition,
+  editions: [],
+  cautions: ['Wear gloves.'],
+  sources: [],
+} as unknown as FigurePage;
 const inSetting = (id: string, name: string, stop: number, retired = false) => ({
   ...{ id, name, retired },
   setting: { layer: 0.05, walls: { free_standing: { stop } } },

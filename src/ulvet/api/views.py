@@ -15,6 +15,7 @@ from ulvet.core.recipe.variants import differing
 from ulvet.core.release.cautions import cautions_for
 from ulvet.core.stations import SURVEYED, Station
 from ulvet.store.models import Revision
+from ulvet.work.proofing import state_of_build
 from ulvet.work.record import BuildRecord, Glance
 from ulvet.work.shelf import ShelfEntry
 from ulvet.work.studio import FigureNow, Seen, Studio
@@ -160,6 +161,7 @@ class EditionView(BaseModel):
     form: str = Field(description="What of the recipe it leaves out, and whether it is mirrored; empty for nothing.")
     unlike: list[str] = Field(description="What is not as in the edition before it in the list.")
     built: bool
+    proofed: str = Field(description="What proofs say of it as it is now.")
     picture: str | None
     size_mm: tuple[float, float, float] | None
     marks: Marks | None
@@ -277,10 +279,14 @@ def figure_page(studio: Studio, now: FigureNow, looked: NamedEdition, job: Job |
 def edition_views(studio: Studio, head: Revision) -> list[EditionView]:
     """The editions of a revision, each with what is seen of its build."""
     bench, editions = studio.bench.value, studio.editions(head)
+    proofs = studio.proofs.of_figure(head.figure_id)
     found = []
     with studio.sessions() as session:
         for place, one in enumerate(editions):
-            glance = studio.builds.glance(session, studio.key_of(head, one.id))
+            key = studio.key_of(head, one.id)
+            glance = studio.builds.glance(session, key)
+            # Records are large, and most figures have no proofs.
+            record = studio.builds.current(session, key) if proofs else None
             setup = bench.setup(one.made.setting)
             estimate = glance.estimate if glance else None
             found.append(
@@ -295,6 +301,7 @@ def edition_views(studio: Studio, head: Revision) -> list[EditionView]:
                     form=one.made.form.says,
                     unlike=list(unlike(one.made, editions[place - 1].made)) if place else [],
                     built=glance is not None,
+                    proofed=state_of_build(studio, one, head.figure_id, record).says,
                     picture=glance.picture if glance else None,
                     size_mm=glance.size_mm if glance else None,
                     marks=Marks(**glance.open) if glance else None,

@@ -7,6 +7,7 @@ from datetime import UTC, datetime
 import numpy as np
 from sqlalchemy import select
 
+from ulvet.core.bench.editions import NamedEdition
 from ulvet.core.bench.part_setups import PartSetups
 from ulvet.core.bench.setup import Setup
 from ulvet.core.findings.finding import Because, DecidePin, Finding, places_of
@@ -24,7 +25,7 @@ from ulvet.work.record import BuildRecord, PartRecord
 from ulvet.work.refusals import Refused
 from ulvet.work.studio import Studio
 
-__all__ = ["begin_proofs", "decide", "ready_now", "redesigned", "state_now"]
+__all__ = ["begin_proofs", "decide", "ready_now", "redesigned", "state_now", "state_of_build"]
 
 _MOST_PLACES = 20
 """Places of a finding that a proof remembers (bench default)."""
@@ -56,10 +57,15 @@ def state_now(studio: Studio, number: int, edition: str = "") -> tuple[EditionSt
     Raises NotThere.
     """
     _, head, record, _ = studio.figure(number, edition)
-    looked = studio.edition(head, edition)
     proofs = studio.proofs.of_figure(number)
+    return state_of_build(studio, studio.edition(head, edition), number, record), proofs
+
+
+def state_of_build(studio: Studio, looked: NamedEdition, number: int, record: BuildRecord | None) -> EditionState:
+    """What proofs say of an edition of a figure as it was built; nothing where it was not."""
     now = forms_of(record, PartSetups(studio.bench.value, looked.made), looked.made) if record else {}
-    return state_of(now, [(one.number, one.proof, _forms(one, number, looked.id)) for one in proofs]), proofs
+    proofs = studio.proofs.of_figure(number)
+    return state_of(now, [(one.number, one.proof, _forms(one, number, looked.id)) for one in proofs])
 
 
 def ready_now(studio: Studio, number: int, edition: str = "") -> tuple[str, ...]:

@@ -16,7 +16,8 @@ __all__ = ["release"]
 
 
 def release(folder: DataFolder, values: Values, progress: Progress) -> Values:
-    """Package a finished build, its ``record``, with its ``recipe`` and ``edition`` under the figure's ``name``.
+    """Package a finished build, its ``record``, with its ``recipe`` and ``edition`` under the figure's ``name``;
+    ``proofed`` is what proofs say of it.
 
     Gives the ZIP's hash and what is in it.
     """
@@ -49,6 +50,7 @@ def release(folder: DataFolder, values: Values, progress: Progress) -> Values:
             unseen=tuple(record.unseen),
             pictures=tuple(bytes(blobs.read(part.picture)) for part in record.parts),
             assembly=record.assembly,
+            proofed=values["proofed"],
             exploded=None if record.exploded is None else bytes(blobs.read(record.exploded)),
         )
     )

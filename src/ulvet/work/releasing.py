@@ -13,6 +13,7 @@ from ulvet.store.blobs import write_whole
 from ulvet.store.folder import read_note
 from ulvet.store.models import ReleaseRow
 from ulvet.work.memory import build_memory
+from ulvet.work.proofing import state_now
 from ulvet.work.refusals import NotThere, Refused
 from ulvet.work.studio import Studio
 from ulvet.work.supervisor import Job
@@ -60,15 +61,17 @@ def make_release(studio: Studio, number: int, edition: str = "") -> Job:
 
     triangles = sum(part.facts.triangles for part in record.parts)
     recipe, made = studio.asked(head, edition)
+    proofed = state_now(studio, number, edition)[0].says
     return studio.supervisor.submit(
         "release",
-        f"{number} {record.key}",
+        f"{number} {record.key} {proofed}",
         {
             "recipe": recipe.model_dump(mode="json"),
             "edition": made.model_dump(mode="json"),
             "bench": studio.bench.value.model_dump(mode="json"),
             "name": f"{figure.name}, {made.variant}" if made.variant else figure.name,
             "record": record.model_dump(mode="json"),
+            "proofed": proofed,
         },
         f"Packing {figure.name}",
         2 + triangles * _SECONDS_A_TRIANGLE,

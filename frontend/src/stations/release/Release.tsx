@@ -25,7 +25,7 @@ export function Pack({ page, acts }: Pick<Sheet, 'page' | 'acts'>) {
     <>
       <p className="why">
         STL and 3MF at print size, the recipe, a sheet for buyers with cautions, and a manifest with the
-        SHA-256 of every file. It says openly that it was not proofed, and names what is open.
+        SHA-256 of every file. It says whether exactly this was proofed, and names what is open.
       </p>
       <button className="ruled" disabled={make.isPending || acts.stale} onClick={() => make.mutate()}>
         {make.isPending ? 'Packing …' : 'Pack a release'}
@@ -80,6 +80,7 @@ export function Releases({ page, build }: Pick<Sheet, 'page' | 'build'>) {
             ? 'Not all of it was seen'
             : 'Ready to pack'}
       </h2>
+      <p>{page.editions.find(({ id }) => id === page.looked)?.proofed}</p>
       <Packed page={page} />
     </>
   );

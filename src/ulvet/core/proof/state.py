@@ -8,7 +8,10 @@ from math import isclose
 from ulvet.core.lengths import spoken
 from ulvet.core.proof.proof import PrintForm, Proof
 
-__all__ = ["EditionState", "StateKind", "differences", "state_of"]
+__all__ = ["NOT_PROOFED", "EditionState", "StateKind", "differences", "state_of"]
+
+
+NOT_PROOFED = "Not proofed: no test print of exactly these files is on record."
 
 
 class StateKind(StrEnum):
@@ -31,6 +34,20 @@ class EditionState:
     kind: StateKind
     proof: int | None = None
     differs: tuple[str, ...] = ()
+
+    @property
+    def says(self) -> str:
+        """The same for whoever is to print it, in one sentence."""
+        match self.kind:
+            case StateKind.EXACT:
+                return f"Proofed in exactly this form: proof {self.proof}."
+            case StateKind.ANOTHER:
+                return f"Proofed in another form, proof {self.proof}, which had otherwise: {'; '.join(self.differs)}."
+            case StateKind.FAILED:
+                return f"Printed in exactly this form, and it failed: proof {self.proof}."
+            case StateKind.RUNNING:
+                return f"Being proofed: how proof {self.proof} came out is not on record yet."
+        return NOT_PROOFED
 
 
 def differences(now: Mapping[str, PrintForm], then: Mapping[str, PrintForm]) -> tuple[str, ...]:

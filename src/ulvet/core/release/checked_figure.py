@@ -13,6 +13,7 @@ from ulvet.core.build.figure_build import Build, Facts, build_exploded, build_pi
 from ulvet.core.findings.finding import Finding, Unseen
 from ulvet.core.layers.estimate import Estimate
 from ulvet.core.part.report import AssemblyReport
+from ulvet.core.proof.state import NOT_PROOFED
 from ulvet.core.recipe.mirroring import mirrored_part
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.step import Part
@@ -39,6 +40,8 @@ class CheckedFigure:
     """A PNG of each part from its front."""
     assembly: AssemblyReport = field(default_factory=AssemblyReport)
     """How the parts go together."""
+    proofed: str = NOT_PROOFED
+    """What proofs say of it, in a sentence."""
     exploded: bytes | None = None
     """A PNG of all parts pulled apart; None where nothing was cut."""
 

@@ -125,7 +125,7 @@ def _manifest(checked: CheckedFigure, files: Sequence[ReleaseFile], closes: dict
         "mirrored": checked.edition.form.mirrored,
         "parts": [facts.model_dump(mode="json") for facts in checked.facts],
         "estimates": [estimate and estimate.model_dump(mode="json") for estimate in checked.estimates],
-        "proofed": "not proofed: no test print of exactly these files is on record",
+        "proofed": checked.proofed,
         "sources": named_in_release(checked.recipe.steps),
         "open_findings": [_open(finding) for finding in checked.findings],
         "not_looked_at": [gap.model_dump(mode="json") for gap in checked.unseen],
@@ -170,7 +170,7 @@ def _note(checked: CheckedFigure) -> str:
     lines += _assembly_lines(checked)
     if named := named_in_release(checked.recipe.steps):
         lines += ["", "Where it comes from", *(f"- {sentence}" for sentence in named), ""]
-    lines += ["Not proofed: no test print of exactly these files is on record.", "", "Open findings"]
+    lines += [checked.proofed, "", "Open findings"]
     lines += [f"- {finding.severity}: {finding.title}. {finding.why}" for finding in checked.findings] or ["- none"]
     lines += [f"- not looked at: {gap.part}, {gap.station}. {gap.why}" for gap in checked.unseen]
     lines += ["", "Cautions"]

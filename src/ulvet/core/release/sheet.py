@@ -41,9 +41,10 @@ def sheet_pdf(checked: CheckedFigure) -> bytes:
     story: list[Flowable] = [
         Paragraph(escape(checked.figure), style["name"]),
         Paragraph(
-            escape(f"Checked for {setup.printer.name} and {setup.material.name.lower()}. Not proofed: no test print of "
-                   "exactly these files is on record."), style["soft"]),
-    ]  # fmt: skip
+            escape(f"Checked for {setup.printer.name} and {setup.material.name.lower()}. {checked.proofed}"),
+            style["soft"],
+        ),
+    ]
     for picture, facts, estimate in _by_part(checked):
         story += [Spacer(0, 4 * mm), _part(picture, facts, estimate, style)]
     if named := named_in_release(checked.recipe.steps):
