@@ -15,6 +15,7 @@ from benchmarks.lines import about, at_least, limit, ratio
 from benchmarks.measured import measured
 from benchmarks.parting import assembly_ours, cut_ours, fit_ours
 from benchmarks.planning import days_ours, layer_findings_ours, pack_ours
+from benchmarks.proving import learn_ours, print_ours
 from benchmarks.subjects import (
     changes_ours,
     choose_ours,
@@ -155,6 +156,17 @@ def _plates(figures: Figures) -> list[bool]:
     ]
 
 
+def _proof(figures: Figures) -> list[bool]:
+    path = figures["fine ferrywoman"]
+    about(f"a simulated print of {triangles(path):,} triangles, 75 mm tall, on Lantern 6")
+    printed = measured(print_ours, path)
+    learnt = measured(learn_ours, path)
+    return [
+        limit(f"{printed.result:,} layers printed, limbs weighed", printed.seconds, 60),
+        limit(f"{learnt.result} values learnt from 200 proofs with 1,600 lengths", learnt.seconds, 1),
+    ]
+
+
 def _stand(figures: Figures) -> list[bool]:
     ball, ferrywoman = figures["0.3 million"], figures["ferrywoman"]
     about(f"ways to stand for {triangles(ball):,} triangles, 60 mm tall, on Lantern 6")
@@ -231,6 +243,7 @@ SECTIONS: dict[str, Section] = {
     "hollow": _hollow,
     "part": _part,
     "plates": _plates,
+    "proof": _proof,
     "stand": _stand,
     "layers": _layers,
     "join": _join,
