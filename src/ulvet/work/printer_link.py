@@ -20,11 +20,11 @@ from ulvet.work.proof_files import PlacedCopy, placed_copies
 from ulvet.work.refusals import Refused
 from ulvet.work.studio import Studio
 
-__all__ = ["PrintNow", "follow", "length_of", "look_at", "picture_of", "send", "send_print", "stop"]
+__all__ = ["CAUSES", "PrintNow", "follow", "length_of", "look_at", "picture_of", "send", "send_print", "stop"]
 
 _PATIENCE_S = 30.0
 """Seconds that a printer is waited for (bench default)."""
-_CAUSES: dict[str, tuple[Cause, When]] = {
+CAUSES: dict[str, tuple[Cause, When]] = {
     "island": (Cause.ISLAND, When.ON_PLATE),
     "came-off-supports": (Cause.CAME_OFF_SUPPORTS, When.ON_PLATE),
     "did-not-stick": (Cause.DID_NOT_STICK, When.ON_PLATE),
@@ -163,10 +163,10 @@ def _entered(proof: Proof, told: PrintNow, copies: Sequence[PlacedCopy]) -> Came
     pins = list(proof.came.pins)
     spoilt: dict[int, bool] = {}
     for event in told.events:
-        if event.kind not in _CAUSES:
+        if event.kind not in CAUSES:
             continue
         copy = min(range(len(copies)), key=lambda k: _away(copies[k], event.at))
-        cause, when = _CAUSES[event.kind]
+        cause, when = CAUSES[event.kind]
         spoilt[copy] = spoilt.get(copy, False) or event.kind != "trapped"
         if len(pins) < _MOST_PINS:
             part = proof.parts[copies[copy].part]
