@@ -110,3 +110,47 @@ def test_what_went_wrong_is_pinned_and_decided_by_hand(page, served):
     expect(page.get_by_role("list", name="Pins")).to_contain_text("left as it is")
     page.get_by_role("button", name="take the last entry back").click()
     expect(page.get_by_role("heading", name="Post is clogged or banded while it was carried")).to_be_visible()
+
+
+def test_a_second_pair_of_eyes_answers_without_ulvet(page, browser, served, tmp_path):
+    drop(page, "hook.stl", stl_bytes(HOOK))
+    page.wait_for_url("**/figures/1")
+    page.goto(f"{served}/figures/1/proof")
+    settled(page)
+    act(page, "Ask a second pair of eyes")
+    with page.expect_download() as download:
+        page.get_by_role("link", name="the figure as one page to send, HTML").click()
+    sent = tmp_path / "hook.html"
+    download.value.save_as(sent)
+
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True, offline=True)
+    other = context.new_page()
+    errors = []
+    other.on("pageerror", lambda error: errors.append(str(error)))
+    other.goto(sent.as_uri())
+    expect(other.get_by_role("heading", name="Hook")).to_be_visible()
+    other.get_by_role("button", name="Save your answer as a file").click()
+    expect(other.get_by_role("status")).to_have_text("Say yes or no first.")
+    other.locator("canvas").focus()
+    other.keyboard.press("ArrowLeft")
+    other.keyboard.press("Enter")
+    other.get_by_label("What pin 1 says").fill("too plain – früh")
+    other.get_by_label("Your name").fill("Wren")
+    other.get_by_label("In your words").fill("Give it a face.")
+    other.get_by_role("radio", name="no").check()
+    with other.expect_download() as answer:
+        other.get_by_role("button", name="Save your answer as a file").click()
+    back = tmp_path / "answer.json"
+    answer.value.save_as(back)
+    context.close()
+    assert not errors
+
+    page.get_by_label("An answer that came back").set_input_files(back)
+    answers = page.get_by_role("list", name="Answers")
+    expect(answers).to_contain_text("no, Wren of no version, which is this very figure")
+    expect(answers).to_contain_text("too plain – früh")
+    page.get_by_label("An answer that came back").set_input_files(back)
+    expect(page.get_by_role("alert")).to_contain_text("kept already")
+    back.write_text(back.read_text("utf-8").replace("Give", "Gave"), "utf-8")
+    page.get_by_label("An answer that came back").set_input_files(back)
+    expect(page.get_by_role("alert")).to_contain_text("changed after it was saved")

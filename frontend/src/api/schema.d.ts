@@ -1077,6 +1077,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/figures/{number}/review.html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Page
+         * @description One HTML file in which somebody else looks at the figure and answers.
+         */
+        get: operations["page_api_figures__number__review_html_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/figures/{number}/reviews": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Said
+         * @description What others said, the newest first.
+         */
+        get: operations["said_api_figures__number__reviews_get"];
+        put?: never;
+        /**
+         * Keep
+         * @description Keep an answer that came back, sent as the body.
+         */
+        post: operations["keep_api_figures__number__reviews_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/figures/{number}/reviews/{place}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Forget
+         * @description Forget a review, by its place in the list.
+         */
+        delete: operations["forget_api_figures__number__reviews__place__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/figures/{number}/size": {
         parameters: {
             query?: never;
@@ -5044,6 +5108,20 @@ export interface components {
             };
         };
         /**
+         * KeptReview
+         * @description A review, when it came, and which version it is of, None for what was no version.
+         */
+        KeptReview: {
+            /**
+             * Came
+             * Format: date-time
+             */
+            came: string;
+            review: components["schemas"]["Review"];
+            /** Version */
+            version: number | null;
+        };
+        /**
          * Key
          * @description Set keys into the joints that a cut made: a peg on one side and its socket in the other, a pin in two sockets,
          *     a magnet on each side, or a bought rod through both. Their sizes are print lengths.
@@ -7117,6 +7195,58 @@ export interface components {
             retired: boolean;
             /** Thing */
             thing: string;
+        };
+        /**
+         * Review
+         * @description What somebody said of a version.
+         */
+        Review: {
+            /** Build */
+            build: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /**
+             * Pins
+             * @default []
+             */
+            pins: components["schemas"]["ReviewPin"][];
+            /**
+             * Review
+             * @default ulvet-review/1
+             * @constant
+             */
+            review: "ulvet-review/1";
+            /** Seal */
+            seal: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "yes" | "no";
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
+        /**
+         * ReviewPin
+         * @description A place that somebody pointed at, figure mm, and what it is.
+         */
+        ReviewPin: {
+            /** Part */
+            part: string;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /** Says */
+            says: string;
         };
         /**
          * Rod
@@ -11722,6 +11852,150 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FigurePage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    page_api_figures__number__review_html_get: {
+        parameters: {
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
+            header?: {
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    said_api_figures__number__reviews_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptReview"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    keep_api_figures__number__reviews_post: {
+        parameters: {
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
+            header?: {
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptReview"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    forget_api_figures__number__reviews__place__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+                /** @description A number as the database counts. */
+                place: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptReview"][];
                 };
             };
             /** @description Validation Error */

@@ -51,6 +51,7 @@ export type Came = Schemas['Came'];
 export type Pin = Schemas['Pin'];
 export type Cause = Schemas['Cause'];
 export type Outcome = Schemas['Outcome'];
+export type KeptReview = Schemas['KeptReview'];
 export type PrintView = Schemas['PrintView'];
 export type LearntView = Schemas['LearntView'];
 export type Comparison = Schemas['Comparison'];
@@ -166,8 +167,15 @@ export const sendPicture = (file: File) => sendKept<PictureView>('pictures', fil
 /** Sends a picture to be drawn behind a figure. */
 export const sendReference = (file: File) => sendKept<ReferenceView>('references', file);
 
-async function sendKept<View>(where: string, file: File): Promise<View> {
-  const answer = await fetch(`/api/${where}?file_name=${encodeURIComponent(file.name)}`, {
+/** Sends an answer to a review that came back. */
+export const sendAnswer = (figure: number, edition: string, file: File) =>
+  sent<KeptReview[]>(`figures/${figure}/reviews?edition=${encodeURIComponent(edition)}`, file);
+
+const sendKept = <View>(where: string, file: File) =>
+  sent<View>(`${where}?file_name=${encodeURIComponent(file.name)}`, file);
+
+async function sent<View>(where: string, file: File): Promise<View> {
+  const answer = await fetch(`/api/${where}`, {
     method: 'POST',
     headers: { [WRITE_HEADER]: 'page' },
     body: file,

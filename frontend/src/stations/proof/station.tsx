@@ -6,6 +6,7 @@ import { LengthAct } from './LengthAct';
 import { PinAct } from './PinAct';
 import { PrinterAct } from './PrinterAct';
 import { Proofs } from './Proofs';
+import { ReviewAct } from './ReviewAct';
 
 /** Proof: test prints of the very files, what went wrong in them, and what that teaches. */
 export const station: StationFolder = {
@@ -42,6 +43,13 @@ export const station: StationFolder = {
       costs: 'beside the one that is drawn',
       key: 'm',
       fields: (sheet) => <LengthAct {...sheet} />,
+    },
+    {
+      name: 'Ask a second pair of eyes',
+      costs: 'one page to send, answers taken in',
+      key: 'y',
+      stays: true,
+      fields: (sheet) => <ReviewAct {...sheet} />,
     },
     {
       name: 'See what the bench can learn',
