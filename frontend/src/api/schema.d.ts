@@ -4222,6 +4222,11 @@ export interface components {
              */
             ready: string[];
             state: components["schemas"]["StateView"];
+            /**
+             * Unreadable
+             * @description Proofs of the studio that another version wrote, which are kept unread.
+             */
+            unreadable: number;
         };
         /**
          * FilamentTimes

@@ -56,6 +56,7 @@ class FigureProofs(BaseModel):
     state: StateView
     proofs: list[ProofView]
     ready: list[str] = Field(description="What is ticked before the next one is begun.")
+    unreadable: int = Field(description="Proofs of the studio that another version wrote, which are kept unread.")
 
 
 class BeginProof(BaseModel):
@@ -150,6 +151,7 @@ def of_figure(number: RowNumber, edition: LookedEdition, studio: AtStudio) -> Fi
         state=StateView(kind=state.kind, proof=state.proof, differs=list(state.differs)),
         proofs=[_view(studio, one) for one in proofs],
         ready=list(proofing.ready_now(studio, number, edition)),
+        unreadable=studio.proofs.unreadable,
     )
 
 

@@ -3,7 +3,7 @@
 from datetime import UTC, datetime
 from typing import Any, ClassVar
 
-from pydantic import BaseModel
+from pydantic import BaseModel, ValidationError
 from sqlalchemy import (
     JSON,
     DateTime,
@@ -89,17 +89,20 @@ class StampColumn(TypeDecorator[StampTerms]):
         return StampTerms.model_validate(value) if value else None
 
 
-class ProofColumn(TypeDecorator[Proof]):
-    """A ``Proof`` as JSON."""
+class ProofColumn(TypeDecorator[Proof | dict[str, Any]]):
+    """A ``Proof`` as JSON; what another version wrote and this one cannot read stays as it is."""
 
     impl = JSON
     cache_ok = True
 
-    def process_bind_param(self, value: Proof | None, dialect: Dialect) -> dict[str, Any] | None:
-        return value.model_dump(mode="json") if value else None
+    def process_bind_param(self, value: Proof | dict[str, Any] | None, dialect: Dialect) -> dict[str, Any] | None:
+        return value.model_dump(mode="json") if isinstance(value, Proof) else value
 
-    def process_result_value(self, value: dict[str, Any] | None, dialect: Dialect) -> Proof | None:
-        return Proof.model_validate(value) if value else None
+    def process_result_value(self, value: dict[str, Any] | None, dialect: Dialect) -> Proof | dict[str, Any] | None:
+        try:
+            return Proof.model_validate(value)
+        except ValidationError:
+            return value
 
 
 class Base(DeclarativeBase):
@@ -245,7 +248,7 @@ class ProofRevision(Base):
     proof_id: Mapped[int] = mapped_column(ForeignKey("proofs.id"))
     number: Mapped[int] = mapped_column(Integer)
     parent_id: Mapped[int | None] = mapped_column(ForeignKey("proof_revisions.id"))
-    proof: Mapped[Proof] = mapped_column(ProofColumn)
+    proof: Mapped[Proof | dict[str, Any]] = mapped_column(ProofColumn)
     says: Mapped[str] = mapped_column(String(400))
     created: Mapped[datetime] = mapped_column(Moment, default=_now)
 

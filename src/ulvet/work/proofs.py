@@ -35,6 +35,7 @@ class Proofs:
     def __init__(self, sessions: Sessions) -> None:
         self._sessions = sessions
         self._known: tuple[ProofNow, ...] | None = None
+        self._unreadable = 0
         self._reading = Lock()
 
     def all(self) -> tuple[ProofNow, ...]:
@@ -48,8 +49,16 @@ class Proofs:
                         .options(selectinload(ProofDocument.head))
                         .order_by(ProofDocument.id)
                     )
-                    self._known = tuple(_now(session, row) for row in rows)
+                    read = [_now(session, row) for row in rows]
+                self._known = tuple(one for one in read if one is not None)
+                self._unreadable = len(read) - len(self._known)
             return self._known
+
+    @property
+    def unreadable(self) -> int:
+        """How many proofs another version wrote that this one cannot read; they are kept."""
+        self.all()
+        return self._unreadable
 
     def one(self, number: int) -> ProofNow:
         """A proof.
@@ -89,9 +98,11 @@ class Proofs:
         """
         with self._sessions.begin() as session:
             document, head = _at(session, number, seen)
+            before = head.proof
+            if not isinstance(before, Proof):
+                raise NotThere(_GONE)
             try:
-                came = change(head.proof)
-                proof = Proof.model_validate({**dict(head.proof), "came": came})
+                proof = Proof.model_validate({**dict(before), "came": change(before)})
             except ValidationError as error:
                 said = error.errors()[0]["msg"].removeprefix("Value error, ")
                 raise Refused(f"Nothing was changed: {said}.") from error
@@ -137,10 +148,11 @@ class Proofs:
 _GONE = "There is no such proof: it was left out, or never begun."
 
 
-def _now(session: Session, row: ProofDocument) -> ProofNow:
+def _now(session: Session, row: ProofDocument) -> ProofNow | None:
+    """A proof as it stands; none where it cannot be read."""
     head = row.head
-    if head is None:
-        raise NotThere(_GONE)
+    if head is None or not isinstance(head.proof, Proof):
+        return None
     return ProofNow(row.id, head.number, head.proof, head.parent_id is not None, redo_of(session, head) is not None)
 
 

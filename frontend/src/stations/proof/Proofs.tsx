@@ -29,6 +29,12 @@ export function Proofs({ page }: Pick<Sheet, 'page'>) {
           figure: the checks and the bench learn from it.
         </p>
       )}
+      {proofs.unreadable > 0 && (
+        <p className="soft">
+          {count(proofs.unreadable, 'proof')} that another version of Ulvet wrote cannot be read by this one:
+          kept, and not counted.
+        </p>
+      )}
       {all.length > 0 && <ProofLine all={all} chosen={chosen} choose={proofs.choose} />}
       {chosen && <OneProof proof={chosen} {...proofs} />}
     </>

@@ -52,6 +52,7 @@ export function useProofs(page: FigurePage) {
   return {
     state: proofs.data?.state,
     ready: proofs.data?.ready ?? [],
+    unreadable: proofs.data?.unreadable ?? 0,
     all,
     chosen,
     choose,
