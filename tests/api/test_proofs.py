@@ -141,6 +141,19 @@ def test_a_decision_is_kept_and_can_be_undone(client, figure):
     assert redone["proof"]["came"]["pins"][0]["decision"] == "leave"
 
 
+def test_a_plate_is_begun_as_a_proof_of_what_lies_on_it(client, figure):
+    client.put("/plan", json={"wanted": [{"figure": figure, "count": 3}], "begins": "2026-12-07T08:00:00"})
+    name = finished(client, client.post("/plan/made").json())["made"]["plan"]
+    (plate,) = client.get(f"/plans/{name}").json()["plates"]
+    assert "plate clean, level and tight" in plate["ready"]
+    (lying,) = {(one["figure"], one["edition"], one["part"]) for one in plate["lying"]}
+    parts = [{"figure": lying[0], "edition": lying[1], "part": lying[2], "count": 3}]
+    (one,) = client.post("/proofs", json={"parts": parts, "ready": plate["ready"]}).json()
+    assert len(one["proof"]["came"]["copies"]) == 3
+    assert one["proof"]["told"]["ml"] == pytest.approx(plate["told"]["material_ml"])
+    assert one["proof"]["told"]["seconds"] == pytest.approx(plate["told"]["seconds"])
+
+
 def test_two_hands_on_one_proof_overwrite_nothing(client, figure):
     one = begun(client, figure)
     entered(client, one, seconds=4_000)

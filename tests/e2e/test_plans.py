@@ -43,6 +43,12 @@ def test_figures_are_laid_on_plates_and_their_days_planned(page, served):
         page.get_by_role("link", name="days as a calendar, ICS").click()
     assert b"BEGIN:VCALENDAR" in download.value.path().read_bytes()
 
+    # A plate is begun as a proof of what lies on it.
+    page.get_by_role("button", name="Begin this plate as a proof").click()
+    page.get_by_role("checkbox", name="plate clean, level and tight").check()
+    page.get_by_role("button", name="Begin it").click()
+    expect(page.get_by_role("link", name="proof 1")).to_be_visible()
+
     # It is kept, also when the page is opened again.
     page.reload()
     expect(page.get_by_role("heading", name="plate 1 of 3")).to_be_visible()

@@ -5510,6 +5510,11 @@ export interface components {
          * @description A part on a plate: its name, where its middle lies, mm, its turn, and its outlines there.
          */
         LyingDrawn: {
+            /**
+             * Edition
+             * @default
+             */
+            edition: string;
             /** Figure */
             figure: number;
             /** Name */
@@ -5519,6 +5524,11 @@ export interface components {
                 number,
                 number
             ][][];
+            /**
+             * Part
+             * @default
+             */
+            part: string;
             /** Tall */
             tall: number;
             /** Turn */
@@ -6577,6 +6587,11 @@ export interface components {
             printer: string;
             /** Printer Name */
             printer_name: string;
+            /**
+             * Ready
+             * @default []
+             */
+            ready: string[];
             /** Setting Name */
             setting_name: string;
             told: components["schemas"]["PlateTold"];

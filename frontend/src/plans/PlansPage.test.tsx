@@ -89,7 +89,11 @@ describe('days', () => {
 
 it('a plate says what it takes and what may be lost, and the next one is a key away', () => {
   const show = vi.fn();
-  render(<Plate plate={told.plates[0] as never} plates={told.plates} show={show} />);
+  render(
+    <QueryClientProvider client={new QueryClient()}>
+      <Plate plate={told.plates[0] as never} plates={told.plates} show={show} />
+    </QueryClientProvider>,
+  );
   expect(screen.getByText('2 x Imp')).toBeTruthy();
   expect(screen.getByText(/torn off with 3.0 N.*up to 5.0 ml.*first after 30 min/)).toBeTruthy();
   fireEvent.keyDown(document.body, { key: 'j' });

@@ -1,6 +1,7 @@
 import type { PlanTold } from '../app/client';
 import { count, duration, mm, money } from '../app/units';
 import { useKeys } from '../app/useKeys';
+import { BeginPlate } from './BeginPlate';
 import styles from './plans.module.css';
 
 type Drawn = PlanTold['plates'][number];
@@ -98,6 +99,7 @@ export function Plate({
           </li>
         ))}
       </ul>
+      <BeginPlate key={plate.number} plate={plate} />
     </>
   );
 }

@@ -13,6 +13,7 @@ from ulvet.core.plates.packing import Lying
 from ulvet.core.plates.plate import Piece, PlateTold, Risk, piece_of, plates_of, room_of
 from ulvet.core.plates.sums import PlannedPlate, days_plan, sums_of
 from ulvet.core.progress import Progress
+from ulvet.core.proof.ready import ready_list
 from ulvet.store.blobs import Blobs
 from ulvet.store.folder import DataFolder
 from ulvet.work.job_values import Values
@@ -71,9 +72,10 @@ def _drawn(
         shadow = held[one.number].shadow
         rings = [outline_on_plate(ring, one) for ring in outlines_of(shadow)]
         outlines = [[(round(float(x), 2), round(float(y), 2)) for x, y in ring] for ring in rings]
-        drawn.append(LyingDrawn(name=wanted[one.number]["name"], figure=wanted[one.number]["figure"], x=one.x, y=one.y,
-                                turn=one.turn, tall=shadow.tall, outlines=outlines))  # fmt: skip
+        of = {name: wanted[one.number][name] for name in ("name", "figure", "edition", "part")}
+        drawn.append(LyingDrawn(**of, x=one.x, y=one.y, turn=one.turn, tall=shadow.tall, outlines=outlines))
     return PlateDrawn(
         number=number, printer=setup.printer.id, printer_name=setup.printer.name, setting_name=setup.setting.name,
         wide=room.wide, deep=room.deep, cleanup_min=minutes, told=told, lying=drawn,
+        ready=list(ready_list(setup.process, told.material_ml)),
     )  # fmt: skip

@@ -45,6 +45,9 @@ class LyingDrawn(BaseModel):
 
     name: str
     figure: int
+    edition: str = ""
+    part: str = ""
+    """Its lineage; empty of a plan that an earlier version made."""
     x: float
     y: float
     turn: float
@@ -62,6 +65,8 @@ class PlateDrawn(BaseModel):
     wide: float
     deep: float
     cleanup_min: float
+    ready: list[str] = []
+    """What is ticked before it is begun."""
     told: PlateTold
     lying: list[LyingDrawn]
 

@@ -104,7 +104,8 @@ def _gather(studio: Studio, one: WantedPart, pieces: list[dict[str, Any]], unfit
             continue
         pieces.append(
             {
-                "name": name, "figure": figure.id, "layers": part.layers, "count": one.count,
+                "name": name, "figure": figure.id, "edition": one.edition, "part": part.facts.part,
+                "layers": part.layers, "count": one.count,
                 "setting": setups.of(part.facts.part).setting.id, "cleanup_min": cleanup_of(part.facts.stance.contacts),
             }
         )  # fmt: skip

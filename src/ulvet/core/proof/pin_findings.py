@@ -31,6 +31,8 @@ from ulvet.core.stations import Station
 
 __all__ = ["PartNow", "pin_findings"]
 
+_DRAWN = 0.03
+"""Share of a part's longest side that a pin's place is drawn as (bench default)."""
 _MOST_REMEDIES = 4
 """Changes of the recipe that are offered for a pin (bench default)."""
 _REPAIR_MIN = 25.0
@@ -88,7 +90,9 @@ def _finding(
     printed = proof.parts[pin.part]
     point = np.array(pin.at.point)
     at = location_in_words(point, now.low, now.high)
-    where = Place(point=_vector(point), normal=pin.at.normal, extent=PrintMM(max(printed.size_mm) * NEAR))
+    along = next((place.along for named in foretold_by(pin, proof) for place in named.places if place.along), None)
+    extent = PrintMM(max(printed.size_mm) * _DRAWN)
+    where = Place(point=_vector(point), normal=pin.at.normal, along=along, extent=extent)
     because = Because(proof=number, pin=pin.id)
     changes = _changes(pin, printed, now, open_findings, spacing)
     remedies = [one.model_copy(update={"because": because}) for one in changes]
