@@ -3894,6 +3894,11 @@ export interface components {
              * @description What of the recipe it leaves out, and whether it is mirrored; empty for nothing.
              */
             form: string;
+            /**
+             * Held In
+             * @description Number of the proof in which exactly what it is now came out.
+             */
+            held_in: number | null;
             /** Id */
             id: string;
             made: components["schemas"]["Edition"];

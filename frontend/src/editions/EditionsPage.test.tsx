@@ -31,6 +31,7 @@ const edition = (id: string, name: string, height: number, over: Partial<Edition
   unlike: ['size'],
   built: true,
   proofed: 'Not proofed.',
+  held_in: null,
   picture: 'p',
   size_mm: [10, 10, height],
   marks: { stop: 2, caution: 1, note: 0 },

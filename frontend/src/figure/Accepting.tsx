@@ -34,8 +34,14 @@ export function acceptance(finding: Finding, reason: string, build: BuildRecord)
   };
 }
 
-/** Letting a finding be, with a reason that goes on record. */
-export function Accepting({ accept }: { accept: (reason: string) => void }) {
+/** Letting a finding be, with a reason that goes on record: the maker's own, or a proof in which it held. */
+export function Accepting({
+  accept,
+  heldIn = null,
+}: {
+  accept: (reason: string) => void;
+  heldIn?: number | null;
+}) {
   const [reason, setReason] = useState('');
   const ready = reason.trim().length >= SHORTEST;
   return (
@@ -60,6 +66,14 @@ export function Accepting({ accept }: { accept: (reason: string) => void }) {
           Accept it
         </button>
       </form>
+      {heldIn !== null && (
+        <button
+          className="plain"
+          onClick={() => accept(`it held in proof ${heldIn}, which was printed in exactly this form`)}
+        >
+          <u>it held in proof {heldIn}, in exactly this form</u>
+        </button>
+      )}
     </details>
   );
 }

@@ -293,6 +293,7 @@ export default function FigurePage() {
                     chooseSpot={chooseSpot}
                     large={swapped}
                     accept={accept}
+                    heldIn={page.data.editions.find(({ id }) => id === page.data.looked)?.held_in ?? null}
                     rename={rename}
                     holds={
                       page.data.editions.length > 1 && (

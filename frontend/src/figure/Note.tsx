@@ -40,6 +40,8 @@ interface Props {
   chooseSpot: (spot: number) => void;
   /** Lets it be, with a reason. */
   accept: (reason: string) => void;
+  /** Number of the proof in which exactly this came out, where there is one. */
+  heldIn?: number | null;
   /** Gives its place a name. */
   rename: (name: string) => void;
   large: boolean;
@@ -116,7 +118,9 @@ export function Note(props: Props) {
         <Remedies remedies={finding.remedies} chosen={remedy} choose={chooseRemedy} apply={apply} />
       )}
       {finding.remedies[remedy]?.change.does === 'add-steps' && props.holds}
-      {acceptable(finding) && <Accepting key={`${build.key} ${number}`} accept={props.accept} />}
+      {acceptable(finding) && (
+        <Accepting key={`${build.key} ${number}`} accept={props.accept} heldIn={props.heldIn} />
+      )}
       {finding.at && finding.where && (
         <Naming key={`${build.key} ${number} name`} at={finding.at} rename={props.rename} />
       )}

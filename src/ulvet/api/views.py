@@ -10,6 +10,7 @@ from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.editions import NamedEdition, unlike
 from ulvet.core.findings.check import check_kinds
 from ulvet.core.findings.finding import Finding
+from ulvet.core.proof.state import StateKind
 from ulvet.core.recipe.in_edition import left_out
 from ulvet.core.recipe.variants import differing
 from ulvet.core.release.cautions import cautions_for
@@ -162,6 +163,7 @@ class EditionView(BaseModel):
     unlike: list[str] = Field(description="What is not as in the edition before it in the list.")
     built: bool
     proofed: str = Field(description="What proofs say of it as it is now.")
+    held_in: int | None = Field(description="Number of the proof in which exactly what it is now came out.")
     picture: str | None
     size_mm: tuple[float, float, float] | None
     marks: Marks | None
@@ -287,6 +289,7 @@ def edition_views(studio: Studio, head: Revision) -> list[EditionView]:
             glance = studio.builds.glance(session, key)
             # Records are large, and most figures have no proofs.
             record = studio.builds.current(session, key) if proofs else None
+            state = state_of_build(studio, one, head.figure_id, record)
             setup = bench.setup(one.made.setting)
             estimate = glance.estimate if glance else None
             found.append(
@@ -301,7 +304,8 @@ def edition_views(studio: Studio, head: Revision) -> list[EditionView]:
                     form=one.made.form.says,
                     unlike=list(unlike(one.made, editions[place - 1].made)) if place else [],
                     built=glance is not None,
-                    proofed=state_of_build(studio, one, head.figure_id, record).says,
+                    proofed=state.says,
+                    held_in=state.proof if state.kind is StateKind.EXACT else None,
                     picture=glance.picture if glance else None,
                     size_mm=glance.size_mm if glance else None,
                     marks=Marks(**glance.open) if glance else None,

@@ -4,6 +4,7 @@ import io
 import json
 import zipfile
 from collections.abc import Sequence
+from datetime import UTC, datetime
 from typing import Any
 from urllib.parse import urlsplit
 
@@ -177,7 +178,8 @@ def _entered(proof: Proof, told: PrintNow, copies: Sequence[PlacedCopy]) -> Came
                for k in range(len(copies))}  # fmt: skip
     return proof.came.model_copy(
         update={
-            "seconds": told.seconds, "ml": told.ml or None, "pins": tuple(pins),
+            "ended": datetime.now(UTC).replace(microsecond=0), "seconds": told.seconds, "ml": told.ml or None,
+            "pins": tuple(pins),
             "copies": tuple(Copy(part=copy.part, outcome=outcome[k]) for k, copy in enumerate(copies)),
         }
     )  # fmt: skip

@@ -43,6 +43,7 @@ function CameOf({
   const said = (text: string) => (text.trim() === '' ? null : numberIn(text, true));
   const next: Partial<Came> = {
     copies: came.copies.map((copy, k) => ({ ...copy, outcome: outcomes[k] ?? null })),
+    ended: came.ended ?? (outcomes.some(Boolean) ? new Date().toISOString() : null),
     seconds: inSeconds(said(hours)),
     ml: said(ml) || null,
     cleanup_min: said(cleanup),
