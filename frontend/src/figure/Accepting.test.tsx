@@ -23,5 +23,7 @@ it('offers the proof in which exactly this held, by its number', () => {
   const accept = vi.fn();
   render(<Accepting accept={accept} heldIn={3} />);
   fireEvent.click(screen.getByText('it held in proof 3, in exactly this form'));
-  expect(accept).toHaveBeenCalledExactlyOnceWith('it held in proof 3, which was printed in exactly this form');
+  expect(accept).toHaveBeenCalledExactlyOnceWith(
+    'it held in proof 3, which was printed in exactly this form',
+  );
 });
