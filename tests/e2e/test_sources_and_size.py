@@ -93,7 +93,7 @@ def test_two_makers_whose_terms_do_not_go_together(page, served):
     act(page, "Add a bit of the shelf")
     page.get_by_label("Name of the bit").fill("Lantern")
     page.get_by_role("button", name="Put Lantern here").click()
-    expect(page.get_by_role("heading", name="Lantern")).to_be_visible()
+    expect(page.get_by_role("heading", level=2, name="Lantern")).to_be_visible()
 
     # A figure that must be passed on under its own terms takes it.
     assert sent(served, "hull.stl", stl_bytes(box(30, 20, 10))).status_code == 202

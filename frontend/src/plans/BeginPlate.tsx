@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 
 import { api, dataOf, type PlanTold, type ProofView } from '../app/client';
-import { count } from '../app/units';
+import { Ready } from '../stations/proof/Ready';
 
 type Drawn = PlanTold['plates'][number];
 
@@ -45,32 +45,11 @@ export function BeginPlate({ plate }: { plate: Drawn }) {
           {begin.error.message}
         </p>
       )}
-      <fieldset>
-        <legend>Before the start</legend>
-        {ready.map((one) => (
-          <p key={one}>
-            <label>
-              <input
-                type="checkbox"
-                checked={ticked.includes(one)}
-                onChange={({ target }) =>
-                  setTicked(target.checked ? [...ticked, one] : ticked.filter((other) => other !== one))
-                }
-              />{' '}
-              {one}
-            </label>
-          </p>
-        ))}
-      </fieldset>
+      <Ready ready={ready} ticked={ticked} tick={setTicked} />
       <p>
         <button className="ruled" disabled={begin.isPending} onClick={() => begin.mutate()}>
           Begin it
-        </button>{' '}
-        {ticked.length < ready.length && (
-          <span className="soft">
-            {count(ready.length - ticked.length, 'thing')} not ticked; that is kept
-          </span>
-        )}
+        </button>
       </p>
     </>
   );

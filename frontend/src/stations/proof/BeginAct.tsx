@@ -4,6 +4,7 @@ import { count, duration } from '../../app/units';
 import { useKeys } from '../../app/useKeys';
 import type { Sheet } from '../../figure/sheet';
 import { ChoiceField, NumberField, numberIn } from '../Fields';
+import { Ready } from './Ready';
 import { useProofs } from './useProofs';
 
 const ALL = '';
@@ -52,23 +53,7 @@ export function BeginAct({
         />
         <NumberField label="Copies of each" text={copies} change={setCopies} />
       </div>
-      <fieldset className="plain-list">
-        <legend>Before the start</legend>
-        {proofs.ready.map((one) => (
-          <p key={one}>
-            <label>
-              <input
-                type="checkbox"
-                checked={ticked.includes(one)}
-                onChange={({ target }) =>
-                  setTicked(target.checked ? [...ticked, one] : ticked.filter((other) => other !== one))
-                }
-              />{' '}
-              {one}
-            </label>
-          </p>
-        ))}
-      </fieldset>
+      <Ready ready={proofs.ready} ticked={ticked} tick={setTicked} />
       <p>
         {duration(seconds)} or more, {ml.toFixed(1)} ml (estimate). Its files are kept as they are now,
         whatever is changed later.
@@ -77,11 +62,6 @@ export function BeginAct({
         <button className="ruled" disabled={!can} onClick={begin}>
           Begin the proof
         </button>
-        {ticked.length < proofs.ready.length && (
-          <span className="soft">
-            {count(proofs.ready.length - ticked.length, 'thing')} not ticked; that is kept with it
-          </span>
-        )}
       </div>
     </>
   );

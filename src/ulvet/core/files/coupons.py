@@ -14,7 +14,8 @@ __all__ = ["learnt_from_file"]
 
 _MOST_BYTES = 2_000_000
 """Of a file of coupons: a thousand have less."""
-_ONE_OR_MORE: TypeAdapter[CouponTold | list[CouponTold]] = TypeAdapter(CouponTold | list[CouponTold])
+_COUPON: TypeAdapter[CouponTold] = TypeAdapter(CouponTold)
+_COUPONS: TypeAdapter[list[CouponTold]] = TypeAdapter(list[CouponTold])
 
 
 def learnt_from_file(path: Path, bench: Bench) -> tuple[Learnt, ...]:
@@ -26,17 +27,16 @@ def learnt_from_file(path: Path, bench: Bench) -> tuple[Learnt, ...]:
         data = path.read_bytes()
         if len(data) > _MOST_BYTES:
             raise UnreadableFile(f"{path.name} is too large for what was read from coupons; nothing was learnt.")
-        told = _ONE_OR_MORE.validate_json(data)
+        coupons = _COUPONS.validate_json(data) if data.lstrip().startswith(b"[") else [_COUPON.validate_json(data)]
     except OSError as error:
         raise UnreadableFile(f"{path} could not be read ({error.strerror}): name a file that is there.") from error
     except ValidationError as error:
         first = error.errors()[0]
-        where = ".".join(str(part) for part in first["loc"] if part not in ("list", "fit", "measure", "walls"))
+        where = ".".join(str(part) for part in first["loc"] if part not in ("fit", "measure", "walls"))
         raise UnreadableFile(
             f"{path.name} is not what was read from coupons: {where or 'it'}: {first['msg'].lower()}; "
             "nothing was learnt."
         ) from error
-    coupons = told if isinstance(told, list) else [told]
     return tuple(
         one for setting in sorted({coupon.setting for coupon in coupons})
         for one in learnt_with_coupons(bench.setup(setting), (), [c for c in coupons if c.setting == setting])
