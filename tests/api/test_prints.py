@@ -72,6 +72,18 @@ def test_what_a_printer_tells_is_entered_once_and_pinned_where_it_happened(clien
     assert read == pytest.approx(14, abs=0.4)
 
 
+def test_pins_of_the_printer_get_numbers_that_are_free(client, hook, printer):
+    proof = begun(client, hook)
+    now = client.get(f"/proofs/{proof}").json()
+    pin = {"id": 2, "part": 0, "at": {"point": [0, 0, 0]}, "when": "carried", "cause": "hands"}
+    whole = {**now["proof"]["came"], "pins": [pin]}
+    client.put(f"/proofs/{proof}", json={"came": whole, "says": "x"}, headers={"If-Match": str(now["revision"])})
+    client.post(f"/proofs/{proof}/print", json={"printer": printer})
+    followed(client, proof)
+    ids = [one["id"] for one in client.get(f"/proofs/{proof}").json()["proof"]["came"]["pins"]]
+    assert ids[0] == 2 and len(set(ids)) == len(ids) >= 2
+
+
 def test_sent_twice_it_is_printed_once(client, hook, printer):
     proof = begun(client, hook)
     client.post(f"/proofs/{proof}/print", json={"printer": printer})
@@ -103,19 +115,22 @@ def test_a_print_that_is_stopped_is_entered_as_failed(client, hook):
         client.post(f"/proofs/{proof}/print", json={"printer": address})
         assert client.delete(f"/proofs/{proof}/print").json()["state"] == "stopped"
         followed(client, proof)
-    copies = client.get(f"/proofs/{proof}").json()["proof"]["came"]["copies"]
-    assert [copy["outcome"] for copy in copies] == ["failed", "failed"]
+        now = client.get(f"/proofs/{proof}").json()
+        came = now["proof"]["came"]
+        assert [copy["outcome"] for copy in came["copies"]] == ["failed", "failed"]
+        # It teaches nothing of hours, and is entered once.
+        assert (came["seconds"], came["ml"]) == (None, None)
+        followed(client, proof)
+    assert client.get(f"/proofs/{proof}").json()["revision"] == now["revision"]
 
 
-@pytest.mark.parametrize(
-    "address", ["http://example.org:8477", "https://127.0.0.1:8477", "file:///etc/passwd", "http://127.0.0.1:1"]
-)
-def test_only_a_printer_on_this_machine_is_asked(client, hook, address):
+def test_only_a_printer_on_this_machine_is_asked(client, hook):
     proof = begun(client, hook)
-    refused = client.post(f"/proofs/{proof}/print", json={"printer": address})
-    assert refused.status_code in (409, 422)
-    assert "printer" in refused.json()["detail"]
-    assert client.get(f"/proofs/{proof}").json()["proof"]["came"]["printer"] == ""
+    for address in ("http://example.org:8477", "https://127.0.0.1:8477", "file:///etc/passwd", "http://127.0.0.1:1"):
+        refused = client.post(f"/proofs/{proof}/print", json={"printer": address})
+        assert refused.status_code in (409, 422)
+        assert "printer" in refused.json()["detail"]
+        assert client.get(f"/proofs/{proof}").json()["proof"]["came"]["printer"] == ""
 
 
 def test_what_answers_and_is_no_printer_is_said_to_be_none(client, hook, served):

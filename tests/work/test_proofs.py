@@ -14,7 +14,7 @@ from ulvet.store.folder import DataFolder
 from ulvet.work.folder_check import check_folder
 from ulvet.work.plan_record import WantedPart
 from ulvet.work.proofing import begin_proofs, state_now
-from ulvet.work.refusals import Conflict, NotThere
+from ulvet.work.refusals import Conflict, NotThere, Refused
 from ulvet.work.studio import Studio
 
 SETUP = DEFAULT_BENCH.setup()
@@ -78,6 +78,14 @@ def test_every_entry_is_undone_and_made_again(studio):
     assert not studio.proofs.one(number).proof.held
     studio.proofs.redo(number, 1)
     assert studio.proofs.one(number).proof.held
+
+
+def test_what_a_copy_of_values_slips_in_is_held_to_its_limits(studio):
+    (number,) = studio.proofs.begin([proof(SETUP)])
+    with pytest.raises(Refused, match="greater than 0"):
+        studio.proofs.enter(number, 1, "x", lambda one: one.came.model_copy(update={"seconds": 0.0}))
+    assert studio.proofs.one(number).revision == 1
+    assert studio.proofs.unreadable == 0
 
 
 def test_the_same_files_proofed_twice_are_told_by_the_later(studio):

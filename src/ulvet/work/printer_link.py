@@ -116,7 +116,7 @@ def follow(studio: Studio, number: int) -> PrintNow:
     """
     now = studio.proofs.one(number)
     told = look_at(_address(studio, number))
-    if told.state in ("done", "stopped") and now.proof.came.seconds is None:
+    if told.state in ("done", "stopped") and now.proof.came.ended is None:
         copies = placed_copies(studio, now.proof)
         studio.proofs.enter(number, now.revision, "told by the printer", lambda proof: _entered(proof, told, copies))
     return told
@@ -172,14 +172,16 @@ def _entered(proof: Proof, told: PrintNow, copies: Sequence[PlacedCopy]) -> Came
         if len(pins) < _MOST_PINS:
             part = proof.parts[copies[copy].part]
             at = Anchor.at(copies[copy].in_figure(event.at), None, part.source)
-            pins.append(Pin(id=len(pins) + 1, part=copies[copy].part, at=at, when=when, cause=cause))
+            number = 1 + max((pin.id for pin in pins), default=0)
+            pins.append(Pin(id=number, part=copies[copy].part, at=at, when=when, cause=cause))
     stopped = told.state == "stopped"
     outcome = {k: Outcome.FAILED if stopped or spoilt.get(k) else Outcome.USABLE if k in spoilt else Outcome.SOUND
                for k in range(len(copies))}  # fmt: skip
     return proof.came.model_copy(
         update={
-            "ended": datetime.now(UTC).replace(microsecond=0), "seconds": told.seconds, "ml": told.ml or None,
-            "pins": tuple(pins),
+            "ended": datetime.now(UTC).replace(microsecond=0), "pins": tuple(pins),
+            # What was broken off says nothing of how long it takes, nor of what it takes.
+            "seconds": None if stopped else told.seconds, "ml": None if stopped else told.ml or None,
             "copies": tuple(Copy(part=copy.part, outcome=outcome[k]) for k, copy in enumerate(copies)),
         }
     )  # fmt: skip

@@ -102,7 +102,8 @@ class Proofs:
             if not isinstance(before, Proof):
                 raise NotThere(_GONE)
             try:
-                proof = Proof.model_validate({**dict(before), "came": change(before)})
+                # As plain values, so that what was copied with other values is held to its limits too.
+                proof = Proof.model_validate({**dict(before), "came": change(before).model_dump()})
             except ValidationError as error:
                 said = error.errors()[0]["msg"].removeprefix("Value error, ")
                 raise Refused(f"Nothing was changed: {said}.") from error

@@ -169,9 +169,7 @@ def _decisions(because: Because, printed: PrintedPart, pin: Pin) -> list[Remedy]
 
     minutes = pin.minutes or _REPAIR_MIN
     normal = pin.at.normal
-    seen = (
-        "where its normal is not known" if normal is None else "seen from the front" if normal[1] < 0 else "at the back"
-    )
+    seen = "not known whether it shows" if normal is None else "seen from the front" if normal[1] < 0 else "at the back"
     return [
         deciding(Decision.REPRINT, Cost(resin_ml=printed.ml, print_seconds=printed.seconds)),
         deciding(Decision.REPAIR, Cost(says=f"about {minutes:.0f} min of hands, {seen}")),
