@@ -106,7 +106,7 @@ function Sums({ told, due }: { told: Told; due: string | null }) {
               <Row
                 says="failures allowed for"
                 value={duration(sums.failures_s)}
-                more={`1 plate in ${Math.round(1 / sums.fail_share)}, a bench default until proofs tell`}
+                more={`${Math.round(100 * sums.fail_share)} of 100 plates, as the bench has it`}
               />
               {ready && (
                 <Row
