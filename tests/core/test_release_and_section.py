@@ -27,7 +27,8 @@ from ulvet.core.part.order_steps import NamePart
 from ulvet.core.part.steps import Cut
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.release.checked_figure import CheckedFigure
-from ulvet.core.release.package import release_files, safe_name, zip_bytes
+from ulvet.core.release.names import safe_name
+from ulvet.core.release.package import release_files, zip_bytes
 
 
 def checked(mesh, edition, name="Reed imp"):

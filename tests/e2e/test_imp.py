@@ -159,8 +159,8 @@ def press_and_smooth(page):
 
 def released(page):
     station(page, "Release").click()
-    act(page, "Pack a release")
-    page.get_by_role("button", name="Pack a release", exact=True).click()
+    act(page, "Pack this edition alone")
+    page.get_by_role("button", name="Pack it", exact=True).click()
     with page.expect_download() as download:
         page.get_by_role("link", name="imp_release.zip").click()
     packed = zipfile.ZipFile(io.BytesIO(download.value.path().read_bytes()))

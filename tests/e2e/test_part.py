@@ -71,8 +71,8 @@ def test_a_post_in_parts_keyed_held_by_a_wire_released_and_reopened(page, served
     page.reload()
     settled(page)
     station(page, "Release").click()
-    act(page, "Pack a release")
-    page.get_by_role("button", name="Pack a release", exact=True).click()
+    act(page, "Pack this edition alone")
+    page.get_by_role("button", name="Pack it", exact=True).click()
     with page.expect_download() as download:
         page.get_by_role("link", name="post_release.zip").click()
     with zipfile.ZipFile(download.value.path()) as packed:

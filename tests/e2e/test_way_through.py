@@ -72,8 +72,8 @@ def test_from_a_dropped_dirty_mesh_to_a_release_by_keys(page, tmp_path):
 
     # The release, downloaded and read again.
     station(page, "Release").click()
-    act(page, "Pack a release")
-    page.get_by_role("button", name="Pack a release", exact=True).click()
+    act(page, "Pack this edition alone")
+    page.get_by_role("button", name="Pack it", exact=True).click()
     with page.expect_download() as download:
         page.get_by_role("link", name="heron-post_release.zip").click()
     path = tmp_path / "release.zip"

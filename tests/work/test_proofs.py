@@ -40,7 +40,7 @@ def test_what_a_proof_printed_is_kept_when_the_figure_has_changed(studio, folder
     number = owned(studio, box(6, 6, 20))
     studio.want_build(number)
     (one,) = begin_proofs(studio, [WantedPart(figure=number)])
-    mesh = studio.proofs.one(one).proof.parts[0].form.mesh
+    mesh = studio.proofs.one(one).value.parts[0].form.mesh
     assert mesh not in check_folder(folder).unneeded
     # Nothing else needs it.
     rows = sqlite3.connect(folder.database)
@@ -71,13 +71,13 @@ def test_a_proof_of_another_version_is_kept_unread_and_stops_nothing(studio, fol
 def test_every_entry_is_undone_and_made_again(studio):
     (number,) = studio.proofs.begin([proof(SETUP)])
     sound(number, studio)
-    assert studio.proofs.one(number).proof.held
+    assert studio.proofs.one(number).value.held
     with pytest.raises(Conflict):
         studio.proofs.undo(number, 1)
     studio.proofs.undo(number, 2)
-    assert not studio.proofs.one(number).proof.held
+    assert not studio.proofs.one(number).value.held
     studio.proofs.redo(number, 1)
-    assert studio.proofs.one(number).proof.held
+    assert studio.proofs.one(number).value.held
 
 
 def test_what_a_copy_of_values_slips_in_is_held_to_its_limits(studio):

@@ -1033,6 +1033,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/figures/{number}/release-sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Of Figure
+         * @description The sets that have an edition of a figure.
+         */
+        get: operations["of_figure_api_figures__number__release_sets_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/figures/{number}/releases": {
         parameters: {
             query?: never;
@@ -1853,6 +1873,218 @@ export interface paths {
          * @description Keep a PNG or JPEG, sent as the body, to be drawn behind a figure.
          */
         post: operations["keep_reference_api_references_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/release-sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Sets
+         * @description Every release set.
+         */
+        get: operations["all_sets_api_release_sets_get"];
+        put?: never;
+        /**
+         * Begin
+         * @description Begin a set.
+         */
+        post: operations["begin_api_release_sets_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/release-sets/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One
+         * @description One set.
+         */
+        get: operations["one_api_release_sets__number__get"];
+        /**
+         * Enter
+         * @description Change a set.
+         */
+        put: operations["enter_api_release_sets__number__put"];
+        post?: never;
+        /**
+         * Drop
+         * @description Put a set out of sight; its issues are kept, and it can be put back.
+         */
+        delete: operations["drop_api_release_sets__number__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/release-sets/{number}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Back
+         * @description Take a set up again.
+         */
+        post: operations["put_back_api_release_sets__number__back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/release-sets/{number}/issues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Issue
+         * @description Pack a set as its next issue.
+         */
+        post: operations["make_issue_api_release_sets__number__issues_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/release-sets/{number}/issues/{issue}/{tier}.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download
+         * @description A pack of an issue.
+         */
+        get: operations["download_api_release_sets__number__issues__issue___tier__zip_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/release-sets/{number}/listings/{offer}/picture-{at}-{size}.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Picture
+         * @description The front of an item of a listing's last issue, cut to one of the sizes that the shop wants.
+         */
+        get: operations["picture_api_release_sets__number__listings__offer__picture__at___size__png_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/release-sets/{number}/listings/{offer}/publish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Publish
+         * @description Put a listing's last pack into its shop, or replace what is there.
+         */
+        post: operations["publish_api_release_sets__number__listings__offer__publish_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/release-sets/{number}/listings/{offer}/reports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Reports
+         * @description Bring buyers and reports back from a listing's shop.
+         */
+        post: operations["bring_reports_api_release_sets__number__listings__offer__reports_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/release-sets/{number}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Redo
+         * @description Make the change again that was taken back last.
+         */
+        post: operations["redo_api_release_sets__number__redo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/release-sets/{number}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo
+         * @description Take the last change of a set back.
+         */
+        post: operations["undo_api_release_sets__number__undo_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2993,6 +3225,14 @@ export interface components {
             };
         };
         /**
+         * Brought
+         * @description How many reports are new.
+         */
+        Brought: {
+            /** New */
+            new: number;
+        };
+        /**
          * Budget
          * @description What all figures and their results may take of the disk, GB.
          */
@@ -3276,6 +3516,14 @@ export interface components {
             outcome?: components["schemas"]["Outcome"] | null;
             /** Part */
             part: number;
+        };
+        /**
+         * Correction
+         * @description An issue against the one before.
+         */
+        Correction: {
+            /** Items */
+            items: components["schemas"]["ItemChange"][];
         };
         /**
          * Cost
@@ -3945,11 +4193,35 @@ export interface components {
             unlike: string[];
         };
         /**
+         * Ending
+         * @description How a report ended: answered, in a correction, or with a sentence in the guide.
+         */
+        Ending: {
+            /** Issue */
+            issue?: number | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "answer" | "correction" | "guide";
+            /** Says */
+            says: string;
+        };
+        /**
          * EnterCame
          * @description What came out, whole; ``says`` names what was entered.
          */
         EnterCame: {
             came: components["schemas"]["Came"];
+            /** Says */
+            says: string;
+        };
+        /**
+         * EnterRelease
+         * @description A set, whole; ``says`` names what was changed.
+         */
+        EnterRelease: {
+            release: components["schemas"]["ReleaseSet"];
             /** Says */
             says: string;
         };
@@ -4275,6 +4547,12 @@ export interface components {
             /** Sha256 */
             sha256: string;
         };
+        /**
+         * FileKind
+         * @description What an item's files are written as.
+         * @enum {string}
+         */
+        FileKind: "stl" | "3mf";
         /**
          * FillBase
          * @description The footprint fills a base of so many mm across, but for a rim left free all round.
@@ -4745,6 +5023,19 @@ export interface components {
                 };
             };
         };
+        /**
+         * GuideSentence
+         * @description A sentence that somebody put into the guide, with the report it answers.
+         */
+        GuideSentence: {
+            /**
+             * Report
+             * @default
+             */
+            report: string;
+            /** Says */
+            says: string;
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
@@ -4799,6 +5090,22 @@ export interface components {
             radius: number;
             /** To */
             to?: number | null;
+        };
+        /**
+         * Hold
+         * @description What keeps an item from going out: ``code`` of the finding, or empty where it is something else.
+         */
+        Hold: {
+            /** Code */
+            code: string;
+            /** Item */
+            item: number;
+            /** Title */
+            title: string;
+            /** Why */
+            why: string;
+            /** Word Helps */
+            word_helps: boolean;
         };
         /**
          * Hollow
@@ -4903,6 +5210,124 @@ export interface components {
              * @default
              */
             name: string;
+        };
+        /**
+         * IssueView
+         * @description An issue that was made.
+         */
+        IssueView: {
+            /**
+             * Date
+             * Format: date
+             */
+            date: string;
+            /** Number */
+            number: number;
+            /** Packs */
+            packs: components["schemas"]["PackView"][];
+        };
+        /**
+         * Item
+         * @description An edition of a figure as it goes out.
+         */
+        Item: {
+            /** Edition */
+            edition: string;
+            /** Figure */
+            figure: number;
+            /**
+             * Kinds
+             * @default [
+             *       "stl",
+             *       "3mf"
+             *     ]
+             */
+            kinds: components["schemas"]["FileKind"][];
+            /**
+             * Mirrored
+             * @default false
+             */
+            mirrored: boolean;
+            /** @default both */
+            supported: components["schemas"]["Supported"];
+        };
+        /**
+         * ItemChange
+         * @description What became of an item: parts that are other files now, new ones and those that are gone, by what they are
+         *     called, and whether what is said of it changed.
+         */
+        ItemChange: {
+            /**
+             * Added
+             * @default []
+             */
+            added: string[];
+            /**
+             * Changed
+             * @default []
+             */
+            changed: string[];
+            /** Edition Name */
+            edition_name: string;
+            /**
+             * Gone
+             * @default []
+             */
+            gone: string[];
+            /** Item */
+            item: string;
+            /** State */
+            state: string;
+            /** Tall Mm */
+            tall_mm: number;
+        };
+        /**
+         * ItemView
+         * @description An item as it stands.
+         */
+        ItemView: {
+            /** Built */
+            built: boolean;
+            /** Buyers */
+            buyers: number;
+            /** Edition Name */
+            edition_name: string;
+            /**
+             * Failed
+             * @description Of these, those that failed.
+             */
+            failed: number;
+            /** Figure Name */
+            figure_name: string;
+            /** Holds */
+            holds: components["schemas"]["Hold"][];
+            /** Open */
+            open: components["schemas"]["OpenNow"][];
+            /**
+             * Parts
+             * @description Lineages and names of its parts.
+             */
+            parts: [
+                string,
+                string
+            ][];
+            /**
+             * Printed
+             * @description Copies of it in proofs.
+             */
+            printed: number;
+            /** Proofed Says */
+            proofed_says: string;
+            /** Reports */
+            reports: number;
+            state: components["schemas"]["StateKind"];
+            /** Tall Mm */
+            tall_mm: number | null;
+            /**
+             * Why
+             * @description Why it cannot go out as it is; empty where it can.
+             */
+            why: string;
         };
         /**
          * JobState
@@ -5011,6 +5436,27 @@ export interface components {
                     [key: string]: unknown;
                 };
             };
+        };
+        /**
+         * JoinedReports
+         * @description Reports of one thing, the oldest first, by their ids; ``open`` are those that nobody has ended.
+         */
+        JoinedReports: {
+            cause: components["schemas"]["Cause"];
+            /** Figure */
+            figure: number | null;
+            /** Ids */
+            ids: string[];
+            /** Open */
+            open: string[];
+            /** Part */
+            part: string;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ] | null;
         };
         /**
          * JointRow
@@ -5509,6 +5955,101 @@ export interface components {
             things: components["schemas"]["ThingView"][];
             /** Title */
             title: string;
+        };
+        /**
+         * Listing
+         * @description A tier in a shop: what is filled in there, and what of it is in place.
+         */
+        Listing: {
+            /**
+             * Address
+             * @default
+             */
+            address: string;
+            /**
+             * Buyers
+             * @default 0
+             */
+            buyers: number;
+            /** Holds */
+            holds?: number | null;
+            /**
+             * Pictures
+             * @default [
+             *       {
+             *         "high": 1200,
+             *         "wide": 1200
+             *       }
+             *     ]
+             */
+            pictures: components["schemas"]["PictureSize"][];
+            /**
+             * Price
+             * @default 0
+             */
+            price: number;
+            /** Shop */
+            shop: string;
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Ticked
+             * @default {}
+             */
+            ticked: {
+                [key: string]: string;
+            };
+            /** Tier */
+            tier: string;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+        };
+        /**
+         * ListingRow
+         * @description One thing to fill in: what it is now, its digest, and whether just that was ticked.
+         */
+        ListingRow: {
+            /** Changed */
+            changed: boolean;
+            /** Digest */
+            digest: string;
+            /** Done */
+            done: boolean;
+            /** Value */
+            value: string;
+            /** What */
+            what: string;
+        };
+        /**
+         * ListingView
+         * @description A listing with what is to be filled in; none of it before a pack is there.
+         */
+        ListingView: {
+            /**
+             * Issue
+             * @description The last issue of its tier.
+             */
+            issue: number | null;
+            /** Offer */
+            offer: string;
+            /**
+             * Proposed
+             * @description A text to begin with.
+             */
+            proposed: string;
+            /** Rows */
+            rows: components["schemas"]["ListingRow"][];
         };
         /**
          * LyingDrawn
@@ -6203,6 +6744,34 @@ export interface components {
             };
         };
         /**
+         * Offered
+         * @description An offer as its shop told it.
+         */
+        Offered: {
+            /** Buyers */
+            buyers: number;
+            /** Issue */
+            issue: number;
+            /** Times */
+            times: number;
+        };
+        /**
+         * OpenNow
+         * @description Findings of one code on an item, and what buyers are told of them.
+         */
+        OpenNow: {
+            /** Code */
+            code: string;
+            /** Count */
+            count: number;
+            /** Says */
+            says: string | null;
+            /** Severity */
+            severity: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * Opening
          * @description A round hole from the skin through the wall into a space.
          *
@@ -6388,6 +6957,34 @@ export interface components {
             way: "height";
         };
         /**
+         * PackIssue
+         * @description The day that the next issue is of.
+         */
+        PackIssue: {
+            /**
+             * Date
+             * Format: date
+             */
+            date: string;
+        };
+        /**
+         * PackView
+         * @description A pack of an issue.
+         */
+        PackView: {
+            /** Bytes */
+            bytes: number;
+            correction: components["schemas"]["Correction"] | null;
+            /** File Name */
+            file_name: string;
+            /** Items */
+            items: string[];
+            /** Sha256 */
+            sha256: string;
+            /** Tier */
+            tier: string;
+        };
+        /**
          * PartMoved
          * @description How far the surface of a part moved from one version to another, print mm.
          */
@@ -6460,6 +7057,16 @@ export interface components {
              * @enum {string}
              */
             way: "percent";
+        };
+        /**
+         * PictureSize
+         * @description Pixels of the pictures that a shop wants.
+         */
+        PictureSize: {
+            /** High */
+            high: number;
+            /** Wide */
+            wide: number;
         };
         /**
          * PictureView
@@ -7090,6 +7697,89 @@ export interface components {
             wall?: number | null;
         };
         /**
+         * ReleaseSet
+         * @description A named set of items that goes out together, again and again.
+         */
+        ReleaseSet: {
+            /**
+             * Guide
+             * @default []
+             */
+            guide: components["schemas"]["GuideSentence"][];
+            /**
+             * Items
+             * @default []
+             */
+            items: components["schemas"]["Item"][];
+            /**
+             * Listings
+             * @default []
+             */
+            listings: components["schemas"]["Listing"][];
+            /** Name */
+            name: string;
+            /**
+             * Reports
+             * @default []
+             */
+            reports: components["schemas"]["Report"][];
+            /**
+             * Tiers
+             * @default [
+             *       {
+             *         "items": [],
+             *         "name": "bought",
+             *         "says": ""
+             *       }
+             *     ]
+             */
+            tiers: components["schemas"]["Tier"][];
+            /**
+             * Words
+             * @default []
+             */
+            words: components["schemas"]["Word"][];
+        };
+        /**
+         * ReleaseSetView
+         * @description A release set as it stands.
+         */
+        ReleaseSetView: {
+            /** Can Redo */
+            can_redo: boolean;
+            /** Can Undo */
+            can_undo: boolean;
+            /**
+             * Issues
+             * @description The newest first.
+             */
+            issues: components["schemas"]["IssueView"][];
+            /** Items */
+            items: components["schemas"]["ItemView"][];
+            /** Joined */
+            joined: components["schemas"]["JoinedReports"][];
+            /** Listings */
+            listings: components["schemas"]["ListingView"][];
+            /** Number */
+            number: number;
+            release: components["schemas"]["ReleaseSet"];
+            /** Revision */
+            revision: number;
+        };
+        /**
+         * ReleaseSets
+         * @description The sets with an edition of a figure, the oldest first.
+         */
+        ReleaseSets: {
+            /** Sets */
+            sets: components["schemas"]["ReleaseSetView"][];
+            /**
+             * Unreadable
+             * @description Sets of the studio that another version wrote, which are kept unread.
+             */
+            unreadable: number;
+        };
+        /**
          * ReleaseView
          * @description A release that was made.
          */
@@ -7180,6 +7870,52 @@ export interface components {
             name: string;
             /** To */
             to: string;
+        };
+        /**
+         * Report
+         * @description What a buyer says went wrong: with what, where on it, why as far as anybody knows, in which setting.
+         */
+        Report: {
+            /**
+             * Came
+             * Format: date
+             */
+            came: string;
+            /** @default unknown */
+            cause: components["schemas"]["Cause"];
+            ending?: components["schemas"]["Ending"] | null;
+            /** Id */
+            id: string;
+            /** Issue */
+            issue: number;
+            /** Item */
+            item: number | null;
+            /**
+             * Part
+             * @default
+             */
+            part: string;
+            /** Point */
+            point?: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Says
+             * @default
+             */
+            says: string;
+            /**
+             * Setting
+             * @default
+             */
+            setting: string;
+            /**
+             * Shop
+             * @default
+             */
+            shop: string;
         };
         /**
          * ResinTimes
@@ -8654,6 +9390,12 @@ export interface components {
             tip_most: number;
         };
         /**
+         * Supported
+         * @description Whether an item's files hold the supports it was checked with.
+         * @enum {string}
+         */
+        Supported: "without" | "with" | "both";
+        /**
          * SwitchGroup
          * @description Whether the steps of a group are to do their work.
          */
@@ -8983,6 +9725,25 @@ export interface components {
             shipped: boolean;
             /** Values */
             values: components["schemas"]["ValueRow"][];
+        };
+        /**
+         * Tier
+         * @description A pack of its own for those who have it for nothing, buy it, or are members: the items in it by their places in
+         *     the set.
+         */
+        Tier: {
+            /**
+             * Items
+             * @default []
+             */
+            items: number[];
+            /** Name */
+            name: string;
+            /**
+             * Says
+             * @default
+             */
+            says: string;
         };
         /**
          * TipAngle
@@ -9685,6 +10446,16 @@ export interface components {
             };
             /** Wire */
             wire: number;
+        };
+        /**
+         * Word
+         * @description What buyers are told of an open finding, in place of its title.
+         */
+        Word: {
+            /** Code */
+            code: string;
+            /** Says */
+            says: string;
         };
         /**
          * WorkedSize
@@ -11774,6 +12545,38 @@ export interface operations {
             };
         };
     };
+    of_figure_api_figures__number__release_sets_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseSets"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     list_releases_api_figures__number__releases_get: {
         parameters: {
             query?: never;
@@ -13505,6 +14308,432 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReferenceView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    all_sets_api_release_sets_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseSets"];
+                };
+            };
+        };
+    };
+    begin_api_release_sets_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReleaseSet"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseSetView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    one_api_release_sets__number__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseSetView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    enter_api_release_sets__number__put: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the set's revision that was seen. */
+                "If-Match": number;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EnterRelease"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseSetView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    drop_api_release_sets__number__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    put_back_api_release_sets__number__back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseSetView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    make_issue_api_release_sets__number__issues_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PackIssue"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    download_api_release_sets__number__issues__issue___tier__zip_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+                /** @description A number as the database counts. */
+                issue: number;
+                tier: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    picture_api_release_sets__number__listings__offer__picture__at___size__png_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+                offer: string;
+                /** @description A number as the database counts. */
+                at: number;
+                /** @description A number as the database counts. */
+                size: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    publish_api_release_sets__number__listings__offer__publish_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+                offer: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Offered"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    bring_reports_api_release_sets__number__listings__offer__reports_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+                offer: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Brought"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    redo_api_release_sets__number__redo_post: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the set's revision that was seen. */
+                "If-Match": number;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseSetView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    undo_api_release_sets__number__undo_post: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the set's revision that was seen. */
+                "If-Match": number;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseSetView"];
                 };
             };
             /** @description Validation Error */

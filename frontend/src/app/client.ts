@@ -58,6 +58,13 @@ export type Comparison = Schemas['Comparison'];
 export type VersionView = Schemas['VersionView'];
 export type Sounding = Schemas['Sounding'];
 export type ReleaseView = Schemas['ReleaseView'];
+export type ReleaseSets = Schemas['ReleaseSets'];
+export type ReleaseSetView = Schemas['ReleaseSetView'];
+/** A release set as it is written. */
+export type ReleaseSet = ReleaseSetView['release'];
+export type ReleaseItem = ReleaseSet['items'][number];
+export type Listing = ReleaseSet['listings'][number];
+export type BuyerReport = ReleaseSet['reports'][number];
 export type TermsList = Schemas['TermsList'];
 export type EvidenceView = Schemas['EvidenceView'];
 export type MeetingRecord = Schemas['MeetingRecord'];

@@ -21,6 +21,7 @@ from ulvet.api import (
     plans,
     proofs,
     release,
+    release_sets,
     reviews,
     shelf,
     sizes,
@@ -37,6 +38,7 @@ from ulvet.api.problems import install_problems
 from ulvet.store.folder import DataFolder
 from ulvet.work.disk_budget import Keeper
 from ulvet.work.importing import resume_uploads
+from ulvet.work.issuing import resume_issues
 from ulvet.work.job import ENDED, Job
 from ulvet.work.releasing import resume_releases
 from ulvet.work.shelf import resume_checks
@@ -72,6 +74,7 @@ def create_app(data: Path, front_end: Path | None = None) -> FastAPI:
             resume_uploads(app.state.studio)
             resume_checks(app.state.studio)
             resume_releases(app.state.studio)
+            resume_issues(app.state.studio)
             yield
             newsroom.close()
             supervisor.close()
@@ -98,6 +101,7 @@ def create_app(data: Path, front_end: Path | None = None) -> FastAPI:
         variants,
         versions,
         release,
+        release_sets,
         reviews,
         bench,
         plans,

@@ -12,7 +12,7 @@ from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.gauge.walls.tints import walls_zip_bytes
 from ulvet.core.geometry.placement import placement_of
 from ulvet.core.lengths import FigureMM
-from ulvet.core.release.package import safe_name
+from ulvet.core.release.names import safe_name
 from ulvet.core.release.recipe_file import RecipeFile
 from ulvet.work import edits as editing
 from ulvet.work import remedies

@@ -206,20 +206,20 @@ def put_back(proof: RowNumber, studio: AtStudio) -> ProofView:
 @router.get("/proofs/{proof}/parts/{part}.stl", response_class=Response)
 def part_file(proof: RowNumber, part: RowNumber, studio: AtStudio) -> Response:
     """A part of a proof as it was printed."""
-    data = proof_files.part_stl(studio, studio.proofs.one(proof).proof, part)
+    data = proof_files.part_stl(studio, studio.proofs.one(proof).value, part)
     return _file(data, f"proof-{proof}-part-{part + 1}.stl", "model/stl")
 
 
 @router.get("/proofs/{proof}/plate.stl", response_class=Response)
 def plate_stl(proof: RowNumber, studio: AtStudio) -> Response:
     """The plate of a proof as STL."""
-    return _file(proof_files.plate_stl(studio, studio.proofs.one(proof).proof), f"proof-{proof}.stl", "model/stl")
+    return _file(proof_files.plate_stl(studio, studio.proofs.one(proof).value), f"proof-{proof}.stl", "model/stl")
 
 
 @router.get("/proofs/{proof}/plate.3mf", response_class=Response)
 def plate_threemf(proof: RowNumber, studio: AtStudio) -> Response:
     """The plate of a proof as 3MF."""
-    return _file(proof_files.plate_threemf(studio, studio.proofs.one(proof).proof), f"proof-{proof}.3mf", "model/3mf")
+    return _file(proof_files.plate_threemf(studio, studio.proofs.one(proof).value), f"proof-{proof}.3mf", "model/3mf")
 
 
 @router.post("/proofs/{proof}/print")
@@ -311,7 +311,7 @@ def _print_view(now: PrintNow) -> PrintView:
 
 
 def _view(studio: Studio, now: ProofNow) -> ProofView:
-    proof = now.proof
+    proof = now.value
     return ProofView(
         number=now.number,
         revision=now.revision,
@@ -328,13 +328,13 @@ def _view(studio: Studio, now: ProofNow) -> ProofView:
 
 def _since(studio: Studio, now: ProofNow) -> list[str]:
     """What is otherwise than in the last proof before it that has a part of the same figure."""
-    mine = {(part.figure, part.part): part for part in now.proof.parts}
+    mine = {(part.figure, part.part): part for part in now.value.parts}
     for other in reversed(studio.proofs.all()):
         if other.number >= now.number:
             continue
-        theirs = {(part.figure, part.part): part for part in other.proof.parts}
+        theirs = {(part.figure, part.part): part for part in other.value.parts}
         if mine.keys() & theirs.keys():
-            hands = [now.proof.came.hands] if now.proof.came.hands else []
+            hands = [now.value.came.hands] if now.value.came.hands else []
             return [*differences(_forms(mine), _forms(theirs)), *hands]
     return []
 

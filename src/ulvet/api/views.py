@@ -216,7 +216,19 @@ def job_view(job: Job) -> JobView:
         made={
             name: value
             for name, value in job.result.items()
-            if name in ("figure", "build", "release", "file_name", "comparison", "tried", "ways", "plan")
+            if name
+            in (
+                "figure",
+                "build",
+                "release",
+                "release_set",
+                "issue",
+                "file_name",
+                "comparison",
+                "tried",
+                "ways",
+                "plan",
+            )
         },
     )
 

@@ -1,6 +1,5 @@
 """Commands that look at a figure as the printer will see it, and make it."""
 
-import hashlib
 import json
 from pathlib import Path
 from typing import Annotated
@@ -25,21 +24,18 @@ from ulvet.cli.common import (
     write,
 )
 from ulvet.core.bench.setup import UnknownOnBench
-from ulvet.core.bits.steps import AddBit
 from ulvet.core.build.figure_build import Build, build_figure
 from ulvet.core.files.as_it_lies import layers_of_file
 from ulvet.core.files.inspection import inspect_file, inspection_json, inspection_walls
 from ulvet.core.files.layer_pictures import layer_archive
+from ulvet.core.files.recipe_sources import sources_beside
 from ulvet.core.formats.errors import UnreadableFile
-from ulvet.core.formats.read import read_file
 from ulvet.core.layers.raster import TooManyLayers
 from ulvet.core.lengths import spoken
-from ulvet.core.recipe.runner import Source
 from ulvet.core.release.checked_figure import CheckedFigure
 from ulvet.core.release.package import release_files
 from ulvet.core.release.recipe_file import RecipeFile, UnusableRecipe
-from ulvet.core.sources.picture import UnusablePicture, picture_of
-from ulvet.core.stamp.steps import Stamp
+from ulvet.core.sources.picture import UnusablePicture
 from ulvet.core.units import UNITS
 
 
@@ -128,7 +124,7 @@ def build(
 
     try:
         asked = RecipeFile.read(recipe.read_bytes(), recipe.name)
-        meshes = _sources(asked, source or recipe.parent)
+        meshes = sources_beside(asked, source or recipe.parent)
         at = bench_in(bench)
         edition = asked.edition.model_copy(update={"setting": at.setup(setting or asked.edition.setting).setting.id})
         edition = with_part_materials(edition, at, part_material)
@@ -148,34 +144,6 @@ def build(
     for file in files:
         typer.echo(f"{file.sha256}  {file.name}")
     raise typer.Exit(exit_code(done))
-
-
-def _sources(asked: RecipeFile, folder: Path) -> dict[str, Source]:
-    """What a recipe brings in, read from files of the same names.
-
-    Raises UnreadableFile and UnusableRecipe.
-    """
-    bits = [step.name for step in asked.recipe.steps if isinstance(step, AddBit)]
-    if bits:
-        raise UnusableRecipe(
-            f"This recipe uses {bits[0]} from the studio's shelf of bits, which lies in no file: release it there."
-        )
-    meshes: dict[str, Source] = {}
-    for step in asked.sources:
-        there = read_file(folder / Path(step.name).name).held
-        if not set(step.meshes) <= set(there):
-            raise UnusableRecipe(
-                f"{step.name} in {folder} is not the file this recipe was made for: bring the right one, unchanged."
-            )
-        meshes.update(there)
-    pictures = {step.picture: step.name for step in asked.recipe.steps if isinstance(step, Stamp) and step.picture}
-    files = [path for path in folder.iterdir() if path.is_file()] if pictures else []
-    beside = {hashlib.sha256(path.read_bytes()).hexdigest(): path for path in files}
-    for picture, name in pictures.items():
-        if picture not in beside:
-            raise UnusableRecipe(f"The picture of {name} is not in {folder}: put it there unchanged, under any name.")
-        meshes[picture] = picture_of(beside[picture].read_bytes())
-    return meshes
 
 
 def _print_build(build: Build, name: str) -> None:

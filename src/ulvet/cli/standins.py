@@ -41,6 +41,25 @@ def printer(
     uvicorn.run(create_printer(speed, seed), host="127.0.0.1", port=port, log_level="warning")
 
 
+@standin_app.command()
+def shop(
+    port: Annotated[int, typer.Option(min=1024, max=65535, help="Port on this machine.")] = 8478,
+    seed: Annotated[int, typer.Option(min=0, max=10**6, help="Which shop: 0 answers well, others have moods.")] = 0,
+    data: Annotated[Path | None, typer.Option(help="Folder of what it has; a new one that goes with it.")] = None,
+) -> None:
+    """Run a simulated shop until it is stopped; its protocol is in docs/shop-protocol.md."""
+    from tempfile import TemporaryDirectory
+
+    import uvicorn  # here, as no other command needs a server
+
+    from ulvet.standins.shop import create_shop
+
+    with TemporaryDirectory(prefix="ulvet-shop-") as new:
+        folder = data or Path(new)
+        typer.echo(f"simulated shop {seed} on http://127.0.0.1:{port}, keeping what it has in {folder}")
+        uvicorn.run(create_shop(folder, seed), host="127.0.0.1", port=port, log_level="warning")
+
+
 @app.command()
 def proof(
     plate: Annotated[Path, typer.Argument(help="A plate as it is printed, z up, its supports among it.")],

@@ -18,6 +18,7 @@ from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship,
 
 from ulvet.core.blob_hash import BlobHash
 from ulvet.core.proof.proof import Proof
+from ulvet.core.release.release_set import ReleaseSet
 
 __all__ = [
     "Base",
@@ -26,9 +27,12 @@ __all__ = [
     "Bit",
     "BuildRow",
     "Figure",
+    "IssueRow",
     "ProofDocument",
     "ProofRevision",
     "ReleaseRow",
+    "ReleaseSetDocument",
+    "ReleaseSetRevision",
     "Revision",
     "Source",
     "StampTerms",
@@ -89,18 +93,22 @@ class StampColumn(TypeDecorator[StampTerms]):
         return StampTerms.model_validate(value) if value else None
 
 
-class ProofColumn(TypeDecorator[Proof | dict[str, Any]]):
-    """A ``Proof`` as JSON; what another version wrote and this one cannot read stays as it is."""
+class ModelColumn(TypeDecorator[BaseModel | dict[str, Any]]):
+    """A value of a model as JSON; what another version wrote and this one cannot read stays as it is."""
 
     impl = JSON
     cache_ok = True
 
-    def process_bind_param(self, value: Proof | dict[str, Any] | None, dialect: Dialect) -> dict[str, Any] | None:
-        return value.model_dump(mode="json") if isinstance(value, Proof) else value
+    def __init__(self, model: type[BaseModel]) -> None:
+        super().__init__()
+        self.model = model
 
-    def process_result_value(self, value: dict[str, Any] | None, dialect: Dialect) -> Proof | dict[str, Any] | None:
+    def process_bind_param(self, value: BaseModel | dict[str, Any] | None, dialect: Dialect) -> dict[str, Any] | None:
+        return value.model_dump(mode="json") if isinstance(value, BaseModel) else value
+
+    def process_result_value(self, value: dict[str, Any] | None, dialect: Dialect) -> BaseModel | dict[str, Any] | None:
         try:
-            return Proof.model_validate(value)
+            return self.model.model_validate(value)
         except ValidationError:
             return value
 
@@ -248,7 +256,7 @@ class ProofRevision(Base):
     proof_id: Mapped[int] = mapped_column(ForeignKey("proofs.id"))
     number: Mapped[int] = mapped_column(Integer)
     parent_id: Mapped[int | None] = mapped_column(ForeignKey("proof_revisions.id"))
-    proof: Mapped[Proof | dict[str, Any]] = mapped_column(ProofColumn)
+    proof: Mapped[Proof | dict[str, Any]] = mapped_column(ModelColumn(Proof))
     says: Mapped[str] = mapped_column(String(400))
     created: Mapped[datetime] = mapped_column(Moment, default=_now)
 
@@ -269,6 +277,56 @@ class ProofDocument(Base):
     """Since when it counts no more, of one that was begun by mistake."""
 
     head: Mapped["ProofRevision | None"] = relationship(foreign_keys=[head_id], post_update=True)
+
+
+class ReleaseSetRevision(Base):
+    """One state of a release set; never changed once written."""
+
+    __tablename__ = "release_set_revisions"
+    __table_args__ = (UniqueConstraint("set_id", "number"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    set_id: Mapped[int] = mapped_column(ForeignKey("release_sets.id"))
+    number: Mapped[int] = mapped_column(Integer)
+    parent_id: Mapped[int | None] = mapped_column(ForeignKey("release_set_revisions.id"))
+    release: Mapped[ReleaseSet | dict[str, Any]] = mapped_column(ModelColumn(ReleaseSet))
+    says: Mapped[str] = mapped_column(String(400))
+    created: Mapped[datetime] = mapped_column(Moment, default=_now)
+
+    owner_id = synonym("set_id")
+    parent: Mapped["ReleaseSetRevision | None"] = relationship(remote_side=[id], foreign_keys=[parent_id])
+
+
+class ReleaseSetDocument(Base):
+    """A release set, by its number. ``head`` points at the revision in force; undo moves it back."""
+
+    __tablename__ = "release_sets"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    head_id: Mapped[int | None] = mapped_column(
+        ForeignKey("release_set_revisions.id", use_alter=True, name="fk_release_sets_head")
+    )
+    changes: Mapped[int] = mapped_column(Integer, default=0)
+    worked: Mapped[datetime] = mapped_column(Moment, default=_now)
+    dropped: Mapped[datetime | None] = mapped_column(Moment)
+    """Since when it is out of sight; it can be taken up again."""
+
+    head: Mapped["ReleaseSetRevision | None"] = relationship(foreign_keys=[head_id], post_update=True)
+
+
+class IssueRow(Base):
+    """An issue of a release set: its packs as blobs, with their manifests; never changed once written."""
+
+    __tablename__ = "issues"
+    __table_args__ = (UniqueConstraint("set_id", "number"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    set_id: Mapped[int] = mapped_column(ForeignKey("release_sets.id"))
+    number: Mapped[int] = mapped_column(Integer)
+    date: Mapped[str] = mapped_column(String(10))
+    """The day that was said."""
+    packs: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
+    created: Mapped[datetime] = mapped_column(Moment, default=_now)
 
 
 class Bit(Base):

@@ -14,7 +14,7 @@ from ulvet.core.recipe.reading import UnreadableRecipe, read_recipe
 from ulvet.store.blobs import Blobs
 from ulvet.store.database import open_database
 from ulvet.store.folder import DataFolder
-from ulvet.store.models import Base, BuildRow, Revision
+from ulvet.store.models import Base, BuildRow, IssueRow, Revision
 from ulvet.store.results import DiskMemory
 from ulvet.work.record import read_record
 
@@ -88,6 +88,8 @@ def _needed_by(row: object) -> set[str]:
     """The blobs that a row needs, as its types say: its columns and fields of ``BlobHash``."""
     if isinstance(row, BuildRow):
         return set(blobs_named(read_record(row)))
+    if isinstance(row, IssueRow):
+        return {pack["sha256"] for pack in row.packs}
     if not isinstance(row, Revision):
         return set(blobs_named(vars(row)))
     try:

@@ -6,6 +6,7 @@ from ulvet.store.folder import DataFolder
 from ulvet.work.build_job import build
 from ulvet.work.compare_job import compare
 from ulvet.work.import_jobs import bring_in, scan
+from ulvet.work.issue_job import issue
 from ulvet.work.job_progress import JobProgress
 from ulvet.work.job_values import Values
 from ulvet.work.plan_job import plan
@@ -24,5 +25,6 @@ JOBS: dict[str, Callable[[DataFolder, Values, JobProgress], Values]] = {
     "ways": ways,
     "plan": plan,
     "release": release,
+    "issue": issue,
 }
 """Every kind of job by name."""

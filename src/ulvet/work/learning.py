@@ -43,13 +43,13 @@ def learnt_in(studio: Studio, setting: str) -> tuple[Learnt, ...]:
 
     Raises Refused where it is not on the bench.
     """
-    proofs = [(one.number, one.proof) for one in studio.proofs.all()]
+    proofs = [(one.number, one.value) for one in studio.proofs.all()]
     return learnt_with_coupons(_setup(studio, setting), proofs, coupons_of(studio))
 
 
 def rates_of(studio: Studio) -> tuple[HitRate, ...]:
     """How often each check was right."""
-    return hit_rates(one.proof for one in studio.proofs.all())
+    return hit_rates(one.value for one in studio.proofs.all())
 
 
 def take_over(studio: Studio, setting: str, path: str) -> None:

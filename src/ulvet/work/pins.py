@@ -34,11 +34,11 @@ def with_open_pins(
 ) -> BuildRecord:
     """A build with findings of what went wrong in proofs of its edition, behind its own; ``revisions`` are numbers of
     those its own came from."""
-    if not any(one.proof.came.pins for one in proofs):
+    if not any(one.value.came.pins for one in proofs):
         return record
     held = [step.step for step in record.steps if isinstance(step.step, Support) and step.step.on]
     found = pin_findings(
-        [(one.number, one.proof) for one in proofs],
+        [(one.number, one.value) for one in proofs],
         {part.facts.part: _now(part, setups) for part in record.parts},
         record.findings,
         held[-1].spacing if held else None,

@@ -6,7 +6,6 @@ import zipfile
 from collections.abc import Sequence
 from datetime import UTC, datetime
 from typing import Any
-from urllib.parse import urlsplit
 
 import httpx
 import numpy as np
@@ -17,6 +16,7 @@ from ulvet.core.formats.stl import stl_bytes
 from ulvet.core.geometry.mesh import Mesh, bounds, concatenated
 from ulvet.core.proof.proof import Came, Cause, Copy, Outcome, Pin, Proof, When
 from ulvet.core.recipe.anchors import Anchor
+from ulvet.work.loopback import loopback_address
 from ulvet.work.proof_files import PlacedCopy, placed_copies
 from ulvet.work.refusals import Refused
 from ulvet.work.studio import Studio
@@ -68,19 +68,19 @@ def send(studio: Studio, number: int, printer: str) -> PrintNow:
     Raises NotThere, Conflict, Refused.
     """
     now = studio.proofs.one(number)
-    if now.proof.came.printer:
+    if now.value.came.printer:
         raise Refused(f"Proof {number} is on a printer already: follow it there, or begin another.")
     try:
-        setup = studio.bench.value.setup(now.proof.setting)
+        setup = studio.bench.value.setup(now.value.setting)
     except UnknownOnBench as error:
-        raise Refused(f"{now.proof.setting_name} is not on the bench any more: nothing was sent.") from error
-    copies = placed_copies(studio, now.proof)
+        raise Refused(f"{now.value.setting_name} is not on the bench any more: nothing was sent.") from error
+    copies = placed_copies(studio, now.value)
     supports = [copy.supports for copy in copies if copy.supports is not None]
-    asked = {"name": f"Proof {number}", "layer": setup.layer, "pixel": setup.pixel, "seconds": now.proof.told.seconds}
+    asked = {"name": f"Proof {number}", "layer": setup.layer, "pixel": setup.pixel, "seconds": now.value.told.seconds}
     begun = send_print(
         printer, asked, concatenated(*(copy.mesh for copy in copies)), concatenated(*supports) if supports else None
     )
-    address = f"{_checked(printer)}/prints/{begun.number}"
+    address = f"{loopback_address(printer)}/prints/{begun.number}"
     studio.proofs.enter(
         number, now.revision, "sent to a printer", lambda proof: proof.came.model_copy(update={"printer": address})
     )
@@ -98,7 +98,7 @@ def send_print(printer: str, asked: dict[str, Any], parts: Mesh, supports: Mesh 
         archive.writestr("parts.stl", stl_bytes(parts))
         if supports is not None:
             archive.writestr("supports.stl", stl_bytes(supports))
-    return _told("POST", f"{_checked(printer)}/prints", packed.getvalue())
+    return _told("POST", f"{loopback_address(printer)}/prints", packed.getvalue())
 
 
 def look_at(address: str) -> PrintNow:
@@ -116,8 +116,8 @@ def follow(studio: Studio, number: int) -> PrintNow:
     """
     now = studio.proofs.one(number)
     told = look_at(_address(studio, number))
-    if told.state in ("done", "stopped") and now.proof.came.ended is None:
-        copies = placed_copies(studio, now.proof)
+    if told.state in ("done", "stopped") and now.value.came.ended is None:
+        copies = placed_copies(studio, now.value)
         studio.proofs.enter(number, now.revision, "told by the printer", lambda proof: _entered(proof, told, copies))
     return told
 
@@ -144,7 +144,7 @@ def length_of(studio: Studio, number: int, part: int, begin: Anchor, end: Anchor
     Raises NotThere, Refused.
     """
     address = _address(studio, number)
-    copies = [one for one in placed_copies(studio, studio.proofs.one(number).proof) if one.part == part]
+    copies = [one for one in placed_copies(studio, studio.proofs.one(number).value) if one.part == part]
     if not copies:
         raise Refused("That part was not printed in this proof: choose another.")
     ends = [",".join(f"{value:.4f}" for value in copies[0].on_plate(at.point)) for at in (begin, end)]
@@ -153,7 +153,7 @@ def length_of(studio: Studio, number: int, part: int, begin: Anchor, end: Anchor
 
 
 def _address(studio: Studio, number: int) -> str:
-    address = studio.proofs.one(number).proof.came.printer
+    address = studio.proofs.one(number).value.came.printer
     if not address:
         raise Refused(f"Proof {number} was sent to no printer: enter by hand how it came out.")
     return address
@@ -197,14 +197,6 @@ def _away(copy: PlacedCopy, at: tuple[float, float, float]) -> float:
     return float(np.linalg.norm(off))
 
 
-def _checked(printer: str) -> str:
-    """An address that may be asked: of a printer on this machine."""
-    parts = urlsplit(printer)
-    if parts.scheme != "http" or parts.hostname not in ("127.0.0.1", "localhost", "::1"):
-        raise Refused("A printer's address begins with http://127.0.0.1 or http://localhost: nothing was sent.")
-    return printer.rstrip("/")
-
-
 def _told(verb: str, address: str, data: bytes | None = None) -> PrintNow:
     try:
         return PrintNow.model_validate_json(_asked(verb, address, data).content)
@@ -214,7 +206,7 @@ def _told(verb: str, address: str, data: bytes | None = None) -> PrintNow:
 
 def _asked(verb: str, address: str, data: bytes | None = None) -> httpx.Response:
     try:
-        answer = httpx.request(verb, _checked(address), content=data, timeout=_PATIENCE_S)
+        answer = httpx.request(verb, loopback_address(address), content=data, timeout=_PATIENCE_S)
     except httpx.HTTPError as error:
         raise Refused(
             "The printer does not answer. What was entered is safe; see that it is on, and ask again."

@@ -61,11 +61,16 @@ def state_now(studio: Studio, number: int, edition: str = "") -> tuple[EditionSt
     return state_of_build(studio, studio.edition(head, edition), number, record), proofs
 
 
-def state_of_build(studio: Studio, looked: NamedEdition, number: int, record: BuildRecord | None) -> EditionState:
-    """What proofs say of an edition of a figure as it was built; nothing where it was not."""
+def state_of_build(
+    studio: Studio, looked: NamedEdition, number: int, record: BuildRecord | None, mirrored: bool = False
+) -> EditionState:
+    """What proofs say of an edition of a figure as it was built, or, ``mirrored``, of its mirror image; nothing where
+    it was not."""
     now = forms_of(record, PartSetups(studio.bench.value, looked.made), looked.made) if record else {}
+    if mirrored:
+        now = {part: form.model_copy(update={"mirrored": not form.mirrored}) for part, form in now.items()}
     proofs = studio.proofs.of_figure(number)
-    return state_of(now, [(one.number, one.proof, _forms(one, number, looked.id)) for one in proofs])
+    return state_of(now, [(one.number, one.value, _forms(one, number, looked.id)) for one in proofs])
 
 
 def ready_now(studio: Studio, number: int, edition: str = "") -> tuple[str, ...]:
@@ -75,7 +80,7 @@ def ready_now(studio: Studio, number: int, edition: str = "") -> tuple[str, ...]
     """
     _, head, record, _ = studio.figure(number, edition)
     setup = PartSetups(studio.bench.value, studio.edition(head, edition).made).usual
-    on_printer = [one.proof for one in studio.proofs.all() if one.proof.printer == setup.printer.id]
+    on_printer = [one.value for one in studio.proofs.all() if one.value.printer == setup.printer.id]
     ml = record.estimate.material_ml if record and record.estimate else 0.0
     return ready_list(setup.process, ml, bool(on_printer) and on_printer[-1].failed)
 
@@ -113,7 +118,7 @@ def _decided(studio: Studio, because: Because, decision: Decision, revision: int
 
 def _forms(one: ProofNow, figure: int, edition: str) -> dict[str, PrintForm]:
     """By part its form in a proof: of this edition where it has any, else of another of the figure."""
-    mine = [part for part in one.proof.parts if part.figure == figure]
+    mine = [part for part in one.value.parts if part.figure == figure]
     of_edition = [part for part in mine if part.edition == edition]
     return {part.part: part.form for part in of_edition or mine}
 

@@ -6,7 +6,7 @@ from pydantic import BaseModel, TypeAdapter
 
 from ulvet.core.findings.finding import Severity
 from ulvet.core.proof.review import Review, UnusableReview, read_review, review_page
-from ulvet.core.release.package import safe_name
+from ulvet.core.release.names import safe_name
 from ulvet.store.models import StudioValue
 from ulvet.work.display import display_from
 from ulvet.work.refusals import Refused

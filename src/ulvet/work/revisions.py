@@ -7,15 +7,29 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from ulvet.store.database import Changed, note_change
-from ulvet.store.models import BenchDocument, BenchRevision, Figure, ProofDocument, ProofRevision, Revision
+from ulvet.store.models import (
+    BenchDocument,
+    BenchRevision,
+    Figure,
+    ProofDocument,
+    ProofRevision,
+    ReleaseSetDocument,
+    ReleaseSetRevision,
+    Revision,
+)
 from ulvet.work.refusals import Refused
 
 __all__ = ["add_revision", "move_back", "move_forward", "numbers_before", "redo_of"]
 
-Document = Figure | BenchDocument | ProofDocument
-OneRevision = Revision | BenchRevision | ProofRevision
-AnyRevision = TypeVar("AnyRevision", Revision, BenchRevision, ProofRevision)
-_KINDS: dict[type[Document], str] = {Figure: "figure", BenchDocument: "bench", ProofDocument: "proof"}
+Document = Figure | BenchDocument | ProofDocument | ReleaseSetDocument
+OneRevision = Revision | BenchRevision | ProofRevision | ReleaseSetRevision
+AnyRevision = TypeVar("AnyRevision", Revision, BenchRevision, ProofRevision, ReleaseSetRevision)
+_KINDS: dict[type[Document], str] = {
+    Figure: "figure",
+    BenchDocument: "bench",
+    ProofDocument: "proof",
+    ReleaseSetDocument: "release",
+}
 """What those who look on are told was changed."""
 
 

@@ -31,6 +31,7 @@ from ulvet.work.pins import with_open_pins
 from ulvet.work.proofs import Proofs
 from ulvet.work.record import BuildRecord, build_key
 from ulvet.work.refusals import Conflict, NotThere, Refused, refusal
+from ulvet.work.release_sets import ReleaseSets
 from ulvet.work.revisions import add_revision, move_back, move_forward, numbers_before, redo_of
 from ulvet.work.supervisor import Job, JobState, Supervisor
 
@@ -70,6 +71,7 @@ class Studio:
         self.bench = StudioBench(self.sessions, self._settings_used)
         self.builds = Builds(self.sessions, self.blobs)
         self.proofs = Proofs(self.sessions)
+        self.release_sets = ReleaseSets(self.sessions)
         self.looked_at: dict[int, Station] = {}
         """By figure the station whose sheet was open when it was last asked for."""
 

@@ -6,8 +6,8 @@ import { Mark } from '../../app/Mark';
 import { bytes, count, moment } from '../../app/units';
 import type { Sheet } from '../../figure/sheet';
 
-/** Packs a release. */
-export function Pack({ page, acts }: Pick<Sheet, 'page' | 'acts'>) {
+/** Packs the edition that is looked at by itself. */
+export function PackAlone({ page, acts }: Pick<Sheet, 'page' | 'acts'>) {
   const client = useQueryClient();
   const key = ['releases', page.id];
   const path = { number: page.id };
@@ -24,11 +24,11 @@ export function Pack({ page, acts }: Pick<Sheet, 'page' | 'acts'>) {
   return (
     <>
       <p className="why">
-        STL and 3MF at print size, the recipe, a sheet for buyers with cautions, and a manifest with the
-        SHA-256 of every file. It says whether exactly this was proofed, and names what is open.
+        STL and 3MF at print size, the recipe, a sheet with cautions, and a manifest with the SHA-256 of every
+        file: for somebody who tries it out, outside any set.
       </p>
       <button className="ruled" disabled={make.isPending || acts.stale} onClick={() => make.mutate()}>
-        {make.isPending ? 'Packing …' : 'Pack a release'}
+        {make.isPending ? 'Packing …' : 'Pack it'}
       </button>
       {acts.stale && <p className="soft">Wait until the figure is checked.</p>}
       {make.isError && <p className="error">{make.error.message}</p>}
@@ -37,7 +37,7 @@ export function Pack({ page, acts }: Pick<Sheet, 'page' | 'acts'>) {
   );
 }
 
-/** The files of the releases that were packed. */
+/** The files of the editions that were packed by themselves. */
 function Packed({ page }: Pick<Sheet, 'page'>) {
   const releases = useQuery({
     queryKey: ['releases', page.id],
@@ -66,32 +66,12 @@ function Packed({ page }: Pick<Sheet, 'page'>) {
   );
 }
 
-/** What would stop a release, and the files of those that were packed. */
-export function Releases({ page, build }: Pick<Sheet, 'page' | 'build'>) {
-  const open = build.findings;
-  const stops = open.filter((finding) => finding.severity === 'stop').length;
-  const { unseen } = build;
-  return (
-    <>
-      <h2>
-        {stops
-          ? `${count(stops, 'finding')} would stop a careful release`
-          : unseen.length
-            ? 'Not all of it was seen'
-            : 'Ready to pack'}
-      </h2>
-      <p>{page.editions.find(({ id }) => id === page.looked)?.proofed}</p>
-      <Packed page={page} />
-    </>
-  );
-}
-
 /** What a release names, and the cautions that go with it. */
 export function NamedInIt({ page, build }: Pick<Sheet, 'page' | 'build'>) {
   const { findings: open, unseen } = build;
   return (
     <>
-      {open.length + unseen.length > 0 && <h3>Named in it</h3>}
+      {open.length + unseen.length > 0 && <h3>Open on this edition, and named in a release</h3>}
       <ul className="plain-list">
         {unseen.map((gap) => (
           <li key={gap.part + gap.why}>{gap.why}</li>

@@ -1,6 +1,7 @@
 """Pictures of a figure in ink and tint, by rays, so that they need no screen."""
 
 import io
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -8,33 +9,66 @@ from PIL import Image
 
 from ulvet.core.gauge.walls.thickness import Thickness
 from ulvet.core.gauge.walls.tints import STONE, TINTS
-from ulvet.core.geometry.mesh import Mesh, bounds
+from ulvet.core.geometry.mesh import Floats, Mesh, Points, bounds
 from ulvet.core.geometry.rays import Rays
 
-__all__ = ["draw_figure", "picture_png"]
+__all__ = ["ASIDE", "PictureFrame", "draw_figure", "picture_frame", "picture_png"]
 
-_ASIDE = np.deg2rad(-35.0)
-"""Turn (radians) of the figure from its front, so that its depth reads."""
+ASIDE = -35.0
+"""Degrees by which a figure is turned from its front, so that its depth reads."""
+_MARGIN = 2
+"""Pixels left free on every side."""
 _INK = np.array([34, 38, 46])
 _STONE, _TINTS = np.array(STONE), np.array(TINTS)
 _TINT_STEPS = (1.0, 1.6, 2.4, 3.8)
 """Where the depth tints end, in times the wall that stops."""
 _LIGHT = np.array([-0.45, -0.7, 0.55]) / np.linalg.norm([-0.45, -0.7, 0.55])
 
-_TURN = np.array([[np.cos(_ASIDE), -np.sin(_ASIDE), 0], [np.sin(_ASIDE), np.cos(_ASIDE), 0], [0, 0, 1]])
+
+@dataclass(frozen=True)
+class PictureFrame:
+    """Where a mesh lies in its picture: turned (3, 3), then from its ``low`` and ``high`` corners (3,) so many mm a
+    pixel."""
+
+    turn: Floats
+    low: Floats
+    high: Floats
+    pixel: float
+
+    @property
+    def size(self) -> tuple[int, int]:
+        """Columns and rows."""
+        wide, _, tall = np.maximum(np.ceil((self.high - self.low) / self.pixel), 1)
+        return int(wide) + 2 * _MARGIN, int(tall) + 2 * _MARGIN
+
+    def pixel_of(self, point: Points) -> tuple[float, float]:
+        """Column and row of a point (3,)."""
+        x, _, z = self.turn @ np.asarray(point)
+        half = _MARGIN - 0.5
+        return (x - self.low[0]) / self.pixel + half, (self.high[2] - z) / self.pixel + half
 
 
-def draw_figure(mesh: Mesh, thickness: Thickness, stop_wall: float, height: int = 420) -> NDArray[np.uint8]:
-    """The figure from its front, turned to one side, as RGBA; ``height`` pixels for the larger of its two sides.
+def picture_frame(mesh: Mesh, height: int, aside: float = ASIDE) -> PictureFrame:
+    """The frame of a mesh seen from its front, turned ``aside`` degrees; ``height`` pixels for the larger side."""
+    cos, sin = np.cos(np.deg2rad(aside)), np.sin(np.deg2rad(aside))
+    turn = np.array([[cos, -sin, 0], [sin, cos, 0], [0, 0, 1]])
+    low, high = bounds(Mesh(mesh.vertices @ turn.T, mesh.faces))
+    return PictureFrame(turn, low, high, max(high[2] - low[2], high[0] - low[0]) / height)
+
+
+def draw_figure(
+    mesh: Mesh, thickness: Thickness, stop_wall: float, height: int = 420, aside: float = ASIDE
+) -> NDArray[np.uint8]:
+    """The figure from its front, turned ``aside`` degrees, as RGBA; ``height`` pixels for the larger of its two sides.
 
     ``stop_wall`` (figure mm) is the wall that stops; thinner is darker blue. Outlines and folds are inked where depth
     jumps or the surface turns.
     """
-    mesh = Mesh(mesh.vertices @ _TURN.T, mesh.faces)
-    low, high = bounds(mesh)
+    frame = picture_frame(mesh, height, aside)
+    mesh = Mesh(mesh.vertices @ frame.turn.T, mesh.faces)
+    low, high, pixel = frame.low, frame.high, frame.pixel
     size = high - low
-    pixel = max(size[2], size[0]) / height
-    columns, rows = max(int(np.ceil(size[0] / pixel)), 1) + 4, max(int(np.ceil(size[2] / pixel)), 1) + 4
+    columns, rows = frame.size
     x = low[0] + (np.arange(columns) - 1.5) * pixel
     z = high[2] - (np.arange(rows) - 1.5) * pixel
     origins = np.stack(np.meshgrid(x, [low[1] - size.max()], z, indexing="ij"), axis=-1)

@@ -13,6 +13,7 @@ from tempfile import TemporaryDirectory
 from ulvet.core.formats.errors import UnreadableFile
 
 __all__ = [
+    "DAMAGED",
     "MOST_UNPACKED",
     "MOST_UNPACKED_XML",
     "archive_bytes",
@@ -32,7 +33,7 @@ _MOST_MEMBERS = 2_000
 _CHUNK = 1 << 20
 """Bytes unpacked at a time."""
 _TEXT = (".xml", ".rels", ".model", ".mtl")
-_DAMAGED = (
+DAMAGED = (
     zipfile.BadZipFile,
     zlib.error,
     lzma.LZMAError,
@@ -75,7 +76,7 @@ def open_archive(path: Path, most: int | None = None) -> Iterator[zipfile.ZipFil
             yield archive
     except UnreadableFile:
         raise
-    except _DAMAGED as error:
+    except DAMAGED as error:
         raise UnreadableFile(
             f"{path.name} is damaged, locked, or not what its name says: export or pack it again."
         ) from error

@@ -9,14 +9,15 @@ from PIL import Image, ImageOps
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.part_setups import PartSetups
 from ulvet.core.bench.setup import Setup
-from ulvet.core.build.figure_build import Build, Facts, build_exploded, build_pictures
+from ulvet.core.build.figure_build import Build, Facts, build_exploded, build_pictures, whole_size
 from ulvet.core.findings.finding import Finding, Unseen
+from ulvet.core.gauge.figure_measures import LimbRow
 from ulvet.core.layers.estimate import Estimate
 from ulvet.core.part.report import AssemblyReport
 from ulvet.core.proof.state import NOT_PROOFED
 from ulvet.core.recipe.mirroring import mirrored_part
 from ulvet.core.recipe.runner import Recipe
-from ulvet.core.recipe.step import Part
+from ulvet.core.recipe.step import Insert, Part
 
 __all__ = ["CheckedFigure", "own_setups"]
 
@@ -44,6 +45,15 @@ class CheckedFigure:
     """What proofs say of it, in a sentence."""
     exploded: bytes | None = None
     """A PNG of all parts pulled apart; None where nothing was cut."""
+    limbs: tuple[LimbRow, ...] = ()
+    """What breaks first."""
+    inserts: tuple[Insert, ...] = ()
+    """What is set into it, bought parts and wires."""
+
+    @property
+    def tall(self) -> float:
+        """The height it was asked for, print mm; thickening may have added a little on top."""
+        return self.edition.height or (whole_size(self.facts)[2] if self.facts else 0.0)
 
     def mirrored(self) -> "CheckedFigure":
         """The same with every part and its picture mirrored, left for right."""
@@ -68,6 +78,8 @@ class CheckedFigure:
             pictures=build_pictures(build),
             assembly=build.assembly,
             exploded=build_exploded(build),
+            limbs=build.gauge.limbs,
+            inserts=build.checks.figure.inserts,
         )
 
 

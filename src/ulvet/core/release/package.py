@@ -2,29 +2,26 @@
 
 import hashlib
 import json
-import re
-import unicodedata
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ulvet import __version__
-from ulvet.core.findings.facts import whole_size
 from ulvet.core.findings.finding import Finding
 from ulvet.core.formats.archive import archive_bytes
-from ulvet.core.formats.stl import read_back, stl_bytes
+from ulvet.core.formats.stl import stl_bytes
 from ulvet.core.formats.threemf import threemf_bytes
-from ulvet.core.geometry.mesh import scaled
-from ulvet.core.geometry.topology import edges_of, is_watertight, without_collapsed_faces
 from ulvet.core.lengths import spoken
 from ulvet.core.provenance.named import named_in_release
 from ulvet.core.recipe.runner import recipe_hash
 from ulvet.core.recipe.step import Part
 from ulvet.core.release.cautions import cautions_for
 from ulvet.core.release.checked_figure import CheckedFigure
+from ulvet.core.release.item_files import closes_again, named_meshes, part_meshes
+from ulvet.core.release.names import safe_name, unclashing
 from ulvet.core.release.recipe_file import RecipeFile
 from ulvet.core.release.sheet import sheet_pdf
 
-__all__ = ["ReleaseFile", "release_files", "safe_name", "zip_bytes"]
+__all__ = ["ReleaseFile", "release_files", "zip_bytes"]
 
 
 @dataclass(frozen=True)
@@ -49,29 +46,18 @@ def release_files(checked: CheckedFigure) -> tuple[ReleaseFile, ...]:
     if checked.edition.form.mirrored:
         checked = checked.mirrored()
     stem = safe_name(checked.figure)
-    # The height it was asked for: thickening may have added a little on top.
-    height = checked.edition.height or (whole_size(checked.facts)[2] if checked.facts else 0.0)
-    size = f"{stem}_{spoken(height)}mm"
+    size = f"{stem}_{spoken(checked.tall)}mm"
     files = []
     closes = {}
-    named = []
     called = _file_names(checked.parts)
-    for part, facts in zip(checked.parts, checked.facts, strict=True):
+    factors = [facts.factor for facts in checked.facts]
+    for part, factor in zip(checked.parts, factors, strict=True):
         name = size if len(checked.parts) == 1 else f"{size}_{called[part.name]}"
-        written = [(f"{name}.stl", scaled(part.mesh, facts.factor))]
-        if part.supports is not None:
-            # As it lies in the printer, so that it is printed the way it was checked.
-            written.append((f"{name}_supported.stl", part.whole(facts.factor)))
-            named += [
-                (part.called, part.stance.in_print(part.mesh, facts.factor)),
-                (f"{part.called} supports", part.supports),
-            ]
-        else:
-            named.append((part.called, written[0][1]))
-        for file_name, mesh in written:
-            file = ReleaseFile(file_name, stl_bytes(mesh))
-            closes[file.name] = is_watertight(edges_of(without_collapsed_faces(read_back(file.data))))
+        for ending, mesh in part_meshes(part, factor):
+            file = ReleaseFile(f"{name}{ending}.stl", stl_bytes(mesh))
+            closes[file.name] = closes_again(file.data)
             files.append(file)
+    named = named_meshes(checked.parts, factors, supported=True)
     files.append(ReleaseFile(f"{size}.3mf", threemf_bytes(named)))
     if checked.exploded is not None:
         files.append(ReleaseFile(f"{size}_pulled-apart.png", checked.exploded))
@@ -85,29 +71,13 @@ def release_files(checked: CheckedFigure) -> tuple[ReleaseFile, ...]:
 
 def _file_names(parts: Sequence[Part]) -> dict[str, str]:
     """By part what it is called in the names of files; parts that are called alike are numbered."""
-    found: dict[str, str] = {}
-    for part in parts:
-        name, number = safe_name(part.called), 1
-        while name in found.values():
-            number += 1
-            name = f"{safe_name(part.called)}-{number}"
-        found[part.name] = name
-    return found
+    names = unclashing(safe_name(part.called) for part in parts)
+    return {part.name: name for part, name in zip(parts, names, strict=True)}
 
 
 def zip_bytes(files: Sequence[ReleaseFile]) -> bytes:
     """The files as a ZIP; equal files give equal bytes."""
     return archive_bytes([(file.name, file.data) for file in files])
-
-
-def safe_name(text: str) -> str:
-    """A name that any file system takes: lower-case ASCII letters, digits and hyphens.
-
-    >>> safe_name("Ferrywoman, früh / 2"), safe_name("../..")
-    ('ferrywoman-fruh-2', 'figure')
-    """
-    plain = unicodedata.normalize("NFKD", text).encode("ascii", "ignore").decode().lower()
-    return re.sub(r"[^a-z0-9]+", "-", plain).strip("-")[:60] or "figure"
 
 
 def _manifest(checked: CheckedFigure, files: Sequence[ReleaseFile], closes: dict[str, bool]) -> dict[str, object]:

@@ -5,11 +5,9 @@ from functools import cache
 from typing import Any
 from xml.sax.saxutils import escape
 
-from reportlab.lib.colors import HexColor
 from reportlab.lib.pagesizes import A4
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
-from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Flowable, Image, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table
 
 from ulvet.core.build.figure_build import Facts
@@ -20,14 +18,12 @@ from ulvet.core.paper.fonts import BOLD, PLAIN, register_fonts
 from ulvet.core.provenance.named import named_in_release
 from ulvet.core.release.cautions import cautions_for
 from ulvet.core.release.checked_figure import CheckedFigure
+from ulvet.core.release.guide_paper import INK, MARGIN, SOFT, neat_line
 
 __all__ = ["sheet_pdf"]
 
 _MOST_FINDINGS = 40
 """Findings on the sheet; the manifest has all."""
-_MARGIN = 18 * mm
-"""Margin of the page, points."""
-_INK, _SOFT = HexColor("#20242c"), HexColor("#555b66")
 _SAYS = {Severity.STOP: "stops", Severity.CAUTION: "wants care", Severity.NOTE: "worth knowing"}
 
 
@@ -55,10 +51,10 @@ def sheet_pdf(checked: CheckedFigure) -> bytes:
     story += [Spacer(0, 3 * mm), KeepTogether([Paragraph("Cautions", style["head"]), *cautions])]
     buffer = io.BytesIO()
     document = SimpleDocTemplate(
-        buffer, pagesize=A4, invariant=1, leftMargin=_MARGIN, rightMargin=_MARGIN, topMargin=_MARGIN,
-        bottomMargin=_MARGIN, title=checked.figure, author="", creator="Ulvet",
+        buffer, pagesize=A4, invariant=1, leftMargin=MARGIN, rightMargin=MARGIN, topMargin=MARGIN,
+        bottomMargin=MARGIN, title=checked.figure, author="", creator="Ulvet",
     )  # fmt: skip
-    document.build(story, onFirstPage=_neat_line, onLaterPages=_neat_line)
+    document.build(story, onFirstPage=neat_line, onLaterPages=neat_line)
     return buffer.getvalue()
 
 
@@ -116,35 +112,14 @@ def _tight() -> list[tuple[Any, ...]]:
     return [(side, (0, 0), (-1, -1), 0.5 * mm) for side in sides]
 
 
-def _neat_line(canvas: Canvas, document: Any) -> None:
-    """The graduated border of a chart about every page: bars of ten millimetres, inked and open by turns."""
-    width, height = A4
-    left, foot = _MARGIN - 6 * mm, _MARGIN - 6 * mm
-    right, top = width - left, height - foot
-    canvas.saveState()
-    canvas.setStrokeColor(_INK)
-    canvas.setFillColor(_INK)
-    canvas.setLineWidth(0.6)
-    for inset in (0, 1.4 * mm):
-        canvas.rect(left + inset, foot + inset, right - left - 2 * inset, top - foot - 2 * inset)
-    for k in range(int((right - left) // (20 * mm)) + 1):
-        x = left + k * 20 * mm
-        for y in (foot, top - 1.4 * mm):
-            canvas.rect(x, y, min(10 * mm, right - x), 1.4 * mm, fill=1)
-    canvas.setFont(PLAIN, 7)
-    canvas.setFillColor(_SOFT)
-    canvas.drawRightString(right - 3 * mm, foot + 3 * mm, f"sheet {document.page}")
-    canvas.restoreState()
-
-
 @cache
 def _styles() -> dict[str, ParagraphStyle]:
     register_fonts()
-    plain = ParagraphStyle("fact", fontName=PLAIN, fontSize=8.5, leading=11.5, textColor=_INK)
+    plain = ParagraphStyle("fact", fontName=PLAIN, fontSize=8.5, leading=11.5, textColor=INK)
     return {
         "fact": plain,
         "item": ParagraphStyle("item", plain, spaceAfter=1.2 * mm),
-        "soft": ParagraphStyle("soft", plain, textColor=_SOFT),
+        "soft": ParagraphStyle("soft", plain, textColor=SOFT),
         "head": ParagraphStyle("head", plain, fontName=BOLD, fontSize=10.5, leading=15),
         "name": ParagraphStyle("name", plain, fontName=BOLD, fontSize=19, leading=25),
     }

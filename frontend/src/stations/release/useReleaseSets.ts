@@ -1,0 +1,131 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useSearchParams } from 'react-router';
+
+import {
+  api,
+  dataOf,
+  type FigurePage,
+  type JobView,
+  type ReleaseSet,
+  type ReleaseSets,
+  type ReleaseSetView,
+} from '../../app/client';
+import { ended } from '../../app/jobs';
+
+/** The release sets that hold a figure, the one in the address among them, and what is done with them. */
+export function useReleaseSets(page: FigurePage) {
+  const client = useQueryClient();
+  const [address, setAddress] = useSearchParams();
+  const sets = useQuery({
+    queryKey: ['release-sets', page.id],
+    queryFn: () =>
+      dataOf<ReleaseSets>(
+        api.GET('/api/figures/{number}/release-sets', { params: { path: { number: page.id } } }),
+      ),
+  });
+  const all = sets.data?.sets ?? [];
+  const chosen = all.find(({ number }) => String(number) === address.get('set')) ?? all.at(-1) ?? null;
+  const choose = (number: number) =>
+    setAddress((before) => {
+      before.set('set', String(number));
+      return before;
+    });
+  const again = () => client.invalidateQueries({ queryKey: ['release-sets'] });
+  const begin = useMutation({
+    mutationFn: (release: ReleaseSet) =>
+      dataOf<ReleaseSetView>(api.POST('/api/release-sets', { body: release })),
+    onSuccess: async ({ number }) => {
+      await again();
+      choose(number);
+    },
+  });
+  const change = useMutation({
+    mutationFn: ({ of, does }: { of: ReleaseSetView; does: (at: At) => Promise<unknown> }) =>
+      does({ path: { number: of.number }, header: { 'If-Match': of.revision } }),
+    onSettled: again,
+  });
+  const issue = useMutation({
+    mutationFn: async ({ of, date }: { of: ReleaseSetView; date: string }) => {
+      const params = { path: { number: of.number } };
+      const done = await ended(
+        await dataOf<JobView>(api.POST('/api/release-sets/{number}/issues', { params, body: { date } })),
+      );
+      if (done.state !== 'done')
+        throw new Error(
+          done.error || 'Packing was stopped; what was made is kept, and no issue was written.',
+        );
+    },
+    onSettled: again,
+  });
+  return {
+    all,
+    chosen,
+    choose,
+    unreadable: sets.data?.unreadable ?? 0,
+    loading: sets.isLoading,
+    busy: begin.isPending || change.isPending || issue.isPending,
+    packing: issue.isPending,
+    error: sets.error?.message ?? begin.error?.message ?? change.error?.message ?? issue.error?.message ?? '',
+    begin: (release: ReleaseSet, then: () => void) => begin.mutate(release, { onSuccess: then }),
+    enter: (of: ReleaseSetView, says: string, release: Partial<ReleaseSet>, then?: () => void) =>
+      change.mutate(
+        {
+          of,
+          does: (params) =>
+            dataOf<ReleaseSetView>(
+              api.PUT('/api/release-sets/{number}', {
+                params,
+                body: { release: { ...of.release, ...release }, says },
+              }),
+            ),
+        },
+        { onSuccess: then },
+      ),
+    issue: (of: ReleaseSetView, date: string, then?: () => void) =>
+      issue.mutate({ of, date }, { onSuccess: then }),
+    undo: (of: ReleaseSetView) =>
+      change.mutate({
+        of,
+        does: (params) => dataOf<ReleaseSetView>(api.POST('/api/release-sets/{number}/undo', { params })),
+      }),
+    redo: (of: ReleaseSetView) =>
+      change.mutate({
+        of,
+        does: (params) => dataOf<ReleaseSetView>(api.POST('/api/release-sets/{number}/redo', { params })),
+      }),
+    drop: (of: ReleaseSetView) =>
+      change.mutate({
+        of,
+        does: async ({ path }) => {
+          await api.DELETE('/api/release-sets/{number}', { params: { path } });
+        },
+      }),
+    publish: (of: ReleaseSetView, offer: string) =>
+      change.mutate({
+        of,
+        does: ({ path }) =>
+          dataOf(
+            api.POST('/api/release-sets/{number}/listings/{offer}/publish', {
+              params: { path: { ...path, offer } },
+            }),
+          ),
+      }),
+    bring: (of: ReleaseSetView, offer: string) =>
+      change.mutate({
+        of,
+        does: ({ path }) =>
+          dataOf(
+            api.POST('/api/release-sets/{number}/listings/{offer}/reports', {
+              params: { path: { ...path, offer } },
+            }),
+          ),
+      }),
+  };
+}
+
+export type Releases = ReturnType<typeof useReleaseSets>;
+
+interface At {
+  path: { number: number };
+  header: { 'If-Match': number };
+}
