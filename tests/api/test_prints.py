@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from tests.api.conftest import brought, built
-from tests.printer import running_printer
+from tests.devices import running_printer
 from tests.shapes import box, concatenated
 from ulvet.core.formats.stl import stl_bytes
 from ulvet.standins.printing import truths_of

@@ -5,7 +5,7 @@ import json
 import pytest
 
 from tests.cli.conftest import asked
-from tests.printer import running_printer
+from tests.devices import running_printer
 from tests.shapes import box, concatenated
 from ulvet.core.formats.stl import read_back, stl_bytes
 from ulvet.core.geometry.topology import edges_of, is_watertight

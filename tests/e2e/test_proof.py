@@ -4,8 +4,8 @@ import httpx
 import pytest
 from playwright.sync_api import expect
 
+from tests.devices import running_printer
 from tests.e2e.conftest import act, choose, drop, record, settled
-from tests.printer import running_printer
 from tests.shapes import box, concatenated
 from ulvet.api.guard import WRITE_HEADER
 from ulvet.core.formats.stl import stl_bytes

@@ -11,7 +11,7 @@ from ulvet.api.views import AtStudio, JobView, RowNumber, job_view
 from ulvet.core.proof.state import StateKind
 from ulvet.core.release.correction import Correction
 from ulvet.core.release.issue import Hold
-from ulvet.core.release.listing import ListingRow, listing_rows, proposed_text
+from ulvet.core.release.listing import ListingRow, listing_rows
 from ulvet.core.release.pictures import cut_to_size
 from ulvet.core.release.release_set import ReleaseSet, Report
 from ulvet.core.release.reports import JoinedReports, joined_reports, rates_of
@@ -336,8 +336,6 @@ def _listings(release: ReleaseSet, issues: list[Issue]) -> list[ListingView]:
         if last is not None:
             told = shop_link.pack_told(*last)
             rows = listing_rows(listing, told)
-            entries = last[1].manifest.items
-            named = [(f"{one.figure_name}, {one.edition_name}", len(one.parts), one.size_mm[2]) for one in entries]
-            proposed = proposed_text(release.name, named)
+            proposed = told.proposed
         found.append(ListingView(offer=listing.offer, rows=list(rows), issue=last and last[0], proposed=proposed))
     return found

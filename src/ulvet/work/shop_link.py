@@ -12,7 +12,7 @@ from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 from ulvet.core.lengths import FigureMM
 from ulvet.core.proof.proof import Cause
 from ulvet.core.release.issue import Pack
-from ulvet.core.release.listing import PackTold, listing_rows
+from ulvet.core.release.listing import PackTold, listing_rows, proposed_text
 from ulvet.core.release.manifest import ItemEntry, Manifest
 from ulvet.core.release.release_set import Listing, ReleaseSet, Report
 from ulvet.work.issuing import issues_of
@@ -103,7 +103,8 @@ def publish(studio: Studio, number: int, offer: str) -> OfferNow:
     issue, pack = _last_pack(studio, number, listing.tier)
     told = pack_told(issue, pack)
     asked = {
-        "issue": issue, "title": listing.title or pack.manifest.name, "text": listing.text, "price": listing.price,
+        "issue": issue, "title": listing.title or pack.manifest.name, "text": listing.text or told.proposed,
+        "price": listing.price,
         "tags": list(listing.tags), "terms": list(pack.manifest.terms),
         "notice": list(pack.manifest.changed),
     }  # fmt: skip
@@ -168,7 +169,7 @@ def pack_told(issue: int, pack: Pack) -> PackTold:
     """A pack as a shop is told of it."""
     return PackTold(
         issue=issue, file_name=pack.file_name, sha256=pack.sha256, bytes=pack.bytes, terms=pack.manifest.terms,
-        pictures=pack.pictures,
+        pictures=pack.pictures, proposed=proposed_text(pack.manifest.name, pack.manifest.items),
     )  # fmt: skip
 
 

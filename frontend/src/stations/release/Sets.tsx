@@ -124,6 +124,8 @@ function OneSet({ set, releases }: { set: ReleaseSetView; releases: Releases }) 
   );
 }
 
+const HOLDS_SHOWN = 2;
+
 function ItemState({ view }: { view: ReleaseSetView['items'][number] | undefined }) {
   if (!view) return null;
   if (view.why) return <span className={styles.held}>{view.why}</span>;
@@ -136,11 +138,17 @@ function ItemState({ view }: { view: ReleaseSetView['items'][number] | undefined
         {failed}
         {came}
       </span>
-      {view.holds.map((hold) => (
+      {view.holds.slice(0, HOLDS_SHOWN).map((hold) => (
         <span key={hold.code} className={styles.held}>
           {hold.title}. {hold.why}
         </span>
       ))}
+      {view.holds.length > HOLDS_SHOWN && (
+        <span className={styles.held}>
+          And {count(view.holds.length - HOLDS_SHOWN, 'more thing')} that stops it: mend each, or say a word to
+          buyers.
+        </span>
+      )}
     </>
   );
 }

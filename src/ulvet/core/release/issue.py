@@ -121,7 +121,10 @@ def holds_of(release: ReleaseSet, at: int, findings: Sequence[Finding], parts: i
     if not parts:
         why = "Look at its record: a step leaves none of it."
         found.append(Hold(item=at, code="", title="Nothing is left of it", why=why, word_helps=False))
-    for finding in {one.code: one for one in reversed(findings)}.values():
+    firsts: dict[str, Finding] = {}
+    for finding in findings:
+        firsts.setdefault(finding.code, finding)
+    for finding in firsts.values():
         if finding.code in BLOCKING:
             why = "Settle it at Bring in; no word to buyers helps here."
             found.append(Hold(item=at, code=finding.code, title=finding.title, why=why, word_helps=False))

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 
 from pydantic import BaseModel, ConfigDict
 
+from ulvet.core.release.manifest import ItemEntry
 from ulvet.core.release.names import safe_name
 from ulvet.core.release.release_set import Listing
 
@@ -28,6 +29,8 @@ class PackTold(_Value):
     terms: tuple[str, ...]
     pictures: tuple[str, ...]
     """Hashes of the pictures that are cut to a shop's sizes."""
+    proposed: str = ""
+    """A text for whoever typed none."""
 
 
 class ListingRow(_Value):
@@ -48,7 +51,7 @@ def listing_rows(listing: Listing, pack: PackTold) -> tuple[ListingRow, ...]:
     values = {
         "file": f"{pack.file_name}, issue {pack.issue}",
         "title": listing.title,
-        "text": listing.text,
+        "text": listing.text or pack.proposed,
         "price": f"{listing.price:.2f}",
         "pictures": ", ".join(sizes),
         "tags": ", ".join(listing.tags),
@@ -68,10 +71,12 @@ def listing_rows(listing: Listing, pack: PackTold) -> tuple[ListingRow, ...]:
     return tuple(rows)
 
 
-def proposed_text(name: str, items: Sequence[tuple[str, int, float]]) -> str:
-    """A text to begin with: for every item its name, how many parts it has and how tall it is, mm."""
+def proposed_text(name: str, items: Sequence[ItemEntry]) -> str:
+    """A text to begin with: what is in a pack, item by item."""
     lines = [
-        f"{item}: {tall:.0f} mm tall, {'one part' if parts == 1 else f'{parts} parts'}." for item, parts, tall in items
+        f"{one.figure_name}, {one.edition_name}: {one.size_mm[2]:.0f} mm tall, "
+        f"{'one part' if len(one.parts) == 1 else f'{len(one.parts)} parts'}."
+        for one in items
     ]
     return "\n".join(
         [f"{name}, files to print yourself.", *lines, "A guide with pictures, settings and cautions is inside."]

@@ -105,7 +105,9 @@ def verify_pack(path: Path) -> Verified:
         raise NoPack(f"{path.name} could not be read ({error.strerror}): give the name of a pack.") from error
     try:
         with zipfile.ZipFile(path) as archive:
-            if end < 0 and not {MANIFEST, CHECKSUMS} & set(archive.namelist()):
+            begins = min((info.header_offset for info in archive.infolist()), default=0)
+            # What begins later is a 3MF within a pack whose end was cut off.
+            if begins == 0 and end < 0 and not {MANIFEST, CHECKSUMS} & set(archive.namelist()):
                 raise NoPack(f"{path.name} is a ZIP, but no pack of a release: it has neither manifest nor seal.")
             return _verified(archive, size, whole_hash, end, right)
     except (ValidationError, KeyError, *DAMAGED) as error:

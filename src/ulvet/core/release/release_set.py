@@ -182,19 +182,3 @@ class ReleaseSet(_Value):
     def word_on(self, code: str) -> str | None:
         """What buyers are told of findings with this code, if somebody said."""
         return next((word.says for word in self.words if word.code == code), None)
-
-    def without_item(self, at: int) -> "ReleaseSet":
-        """The same without an item; what stands behind it moves up everywhere."""
-
-        def moved(place: int) -> int:
-            return place - (place > at)
-
-        tiers = tuple(
-            tier.model_copy(update={"items": tuple(moved(place) for place in tier.items if place != at)})
-            for tier in self.tiers
-        )
-        reports = tuple(
-            one.model_copy(update={"item": None if one.item in (None, at) else moved(one.item)}) for one in self.reports
-        )
-        left = self.items[:at] + self.items[at + 1 :]
-        return self.model_copy(update={"items": left, "tiers": tiers, "reports": reports})
