@@ -145,8 +145,7 @@ function ItemState({ view }: { view: ReleaseSetView['items'][number] | undefined
       ))}
       {view.holds.length > HOLDS_SHOWN && (
         <span className={styles.held}>
-          And {count(view.holds.length - HOLDS_SHOWN, 'more thing')} that stops it: mend each, or say a word to
-          buyers.
+          And {view.holds.length - HOLDS_SHOWN} more that stop it: mend each, or say a word to buyers.
         </span>
       )}
     </>
