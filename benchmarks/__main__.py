@@ -16,6 +16,8 @@ from benchmarks.measured import measured
 from benchmarks.parting import assembly_ours, cut_ours, fit_ours
 from benchmarks.planning import days_ours, layer_findings_ours, pack_ours
 from benchmarks.proving import learn_ours, print_ours
+from benchmarks.releasing import ITEMS, verify_ours
+from benchmarks.releasing import pack_ours as pack_release_ours
 from benchmarks.subjects import (
     changes_ours,
     choose_ours,
@@ -167,6 +169,17 @@ def _proof(figures: Figures) -> list[bool]:
     ]
 
 
+def _release(figures: Figures) -> list[bool]:
+    ball = figures["0.3 million"]
+    about(f"{ITEMS} sizes of {triangles(ball):,} triangles as STL and 3MF, with pictures and guide")
+    packed, verified = measured(pack_release_ours, ball, runs=1), measured(verify_ours, ball, runs=1)
+    return [
+        limit(f"packed, {packed.result} MB", packed.seconds, 60),
+        limit("peak memory", packed.peak_mb, 1_500, "MB"),
+        limit(f"{verified.result} files verified", verified.seconds, 10),
+    ]
+
+
 def _stand(figures: Figures) -> list[bool]:
     ball, ferrywoman = figures["0.3 million"], figures["ferrywoman"]
     about(f"ways to stand for {triangles(ball):,} triangles, 60 mm tall, on Lantern 6")
@@ -244,6 +257,7 @@ SECTIONS: dict[str, Section] = {
     "part": _part,
     "plates": _plates,
     "proof": _proof,
+    "release": _release,
     "stand": _stand,
     "layers": _layers,
     "join": _join,

@@ -35,6 +35,7 @@ const build = {
 
 const edition = { height: 30, factor: null, setting: 'grey', form: { mirrored: false } };
 const page = {
+  name: 'Heron',
   id: 4,
   edition,
   editions: [],

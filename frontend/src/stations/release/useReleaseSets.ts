@@ -32,16 +32,19 @@ export function useReleaseSets(page: FigurePage) {
     });
   const again = () => client.invalidateQueries({ queryKey: ['release-sets'] });
   const begin = useMutation({
-    mutationFn: (release: ReleaseSet) =>
+    mutationFn: ({ release }: { release: ReleaseSet; then: () => void }) =>
       dataOf<ReleaseSetView>(api.POST('/api/release-sets', { body: release })),
-    onSuccess: async ({ number }) => {
-      await again();
+    // What asked may be gone once the sets are looked at again, so it is told first.
+    onSuccess: async ({ number }, { then }) => {
+      then();
       choose(number);
+      await again();
     },
   });
   const change = useMutation({
-    mutationFn: ({ of, does }: { of: ReleaseSetView; does: (at: At) => Promise<unknown> }) =>
+    mutationFn: ({ of, does }: Does) =>
       does({ path: { number: of.number }, header: { 'If-Match': of.revision } }),
+    onSuccess: (_, { then }) => then?.(),
     onSettled: again,
   });
   const issue = useMutation({
@@ -66,23 +69,20 @@ export function useReleaseSets(page: FigurePage) {
     busy: begin.isPending || change.isPending || issue.isPending,
     packing: issue.isPending,
     error: sets.error?.message ?? begin.error?.message ?? change.error?.message ?? issue.error?.message ?? '',
-    begin: (release: ReleaseSet, then: () => void) => begin.mutate(release, { onSuccess: then }),
+    begin: (release: ReleaseSet, then: () => void) => begin.mutate({ release, then }),
     enter: (of: ReleaseSetView, says: string, release: Partial<ReleaseSet>, then?: () => void) =>
-      change.mutate(
-        {
-          of,
-          does: (params) =>
-            dataOf<ReleaseSetView>(
-              api.PUT('/api/release-sets/{number}', {
-                params,
-                body: { release: { ...of.release, ...release }, says },
-              }),
-            ),
-        },
-        { onSuccess: then },
-      ),
-    issue: (of: ReleaseSetView, date: string, then?: () => void) =>
-      issue.mutate({ of, date }, { onSuccess: then }),
+      change.mutate({
+        of,
+        then,
+        does: (params) =>
+          dataOf<ReleaseSetView>(
+            api.PUT('/api/release-sets/{number}', {
+              params,
+              body: { release: { ...of.release, ...release }, says },
+            }),
+          ),
+      }),
+    issue: (of: ReleaseSetView, date: string) => issue.mutate({ of, date }),
     undo: (of: ReleaseSetView) =>
       change.mutate({
         of,
@@ -124,6 +124,12 @@ export function useReleaseSets(page: FigurePage) {
 }
 
 export type Releases = ReturnType<typeof useReleaseSets>;
+
+interface Does {
+  of: ReleaseSetView;
+  does: (at: At) => Promise<unknown>;
+  then?: (() => void) | undefined;
+}
 
 interface At {
   path: { number: number };
