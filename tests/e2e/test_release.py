@@ -59,17 +59,8 @@ def pack(page, number):
     page.keyboard.press("Escape")
 
 
-def test_a_set_goes_out_comes_back_and_is_corrected(page, served, tmp_path):
-    drop(page, "crane.stl", stl_bytes(CRANE))
-    page.wait_for_url("**/figures/1")
-    settled(page)
-    own_and_cut(served)
-    page.goto(f"{served}/figures/1/release")
-    settled(page)
-
-    # A second size, with supports and checks of its own.
-    page.goto(f"{served}/figures/1/release")
-    settled(page)
+def begin(page):
+    """A set with the edition and its mirror image, the first of them for nothing too."""
     act(page, "Say what goes out")
     page.get_by_label("Name of the set").fill("Fen birds")
     page.get_by_role("button", name="Begin the set").click()
@@ -79,6 +70,38 @@ def test_a_set_goes_out_comes_back_and_is_corrected(page, served, tmp_path):
     page.get_by_role("group", name="Crane, First edition").first.get_by_label("free").check()
     page.get_by_role("button", name="Keep it so").click()
     expect(page.get_by_role("button", name="Keep it so")).to_have_count(0)
+
+
+def offer(page, address):
+    act(page, "Offer it in shops")
+    page.get_by_label("Shop", exact=True).fill("Reed market")
+    page.get_by_label("Address, of a shop on this machine").fill(address)
+    page.get_by_role("button", name="List it there").click()
+    page.get_by_role("button", name="Publish it there").click()
+    expect(page.get_by_role("checkbox", name="file", exact=True)).to_be_checked()
+    page.get_by_role("button", name="Bring buyers and reports back").click()
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("heading", name="report to answer")).to_be_visible()
+
+
+def answer(page, sentence):
+    act(page, "Take in what buyers report")
+    page.get_by_label("It ends in").click()
+    page.get_by_role("option", name="a sentence in the guide").click()
+    page.get_by_label("The sentence").fill(sentence)
+    page.get_by_role("button", name="End th").click()
+    expect(page.get_by_role("button", name="End th")).to_have_count(0)
+    page.keyboard.press("Escape")
+
+
+def test_a_set_goes_out_comes_back_and_is_corrected(page, served, tmp_path):
+    drop(page, "crane.stl", stl_bytes(CRANE))
+    page.wait_for_url("**/figures/1")
+    settled(page)
+    own_and_cut(served)
+    page.goto(f"{served}/figures/1/release")
+    settled(page)
+    begin(page)
     words_for_all(page)
     pack(page, 1)
     files, data = packed(served, 1, "bought")
@@ -88,37 +111,21 @@ def test_a_set_goes_out_comes_back_and_is_corrected(page, served, tmp_path):
     assert len(json.loads(packed(served, 1, "free")[0]["manifest.json"])["items"]) == 1
 
     with running_shop(tmp_path / "shop") as address:
-        act(page, "Offer it in shops")
-        page.get_by_label("Shop", exact=True).fill("Reed market")
-        page.get_by_label("Address, of a shop on this machine").fill(address)
-        page.get_by_role("button", name="List it there").click()
-        page.get_by_role("button", name="Publish it there").click()
-        expect(page.get_by_role("checkbox", name="file", exact=True)).to_be_checked()
-        page.get_by_role("button", name="Bring buyers and reports back").click()
-        page.keyboard.press("Escape")
-        expect(page.get_by_role("heading", name="report to answer")).to_be_visible()
-
-        # The crest is corrected, and the guide says why.
+        offer(page, address)
+        # The body is corrected, and the guide says why.
         record(served, {"kind": "hollow", "wall": 1.5})
         page.reload()
         settled(page)
         words_for_all(page)
-        act(page, "Take in what buyers report")
-        page.get_by_label("It ends in").click()
-        page.get_by_role("option", name="a sentence in the guide").click()
-        page.get_by_label("The sentence").fill("The body is hollow now: rinse it well.")
-        page.get_by_role("button", name="End th").click()
-        expect(page.get_by_role("button", name="End th")).to_have_count(0)
-        page.keyboard.press("Escape")
+        answer(page, "The body is hollow now: rinse it well.")
         pack(page, 2)
         expect(page.get_by_role("list", name="Who needs it")).to_contain_text("needs it:")
         expect(page.get_by_role("list", name="Shops")).to_contain_text("issue 1 is to be replaced by 2: file")
-        files, _ = packed(served, 2, "bought")
-        guide = files["guide.html"].decode()
+        guide = packed(served, 2, "bought")[0]["guide.html"].decode()
         assert "The body is hollow now" in guide and "needs it: print" in guide
         act(page, "Offer it in shops")
         page.get_by_role("button", name="Replace issue 1 there").click()
         page.keyboard.press("Escape")
         expect(page.get_by_role("list", name="Shops")).to_contain_text("issue 2 is in place")
-        (offer,) = (tmp_path / "shop" / "offers").glob("*.json")
-        assert json.loads(offer.read_bytes())["times"] == 2
+        (held,) = (tmp_path / "shop" / "offers").glob("*.json")
+        assert json.loads(held.read_bytes())["times"] == 2

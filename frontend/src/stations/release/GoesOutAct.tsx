@@ -42,21 +42,7 @@ export function BeginSet({ page, leaveAct }: Pick<Sheet, 'page' | 'leaveAct'>) {
   return (
     <>
       <Trouble error={releases.error} />
-      <div className="fields">
-        <TextField
-          size="small"
-          label="Name of the set"
-          value={name}
-          slotProps={{ htmlInput: { maxLength: 80 } }}
-          onChange={(event) => setName(event.target.value)}
-        />
-        <TextField
-          size="small"
-          label="Packs for whom, with commas between"
-          value={tiers}
-          onChange={(event) => setTiers(event.target.value)}
-        />
-      </div>
+      <NameAndTiers name={name} setName={setName} tiers={tiers} setTiers={setTiers} />
       <p className="soft">
         The edition that is looked at goes into the last of them; the rest is said after.
       </p>
@@ -133,21 +119,7 @@ function EditSet({ set, page, leaveAct }: { set: ReleaseSetView } & Pick<Sheet, 
   return (
     <>
       <Trouble error={releases.error} />
-      <div className="fields two">
-        <TextField
-          size="small"
-          label="Name of the set"
-          value={name}
-          slotProps={{ htmlInput: { maxLength: 80 } }}
-          onChange={(event) => setName(event.target.value)}
-        />
-        <TextField
-          size="small"
-          label="Packs for whom, with commas between"
-          value={tierText}
-          onChange={(event) => setTierText(event.target.value)}
-        />
-      </div>
+      <NameAndTiers name={name} setName={setName} tiers={tierText} setTiers={setTierText} />
       {items.map((item, at) => {
         const said = itemSaid(item, set.items[places[at] ?? -1] ?? viewHere(page, item));
         return (
@@ -197,6 +169,37 @@ function EditSet({ set, page, leaveAct }: { set: ReleaseSetView } & Pick<Sheet, 
         </button>
       </div>
     </>
+  );
+}
+
+/** What a set is called, and for whom there are packs. */
+function NameAndTiers({
+  name,
+  setName,
+  tiers,
+  setTiers,
+}: {
+  name: string;
+  setName: (name: string) => void;
+  tiers: string;
+  setTiers: (tiers: string) => void;
+}) {
+  return (
+    <div className="fields two">
+      <TextField
+        size="small"
+        label="Name of the set"
+        value={name}
+        slotProps={{ htmlInput: { maxLength: 80 } }}
+        onChange={(event) => setName(event.target.value)}
+      />
+      <TextField
+        size="small"
+        label="Packs for whom, with commas between"
+        value={tiers}
+        onChange={(event) => setTiers(event.target.value)}
+      />
+    </div>
   );
 }
 

@@ -22,11 +22,13 @@ _APART = 900
 _BACK = 180.0
 """Degrees to its back."""
 _INK, _SOFT, _PAPER = (34, 38, 46), (85, 91, 102), (244, 236, 216)
+"""Red, green and blue of what is drawn and written, and of what it is drawn on."""
 _RULER, _TEXT = 16, 20
 """Pixels that the ruler's bar is wide, and that a letter is high."""
-_STEPS = (1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0, 200.0, 500.0, 1000.0)
-"""Print mm that one bar of a ruler may stand for; the first of which there are no more than a dozen."""
 _MOST_BARS = 12
+"""Bars of a ruler at most, so that each is told from the next."""
+_STEPS = (1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0, 200.0, 500.0, 1000.0)
+"""Print mm that one bar of a ruler may stand for; the first of which there are few enough."""
 _NAMED_BARS = 2
 """Every so many bars a number stands at the ruler."""
 
