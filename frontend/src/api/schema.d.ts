@@ -332,6 +332,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/colours/mixes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mix
+         * @description What a mix dries to.
+         */
+        post: operations["mix_api_colours_mixes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/colours/proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Propose
+         * @description The mixes in whole drops that come nearest to a colour.
+         */
+        post: operations["propose_api_colours_proposals_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/comparisons/{name}": {
         parameters: {
             query?: never;
@@ -2749,7 +2789,7 @@ export interface components {
              */
             here: boolean;
             /** Steps */
-            steps: (components["schemas"]["Accept"] | components["schemas"]["AddBit"] | components["schemas"]["AddForm"] | components["schemas"]["AssemblyOrder"] | components["schemas"]["BluntTip"] | components["schemas"]["BringIn"] | components["schemas"]["CloseHoles"] | components["schemas"]["Credit"] | components["schemas"]["Cut"] | components["schemas"]["CutBoxes"] | components["schemas"]["Depict"] | components["schemas"]["Drain"] | components["schemas"]["DropFaces"] | components["schemas"]["DropShells"] | components["schemas"]["DropSpecks"] | components["schemas"]["Remesh"] | components["schemas"]["FillSpaces"] | components["schemas"]["Foreign"] | components["schemas"]["FusePasses"] | components["schemas"]["GrowBase"] | components["schemas"]["Hollow"] | components["schemas"]["JoinParts"] | components["schemas"]["KeepWhole"] | components["schemas"]["Key"] | components["schemas"]["LeaveOverlaps"] | components["schemas"]["LeaveSolid"] | components["schemas"]["MeantLevel"] | components["schemas"]["MeasureFigure"] | components["schemas"]["MendPlace"] | components["schemas"]["MendWhole"] | components["schemas"]["NamePart"] | components["schemas"]["NamePlace"] | components["schemas"]["NumberParts"] | components["schemas"]["Offer"] | components["schemas"]["Orient"] | components["schemas"]["OrientFaces"] | components["schemas"]["Pocket"] | components["schemas"]["ReferTo"] | components["schemas"]["Refine"] | components["schemas"]["SetUpright"] | components["schemas"]["SetLengths"] | components["schemas"]["ShowSide"] | components["schemas"]["Simplify"] | components["schemas"]["SmoothRims"] | components["schemas"]["SplitShells"] | components["schemas"]["Stamp"] | components["schemas"]["Stroke"] | components["schemas"]["Support"] | components["schemas"]["TakeApart"] | components["schemas"]["TakeOffMount"] | components["schemas"]["Thicken"] | components["schemas"]["Trim"] | components["schemas"]["Vent"] | components["schemas"]["Weld"] | components["schemas"]["WireForLimb"])[];
+            steps: (components["schemas"]["Accept"] | components["schemas"]["AddBit"] | components["schemas"]["AddForm"] | components["schemas"]["AssemblyOrder"] | components["schemas"]["BluntTip"] | components["schemas"]["BringIn"] | components["schemas"]["CloseHoles"] | components["schemas"]["ColourPlan"] | components["schemas"]["Credit"] | components["schemas"]["Cut"] | components["schemas"]["CutBoxes"] | components["schemas"]["Depict"] | components["schemas"]["Drain"] | components["schemas"]["DropFaces"] | components["schemas"]["DropShells"] | components["schemas"]["DropSpecks"] | components["schemas"]["Remesh"] | components["schemas"]["FillSpaces"] | components["schemas"]["Foreign"] | components["schemas"]["FusePasses"] | components["schemas"]["GrowBase"] | components["schemas"]["Hollow"] | components["schemas"]["JoinParts"] | components["schemas"]["KeepWhole"] | components["schemas"]["Key"] | components["schemas"]["LeaveOverlaps"] | components["schemas"]["LeaveSolid"] | components["schemas"]["MeantLevel"] | components["schemas"]["MeasureFigure"] | components["schemas"]["MendPlace"] | components["schemas"]["MendWhole"] | components["schemas"]["NamePart"] | components["schemas"]["NamePlace"] | components["schemas"]["NumberParts"] | components["schemas"]["Offer"] | components["schemas"]["Orient"] | components["schemas"]["OrientFaces"] | components["schemas"]["Pocket"] | components["schemas"]["ReferTo"] | components["schemas"]["Refine"] | components["schemas"]["SetUpright"] | components["schemas"]["SetLengths"] | components["schemas"]["ShowSide"] | components["schemas"]["Simplify"] | components["schemas"]["SmoothRims"] | components["schemas"]["SplitShells"] | components["schemas"]["Stamp"] | components["schemas"]["Stroke"] | components["schemas"]["Support"] | components["schemas"]["TakeApart"] | components["schemas"]["TakeOffMount"] | components["schemas"]["Thicken"] | components["schemas"]["Trim"] | components["schemas"]["Vent"] | components["schemas"]["Weld"] | components["schemas"]["WireForLimb"])[];
         };
         /**
          * Anchor
@@ -3251,6 +3291,17 @@ export interface components {
             exploded: string | null;
             /** Findings */
             findings: components["schemas"]["Finding"][];
+            /**
+             * @default {
+             *       "other_work": [],
+             *       "region_mm2": [],
+             *       "scheme": "",
+             *       "schemes": [],
+             *       "whole_mm2": 0,
+             *       "work": []
+             *     }
+             */
+            finish: components["schemas"]["FinishReport"];
             gauge: components["schemas"]["FigureMeasures"];
             /** Ghosts */
             ghosts: components["schemas"]["GhostRecord"][];
@@ -3436,6 +3487,140 @@ export interface components {
             };
             /** Widest */
             widest?: number | null;
+        };
+        /**
+         * Coat
+         * @description One coat of a stack, or several alike: what, how thin, on how much of the area, and how long until the next.
+         */
+        Coat: {
+            /**
+             * Coats
+             * @default 1
+             */
+            coats: number;
+            /**
+             * Drops
+             * @default {}
+             */
+            drops: {
+                [key: string]: number;
+            };
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "ground" | "base" | "wash" | "highlight" | "clear";
+            /** Paint */
+            paint: string;
+            /**
+             * Share
+             * @default 1
+             */
+            share: number;
+            /**
+             * Thinned
+             * @default 0
+             */
+            thinned: number;
+            /**
+             * Tool
+             * @default brush
+             * @enum {string}
+             */
+            tool: "brush" | "airbrush" | "spray";
+            /** Wait Min */
+            wait_min?: number | null;
+        };
+        /**
+         * CoatSum
+         * @description What one coat of a role takes; by paint the drops of it.
+         */
+        CoatSum: {
+            /** Area Mm2 */
+            area_mm2: number;
+            /** Called */
+            called: string;
+            /** Drops */
+            drops: {
+                [key: string]: number;
+            };
+            /** Kind */
+            kind: string;
+            /** Minutes */
+            minutes: number;
+            /** Ml */
+            ml: number;
+            /** Money */
+            money: number;
+            /** Wait Min */
+            wait_min: number;
+        };
+        /**
+         * ColourPlan
+         * @description Regions of the figure by role, schemes of colours, and which of them is meant.
+         */
+        ColourPlan: {
+            /**
+             * Brush
+             * @default 4
+             */
+            brush: number;
+            /**
+             * Editions
+             * @default []
+             */
+            editions: string[];
+            /**
+             * First
+             * @default []
+             */
+            first: string[];
+            /**
+             * Id
+             * @default 0
+             */
+            id: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "colour-plan";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Painted Before
+             * @default false
+             */
+            painted_before: boolean;
+            /**
+             * Regions
+             * @default []
+             */
+            regions: components["schemas"]["Region"][];
+            /**
+             * Scheme
+             * @default
+             */
+            scheme: string;
+            /**
+             * Schemes
+             * @default []
+             */
+            schemes: components["schemas"]["Scheme"][];
+            /** Scope */
+            scope?: string | null;
+            /**
+             * Variants
+             * @default {}
+             */
+            variants: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
         };
         /**
          * Comparison
@@ -3949,6 +4134,20 @@ export interface components {
             /** Picture */
             picture: string;
             way: components["schemas"]["Way"];
+        };
+        /**
+         * DriedMix
+         * @description A mix, and what it dried to, where somebody has seen that; the paint whose strength that tells.
+         */
+        DriedMix: {
+            /** Dried */
+            dried?: string | null;
+            /** Drops */
+            drops: {
+                [key: string]: number;
+            };
+            /** Tells */
+            tells?: string | null;
         };
         /**
          * DropFaces
@@ -4679,6 +4878,42 @@ export interface components {
             where: components["schemas"]["Place"] | null;
             /** Why */
             why: string;
+        };
+        /**
+         * FinishReport
+         * @description Empty of a record that an earlier version wrote.
+         */
+        FinishReport: {
+            /**
+             * Other Work
+             * @default []
+             */
+            other_work: components["schemas"]["WorkRow"][];
+            /**
+             * Region Mm2
+             * @default []
+             */
+            region_mm2: number[];
+            /**
+             * Scheme
+             * @default
+             */
+            scheme: string;
+            /**
+             * Schemes
+             * @default []
+             */
+            schemes: components["schemas"]["SchemeSum"][];
+            /**
+             * Whole Mm2
+             * @default 0
+             */
+            whole_mm2: number;
+            /**
+             * Work
+             * @default []
+             */
+            work: components["schemas"]["WorkRow"][];
         };
         /**
          * FirstForm
@@ -6458,6 +6693,19 @@ export interface components {
             };
         };
         /**
+         * MixTold
+         * @description What a mix dries to, an estimate; how far that is from what it dried to (CIEDE2000), and the strength of the
+         *     paint that was asked for.
+         */
+        MixTold: {
+            /** Colour */
+            colour: string;
+            /** Difference */
+            difference: number | null;
+            /** Strength */
+            strength: number | null;
+        };
+        /**
          * MoveEdition
          * @description The edition in front of which one is to stand; null is the end.
          */
@@ -7008,6 +7256,8 @@ export interface components {
             captured: components["schemas"]["Captured"] | null;
             /** Captured Display */
             captured_display: string | null;
+            /** Colour Display */
+            colour_display?: string | null;
             /** Detail Display */
             detail_display: string | null;
             /** Display */
@@ -7525,6 +7775,21 @@ export interface components {
             revision: number;
         };
         /**
+         * Proposal
+         * @description A mix in whole drops by the id of its paints, what it dries to, and how unlike the colour wanted that is
+         *     (CIEDE2000); an estimate.
+         */
+        Proposal: {
+            /** Colour */
+            colour: string;
+            /** Difference */
+            difference: number;
+            /** Drops */
+            drops: {
+                [key: string]: number;
+            };
+        };
+        /**
          * RateView
          * @description How often what a check said came true.
          */
@@ -7683,6 +7948,56 @@ export interface components {
                     [key: string]: unknown;
                 };
             };
+        };
+        /**
+         * Region
+         * @description What of a figure has one role: grown from places to natural edges, the round about them, a band of heights, or a
+         *     whole part. A later region goes over an earlier one.
+         */
+        Region: {
+            /**
+             * Fold
+             * @default 30
+             */
+            fold: number;
+            /**
+             * Grows
+             * @default edges
+             * @enum {string}
+             */
+            grows: "edges" | "round" | "band" | "part";
+            /**
+             * High
+             * @default 0
+             */
+            high: number;
+            /**
+             * Low
+             * @default 0
+             */
+            low: number;
+            /**
+             * Mirrored
+             * @default false
+             */
+            mirrored: boolean;
+            /**
+             * Part
+             * @default
+             */
+            part: string;
+            /**
+             * Places
+             * @default []
+             */
+            places: components["schemas"]["Anchor"][];
+            /** Role */
+            role: string;
+            /**
+             * Within
+             * @default 2
+             */
+            within: number;
         };
         /**
          * RegionInside
@@ -8025,6 +8340,48 @@ export interface components {
             shape: "rod";
         };
         /**
+         * RoleColour
+         * @description What a role is painted with, from the ground up; nothing where it stays bare.
+         */
+        RoleColour: {
+            /**
+             * Bare
+             * @default false
+             */
+            bare: boolean;
+            /**
+             * Coats
+             * @default []
+             */
+            coats: components["schemas"]["Coat"][];
+            /** Role */
+            role: string;
+        };
+        /**
+         * RoleSum
+         * @description A role of a scheme: its area, the colour it ends in, and what it takes.
+         */
+        RoleSum: {
+            /** Area Mm2 */
+            area_mm2: number;
+            /** Bare */
+            bare: boolean;
+            /** Coats */
+            coats: components["schemas"]["CoatSum"][];
+            /** Colour */
+            colour: string;
+            /** Drops */
+            drops: number;
+            /** Minutes */
+            minutes: number;
+            /** Ml */
+            ml: number;
+            /** Money */
+            money: number;
+            /** Role */
+            role: string;
+        };
+        /**
          * Round
          * @description Something round that stands up: a post, a bottle, a neck; narrower above where that is given.
          */
@@ -8131,6 +8488,29 @@ export interface components {
              * Format: date-time
              */
             ready: string;
+        };
+        /**
+         * Scheme
+         * @description Colours of all roles, tried beside other schemes before any paint is opened.
+         */
+        Scheme: {
+            /** Name */
+            name: string;
+            /**
+             * Roles
+             * @default []
+             */
+            roles: components["schemas"]["RoleColour"][];
+        };
+        /**
+         * SchemeSum
+         * @description A scheme and what every role takes in it.
+         */
+        SchemeSum: {
+            /** Name */
+            name: string;
+            /** Roles */
+            roles: components["schemas"]["RoleSum"][];
         };
         /**
          * ScrewBoss
@@ -9170,7 +9550,7 @@ export interface components {
             };
             /** Sentence */
             sentence: (string | components["schemas"]["Number"])[];
-            step: components["schemas"]["Accept"] | components["schemas"]["AddBit"] | components["schemas"]["AddForm"] | components["schemas"]["AssemblyOrder"] | components["schemas"]["BluntTip"] | components["schemas"]["BringIn"] | components["schemas"]["CloseHoles"] | components["schemas"]["Credit"] | components["schemas"]["Cut"] | components["schemas"]["CutBoxes"] | components["schemas"]["Depict"] | components["schemas"]["Drain"] | components["schemas"]["DropFaces"] | components["schemas"]["DropShells"] | components["schemas"]["DropSpecks"] | components["schemas"]["Remesh"] | components["schemas"]["FillSpaces"] | components["schemas"]["Foreign"] | components["schemas"]["FusePasses"] | components["schemas"]["GrowBase"] | components["schemas"]["Hollow"] | components["schemas"]["JoinParts"] | components["schemas"]["KeepWhole"] | components["schemas"]["Key"] | components["schemas"]["LeaveOverlaps"] | components["schemas"]["LeaveSolid"] | components["schemas"]["MeantLevel"] | components["schemas"]["MeasureFigure"] | components["schemas"]["MendPlace"] | components["schemas"]["MendWhole"] | components["schemas"]["NamePart"] | components["schemas"]["NamePlace"] | components["schemas"]["NumberParts"] | components["schemas"]["Offer"] | components["schemas"]["Orient"] | components["schemas"]["OrientFaces"] | components["schemas"]["Pocket"] | components["schemas"]["ReferTo"] | components["schemas"]["Refine"] | components["schemas"]["SetUpright"] | components["schemas"]["SetLengths"] | components["schemas"]["ShowSide"] | components["schemas"]["Simplify"] | components["schemas"]["SmoothRims"] | components["schemas"]["SplitShells"] | components["schemas"]["Stamp"] | components["schemas"]["Stroke"] | components["schemas"]["Support"] | components["schemas"]["TakeApart"] | components["schemas"]["TakeOffMount"] | components["schemas"]["Thicken"] | components["schemas"]["Trim"] | components["schemas"]["Vent"] | components["schemas"]["Weld"] | components["schemas"]["WireForLimb"];
+            step: components["schemas"]["Accept"] | components["schemas"]["AddBit"] | components["schemas"]["AddForm"] | components["schemas"]["AssemblyOrder"] | components["schemas"]["BluntTip"] | components["schemas"]["BringIn"] | components["schemas"]["CloseHoles"] | components["schemas"]["ColourPlan"] | components["schemas"]["Credit"] | components["schemas"]["Cut"] | components["schemas"]["CutBoxes"] | components["schemas"]["Depict"] | components["schemas"]["Drain"] | components["schemas"]["DropFaces"] | components["schemas"]["DropShells"] | components["schemas"]["DropSpecks"] | components["schemas"]["Remesh"] | components["schemas"]["FillSpaces"] | components["schemas"]["Foreign"] | components["schemas"]["FusePasses"] | components["schemas"]["GrowBase"] | components["schemas"]["Hollow"] | components["schemas"]["JoinParts"] | components["schemas"]["KeepWhole"] | components["schemas"]["Key"] | components["schemas"]["LeaveOverlaps"] | components["schemas"]["LeaveSolid"] | components["schemas"]["MeantLevel"] | components["schemas"]["MeasureFigure"] | components["schemas"]["MendPlace"] | components["schemas"]["MendWhole"] | components["schemas"]["NamePart"] | components["schemas"]["NamePlace"] | components["schemas"]["NumberParts"] | components["schemas"]["Offer"] | components["schemas"]["Orient"] | components["schemas"]["OrientFaces"] | components["schemas"]["Pocket"] | components["schemas"]["ReferTo"] | components["schemas"]["Refine"] | components["schemas"]["SetUpright"] | components["schemas"]["SetLengths"] | components["schemas"]["ShowSide"] | components["schemas"]["Simplify"] | components["schemas"]["SmoothRims"] | components["schemas"]["SplitShells"] | components["schemas"]["Stamp"] | components["schemas"]["Stroke"] | components["schemas"]["Support"] | components["schemas"]["TakeApart"] | components["schemas"]["TakeOffMount"] | components["schemas"]["Thicken"] | components["schemas"]["Trim"] | components["schemas"]["Vent"] | components["schemas"]["Weld"] | components["schemas"]["WireForLimb"];
         };
         /**
          * Stroke
@@ -10210,6 +10590,19 @@ export interface components {
             wall?: number | null;
         };
         /**
+         * WantColour
+         * @description A colour that is wanted; of which paints, all in use where none is named.
+         */
+        WantColour: {
+            /**
+             * Paints
+             * @default []
+             */
+            paints: string[];
+            /** Want */
+            want: string;
+        };
+        /**
          * WantedPart
          * @description So many copies of a part of a figure in an edition; all its parts where none is named.
          */
@@ -10456,6 +10849,34 @@ export interface components {
             code: string;
             /** Says */
             says: string;
+        };
+        /**
+         * WorkRow
+         * @description One thing to do: what, more of it, the parts it is done to, minutes of hands and of waiting behind it, and which
+         *     caution applies: resin, dust, glue, spray or none.
+         */
+        WorkRow: {
+            /**
+             * Caution
+             * @default
+             */
+            caution: string;
+            /** Hands Min */
+            hands_min: number;
+            /**
+             * Parts
+             * @default []
+             */
+            parts: string[];
+            /** Says */
+            says: string;
+            /**
+             * Wait Min
+             * @default 0
+             */
+            wait_min: number;
+            /** What */
+            what: string;
         };
         /**
          * WorkedSize
@@ -11047,6 +11468,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SectionDrawing"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    mix_api_colours_mixes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DriedMix"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixTold"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    propose_api_colours_proposals_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WantColour"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Proposal"][];
                 };
             };
             /** @description Validation Error */

@@ -159,7 +159,7 @@ export function Chart({
   const [still, setStill] = useState(false);
   const factor = part.facts.factor;
   const levels = useMemo(() => {
-    if (!tints) return null;
+    if (!tints || tints.palette) return null;
     const [a, b, c, d] = tints.levels;
     return [a / factor, b / factor, c / factor, d / factor] as [number, number, number, number];
   }, [tints, factor]);
@@ -181,7 +181,7 @@ export function Chart({
     const element = frame.current;
     if (!element || !view.current) return;
     const { clientWidth: width, clientHeight: height } = element;
-    const shown = printer ? part.tips : tints ? soundings : inside ? openingsOf(part) : [];
+    const shown = printer ? part.tips : tints && !tints.palette ? soundings : inside ? openingsOf(part) : [];
     const at = view.current.project;
     const laid = layOut(at, shown, factor, findings, chosen, width, height, labels);
     setOverlay({
@@ -227,6 +227,7 @@ export function Chart({
             <Stage
               mesh={drawn}
               levels={levels}
+              palette={tints?.palette?.regions}
               colours={colours}
               moved={moved}
               pointed={pointed}

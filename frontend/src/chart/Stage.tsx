@@ -24,6 +24,8 @@ interface Props {
   mesh: DisplayMesh;
   /** Walls in figure mm where the tints change; none leaves the stone bare. */
   levels: Levels | null;
+  /** Colours of regions, where it is painted. */
+  palette?: string[] | undefined;
   colours: ChartColours;
   moved: (view: View) => void;
   pointed: (wall: number | null) => void;
@@ -69,6 +71,7 @@ const UPRIGHT = [0, 0, 1] as const;
 export function Stage({
   mesh,
   levels,
+  palette,
   colours,
   moved,
   pointed,
@@ -88,8 +91,8 @@ export function Stage({
 }: Props) {
   const { camera, gl, size, invalidate } = useThree();
   const surface = useMemo(
-    () => surfaceMaterial(levels, mesh.faceted, colours, ghosted),
-    [levels, mesh, colours, ghosted],
+    () => surfaceMaterial(levels, mesh.faceted, colours, ghosted, palette),
+    [levels, mesh, colours, ghosted, palette],
   );
   const inked = useMemo(() => outlineMaterial(size.width, size.height, colours), [size, colours]);
   const dashed = useMemo(() => outlineMaterial(size.width, size.height, colours, true), [size, colours]);
@@ -225,7 +228,7 @@ export function Stage({
       {others.map((other) => (
         <group key={other.geometry.uuid}>
           <mesh geometry={other.geometry} material={inked} />
-          <mesh geometry={other.geometry} material={wash} />
+          <mesh geometry={other.geometry} material={palette ? surface : wash} />
         </group>
       ))}
       {proposed.map((other) => (

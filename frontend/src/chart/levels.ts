@@ -1,11 +1,14 @@
 import type { Setup } from '../app/client';
 import { mm } from '../app/units';
 
-/** What the tints of the chart stand for: four values in print mm, rising, and a word for each of the five bands. */
+/** What the tints of the chart stand for: four values in print mm, rising, and a word for each of the five bands; or
+ * colours of regions. */
 export interface Tints {
   title: string;
   levels: [number, number, number, number];
   rows: string[];
+  /** In place of levels the colours of regions, by their numbers, and the colour of each row. */
+  palette?: { regions: string[]; rows: string[] };
 }
 
 /** Walls (print mm) at which the depth tints change: the two limits of free-standing walls, then steps that read well

@@ -20,6 +20,7 @@ const VERTEX = /* glsl */ `
 `;
 
 const FRAGMENT = /* glsl */ `
+  #define MOST_REGIONS 120
   uniform vec3 shoals[4];
   uniform vec3 stone;
   uniform vec3 ink;
@@ -27,6 +28,8 @@ const FRAGMENT = /* glsl */ `
   uniform vec3 paper;
   uniform vec4 levels;
   uniform float tinted;
+  uniform float painted;
+  uniform vec3 palette[MOST_REGIONS];
   uniform float faceted;
   uniform float opacity;
   varying float vWall;
@@ -54,6 +57,7 @@ const FRAGMENT = /* glsl */ `
       if (vWall < levels.y) colour = shoals[1];
       if (vWall < levels.x) colour = shoals[0];
     }
+    if (painted > 0.5 && vWall < 1000.0) colour = palette[int(vWall + 0.5)];
     float light = 0.74 + 0.3 * clamp(dot(n, normalize(vec3(-0.4, 0.55, 0.7))), 0.0, 1.0);
     colour *= light;
     if (tinted > 0.5) {
@@ -105,14 +109,17 @@ const colour = (hex: string) => new Color(hex);
 export type Levels = [number, number, number, number];
 
 const GHOSTED = 0.42;
+/** As the plan may have, and as the shader says. */
+const MOST_REGIONS = 120;
 
 /** Stone with depth tints and contour lines where walls are thin; the inside of the surface is hatched. Ghosted, what
- * lies under it shows through. */
+ * lies under it shows through. With a palette regions have their colours, by the numbers that stand for walls. */
 export function surfaceMaterial(
   levels: Levels | null,
   faceted: boolean,
   chart: ChartColours,
   ghosted = false,
+  palette?: string[],
 ): ShaderMaterial {
   return new ShaderMaterial({
     vertexShader: VERTEX,
@@ -133,6 +140,8 @@ export function surfaceMaterial(
       paper: { value: colour(chart.paper) },
       levels: { value: new Vector4(...(levels ?? [0, 0, 0, 0])) },
       tinted: { value: levels ? 1 : 0 },
+      painted: { value: palette ? 1 : 0 },
+      palette: { value: Array.from({ length: MOST_REGIONS }, (_, k) => colour(palette?.[k] ?? chart.stone)) },
       faceted: { value: faceted ? 1 : 0 },
     },
   });

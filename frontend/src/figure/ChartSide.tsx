@@ -64,7 +64,10 @@ export function ChartSide(props: Props) {
     () => (shows.others && build?.parts.filter((other) => other !== part)) || [],
     [shows, build, part],
   );
-  const others = useMemo(() => beside.map(({ display }) => display), [beside]);
+  const others = useMemo(
+    () => beside.map((other) => shows.othersDrawn?.(other) ?? other.display),
+    [beside, shows],
+  );
   const pulled = shows.apart ? (sheet?.pulled ?? 0) : 0;
   const moves = useMemo(
     () => beside.map((other) => movedFrom(build, part, other, pulled)),
@@ -81,7 +84,7 @@ export function ChartSide(props: Props) {
     () => build?.findings.filter((finding) => finding.part === part?.facts.part) ?? [],
     [build, part],
   );
-  const instead = sheet && !props.focused ? shows.instead?.(sheet) : undefined;
+  const instead = sheet && (shows.always || !props.focused) ? shows.instead?.(sheet) : undefined;
   const tried = useMemo(() => triedBeside(props.tried, build, part), [props.tried, build, part]);
   const drawn =
     part &&

@@ -1,6 +1,6 @@
 import type { ComponentType, ReactNode } from 'react';
 
-import type { Station } from '../app/client';
+import type { PartRecord, Station } from '../app/client';
 import type { Tints } from '../chart/levels';
 import type { Sheet } from '../figure/sheet';
 
@@ -44,6 +44,10 @@ export interface StationChart {
   references?: boolean;
   /** What is tinted in place of the walls, where no finding is in focus. */
   instead?: (sheet: Sheet) => { tints: Tints; display: string | null } | undefined;
+  /** Whether that is so where a finding is in focus too. */
+  always?: boolean;
+  /** What is drawn of the figure's other parts, where it is not as they are. */
+  othersDrawn?: (part: PartRecord) => string;
 }
 
 /** One station: the folder of its name gives one as ``station``, and the page finds it. */

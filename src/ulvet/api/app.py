@@ -15,6 +15,7 @@ from ulvet import __version__
 from ulvet.api import (
     bench,
     builds,
+    colours,
     editions,
     figure,
     jobs,
@@ -104,6 +105,7 @@ def create_app(data: Path, front_end: Path | None = None) -> FastAPI:
         release_sets,
         reviews,
         bench,
+        colours,
         plans,
         proofs,
         jobs,

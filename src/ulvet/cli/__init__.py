@@ -2,6 +2,7 @@
 
 from ulvet.cli import (
     figures,
+    finishing,
     gauging,
     hollowing,
     making,
@@ -21,6 +22,7 @@ from ulvet.cli.common import app
 __all__ = [
     "app",
     "figures",
+    "finishing",
     "gauging",
     "hollowing",
     "making",

@@ -21,5 +21,5 @@ class Station(StrEnum):
     FINISH = "finish"
 
 
-SURVEYED = frozenset(set(Station) - {Station.FINISH})
-"""Stations whose checks and steps exist; the others are shown as not surveyed yet."""
+SURVEYED = frozenset(Station)
+"""Stations whose checks and steps exist; others would be shown as not surveyed yet."""

@@ -7,6 +7,8 @@ import numpy as np
 
 from ulvet.core.build.figure_build import Build, build_exploded, build_figure, whole_size
 from ulvet.core.build.picture import picture_png
+from ulvet.core.finish.checks import RegionsCheck
+from ulvet.core.finish.regions import Labels
 from ulvet.core.foreign.shapes import foreign_mesh, yardsticks
 from ulvet.core.foreign.steps import Foreign, FromMesh
 from ulvet.core.gauge.checks import DetailCheck, WallsCheck
@@ -33,7 +35,7 @@ from ulvet.core.stations import Station
 from ulvet.store.blobs import Blobs
 from ulvet.store.folder import DataFolder
 from ulvet.store.results import DiskMemory
-from ulvet.work.display import detail_display_bytes, display_bytes, soundings_bytes
+from ulvet.work.display import colour_display_bytes, detail_display_bytes, display_bytes, soundings_bytes
 from ulvet.work.drawing_cache import DrawingCache
 from ulvet.work.job_progress import JobProgress
 from ulvet.work.job_values import Values, asked, sources_of
@@ -111,6 +113,7 @@ def build(folder: DataFolder, values: Values, progress: JobProgress) -> Values:
         )
         if done.assembly.joints
         else None,
+        finish=done.finish,
         findings=list(done.findings),
         unseen=list(done.unseen),
         seconds=done.seconds,
@@ -120,6 +123,12 @@ def build(folder: DataFolder, values: Values, progress: JobProgress) -> Values:
         "written": written.model_dump(mode="json"),
         "asked": build_key(done.recipe, done.edition, bench),
     }
+
+
+def _labels(done: Build, at: int) -> Labels | None:
+    """The regions of a part; None where none is on it."""
+    known = done.regions[at]
+    return known[0] if known and known[1] else None
 
 
 def _part_record(blobs: Blobs, drawn: DrawingCache, done: Build, at: int) -> PartRecord:
@@ -136,6 +145,7 @@ def _part_record(blobs: Blobs, drawn: DrawingCache, done: Build, at: int) -> Par
         return found
 
     spaces, _ = done.checks.known(SpacesCheck, at) or ((), ())
+    labels = _labels(done, at)
     lost = done.details[at]
     if lost is not None and not lost.lost:
         lost = None
@@ -148,6 +158,12 @@ def _part_record(blobs: Blobs, drawn: DrawingCache, done: Build, at: int) -> Par
         detail_display=lost
         and drawn.blob(
             lambda: detail_display_bytes(bytes(blobs.read(display)), lost, factor), "detail", display, detail, factor
+        ),
+        colour_display=None
+        if labels is None
+        else drawn.blob(
+            lambda: colour_display_bytes(bytes(blobs.read(display)), part.mesh, labels.of_face),
+            "colours", display, done.checks.of(RegionsCheck, at).key,
         ),
         layers=drawn.blob(lambda: layers_bytes(stack()), "layers", layers) if estimate else None,
         layer_frame=drawn.value(lambda: _layer_frame(part, stack()), "frame", layers) if estimate else None,

@@ -15,6 +15,7 @@ from ulvet.core.geometry.topology import without_collapsed_faces
 
 __all__ = [
     "MOST_TRIANGLES",
+    "colour_display_bytes",
     "detail_display_bytes",
     "display_bytes",
     "display_from",
@@ -105,6 +106,20 @@ def detail_display_bytes(display: bytes, detail: Detail, factor: float) -> bytes
     needs = detail.needs[cKDTree(detail.points).query(vertices * factor)[1]]
     shares = np.where(needs > 1, 1 / np.maximum(needs, 1) / factor, _NO_WALL)
     return b"".join([display[: at + 12 * n], shares.astype("<f4").tobytes(), display[at + 16 * n :]])
+
+
+def colour_display_bytes(display: bytes, mesh: Mesh, of_face: NDArray[np.int64]) -> bytes:
+    """What ``display_bytes`` gave of a mesh, its walls the region (m,) of each face of it; 1e6 where there is none. A
+    vertex between regions is there once for each, so that nothing lies between two colours."""
+    drawn, _ = display_from(display)
+    middles = mesh.vertices[mesh.faces].mean(axis=1)
+    nearest = cKDTree(middles).query(drawn.vertices[drawn.faces].mean(axis=1))[1]
+    labels = np.repeat(of_face[nearest], 3)
+    pairs, corners = np.unique(np.stack([drawn.faces.ravel(), labels], axis=1), axis=0, return_inverse=True)
+    walls = np.where(pairs[:, 1] >= 0, pairs[:, 1], _NO_WALL)
+    head = _HEAD.pack(b"ULD1", len(pairs), len(drawn.faces))
+    points = drawn.vertices[pairs[:, 0]].astype("<f4").tobytes()
+    return b"".join([head, points, walls.astype("<f4").tobytes(), corners.astype("<u4").tobytes()])
 
 
 def soundings_bytes(mesh: Mesh, thickness: Thickness, count: int = 900) -> bytes:

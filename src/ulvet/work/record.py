@@ -17,6 +17,7 @@ from ulvet.core.build.figure_build import Facts
 from ulvet.core.compare.findings import Matched
 from ulvet.core.digest import core_digest
 from ulvet.core.findings.finding import Finding, Severity, Unseen
+from ulvet.core.finish.report import FinishReport
 from ulvet.core.gauge.figure_measures import FigureMeasures
 from ulvet.core.hollow.survey import SpaceSeen
 from ulvet.core.layers.estimate import Estimate
@@ -94,6 +95,9 @@ class PartRecord(BaseModel):
     mesh: BlobHash
     display: BlobHash
     """Blob of the display mesh; see ``ulvet.work.display``."""
+    colour_display: BlobHash | None = None
+    """Blob of its display mesh whose walls hold the region of each vertex by its place in the colour plan, as if figure
+    mm; None where nothing of it has a region."""
     layers: BlobHash | None
     """Blob of the layer runs; None when there were too many."""
     layer_frame: LayerFrame | None
@@ -189,6 +193,8 @@ class BuildRecord(BaseModel):
     """How its parts go together; empty where it was not cut."""
     exploded: BlobHash | None
     """Blob of a PNG of it pulled apart; None where it was not cut."""
+    finish: FinishReport = FinishReport()
+    """Colours and the order of work; empty of a record that an earlier version wrote."""
     findings: list[Finding]
     unseen: list[Unseen]
     seconds: dict[str, float]

@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, model_validator
 from ulvet.core.bench.default_settings import SETTINGS
 from ulvet.core.bench.item import BenchItem, value, with_only
 from ulvet.core.bench.materials import MATERIALS, Material
+from ulvet.core.bench.paints import PAINTS, Paint
 from ulvet.core.bench.printers import PRINTERS, Printer
 from ulvet.core.bench.settings import ResinTimes, Setting
 from ulvet.core.bench.setup import Setup, UnknownOnBench
@@ -40,6 +41,7 @@ class Bench(BaseModel):
     glues: tuple[Glue, ...] = value("Glues", default=())
     stations: tuple[WorkStation, ...] = value("Stations to wash and cure", default=())
     hours: tuple[Hours, ...] = value("When somebody is there", default=())
+    paints: tuple[Paint, ...] = value("Paints", default=())
 
     @model_validator(mode="after")
     def _is_whole(self) -> Self:
@@ -150,5 +152,6 @@ DEFAULT_BENCH = Bench(
     glues=GLUES,
     stations=WORK_STATIONS,
     hours=HOURS,
+    paints=PAINTS,
 )
 """What a new studio has."""

@@ -16,6 +16,9 @@ from ulvet.core.findings.check import FigureUnderCheck, check_kinds
 from ulvet.core.findings.check_run import CheckRun, StationFindings
 from ulvet.core.findings.facts import Facts, FactsMeasured, whole_size
 from ulvet.core.findings.finding import Finding, Severity, Unseen
+from ulvet.core.finish.checks import RegionAreas, RegionsCheck, colour_plan
+from ulvet.core.finish.regions import Labels
+from ulvet.core.finish.report import FinishReport, finish_report
 from ulvet.core.gauge.balance.balance import weighed
 from ulvet.core.gauge.checks import BalanceCheck, DetailCheck, HandlingCheck, SharesCheck, ThinCheck, WallsCheck
 from ulvet.core.gauge.detail.detail import Detail
@@ -132,6 +135,20 @@ class Build:
         return assembly_report(self.parts, survey, figure.setup, glues)
 
     @cached_property
+    def finish(self) -> FinishReport:
+        """Its colours and the order of work."""
+        figure = self.checks.figure
+        areas = [areas for _, areas in filter(None, self.regions)] if all(self.regions) else []
+        return finish_report(
+            colour_plan(self.recipe), self.parts, self.facts, areas, self.assembly, figure.setup.process, figure.bench
+        )
+
+    @cached_property
+    def regions(self) -> tuple[tuple[Labels, RegionAreas] | None, ...]:
+        """The region of every face of every part; None where that is not known."""
+        return tuple(self.checks.known(RegionsCheck, at) for at in range(len(self.parts)))
+
+    @cached_property
     def gauge(self) -> FigureMeasures:
         """The measures of the figure that are no findings."""
         figure = self.checks.figure
@@ -206,6 +223,8 @@ def build_figure(
         "placed": tuple(step.name for step in recipe.steps if isinstance(step, PlacedStep) and step.on),
         "show_side": None,
         "assembly_order": (),
+        "regions": (),
+        "brush": None,
         **_said_by(recipe),
         "memory": memory,
     }

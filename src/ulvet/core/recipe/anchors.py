@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 
 import numpy as np
+from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from ulvet.core.geometry.mesh import Mesh, Points, bounds, face_normals
@@ -10,13 +11,23 @@ from ulvet.core.geometry.nearest import nearest_on_triangles
 from ulvet.core.lengths import FigureMM
 from ulvet.core.recipe.stance import Vector, unit_vector
 
-__all__ = ["FARTHEST_MOVE_SHARE", "Anchor", "Frame", "LostAnchor", "anchors_on_skin", "frame_of", "project_anchors"]
+__all__ = [
+    "FARTHEST_MOVE_SHARE",
+    "Anchor",
+    "Frame",
+    "LostAnchor",
+    "anchors_on_faces",
+    "anchors_on_skin",
+    "frame_of",
+    "project_anchors",
+]
 
 FARTHEST_MOVE_SHARE = 0.03
 """Farther than this share of a part's longest side an anchor is lost (bench default)."""
 _ON_IT = 1e-6
 """Distance, of the longest side, within which an anchor lies on a surface (rounding)."""
 
+Ints = NDArray[np.int64]
 Place = tuple[FigureMM, FigureMM, FigureMM]
 Frame = tuple[Place, Place, Place, Place]
 """The box about a mesh as it was made, wherever it was then stood: its lowest corner and the three next to it, across,
@@ -84,6 +95,14 @@ def anchors_on_skin(
     anchors: Sequence[Anchor], mesh: Mesh, part: str, source: str
 ) -> tuple[Points, Points, tuple[LostAnchor, ...]]:
     """As ``project_anchors``, with the outward normal (k, 3) of the face that each landed on."""
+    points, faces, lost = anchors_on_faces(anchors, mesh, part, source)
+    return points, face_normals(mesh)[faces], lost
+
+
+def anchors_on_faces(
+    anchors: Sequence[Anchor], mesh: Mesh, part: str, source: str
+) -> tuple[Points, Ints, tuple[LostAnchor, ...]]:
+    """As ``project_anchors``, with the face (k,) that each landed on."""
     corners, normals = mesh.vertices[mesh.faces], face_normals(mesh)
     a, b, c = (corners[:, k] for k in range(3))
     low, high = np.minimum(np.minimum(a, b), c), np.maximum(np.maximum(a, b), c)
@@ -113,7 +132,7 @@ def anchors_on_skin(
                 limit=FigureMM(FARTHEST_MOVE_SHARE * longest),
             )
         )
-    return np.array(landed).reshape(-1, 3), normals[faces].reshape(-1, 3), tuple(lost)
+    return np.array(landed).reshape(-1, 3), np.array(faces, dtype=np.int64), tuple(lost)
 
 
 def _nearest(

@@ -225,12 +225,13 @@ Sentence = tuple[str | Number, ...]
 
 class Phase(IntEnum):
     """The order that no recipe may break: where a figure comes from, what shape it has and that it is sound, how it is
-    made (hollowed, drained, cut, keyed, in any order), how it is stood."""
+    made (hollowed, drained, cut, keyed, in any order), how it is stood, how it is painted."""
 
     SOURCE = 0
     SHAPE = 1
     MAKE = 2
     STAND = 3
+    FINISH = 4
 
 
 class Step(BaseModel):

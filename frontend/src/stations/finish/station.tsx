@@ -1,0 +1,45 @@
+import type { StationFolder } from '../station';
+import { Colours, WorkCautions } from './Colours';
+import { colourTints, drawnInColour } from './plan';
+import { RegionAct } from './RegionAct';
+import { SchemeAct } from './SchemeAct';
+import { StackAct } from './StackAct';
+
+/** Finish: colours that can be made again, and the order of work from the wash to the last coat. */
+export const station: StationFolder = {
+  id: 'finish',
+  Report: Colours,
+  More: WorkCautions,
+  acts: () => [
+    {
+      name: 'Colour a region',
+      costs: 'touched, grown to edges and folds',
+      key: 'g',
+      stays: true,
+      fields: (sheet) => <RegionAct {...sheet} />,
+    },
+    {
+      name: 'Say what it is painted with',
+      costs: 'coats from the ground up; mixes in drops',
+      key: 'w',
+      stays: true,
+      fields: (sheet) => <StackAct {...sheet} />,
+    },
+    {
+      name: 'Try another scheme',
+      costs: 'before any paint is opened; school, brush',
+      key: 's',
+      stays: true,
+      fields: (sheet) => <SchemeAct {...sheet} />,
+    },
+  ],
+  chart: {
+    others: true,
+    always: true,
+    othersDrawn: drawnInColour,
+    instead: ({ build, part }) => {
+      const tints = colourTints(build, new URLSearchParams(window.location.search).get('scheme'));
+      return tints && part ? { tints, display: part.colour_display ?? part.display } : undefined;
+    },
+  },
+};

@@ -1,0 +1,128 @@
+"""What colours take: area, drops, ml, money and minutes, role by role. All estimates. Print mm."""
+
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict
+
+from ulvet.core.bench.paints import Paint
+from ulvet.core.finish.colour import hex_of, light_of
+from ulvet.core.finish.mixing import mixed_colour
+from ulvet.core.finish.steps import Coat, RoleColour, Scheme
+
+__all__ = ["CoatSum", "RoleSum", "role_colour", "role_sums", "sums_of_paint"]
+
+_LEFT_ML = {"brush": 0.06, "airbrush": 0.3, "spray": 0.0}
+"""Ml that stay in cup and brush each time, by tool (bench defaults)."""
+_PAST = {"brush": 1.0, "airbrush": 1.3, "spray": 1.7}
+"""How much more goes than lands on the figure, by tool (bench defaults)."""
+_MM2_A_MINUTE = {"ground": 900.0, "base": 260.0, "wash": 700.0, "highlight": 90.0, "clear": 900.0}
+"""Square mm that hands paint in a minute with a brush, by kind of coat (bench defaults)."""
+_FASTER = {"brush": 1.0, "airbrush": 5.0, "spray": 20.0}
+"""How many times as fast other tools are (bench defaults)."""
+_READY_MIN = 3.0
+"""Minutes to mix and clean up for a coat (bench default)."""
+_BARE = "#b9b6ac"
+"""Of a role without a colour, where the material's is not known."""
+
+
+class _Value(BaseModel):
+    model_config = ConfigDict(frozen=True)
+
+
+class CoatSum(_Value):
+    """What one coat of a role takes; by paint the drops of it."""
+
+    kind: str
+    called: str
+    area_mm2: float
+    ml: float
+    drops: dict[str, float]
+    money: float
+    minutes: float
+    wait_min: float
+
+
+class RoleSum(_Value):
+    """A role of a scheme: its area, the colour it ends in, and what it takes."""
+
+    role: str
+    area_mm2: float
+    colour: str
+    bare: bool
+    coats: tuple[CoatSum, ...]
+    ml: float
+    drops: float
+    money: float
+    minutes: float
+
+
+def role_sums(areas: Mapping[str, float], scheme: Scheme | None, paints: Sequence[Paint]) -> tuple[RoleSum, ...]:
+    """What every role takes, by its area in print mm²."""
+    known = {paint.id: paint for paint in paints}
+    return tuple(_role(role, area, scheme.of(role) if scheme else None, known) for role, area in areas.items())
+
+
+def role_colour(role: RoleColour | None, paints: Mapping[str, Paint]) -> str:
+    """The colour in hex that a role ends in: its coats over each other, as far as each covers; an estimate."""
+    if role is None or role.bare or not role.coats:
+        return _BARE
+    light = light_of(_BARE)
+    for coat in role.coats:
+        paint = _paint_of(coat, paints)
+        if paint is None or paint.kind == "clear":
+            continue
+        colour = mixed_colour(paints, coat.drops) if coat.drops else paint.dry
+        over = (1 - (1 - paint.covers) ** coat.coats) * coat.share * (1 - coat.thinned)
+        light = light + over * (light_of(colour) - light)
+    return hex_of(np.asarray(light))
+
+
+def sums_of_paint(roles: Sequence[RoleSum], paints: Sequence[Paint]) -> dict[str, float]:
+    """By the id of a paint the ml of it that all roles take."""
+    known = {paint.id: paint for paint in paints}
+    found: dict[str, float] = {}
+    for role in roles:
+        for coat in role.coats:
+            for name, drops in coat.drops.items():
+                found[name] = found.get(name, 0.0) + drops / known[name].drops_a_ml
+    return found
+
+
+def _role(role: str, area: float, colour: RoleColour | None, paints: Mapping[str, Paint]) -> RoleSum:
+    coats = tuple(_coat(coat, area, paints) for coat in colour.coats) if colour and not colour.bare else ()
+    return RoleSum(
+        role=role, area_mm2=area, colour=role_colour(colour, paints), bare=bool(colour and colour.bare), coats=coats,
+        ml=sum(one.ml for one in coats), drops=sum(sum(one.drops.values()) for one in coats),
+        money=sum(one.money for one in coats), minutes=sum(one.minutes for one in coats),
+    )  # fmt: skip
+
+
+def _coat(coat: Coat, area: float, paints: Mapping[str, Paint]) -> CoatSum:
+    paint = _paint_of(coat, paints)
+    covered = area * coat.share
+    minutes = coat.coats * (covered / (_MM2_A_MINUTE[coat.kind] * _FASTER[coat.tool]) + _READY_MIN)
+    if paint is None:
+        return CoatSum(
+            kind=coat.kind, called=coat.paint, area_mm2=covered, ml=0.0, drops={}, money=0.0, minutes=minutes,
+            wait_min=coat.wait_min or 0.0,
+        )  # fmt: skip
+    ml = coat.coats * (covered / paint.mm2_a_ml * _PAST[coat.tool] + _LEFT_ML[coat.tool]) * (1 - coat.thinned)
+    parts = dict(coat.drops) or {paint.id: 1.0}
+    whole = sum(parts.values())
+    drops = {name: ml * share / whole * paints[name].drops_a_ml for name, share in parts.items() if name in paints}
+    money = sum(count / paints[name].drops_a_ml * paints[name].price_a_ml for name, count in drops.items())
+    wait = paint.recoat_min if coat.wait_min is None else coat.wait_min
+    called = coat.paint if coat.drops else paint.name
+    return CoatSum(
+        kind=coat.kind, called=called, area_mm2=covered, ml=ml, drops=drops, money=money, minutes=minutes,
+        wait_min=wait * coat.coats,
+    )  # fmt: skip
+
+
+def _paint_of(coat: Coat, paints: Mapping[str, Paint]) -> Paint | None:
+    """The paint of a coat; of a mix the one there is most of."""
+    if coat.drops:
+        known = [name for name in coat.drops if name in paints]
+        return paints[max(known, key=lambda name: coat.drops[name])] if len(known) == len(coat.drops) else None
+    return paints.get(coat.paint)

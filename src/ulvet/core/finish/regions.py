@@ -1,0 +1,166 @@
+"""Regions of a surface: grown from a touch to natural edges, round a place, a band of heights, or a whole part.
+
+An edge stops a region where the surface turns sharply there, or where it runs in a fold: a valley that turns as much
+within a little more than a millimetre of print, as sculpts have where forms meet softly. Curvature is the turn of two
+faces over the distance of their middles, made even over neighbours (as in Taubin 1995). A region takes the faces of a
+fold that it comes to.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import sparse
+
+from ulvet.core.finish.steps import Region
+from ulvet.core.geometry.mesh import Floats, Mesh, face_areas, face_normals
+from ulvet.core.geometry.topology import connected_groups, edges_of, paired_half_edges
+from ulvet.core.lengths import FigureMM
+from ulvet.core.recipe.anchors import Anchor, LostAnchor, anchors_on_faces
+from ulvet.core.recipe.step import Part
+
+__all__ = ["UNPAINTED", "Grown", "Labels", "OpenedMesh", "labels_of"]
+
+UNPAINTED = -1
+"""Label of a face that no region has."""
+_FOLD_MM = 1.2
+"""Print mm within which a fold turns as much as an edge does at once (bench default)."""
+_EVEN = 4
+"""Times that curvature is made even over neighbours (bench default)."""
+_INTO_FOLD = 40
+"""Rings of faces that a region takes of a fold, at most; it ends at the fold's other side before."""
+Ints = NDArray[np.int64]
+Mask = NDArray[np.bool_]
+
+
+@dataclass(frozen=True)
+class OpenedMesh:
+    """A mesh made ready for regions: pairs of faces (p, 2) that meet at an edge, the degrees by which the surface turns
+    there (p,), how curved every face is (m,), 1/mm with folds below zero, and the mesh itself."""
+
+    mesh: Mesh
+    pairs: Ints
+    turns: Floats
+    curved: Floats
+    ends: Ints
+    """Vertices (p, 2) of each edge."""
+
+    @classmethod
+    def of(cls, mesh: Mesh) -> "OpenedMesh":
+        """Open a mesh."""
+        edges = edges_of(mesh)
+        halves = paired_half_edges(edges)
+        pairs = halves // 3
+        normals, middles = face_normals(mesh), mesh.vertices[mesh.faces].mean(axis=1)
+        first, second = pairs.T
+        cosine = np.einsum("ij,ij->i", normals[first], normals[second])
+        turns = np.degrees(np.arccos(np.clip(cosine, -1, 1)))
+        across = middles[second] - middles[first]
+        apart = np.maximum(np.linalg.norm(across, axis=1), 1e-9)
+        outward = np.einsum("ij,ij->i", normals[second] - normals[first], across) >= 0
+        curved = np.radians(turns) / apart * np.where(outward, 1, -1)
+        return cls(mesh, pairs, turns, _evened(len(mesh.faces), pairs, curved), edges.ends[edges.of_half[halves[:, 0]]])
+
+    @cached_property
+    def middles(self) -> Floats:
+        """Middles (m, 3) of faces."""
+        return np.asarray(self.mesh.vertices[self.mesh.faces].mean(axis=1))
+
+    def grown(self, seeds: Ints, fold: float, factor: float) -> Mask:
+        """Faces (m,) that a touch on some of them reaches without passing an edge or a fold of ``fold`` degrees."""
+        in_fold = self.curved < -np.radians(fold) / (_FOLD_MM / factor)
+        in_fold[seeds] = False
+        passable = (self.turns < fold) & ~in_fold[self.pairs].any(axis=1)
+        _, group = connected_groups(len(self.mesh.faces), self.pairs[passable])
+        inside = np.isin(group, group[seeds])
+        beside = self.pairs[in_fold[self.pairs].any(axis=1) & (self.turns < fold)]
+        for _ in range(_INTO_FOLD):
+            reached = np.concatenate([beside[inside[beside[:, 0]], 1], beside[inside[beside[:, 1]], 0]])
+            new = reached[in_fold[reached] & ~inside[reached]]
+            if not len(new):
+                break
+            inside[new] = True
+        return inside
+
+
+@dataclass(frozen=True)
+class Grown:
+    """A region as it came out on a part: its faces, and what it lost."""
+
+    faces: Mask
+    lost: tuple[LostAnchor, ...]
+
+
+@dataclass(frozen=True)
+class Labels:
+    """The region of every face of a part, by its place in the plan, ``UNPAINTED`` where none has it; by region what it
+    lost and how much of it, figure mm², later regions have."""
+
+    of_face: Ints
+    lost: dict[int, tuple[LostAnchor, ...]]
+    overlapped: dict[int, float]
+
+
+def labels_of(part: Part, regions: Sequence[Region], factor: float, opened: OpenedMesh | None = None) -> Labels:
+    """The regions of a part; ``opened`` is its mesh, where that was opened before."""
+    labels = np.full(len(part.mesh.faces), UNPAINTED, np.int64)
+    meant = [(at, region) for at, region in enumerate(regions) if region.part in ("", part.name)]
+    if not meant:
+        return Labels(labels, {}, {})
+    opened = opened or OpenedMesh.of(part.mesh)
+    areas = face_areas(part.mesh)
+    lost: dict[int, tuple[LostAnchor, ...]] = {}
+    own: dict[int, float] = {}
+    for at, region in meant:
+        grown = _region(part, region, opened, factor)
+        lost[at] = grown.lost
+        own[at] = float(areas[grown.faces].sum())
+        labels[grown.faces] = at
+    kept = np.bincount(labels[labels >= 0], areas[labels >= 0], minlength=len(regions))
+    overlapped = {at: area - float(kept[at]) for at, area in own.items() if area - kept[at] > 1e-9 * max(area, 1)}
+    return Labels(labels, lost, overlapped)
+
+
+def _region(part: Part, region: Region, opened: OpenedMesh, factor: float) -> Grown:
+    everything = np.ones(len(part.mesh.faces), bool)
+    if region.grows == "part":
+        return Grown(everything, ())
+    if region.grows == "band":
+        heights = opened.middles[:, 2]
+        return Grown((heights >= region.low) & (heights < region.high), ())
+    places = region.places
+    if region.mirrored:
+        places = (*places, *(_mirrored(place) for place in places))
+    points, faces, lost = anchors_on_faces(places, part.mesh, part.name, part.source)
+    if not len(faces):
+        return Grown(~everything, lost)
+    if region.grows == "round":
+        inside = ~everything
+        for point in points:
+            inside |= ((opened.middles - point) ** 2).sum(axis=1) <= float(region.within) ** 2
+        inside[faces] = True
+        return Grown(inside, lost)
+    return Grown(opened.grown(faces, region.fold, factor), lost)
+
+
+def _mirrored(place: Anchor) -> Anchor:
+    x, y, z = place.point
+    normal = place.normal and (-place.normal[0], place.normal[1], place.normal[2])
+    return place.model_copy(update={"point": (FigureMM(-x), y, z), "normal": normal})
+
+
+def _evened(count: int, pairs: Ints, curved: Floats) -> Floats:
+    """What is told of pairs told of faces (m,), made even over neighbours."""
+    if not len(pairs):
+        return np.zeros(count)
+    first, second = pairs.T
+    many = np.bincount(pairs.ravel(), minlength=count)
+    of_face = (np.bincount(first, curved, count) + np.bincount(second, curved, count)) / np.maximum(many, 1)
+    ones = np.ones(len(pairs), np.float64)
+    beside = sparse.csr_array((ones, (first, second)), shape=(count, count))
+    beside = beside + beside.T
+    for _ in range(_EVEN):
+        of_face = (of_face + beside @ of_face) / (1 + many)
+    return np.asarray(of_face)

@@ -1,0 +1,86 @@
+"""What Finish tells of a figure: its colours by scheme, what they take, and the order of work in both schools."""
+
+from collections.abc import Sequence
+
+from pydantic import BaseModel, ConfigDict
+
+from ulvet.core.bench.bench import Bench
+from ulvet.core.bench.printers import Process
+from ulvet.core.findings.facts import Facts
+from ulvet.core.finish.amounts import RoleSum, role_sums
+from ulvet.core.finish.checks import RegionAreas, role_areas
+from ulvet.core.finish.order import PartFacts, WorkRow, order_of_work
+from ulvet.core.finish.steps import ColourPlan, Scheme
+from ulvet.core.part.report import AssemblyReport
+from ulvet.core.recipe.step import Part
+from ulvet.core.stand.ways import cleanup_of
+
+__all__ = ["FinishReport", "SchemeSum", "finish_report"]
+
+
+class _Value(BaseModel):
+    model_config = ConfigDict(frozen=True)
+
+
+class SchemeSum(_Value):
+    """A scheme and what every role takes in it."""
+
+    name: str
+    roles: tuple[RoleSum, ...]
+
+
+class FinishReport(_Value):
+    """Empty of a record that an earlier version wrote."""
+
+    region_mm2: tuple[float, ...] = ()
+    """Area of every region of the plan, print mm²."""
+    whole_mm2: float = 0.0
+    """Of all parts."""
+    schemes: tuple[SchemeSum, ...] = ()
+    scheme: str = ""
+    """Name of the one that is meant."""
+    work: tuple[WorkRow, ...] = ()
+    """As the plan says: assembled before it is painted, or painted first."""
+    other_work: tuple[WorkRow, ...] = ()
+    """The same in the other school."""
+
+    @property
+    def meant(self) -> SchemeSum | None:
+        """The scheme that is meant."""
+        return next((one for one in self.schemes if one.name == self.scheme), None)
+
+
+def finish_report(
+    plan: ColourPlan | None,
+    parts: Sequence[Part],
+    facts: Sequence[Facts],
+    areas: Sequence[RegionAreas],
+    assembly: AssemblyReport,
+    process: Process,
+    bench: Bench,
+) -> FinishReport:
+    """What is told of parts with their plain measures and region areas (figure mm²), in the order of both."""
+    factor = facts[0].factor if facts else 1.0
+    plan = plan or ColourPlan()
+    by_role = role_areas(plan, areas, factor)
+    schemes = plan.schemes or ((Scheme(name="no colours yet"),) if plan.regions else ())
+    sums = tuple(SchemeSum(name=one.name, roles=role_sums(by_role, one, bench.paints)) for one in schemes)
+    meant = plan.meant.name if plan.meant else (sums[0].name if sums else "")
+    roles = next((one.roles for one in sums if one.name == meant), ())
+    told = [
+        PartFacts(part.name, of.called, of.area_mm2, cleanup_of(of.stance.contacts) if part.supports else 0.0,
+                  bool(part.openings))
+        for part, of in zip(parts, facts, strict=True)
+    ]  # fmt: skip
+
+    def work(painted_before: bool) -> tuple[WorkRow, ...]:
+        return order_of_work(process, told, assembly, roles, bench.stations, plan.first, painted_before)
+
+    region_mm2 = [0.0] * len(plan.regions)
+    for of_part in areas:
+        for at, area in of_part.items():
+            region_mm2[at] += area * factor**2
+    return FinishReport(
+        region_mm2=tuple(region_mm2), whole_mm2=sum(of.area_mm2 for of in facts), schemes=sums, scheme=meant,
+        work=work(plan.painted_before), other_work=work(not plan.painted_before) if assembly.joints else (),
+    )  # fmt: skip
