@@ -137,7 +137,9 @@ class StudioBench:
     def _read(self, head: BenchRevision) -> Bench:
         with self._reading:
             if self._known[0] != head.id:
-                self._known = head.id, Bench.model_validate(head.bench)
+                # One that was kept before there were paints has those Ulvet comes with.
+                paints = [one.model_dump(mode="json") for one in DEFAULT_BENCH.paints]
+                self._known = head.id, Bench.model_validate({"paints": paints, **head.bench})
             return self._known[1]
 
 

@@ -13,21 +13,21 @@ export const station: StationFolder = {
   acts: () => [
     {
       name: 'Colour a region',
-      costs: 'touched, grown to edges and folds',
+      costs: 'touched, grown to its edges',
       key: 'g',
       stays: true,
       fields: (sheet) => <RegionAct {...sheet} />,
     },
     {
       name: 'Say what it is painted with',
-      costs: 'coats from the ground up; mixes in drops',
+      costs: 'coats, and mixes in drops',
       key: 'w',
       stays: true,
       fields: (sheet) => <StackAct {...sheet} />,
     },
     {
       name: 'Try another scheme',
-      costs: 'before any paint is opened; school, brush',
+      costs: 'colours, school, brush',
       key: 's',
       stays: true,
       fields: (sheet) => <SchemeAct {...sheet} />,

@@ -22,8 +22,8 @@ _FASTER = {"brush": 1.0, "airbrush": 5.0, "spray": 20.0}
 """How many times as fast other tools are (bench defaults)."""
 _READY_MIN = 3.0
 """Minutes to mix and clean up for a coat (bench default)."""
-_BARE = "#b9b6ac"
-"""Of a role without a colour, where the material's is not known."""
+_BARE, _UNSAID = "#b9b6ac", "#8d99a8"
+"""Colours of bare material, and of a role that nobody has given one."""
 
 
 class _Value(BaseModel):
@@ -65,7 +65,9 @@ def role_sums(areas: Mapping[str, float], scheme: Scheme | None, paints: Sequenc
 
 def role_colour(role: RoleColour | None, paints: Mapping[str, Paint]) -> str:
     """The colour in hex that a role ends in: its coats over each other, as far as each covers; an estimate."""
-    if role is None or role.bare or not role.coats:
+    if role is None or not (role.bare or role.coats):
+        return _UNSAID
+    if role.bare:
         return _BARE
     light = light_of(_BARE)
     for coat in role.coats:

@@ -2,8 +2,8 @@
 
 An edge stops a region where the surface turns sharply there, or where it runs in a fold: a valley that turns as much
 within a little more than a millimetre of print, as sculpts have where forms meet softly. Curvature is the turn of two
-faces over the distance of their middles, made even over neighbours (as in Taubin 1995). A region takes the faces of a
-fold that it comes to.
+faces over the distance of their middles, with normals made even over neighbours first (as in Taubin 1995). A region
+takes the faces of a fold that it comes to.
 """
 
 from collections.abc import Sequence
@@ -27,8 +27,8 @@ UNPAINTED = -1
 """Label of a face that no region has."""
 _FOLD_MM = 1.2
 """Print mm within which a fold turns as much as an edge does at once (bench default)."""
-_EVEN = 4
-"""Times that curvature is made even over neighbours (bench default)."""
+_EVEN = 2
+"""Times that normals, and then curvature, are made even over neighbours (bench default)."""
 _INTO_FOLD = 40
 """Rings of faces that a region takes of a fold, at most; it ends at the fold's other side before."""
 Ints = NDArray[np.int64]
@@ -38,14 +38,12 @@ Mask = NDArray[np.bool_]
 @dataclass(frozen=True)
 class OpenedMesh:
     """A mesh made ready for regions: pairs of faces (p, 2) that meet at an edge, the degrees by which the surface turns
-    there (p,), how curved every face is (m,), 1/mm with folds below zero, and the mesh itself."""
+    there (p,), and how curved every face is (m,) the way it bends inward most, 1/mm with folds below zero."""
 
     mesh: Mesh
     pairs: Ints
     turns: Floats
     curved: Floats
-    ends: Ints
-    """Vertices (p, 2) of each edge."""
 
     @classmethod
     def of(cls, mesh: Mesh) -> "OpenedMesh":
@@ -58,10 +56,14 @@ class OpenedMesh:
         cosine = np.einsum("ij,ij->i", normals[first], normals[second])
         turns = np.degrees(np.arccos(np.clip(cosine, -1, 1)))
         across = middles[second] - middles[first]
-        apart = np.maximum(np.linalg.norm(across, axis=1), 1e-9)
-        outward = np.einsum("ij,ij->i", normals[second] - normals[first], across) >= 0
-        curved = np.radians(turns) / apart * np.where(outward, 1, -1)
-        return cls(mesh, pairs, turns, _evened(len(mesh.faces), pairs, curved), edges.ends[edges.of_half[halves[:, 0]]])
+        apart = np.maximum(np.einsum("ij,ij->i", across, across), 1e-12)
+        even = _evened(pairs, normals)
+        bent = np.einsum("ij,ij->i", even[second] - even[first], across) / apart
+        most = np.full(len(mesh.faces), np.inf)
+        np.minimum.at(most, first, bent)
+        np.minimum.at(most, second, bent)
+        curved = _evened(pairs, np.where(np.isfinite(most), most, 0.0)[:, None])[:, 0]
+        return cls(mesh, pairs, turns, curved)
 
     @cached_property
     def middles(self) -> Floats:
@@ -151,16 +153,13 @@ def _mirrored(place: Anchor) -> Anchor:
     return place.model_copy(update={"point": (FigureMM(-x), y, z), "normal": normal})
 
 
-def _evened(count: int, pairs: Ints, curved: Floats) -> Floats:
-    """What is told of pairs told of faces (m,), made even over neighbours."""
-    if not len(pairs):
-        return np.zeros(count)
+def _evened(pairs: Ints, values: Floats) -> Floats:
+    """What is told of faces (m, k), made even over neighbours."""
+    count = len(values)
     first, second = pairs.T
-    many = np.bincount(pairs.ravel(), minlength=count)
-    of_face = (np.bincount(first, curved, count) + np.bincount(second, curved, count)) / np.maximum(many, 1)
-    ones = np.ones(len(pairs), np.float64)
-    beside = sparse.csr_array((ones, (first, second)), shape=(count, count))
+    many = np.bincount(pairs.ravel(), minlength=count)[:, None]
+    beside = sparse.csr_array((np.ones(len(pairs)), (first, second)), shape=(count, count))
     beside = beside + beside.T
     for _ in range(_EVEN):
-        of_face = (of_face + beside @ of_face) / (1 + many)
-    return np.asarray(of_face)
+        values = (values + beside @ values) / (1 + many)
+    return np.asarray(values)

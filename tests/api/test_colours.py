@@ -1,0 +1,111 @@
+"""Colours over the API: regions in the record, what they take, mixes, and what the bench has of paint."""
+
+import struct
+
+import numpy as np
+import pytest
+
+from tests.api.conftest import brought, built, change
+
+ROUND = {"role": "cap", "grows": "round", "places": [{"point": [0.0, 0.0, 15.0]}], "within": 4.0}
+WHOLE = {"role": "robe", "grows": "band", "low": -1.0, "high": 99.0}
+BLUE = {"kind": "base", "paint": "tide-blue", "coats": 2}
+
+
+@pytest.fixture
+def figure(client, clean_stl):
+    number = brought(client, clean_stl)
+    built(client, number)
+    return number
+
+
+def planned(client, figure, **plan):
+    answer = change(client, figure, "POST", "/record", step={"kind": "colour-plan", **plan}, says="coloured")
+    assert answer.status_code == 200, answer.text
+    return built(client, figure)["build"]
+
+
+def test_a_plan_has_areas_amounts_an_order_and_a_drawing(client, figure):
+    schemes = [
+        {"name": "dusk", "roles": [{"role": "robe", "coats": [BLUE]}, {"role": "cap", "bare": True}]},
+        {"name": "low tide", "roles": [{"role": "robe", "coats": [{**BLUE, "paint": "rust"}]}]},
+    ]
+    build = planned(client, figure, regions=[WHOLE, ROUND], schemes=schemes, scheme="low tide")
+    finish = build["finish"]
+    assert finish["scheme"] == "low tide"
+    assert [[role["role"] for role in one["roles"]] for one in finish["schemes"]] == [["robe", "cap"]] * 2
+    dusk, low_tide = finish["schemes"]
+    assert dusk["roles"][1]["bare"] and dusk["roles"][0]["colour"] != low_tide["roles"][0]["colour"]
+    assert sum(role["area_mm2"] for role in dusk["roles"]) == pytest.approx(finish["whole_mm2"], rel=1e-6)
+    assert dusk["roles"][0]["drops"] > 0
+    assert finish["work"][0]["what"] == "Wash"
+    assert {finding["code"] for finding in build["findings"] if finding["station"] == "finish"} == {
+        "no-colour", "regions-overlap",
+    }  # fmt: skip
+    # What is drawn has one region a vertex, and nothing between two.
+    drawn = client.get(f"/blobs/{build['parts'][0]['colour_display']}").content
+    magic, n, m = struct.unpack_from("<4sII", drawn)
+    assert magic == b"ULD1"
+    walls = np.frombuffer(drawn, "<f4", n, 12 + 12 * n)
+    corners = np.frombuffer(drawn, "<u4", 3 * m, 12 + 16 * n).reshape(-1, 3)
+    assert set(walls) == {0.0, 1.0}
+    assert (np.ptp(walls[corners], axis=1) == 0).all()
+
+
+def test_a_plan_that_cannot_be_is_refused_and_nothing_is_lost(client, figure):
+    for wrong in (
+        {"regions": [{"role": "robe"}]},
+        {"regions": [{**WHOLE, "high": -9.0}]},
+        {"schemes": [{"name": "dusk", "roles": [{"role": "robe", "coats": [{**BLUE, "coats": -1}]}]}]},
+        {"schemes": [{"name": "dusk", "roles": [{"role": "robe"}, {"role": "robe"}]}]},
+        {"brush": 0},
+    ):
+        answer = change(client, figure, "POST", "/record", step={"kind": "colour-plan", **wrong}, says="coloured")
+        assert answer.status_code == 422, wrong
+    assert [step["step"]["kind"] for step in built(client, figure)["build"]["steps"]] == ["bring-in"]
+
+
+def test_stock_that_runs_short_is_told_and_the_plan_stays_when_it_is_filled_up(client, figure):
+    scheme = {"name": "dusk", "roles": [{"role": "robe", "coats": [BLUE]}]}
+    build = planned(client, figure, regions=[WHOLE], schemes=[scheme])
+    assert "short-of-paint" not in {finding["code"] for finding in build["findings"]}
+    bench = client.get("/bench").json()
+    asked = {"place": "paints", "thing": "tide-blue", "path": "stock_ml", "value": 0.05}
+    answer = client.put("/bench/value", json=asked, headers={"If-Match": str(bench["revision"])})
+    assert answer.status_code == 200, answer.text
+    told = built(client, figure)["build"]
+    assert "short-of-paint" in {finding["code"] for finding in told["findings"]}
+    assert told["finish"]["schemes"] == build["finish"]["schemes"]
+    assert client.post("/bench/undo", headers={"If-Match": str(answer.json()["revision"])}).status_code == 200
+
+
+def test_a_mix_is_proposed_made_again_and_learnt_from(client):
+    found = client.post("/colours/proposals", json={"want": "#41576b"}).json()
+    assert found[0]["difference"] < 1
+    mix = found[0]["drops"]
+    told = client.post("/colours/mixes", json={"drops": mix}).json()
+    assert told == {"colour": found[0]["colour"], "difference": None, "strength": None}
+    more = client.post("/colours/mixes", json={"drops": {name: 10 * count for name, count in mix.items()}}).json()
+    assert more["colour"] == told["colour"]
+    name = max(mix, key=mix.get)
+    dried = client.post("/colours/mixes", json={"drops": mix, "dried": "#23303c", "tells": name}).json()
+    assert dried["difference"] > 1 and dried["strength"] is not None
+    few = client.post("/colours/proposals", json={"want": "#41576b", "paints": ["bone"]}).json()
+    assert [one["drops"] for one in few] == [{"bone": 1}]
+
+
+@pytest.mark.parametrize(
+    ("path", "body", "status", "says"),
+    [
+        ("proposals", {"want": "blue"}, 422, "want"),
+        ("proposals", {"want": "#ffffff", "paints": ["matt-clear"]}, 422, "no paint to mix"),
+        ("mixes", {"drops": {"gone": 1}}, 422, "not on the bench"),
+        ("mixes", {"drops": {"tide-blue": 1, "slate-primer": 1}}, 422, "curdle"),
+        ("mixes", {"drops": {"tide-blue": -1}}, 422, "drops"),
+        ("mixes", {"drops": {}}, 422, "drops"),
+    ],
+)
+def test_a_colour_that_cannot_be_is_a_sentence(client, path, body, status, says):
+    answer = client.post(f"/colours/{path}", json=body)
+    assert answer.status_code == status
+    assert says in answer.text

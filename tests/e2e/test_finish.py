@@ -1,0 +1,85 @@
+"""A figure is coloured by touches in two schemes, a mix is found and used, and what is hidden is painted first."""
+
+import httpx
+import pytest
+from playwright.sync_api import expect
+
+from tests.e2e.conftest import act, drop, record, settled
+from tests.shapes import box, concatenated
+from ulvet.api.guard import WRITE_HEADER
+from ulvet.core.formats.stl import stl_bytes
+
+pytestmark = pytest.mark.browser
+
+HEAD = {WRITE_HEADER: "test"}
+# A cup whose lid closes it: once it is on, no brush comes into it.
+CUP = concatenated(
+    box(24, 24, 3), box(24, 3, 24, at=(0, 0, 2)), box(24, 3, 24, at=(0, 21, 2)), box(3, 24, 24, at=(0, 0, 2)),
+    box(3, 24, 24, at=(21, 0, 2)), box(24, 24, 4, at=(0, 0, 25)),
+)  # fmt: skip
+
+
+def said(served):
+    return httpx.get(f"{served}/api/figures/1", timeout=30).json()
+
+
+def record_step(served, **step):
+    head = {**HEAD, "If-Match": str(said(served)["revision"])}
+    answer = httpx.post(f"{served}/api/figures/1/record", json={"step": step, "says": "said"}, headers=head, timeout=60)
+    assert answer.status_code == 200, answer.text
+
+
+def touch(page, x, y):
+    page.get_by_role("button", name="Touch").click()
+    chart = page.locator(".chart canvas").first.bounding_box()
+    page.mouse.click(chart["x"] + x * chart["width"], chart["y"] + y * chart["height"])
+    expect(page.get_by_text("touched 1 times")).to_be_visible()
+
+
+def test_a_figure_is_coloured_in_two_schemes_and_its_hidden_side_first(page, served):
+    drop(page, "cup.stl", stl_bytes(CUP))
+    page.wait_for_url("**/figures/1")
+    settled(page)
+    record_step(served, kind="mend-whole")
+    record_step(served, kind="cut", offset=25.5, normal=[0, 0, 1])
+    page.goto(f"{served}/figures/1/finish")
+    settled(page)
+
+    act(page, "Colour a region")
+    page.get_by_label("What it is called").fill("cup")
+    touch(page, 0.5, 0.5)
+    page.get_by_role("button", name="Colour it").click()
+    expect(record(page)).to_contain_text("1 region in 1 role")
+    page.keyboard.press("Escape")
+    settled(page)
+
+    # A mix is found for a colour that is wanted, and becomes the coat.
+    act(page, "Say what it is painted with")
+    page.get_by_label("As #rrggbb").fill("#41576b")
+    page.get_by_role("button", name="Find mixes").click()
+    page.get_by_role("list", name="Mixes").get_by_role("button").first.click()
+    page.get_by_role("button", name="Add the coat").click()
+    expect(page.get_by_role("list", name="Coats").get_by_role("listitem")).to_have_count(1)
+    page.keyboard.press("Escape")
+    settled(page)
+    (dusk,) = said(served)["build"]["finish"]["schemes"]
+    mix = dusk["roles"][0]["coats"][0]["drops"]
+    assert len(mix) > 1
+
+    # Another scheme is tried beside it, and looked at by its name.
+    act(page, "Try another scheme")
+    page.get_by_label("Name of another scheme").fill("low tide")
+    page.get_by_role("button", name="Begin it").click()
+    page.keyboard.press("Escape")
+    settled(page)
+    expect(page.get_by_role("group", name="Schemes").get_by_role("button")).to_have_count(2)
+    page.get_by_role("group", name="Schemes").get_by_role("button", name="low tide").click()
+    expect(page.get_by_role("heading", name="in low tide")).to_be_visible()
+
+    # What no brush comes to later is painted before it is closed.
+    finding = page.get_by_role("heading", name="out of reach once it is together").first
+    expect(finding).to_be_visible()
+    page.get_by_role("list", name="Remedies").get_by_role("button", name="before step").first.click()
+    page.keyboard.press("a")
+    expect(finding).to_have_count(0, timeout=90_000)
+    expect(page.get_by_role("list", name="Order of work")).to_contain_text("Paint what is out of reach later")
