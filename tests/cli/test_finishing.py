@@ -60,7 +60,7 @@ def test_mixes_come_from_the_bench_that_is_given(tmp_path):
     exported = run("bench", "export", path)
     assert exported.exit_code == 0, exported.output
     held = json.loads(path.read_text())
-    whole = held["bench"] if "bench" in held else held
+    whole = held.get("bench", held)
     whole["paints"] = json.loads(few.model_dump_json())["paints"]
     path.write_text(json.dumps(held))
     assert "1 Rust" in run("mix", "--want", "#41576b", "--bench", path).output

@@ -9,6 +9,7 @@ from ulvet.core.bench.printers import Process
 from ulvet.core.bench.workshop import WorkStation
 from ulvet.core.finish.amounts import RoleSum
 from ulvet.core.part.report import AssemblyReport
+from ulvet.core.recipe.step import plural
 
 __all__ = ["PartFacts", "WorkRow", "order_of_work"]
 
@@ -99,7 +100,8 @@ def order_of_work(
     rows += together
     rows.append(
         WorkRow(
-            what="Fill the seams", says=f"{joints} joints; wipe off what is squeezed out, fill, sand", parts=names,
+            what="Fill the seams", says=f"{plural(joints, 'joint')}; wipe off what is squeezed out, fill, sand",
+            parts=names,
             hands_min=_FILL_MIN_A_JOINT * joints, wait_min=_FILL_WAIT_MIN, caution="dust",
         )
     )  # fmt: skip
