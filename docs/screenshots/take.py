@@ -46,7 +46,6 @@ def take(page: Page, address: str) -> None:
             for _ in range(2):
                 page.keyboard.press("j")
         shot(station)
-    _ways(page, address, shot)
     _bench_and_editions(page, address, shot)
     _sources(page, address, shot)
     _size(page, address, shot)
@@ -65,17 +64,67 @@ def take(page: Page, address: str) -> None:
     _versions(page, address, shot)
     _proof(page, address, shot)
     _plates(page, address, shot)
-    page.goto(f"{address}/figures/1/release")
-    settled(page)
-    act(page, "Pack this edition alone")
-    page.get_by_role("button", name="Pack it", exact=True).click()
-    page.wait_for_selector("ul[aria-label=Releases] a[download]", timeout=60_000)
-    shot("release")
+    _release(page, address, shot)
+    _finish(page, address, shot)
     page.goto(f"{address}/figures/1/gauge")
     settled(page)
     page.keyboard.press("n")
     settled(page)
     shot("night")
+
+
+def _release(page: Page, address: str, shot: Callable[[str], None]) -> None:
+    """The Ferrywoman in a set, with a word to buyers on all that is open, packed and listed in a shop."""
+    page.goto(f"{address}/figures/1/release")
+    settled(page)
+    act(page, "Say what goes out")
+    page.get_by_label("Name of the set").fill("Fen folk")
+    page.get_by_role("button", name="Begin the set").click()
+    page.get_by_role("region", name="Fen folk").wait_for()
+    act(page, "Say a word to buyers")
+    for field in page.get_by_label("What buyers are told of").all():
+        field.fill("Known: print it with the supports it comes with, and handle it with care.")
+    page.get_by_role("button", name="Keep the words").click()
+    page.get_by_role("button", name="Keep the words").wait_for(state="detached")
+    act(page, "Pack an issue")
+    page.get_by_role("button", name="Pack issue 1").click()
+    page.get_by_role("button", name="Pack issue 2").wait_for(timeout=120_000)
+    page.keyboard.press("Escape")
+    act(page, "Offer it in shops")
+    page.get_by_label("Shop", exact=True).fill("Reed market")
+    page.get_by_role("button", name="List it there").click()
+    page.get_by_role("checkbox", name="file").click()
+    page.keyboard.press("Escape")
+    settled(page)
+    shot("release")
+
+
+def _finish(page: Page, address: str, shot: Callable[[str], None]) -> None:
+    """The Ferrywoman's robe and punt in two colours, her beak in a third."""
+    page.goto(f"{address}/figures/1/finish")
+    settled(page)
+    for role, x, y in (("robe", 880, 420), ("punt", 800, 560)):
+        act(page, "Colour a region")
+        page.get_by_label("What it is called").fill(role)
+        page.get_by_role("button", name="Touch the figure").click()
+        page.mouse.click(x, y)
+        page.get_by_role("button", name="Colour it").click()
+        page.wait_for_selector('.notes[aria-busy="true"]')
+        page.keyboard.press("Escape")
+        settled(page)
+    for role, paint in (("robe", "Tide blue"), ("punt", "Peat")):
+        act(page, "Say what it is painted with")
+        page.get_by_label("Which").click()
+        page.get_by_role("option", name=role).click()
+        page.get_by_role("combobox", name="Paint").click()
+        page.get_by_role("option", name=paint).click()
+        page.get_by_role("textbox", name="Coats").fill("2")
+        page.get_by_role("button", name="Add the coat").click()
+        page.wait_for_selector('.notes[aria-busy="true"]')
+        page.keyboard.press("Escape")
+        settled(page)
+    page.get_by_role("heading", name="2 colours").scroll_into_view_if_needed()
+    shot("finish")
 
 
 def _hollow(page: Page, address: str, shot: Callable[[str], None]) -> None:
@@ -188,18 +237,6 @@ def _size(page: Page, address: str, shot: Callable[[str], None]) -> None:
     page.locator("[class*=worked]").wait_for()
     time.sleep(1)
     shot("size")
-
-
-def _ways(page: Page, address: str, shot: Callable[[str], None]) -> None:
-    """All remedies of an overlap tried beside each other."""
-    page.goto(f"{address}/figures/1/mend")
-    settled(page)
-    for key in "jjjb":
-        page.keyboard.press(key)
-    page.get_by_text("Mended by volume").wait_for(timeout=240_000)
-    page.keyboard.press("x")
-    settled(page)
-    shot("ways")
 
 
 def _versions(page: Page, address: str, shot: Callable[[str], None]) -> None:

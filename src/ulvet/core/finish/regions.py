@@ -3,7 +3,7 @@
 An edge stops a region where the surface turns sharply there, or where it runs in a fold: a valley that turns as much
 within a little more than a millimetre of print, as sculpts have where forms meet softly. Curvature is the turn of two
 faces over the distance of their middles, with normals made even over neighbours first (as in Taubin 1995). A region
-takes the faces of a fold that it comes to.
+takes of a fold what leads down to where that is deepest.
 """
 
 from collections.abc import Sequence
@@ -30,7 +30,7 @@ _FOLD_MM = 1.2
 _EVEN = 2
 """Times that normals, and then curvature, are made even over neighbours (bench default)."""
 _INTO_FOLD = 40
-"""Rings of faces that a region takes of a fold, at most; it ends at the fold's other side before."""
+"""Rings of faces that a region takes of a fold, at most; it ends where the fold is deepest before."""
 Ints = NDArray[np.int64]
 Mask = NDArray[np.bool_]
 
@@ -78,9 +78,11 @@ class OpenedMesh:
         _, group = connected_groups(len(self.mesh.faces), self.pairs[passable])
         inside = np.isin(group, group[seeds])
         beside = self.pairs[in_fold[self.pairs].any(axis=1) & (self.turns < fold)]
+        ways = np.concatenate([beside, beside[:, ::-1]])
+        # Down to where the fold is deepest, so that both its sides keep their own.
+        ways = ways[in_fold[ways[:, 1]] & (~in_fold[ways[:, 0]] | (self.curved[ways[:, 1]] < self.curved[ways[:, 0]]))]
         for _ in range(_INTO_FOLD):
-            reached = np.concatenate([beside[inside[beside[:, 0]], 1], beside[inside[beside[:, 1]], 0]])
-            new = reached[in_fold[reached] & ~inside[reached]]
+            new = ways[inside[ways[:, 0]] & ~inside[ways[:, 1]], 1]
             if not len(new):
                 break
             inside[new] = True
