@@ -10,6 +10,7 @@ from pathlib import Path
 
 from benchmarks.browser import first_picture, place_of_a_stroke
 from benchmarks.figures import Figures, triangles
+from benchmarks.finishing import grow_ours, mix_ours, reach_ours
 from benchmarks.hollowing import WALL, cups_ours, hollow_ours, openings_ours
 from benchmarks.lines import about, at_least, limit, ratio
 from benchmarks.measured import measured
@@ -180,6 +181,18 @@ def _release(figures: Figures) -> list[bool]:
     ]
 
 
+def _finish(figures: Figures) -> list[bool]:
+    million, ferrywoman = figures["million"], figures["fine ferrywoman"]
+    about(f"a region on {triangles(million):,} triangles; a brush of 4 mm in five stages on {triangles(ferrywoman):,}")
+    grown, reached = measured(grow_ours, million), measured(reach_ours, ferrywoman)
+    mixed = measured(mix_ours, ferrywoman)
+    return [
+        limit(f"{grown.result:,} faces grown, once opened", grown.seconds, 0.3),
+        limit("reach, 75 mm tall", reached.seconds, 10),
+        limit("mixes of the bench's paints", mixed.seconds, 1.5),
+    ]
+
+
 def _stand(figures: Figures) -> list[bool]:
     ball, ferrywoman = figures["0.3 million"], figures["ferrywoman"]
     about(f"ways to stand for {triangles(ball):,} triangles, 60 mm tall, on Lantern 6")
@@ -258,6 +271,7 @@ SECTIONS: dict[str, Section] = {
     "plates": _plates,
     "proof": _proof,
     "release": _release,
+    "finish": _finish,
     "stand": _stand,
     "layers": _layers,
     "join": _join,

@@ -74,10 +74,13 @@ class OpenedMesh:
         """Faces (m,) that a touch on some of them reaches without passing an edge or a fold of ``fold`` degrees."""
         in_fold = self.curved < -np.radians(fold) / (_FOLD_MM / factor)
         in_fold[seeds] = False
-        passable = (self.turns < fold) & ~in_fold[self.pairs].any(axis=1)
-        _, group = connected_groups(len(self.mesh.faces), self.pairs[passable])
-        inside = np.isin(group, group[seeds])
-        beside = self.pairs[in_fold[self.pairs].any(axis=1) & (self.turns < fold)]
+        first, second = self.pairs.T
+        smooth, folded = self.turns < fold, in_fold[first] | in_fold[second]
+        groups, group = connected_groups(len(self.mesh.faces), self.pairs[smooth & ~folded])
+        touched = np.zeros(groups, bool)
+        touched[group[seeds]] = True
+        inside = touched[group]
+        beside = self.pairs[smooth & folded]
         ways = np.concatenate([beside, beside[:, ::-1]])
         # Down to where the fold is deepest, so that both its sides keep their own.
         ways = ways[in_fold[ways[:, 1]] & (~in_fold[ways[:, 0]] | (self.curved[ways[:, 1]] < self.curved[ways[:, 0]]))]
