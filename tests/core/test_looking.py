@@ -154,6 +154,7 @@ def test_every_check_comes_after_those_it_reads_and_says_what_it_does():
         Station.PART,
         Station.STAND,
         Station.LAYERS,
+        Station.FINISH,
     }
     assert looking == {kind.station for kind in kinds}
 

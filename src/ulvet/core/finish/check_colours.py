@@ -54,8 +54,8 @@ def check_coats(plan: ColourPlan, scheme: Scheme, paints: Sequence[Paint]) -> It
         colour = scheme.of(role)
         if colour is None or (not colour.coats and not colour.bare):
             yield _of_plan(
-                "no-colour", Severity.NOTE, f"{role} has no colour in {scheme.name}",
-                "Say what it is painted with, or that it stays bare.",
+                code="no-colour", severity=Severity.NOTE, title=f"{role} has no colour in {scheme.name}",
+                why="Say what it is painted with, or that it stays bare.",
             )  # fmt: skip
             continue
         yield from _of_stack(colour, known)
@@ -109,16 +109,18 @@ def _of_stack(colour: RoleColour, known: Mapping[str, Paint]) -> Iterator[Findin
         used = [name for name in coat.drops or {coat.paint: 1.0} if name not in known]
         if used:
             yield _of_plan(
-                "no-colour", Severity.CAUTION, f"{colour.role} wants {used[0]}, which is not on the bench",
-                "Put it on the bench, or choose another paint.",
+                code="no-colour", severity=Severity.CAUTION,
+                title=f"{colour.role} wants {used[0]}, which is not on the bench",
+                why="Put it on the bench, or choose another paint.",
             )  # fmt: skip
             continue
         paints = [known[name] for name in coat.drops or {coat.paint: 1.0}]
         bases = sorted({paint.base for paint in paints})
         if len(bases) > 1:
             yield _of_plan(
-                "eats-coat", Severity.STOP, f"{colour.role}: {coat.paint} mixes {' and '.join(bases)}",
-                "Paints that are thinned with different things curdle in one cup: mix paints of one base.",
+                code="eats-coat", severity=Severity.STOP,
+                title=f"{colour.role}: {coat.paint} mixes {' and '.join(bases)}",
+                why="Paints that are thinned with different things curdle in one cup: mix paints of one base.",
             )  # fmt: skip
         yield from _over(colour.role, coat, paints[0], below)
         below.append((coat, paints[0]))
@@ -130,9 +132,9 @@ def _over(role: str, coat: Coat, paint: Paint, below: Sequence[tuple[Coat, Paint
     under_coat, under = below[-1]
     if under.base in _EATS[paint.base] and under.kind != "primer":
         yield _of_plan(
-            "eats-coat", Severity.STOP, f"{role}: {paint.name} dissolves {under.name}",
-            f"{paint.base.capitalize()} over {under.base} softens and lifts it: change their order, or take another "
-            "paint. What the label says goes before this.",
+            code="eats-coat", severity=Severity.STOP, title=f"{role}: {paint.name} dissolves {under.name}",
+            why=f"{paint.base.capitalize()} over {under.base} softens and lifts it: change their order, or take "
+            "another paint. What the label says goes before this.",
         )  # fmt: skip
     wait = under.recoat_min if under_coat.wait_min is None else under_coat.wait_min
     if wait < under.recoat_min:
