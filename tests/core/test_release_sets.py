@@ -20,6 +20,7 @@ from tests.shapes import box, concatenated, cylinder
 from ulvet.core.bench.edition import Edition, Form
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.findings.finding import Severity
+from ulvet.core.finish.steps import Coat, ColourPlan, RoleColour, Scheme
 from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.part.key_steps import Key
 from ulvet.core.part.order_steps import NamePart
@@ -50,6 +51,9 @@ MESH = concatenated(box(10, 10, 24), cylinder(4, 20, 24, at=(5, 5, 23)))
 def checked(height, name="Crane", mirrored=False, mesh=MESH, cut=12.0):
     steps = [BringIn(source=mesh.hash, name="crane.stl"), Cut(id=2, offset=FigureMM(cut)), Key(id=3, cut=2)]
     steps += [NamePart(id=4, scope="figure.2-upper", title="Crest"), Support(id=5)]
+    blue = Coat(kind="base", paint="mix", drops={"tide-blue": 3, "bone": 1}, coats=2)
+    scheme = Scheme(name="dusk", roles=(RoleColour(role="crest", coats=(blue,)), RoleColour(role="body", bare=True)))
+    steps += [ColourPlan(id=6, schemes=(scheme,))]
     edition = Edition(height=PrintMM(height), form=Form(mirrored=mirrored))
     return CheckedFigure.of(name, build_kept(Recipe(steps=tuple(steps)), edition, {mesh.hash: mesh}))
 
@@ -168,6 +172,8 @@ def test_the_guide_agrees_with_what_is_packed_on_paper_and_as_a_page(pack):
         assert "Not proofed" in said
         assert "gloves" in said
         assert "The tall form may bend" in said
+        assert "base 3 tide blue, 1 bone, 2 coats" in said
+        assert "stays bare" in said
     for entry, item in zip(made.manifest.items, items, strict=True):
         for part, facts, estimate in zip(entry.parts, item.checked.facts, item.checked.estimates, strict=True):
             size = " × ".join(f"{side:.1f}" for side in facts.size_mm)

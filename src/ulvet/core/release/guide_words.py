@@ -5,6 +5,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from ulvet.core.bench.setup import Setup
+from ulvet.core.finish.checks import colour_plan
+from ulvet.core.finish.steps import Coat
 from ulvet.core.layers.clock import hours_and_minutes
 from ulvet.core.lengths import spoken
 from ulvet.core.provenance.named import named_in_release
@@ -98,6 +100,7 @@ def _item_sections(item: GuideItem) -> list[Section]:
         ("Openings", _openings(checked)),
         ("Bought parts", _bought(checked)),
         ("What breaks first", _breaks(checked)),
+        ("Colours", _colours(checked)),
         ("Open findings", _open(entry)),
     ):
         if blocks:
@@ -248,6 +251,25 @@ def _breaks(checked: CheckedFigure) -> tuple[Block, ...]:
         return ()
     head = ("what", "push at its tip, N (estimate)", "thickness there, mm", "breaks in a fall from a table")
     return (Rows(head, rows),)
+
+
+def _colours(checked: CheckedFigure) -> tuple[Block, ...]:
+    """The scheme that is meant, role by role; nothing where no colour was said."""
+    plan = colour_plan(checked.recipe)
+    if plan is None or plan.meant is None:
+        return ()
+    rows = tuple(
+        (one.role, "stays bare" if one.bare else ", then ".join(map(_coat, one.coats)))
+        for one in plan.meant.roles
+        if one.bare or one.coats
+    )
+    return (Rows(("what", f"painted with, scheme {plan.meant.name}"), rows),) if rows else ()
+
+
+def _coat(coat: Coat) -> str:
+    drops = ", ".join(f"{count:g} {name.replace('-', ' ')}" for name, count in coat.drops.items())
+    many = f", {coat.coats} coats" if coat.coats > 1 else ""
+    return f"{coat.kind} {drops or coat.paint.replace('-', ' ')}{many}"
 
 
 def _open(entry: ItemEntry) -> tuple[Block, ...]:
