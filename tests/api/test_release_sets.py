@@ -159,7 +159,7 @@ def test_a_pack_is_offered_replaced_and_reported_on(client, figure, tmp_path):
     assert silent.status_code == 422 and "does not answer" in silent.json()["detail"]
 
 
-@pytest.mark.parametrize("seed", [1, 2, 3])
+@pytest.mark.parametrize("seed", [1, *(pytest.param(seed, marks=pytest.mark.deep) for seed in (2, 3))])
 def test_a_shop_in_any_mood_gets_a_pack_once(client, figure, tmp_path, seed, monkeypatch):
     with running_shop(tmp_path, seed) as address:
         now = issued(client, entered(client, begun(client, figure), listings=[listed(address)]))

@@ -329,6 +329,7 @@ def test_names_sort_and_clash_nowhere():
         ({"items": (Item(figure=1, edition="e"), Item(figure=1, edition="e"))}, "twice"),
         ({"tiers": (Tier(name="Bought!"), Tier(name="bought"))}, "no file system tells apart"),
         ({"tiers": (Tier(name="a", items=(3,)),)}, "not in the set"),
+        ({"reports": (Report(id="a", came=DAY, issue=1, item=0),)}, "a report is on an item"),
         ({"listings": (Listing(shop="S", tier="gone"),)}, "not there"),
         ({"listings": (Listing(shop="S", tier="bought"), Listing(shop="s", tier="bought"))}, "listed twice"),
     ],

@@ -14,5 +14,7 @@ def loopback_address(address: str) -> str:
     """
     parts = urlsplit(address)
     if parts.scheme != "http" or parts.hostname not in ("127.0.0.1", "localhost", "::1"):
-        raise Refused("An address begins with http://127.0.0.1 or http://localhost: nothing was sent.")
+        raise Refused(
+            "The address of a printer or a shop begins with http://127.0.0.1 or http://localhost: nothing was sent."
+        )
     return address.rstrip("/")

@@ -165,6 +165,8 @@ class ReleaseSet(_Value):
             raise ValueError("two tiers have names that no file system tells apart")
         if any(at >= len(self.items) for tier in self.tiers for at in tier.items):
             raise ValueError("a tier holds an item that is not in the set")
+        if any(one.item is not None and not 0 <= one.item < len(self.items) for one in self.reports):
+            raise ValueError("a report is on an item that is not in the set")
         offers = [one.offer for one in self.listings]
         if len(set(offers)) < len(offers):
             raise ValueError("a tier is listed twice in the same shop")
