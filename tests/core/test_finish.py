@@ -15,6 +15,7 @@ from ulvet.core.finish.amounts import role_sums
 from ulvet.core.finish.check_colours import check_coats, check_stock
 from ulvet.core.finish.colour import difference, hex_of, lab_of, light_of
 from ulvet.core.finish.mixing import MOST_DROPS, mixed_colour, proposals, strength_from
+from ulvet.core.finish.order import PartFacts, order_of_work
 from ulvet.core.finish.reach import reach_by_stage, reached
 from ulvet.core.finish.regions import UNPAINTED, OpenedMesh, labels_of
 from ulvet.core.finish.steps import Coat, ColourPlan, Region, RoleColour, Scheme
@@ -22,6 +23,7 @@ from ulvet.core.geometry.mesh import Mesh, face_areas
 from ulvet.core.geometry.splitting import split_longer
 from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.part.key_steps import Key
+from ulvet.core.part.report import AssemblyReport
 from ulvet.core.part.steps import Cut
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.runner import Recipe
@@ -294,6 +296,17 @@ def test_an_order_of_work_obeys_every_rule(before, cut):
     (robe,) = report.meant.roles
     assert robe.area_mm2 == pytest.approx(sum(facts.area_mm2 for facts in done.facts), rel=1e-6)
     assert robe.colour != "#b9b6ac" and robe.minutes > 0
+
+
+@pytest.mark.parametrize("cured", [False, True])
+def test_supports_come_off_before_the_cure_or_after_it(cured):
+    part = PartFacts("figure", "figure", 900.0, 12.0, hollow=True)
+    work = order_of_work("resin", [part], AssemblyReport(), (), DEFAULT_BENCH.stations, supports_cured=cured)
+    names = [row.what for row in work]
+    assert (place("Cure", names) < place("Take supports", names)) == cured
+    assert "inside of figure" in work[0].says
+    filament = order_of_work("filament", [part], AssemblyReport(), (), DEFAULT_BENCH.stations)
+    assert not {"Wash", "Dry", "Cure"} & {row.what for row in filament}
 
 
 def test_without_a_plan_there_is_an_order_of_work_and_nothing_to_say():

@@ -3613,6 +3613,11 @@ export interface components {
             /** Scope */
             scope?: string | null;
             /**
+             * Supports Cured
+             * @default false
+             */
+            supports_cured: boolean;
+            /**
              * Variants
              * @default {}
              */
@@ -5513,8 +5518,6 @@ export interface components {
             item: string;
             /** State */
             state: string;
-            /** Tall Mm */
-            tall_mm: number;
         };
         /**
          * ItemView
@@ -10853,7 +10856,7 @@ export interface components {
         /**
          * WorkRow
          * @description One thing to do: what, more of it, the parts it is done to, minutes of hands and of waiting behind it, and which
-         *     caution applies: resin, dust, glue, spray or none.
+         *     caution applies: resin, dust, glue, spray, blade or none.
          */
         WorkRow: {
             /**

@@ -1,6 +1,7 @@
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
+import { count } from '../../app/units';
 import { useKeys } from '../../app/useKeys';
 import { anchor, type Pick as PickedPlace } from '../../figure/picking';
 import type { Sheet } from '../../figure/sheet';
@@ -93,7 +94,7 @@ export function RegionAct({
           <button className="ruled" onClick={picking.asked ? picking.leave : touch}>
             {picking.asked ? 'Leave it' : touched.length ? 'Touch another place' : 'Touch the figure'}
           </button>{' '}
-          <span className="soft">{touched.length > 0 && `touched ${touched.length} times`}</span>
+          <span className="soft">{touched.length > 0 && `${count(touched.length, 'place')} touched`}</span>
         </p>
       )}
       {touches && (

@@ -93,6 +93,21 @@ export function SchemeAct({ build, acts, busy }: Pick<Sheet, 'build' | 'acts' | 
           all parts first, assembled last
         </label>
       </p>
+      <p>
+        <label>
+          <input
+            type="checkbox"
+            disabled={busy}
+            checked={plan?.supports_cured ?? false}
+            onChange={() =>
+              changePlan({ build, acts }, 'order of work', {
+                supports_cured: !(plan?.supports_cured ?? false),
+              })
+            }
+          />{' '}
+          supports come off after the cure
+        </label>
+      </p>
       <div className="fields two">
         <NumberField label="Width of the brush, mm" text={brush} change={setBrush} />
         <button

@@ -83,9 +83,3 @@ export function coatSaid(coat: Coat, names: ReadonlyMap<string, string>): string
   const many = (coat.coats ?? 1) > 1 ? `, ${coat.coats} coats` : '';
   return `${coat.kind} ${what}${many}`;
 }
-
-/** How bright a colour is, 0 to 1, so that words on it are read. */
-export function brightness(hex: string): number {
-  const [r = 0, g = 0, b = 0] = [1, 3, 5].map((at) => parseInt(hex.slice(at, at + 2), 16) / 255);
-  return 0.3 * r + 0.59 * g + 0.11 * b;
-}

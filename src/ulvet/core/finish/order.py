@@ -40,7 +40,7 @@ _CLEAR_MIN, _CLEAR_DRY_MIN = 4.0, 120.0
 
 class WorkRow(BaseModel):
     """One thing to do: what, more of it, the parts it is done to, minutes of hands and of waiting behind it, and which
-    caution applies: resin, dust, glue, spray or none."""
+    caution applies: resin, dust, glue, spray, blade or none."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -198,13 +198,18 @@ def _paint(roles: Sequence[RoleSum], names: tuple[str, ...]) -> list[WorkRow]:
         if of_kind:
             hands = sum(coat.minutes for _, coat in of_kind)
             waits = max(coat.wait_min for _, coat in of_kind)
+            called = dict.fromkeys(_in_words(role.role, coat.called) for role, coat in of_kind)
             rows.append(
                 WorkRow(
-                    what=what, says=", ".join(dict.fromkeys(f"{role.role} {coat.called}" for role, coat in of_kind)),
-                    parts=names, hands_min=hands, wait_min=max(waits - hands, 0.0), caution="spray",
+                    what=what, says=", ".join(called), parts=names, hands_min=hands, wait_min=max(waits - hands, 0.0), caution="spray",
                 )
             )  # fmt: skip
     return rows
+
+
+def _in_words(role: str, called: str) -> str:
+    """A role and what it is painted with; of a mix that is named after it that name alone."""
+    return called if role in called else f"{role} {called}"
 
 
 def _last(names: tuple[str, ...], roles: Sequence[RoleSum]) -> list[WorkRow]:

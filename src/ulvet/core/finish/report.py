@@ -74,7 +74,9 @@ def finish_report(
     ]  # fmt: skip
 
     def work(painted_before: bool) -> tuple[WorkRow, ...]:
-        return order_of_work(process, told, assembly, roles, bench.stations, plan.first, painted_before)
+        return order_of_work(
+            process, told, assembly, roles, bench.stations, plan.first, painted_before, plan.supports_cured
+        )
 
     region_mm2 = [0.0] * len(plan.regions)
     for of_part in areas:

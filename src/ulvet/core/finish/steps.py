@@ -118,6 +118,8 @@ class ColourPlan(Step):
     """Width of the brush that is to reach everywhere, print mm."""
     painted_before: bool = False
     """Whether all parts are painted before they are put together."""
+    supports_cured: bool = False
+    """Whether supports are taken off after the cure."""
     first: tuple[Annotated[str, Field(max_length=400)], ...] = Field(default=(), max_length=400)
     """Lineages of parts whose hidden sides are painted before they are put on."""
 

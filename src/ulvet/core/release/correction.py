@@ -19,7 +19,6 @@ class ItemChange(_Value):
 
     item: str
     edition_name: str
-    tall_mm: float
     state: str
     """``new``, ``gone``, ``changed``, ``words`` or ``same``."""
     changed: tuple[str, ...] = ()
@@ -104,7 +103,7 @@ def _named(
     gone: tuple[str, ...] = (),
 ) -> ItemChange:
     return ItemChange(
-        item=item.name, edition_name=item.edition_name, tall_mm=item.size_mm[2], state=state, changed=changed,
+        item=item.name, edition_name=item.edition_name, state=state, changed=changed,
         added=added, gone=gone,
     )  # fmt: skip
 

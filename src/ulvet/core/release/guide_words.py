@@ -2,7 +2,7 @@
 
 import datetime
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from ulvet.core.bench.setup import Setup
 from ulvet.core.finish.checks import colour_plan
@@ -42,7 +42,6 @@ class GuideItem:
     numbered: bytes | None
     """Its parts pulled apart with their numbers; None of a single part."""
     measured: Measured | None = None
-    files: tuple[str, ...] = field(default=())
 
 
 def guide_of(
@@ -79,7 +78,7 @@ def _contents(items: Sequence[GuideItem]) -> Rows:
             item.entry.name,
             " × ".join(spoken(side) for side in item.entry.size_mm),
             str(len(item.entry.parts)),
-            _hours(sum(part.seconds or 0.0 for part in item.entry.parts)),
+            hours_and_minutes(sum(part.seconds or 0.0 for part in item.entry.parts)),
             f"{sum(part.material_ml or 0.0 for part in item.entry.parts):.1f}",
             item.entry.proofed_says,
         )
@@ -116,7 +115,7 @@ def _parts_blocks(item: GuideItem) -> tuple[Block, ...]:
             " × ".join(spoken(side) for side in part.size_mm),
             f"{part.triangles:,}",
             f"{part.volume_ml:.1f}",
-            "" if part.seconds is None else _hours(part.seconds),
+            "" if part.seconds is None else hours_and_minutes(part.seconds),
             "" if part.material_ml is None else f"{part.material_ml:.1f}",
         )
         for part in item.entry.parts
@@ -138,7 +137,7 @@ def _printing(item: GuideItem) -> tuple[Block, ...]:
     model = next((estimate.model for estimate in checked.estimates if estimate), None)
     if item.measured is not None:
         took = [
-            f"{_hours(item.measured.seconds)} h" if item.measured.seconds else "",
+            f"{hours_and_minutes(item.measured.seconds)} h" if item.measured.seconds else "",
             f"{item.measured.ml:.1f} ml" if item.measured.ml else "",
         ]
         if said := ", ".join(one for one in took if one):
@@ -298,7 +297,3 @@ def _closing(items: Sequence[GuideItem]) -> list[Section]:
         )
     )
     return sections
-
-
-def _hours(seconds: float) -> str:
-    return hours_and_minutes(seconds)

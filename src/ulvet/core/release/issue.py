@@ -6,6 +6,7 @@ import json
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from functools import cached_property
 from pathlib import Path
 from typing import Protocol
 
@@ -67,7 +68,7 @@ class ReadyItem:
         """Whether its files are the mirror image of what was built."""
         return self.checked.edition.form.mirrored != self.item.mirrored
 
-    @property
+    @cached_property
     def made(self) -> CheckedFigure:
         """The build as it goes out."""
         return self.checked.mirrored() if self.mirrored else self.checked
