@@ -201,7 +201,8 @@ def _paint(roles: Sequence[RoleSum], names: tuple[str, ...]) -> list[WorkRow]:
             called = dict.fromkeys(_in_words(role.role, coat.called) for role, coat in of_kind)
             rows.append(
                 WorkRow(
-                    what=what, says=", ".join(called), parts=names, hands_min=hands, wait_min=max(waits - hands, 0.0), caution="spray",
+                    what=what, says=", ".join(called), parts=names, hands_min=hands,
+                    wait_min=max(waits - hands, 0.0), caution="spray",
                 )
             )  # fmt: skip
     return rows
