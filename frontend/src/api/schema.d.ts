@@ -9484,8 +9484,6 @@ export interface components {
              */
             checked: boolean;
             station: components["schemas"]["Station"];
-            /** Surveyed */
-            surveyed: boolean;
         };
         /**
          * Step

@@ -9,15 +9,3 @@ export function Gaps({ unseen }: { unseen: Unseen[] }) {
     </section>
   ));
 }
-
-/** A station that is not built. */
-export function Unsurveyed() {
-  return (
-    <>
-      <h2>Not surveyed yet</h2>
-      <p>
-        This station is not built. Nothing was checked or changed here, and a release says nothing about it.
-      </p>
-    </>
-  );
-}

@@ -211,12 +211,12 @@ describe('a section drawing', () => {
 
 describe('the line', () => {
   const stations: StationView[] = [
-    { station: 'mend', surveyed: true, checked: true },
-    { station: 'gauge', surveyed: true, checked: true },
-    { station: 'hollow', surveyed: false, checked: false },
+    { station: 'mend', checked: true },
+    { station: 'gauge', checked: true },
+    { station: 'hollow', checked: false },
   ];
 
-  it('bears the open findings of each station, and says what was not seen and not surveyed', () => {
+  it('bears the open findings of each station, and says what was not seen', () => {
     const unseen: Unseen[] = [{ station: 'gauge', part: 'figure', why: 'Too open.' }];
     const findings = [
       finding({ station: 'mend' }),
@@ -230,7 +230,6 @@ describe('the line', () => {
     expect(mend?.textContent).toBe('Mend21');
     expect(screen.getByLabelText('2 stops')).toBeTruthy();
     expect(gauge?.textContent).toBe('Gauge not seen');
-    expect(hollow?.title).toBe('Not surveyed yet');
     if (hollow) fireEvent.click(hollow);
     expect(go).toHaveBeenCalledExactlyOnceWith('hollow');
   });

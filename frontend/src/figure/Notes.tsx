@@ -8,7 +8,7 @@ import type { StationAct } from '../stations/station';
 import { ActList } from './ActList';
 import { KeyRow, type RowKey } from './KeyRow';
 import { OpenAct } from './OpenAct';
-import { Gaps, Unsurveyed } from './Gaps';
+import { Gaps } from './Gaps';
 import { SheetContext, type Sheet } from './sheet';
 import { SoFar, type Checking } from './SoFar';
 
@@ -44,7 +44,7 @@ export function Notes(props: Props) {
   const { here, sheet, note, placed, act, checking, stale, unchecked } = props;
   const folder = stationOf(here);
   const gaps = sheet?.build.unseen.filter((gap) => gap.station === here) ?? [];
-  const Report = folder?.Report ?? Unsurveyed;
+  const Report = folder?.Report;
   const More = folder?.More;
   const says = sheet && !placed && gaps.length === 0;
   return (
@@ -72,7 +72,7 @@ export function Notes(props: Props) {
               <>
                 <Gaps unseen={gaps} />
                 {note}
-                {says && <Report {...sheet} />}
+                {says && Report && <Report {...sheet} />}
                 <ActList acts={props.acts} open={props.openAct} turnedTo={props.turnedTo} />
                 {says && More && <More {...sheet} />}
               </>

@@ -8,7 +8,6 @@ import { SoFar, useChecking } from './SoFar';
 
 const stations = (['mend', 'gauge', 'hollow', 'layers'] as const).map((station): StationView => ({
   station,
-  surveyed: true,
   checked: station !== 'hollow',
 }));
 const job = (over: Partial<JobView>) =>

@@ -26,12 +26,11 @@ export function StationLine({ stations, findings, unseen, checking, here, go }: 
   return (
     <nav aria-label="Stations">
       <ol className="line">
-        {stations.map(({ station, surveyed }) => (
-          <li key={station} className={`${station === here ? 'here' : ''} ${surveyed ? '' : 'unsurveyed'}`}>
+        {stations.map(({ station }) => (
+          <li key={station} className={station === here ? 'here' : undefined}>
             <button
               className="plain"
               aria-current={station === here ? 'step' : undefined}
-              title={surveyed ? undefined : 'Not surveyed yet'}
               onClick={() => go(station)}
             >
               {STATION_NAMES[station]}

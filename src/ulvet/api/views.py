@@ -14,7 +14,7 @@ from ulvet.core.proof.state import StateKind
 from ulvet.core.recipe.in_edition import left_out
 from ulvet.core.recipe.variants import differing
 from ulvet.core.release.cautions import cautions_for
-from ulvet.core.stations import SURVEYED, Station
+from ulvet.core.stations import Station
 from ulvet.store.models import Revision
 from ulvet.work.proofing import state_of_build
 from ulvet.work.record import BuildRecord, Glance
@@ -117,7 +117,6 @@ class StationView(BaseModel):
     """A segment of the line."""
 
     station: Station
-    surveyed: bool
     checked: bool = Field(description="Whether there are checks of it.")
 
 
@@ -282,7 +281,7 @@ def figure_page(studio: Studio, now: FigureNow, looked: NamedEdition, job: Job |
             )
             for source in figure.sources
         ],
-        stations=[StationView(station=one, surveyed=one in SURVEYED, checked=one in checked) for one in Station],
+        stations=[StationView(station=one, checked=one in checked) for one in Station],
         look=brought.look if record is None else None,
         build=record,
         job=job_view(job) if job else None,

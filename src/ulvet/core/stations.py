@@ -2,7 +2,7 @@
 
 from enum import StrEnum
 
-__all__ = ["SURVEYED", "Station"]
+__all__ = ["Station"]
 
 
 class Station(StrEnum):
@@ -19,7 +19,3 @@ class Station(StrEnum):
     PROOF = "proof"
     RELEASE = "release"
     FINISH = "finish"
-
-
-SURVEYED = frozenset(Station)
-"""Stations whose checks and steps exist; others would be shown as not surveyed yet."""
