@@ -6,9 +6,7 @@ import type { Sheet } from '../../figure/sheet';
 export type Plan = StepOf<'colour-plan'>;
 export type Region = NonNullable<Plan['regions']>[number];
 export type Scheme = NonNullable<Plan['schemes']>[number];
-export type RoleColour = NonNullable<Scheme['roles']>[number];
-export type Coat = NonNullable<RoleColour['coats']>[number];
-export type RoleSum = NonNullable<NonNullable<BuildRecord['finish']>['schemes']>[number]['roles'][number];
+export type Coat = NonNullable<NonNullable<Scheme['roles']>[number]['coats']>[number];
 
 /** The colour plan of a build, if there is one. */
 export const planOf = (build: BuildRecord): Plan | undefined => stepsOf(build, 'colour-plan').at(-1);
