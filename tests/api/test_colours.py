@@ -69,14 +69,13 @@ def test_stock_that_runs_short_is_told_and_the_plan_stays_when_it_is_filled_up(c
     scheme = {"name": "dusk", "roles": [{"role": "robe", "coats": [BLUE]}]}
     build = planned(client, figure, regions=[WHOLE], schemes=[scheme])
     assert "short-of-paint" not in {finding["code"] for finding in build["findings"]}
-    bench = client.get("/bench").json()
-    asked = {"place": "paints", "thing": "tide-blue", "path": "stock_ml", "value": 0.05}
-    answer = client.put("/bench/value", json=asked, headers={"If-Match": str(bench["revision"])})
-    assert answer.status_code == 200, answer.text
+    counted = {"good": "paint:tide-blue", "kind": "counted", "amount": 0.05, "day": "2026-12-01"}
+    entered = client.post("/stock", json=counted).json()
     told = built(client, figure)["build"]
     assert "short-of-paint" in {finding["code"] for finding in told["findings"]}
     assert told["finish"]["schemes"] == build["finish"]["schemes"]
-    assert client.post("/bench/undo", headers={"If-Match": str(answer.json()["revision"])}).status_code == 200
+    client.delete(f"/stock/{entered['numbers'][0]}")
+    assert "short-of-paint" not in {finding["code"] for finding in built(client, figure)["build"]["findings"]}
 
 
 def test_a_mix_is_proposed_made_again_and_learnt_from(client):

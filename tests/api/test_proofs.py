@@ -142,7 +142,8 @@ def test_a_decision_is_kept_and_can_be_undone(client, figure):
 
 
 def test_a_plate_is_begun_as_a_proof_of_what_lies_on_it(client, figure):
-    client.put("/plan", json={"wanted": [{"figure": figure, "count": 3}], "begins": "2026-12-07T08:00:00"})
+    plan = {"wanted": [{"figure": figure, "count": 3}], "begins": "2026-12-07T08:00:00"}
+    client.put("/plan", json={"plan": plan, "says": "three"}, headers={"If-Match": "1"})
     name = finished(client, client.post("/plan/made").json())["made"]["plan"]
     (plate,) = client.get(f"/plans/{name}").json()["plates"]
     assert "plate clean, level and tight" in plate["ready"]

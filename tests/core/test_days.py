@@ -93,15 +93,15 @@ def random_plan(seed):
 @pytest.mark.parametrize("seed", range(of_all(20)))
 def test_days_keep_every_rule_are_the_same_each_time_and_no_better_order_is_thrown_away(seed):
     made = random_plan(seed)
-    first, better = plan_days(made, orders=0), plan_days(made, orders=120)
+    first, better = plan_days(made, orders=0, effort=0), plan_days(made, orders=120, effort=0.4)
     assert broken_rules(made, first) == broken_rules(made, better) == []
     late = [sum(one.late_minutes for one in schedule.booked) for schedule in (first, better)]
     assert (late[1], better.ready) <= (late[0], first.ready) or late[1] < late[0]
     assert better.bound <= better.ready
-    assert plan_days(made, orders=120) == better
+    assert plan_days(made, orders=120, effort=0.4) == better
 
 
-@pytest.mark.parametrize("seed", range(of_all(10)))
+@pytest.mark.parametrize("seed", range(of_all(10, 4)))
 def test_plans_made_from_a_known_best_are_within_a_twentieth_of_it(seed):
     # Machines that are busy from end to end without hands: no plan is ready before that.
     rng = np.random.default_rng(seed)
@@ -113,7 +113,7 @@ def test_plans_made_from_a_known_best_are_within_a_twentieth_of_it(seed):
         tasks += [Task(id=f"{machine}-{k}", machines=tuple("abcd"), minutes=float(m)) for k, m in enumerate(lengths)]
     order = rng.permutation(len(tasks))
     made = plan(*(tasks[k] for k in order), machines=("a", "b", "c", "d"))
-    schedule = plan_days(made)
+    schedule = plan_days(made, effort=0.3)
     assert broken_rules(made, schedule) == []
     took = (schedule.ready - MONDAY) / MINUTE
     assert whole - 0.01 <= took <= 1.05 * whole
@@ -196,3 +196,26 @@ def test_nobody_there_at_all_is_said_where_hands_are_wanted_only():
 def test_a_plan_that_contradicts_itself_is_refused_field_by_field(fields, says):
     with pytest.raises(ValidationError, match=says):
         Plan.model_validate({"begins": MONDAY, "machines": [{"id": "m"}], **fields})
+
+
+def test_the_solver_finds_what_list_scheduling_misses_and_proves_it():
+    # The long print first keeps the second printer waiting for the chain behind the short one.
+    tasks = [Task(id=f"short-{k}", machines=("lantern",), minutes=60) for k in range(3)]
+    tasks += [Task(id="long", machines=("lantern", "reed"), minutes={"lantern": 200, "reed": 240})]
+    tasks += [Task(id="sand", hands_before=30, after=("short-2",)), Task(id="glue", hands_before=30, after=("long",))]
+    made = plan(*tasks)
+    schedule = plan_days(made, orders=0)
+    assert broken_rules(made, schedule) == []
+    # From 8 o'clock the long one runs on the other printer, and hands come at 12.
+    assert schedule.ready == datetime(2026, 12, 7, 12, 30)
+    assert schedule.bound == schedule.ready
+
+
+@pytest.mark.parametrize("seed", range(of_all(6)))
+def test_no_plan_is_ready_before_the_bound(seed):
+    made = random_plan(500 + seed)
+    bound = plan_days(made, orders=0, effort=0.4).bound
+    late = sum(one.late_minutes for one in plan_days(made, orders=0, effort=0).booked)
+    for orders in (0, 200):
+        other = plan_days(made, orders=orders, effort=0)
+        assert other.ready >= bound or sum(one.late_minutes for one in other.booked) > late

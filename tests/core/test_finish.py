@@ -12,7 +12,7 @@ from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.paints import PAINTS, Paint
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.finish.amounts import role_sums
-from ulvet.core.finish.check_colours import check_coats, check_stock
+from ulvet.core.finish.check_colours import check_coats
 from ulvet.core.finish.colour import difference, hex_of, lab_of, light_of
 from ulvet.core.finish.mixing import MOST_DROPS, mixed_colour, proposals, strength_from
 from ulvet.core.finish.order import PartFacts, order_of_work
@@ -28,6 +28,7 @@ from ulvet.core.part.steps import Cut
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.step import Part
+from ulvet.core.stock.check_paints import check_paints
 
 KNOWN = {paint.id: paint for paint in PAINTS}
 
@@ -236,9 +237,10 @@ def test_amounts_follow_area_coats_and_what_stays_in_the_cup():
     mix = Coat(kind="base", paint="mix", drops={"tide-blue": 3, "bone": 1})
     (of_mix,) = role_sums({"robe": 3_000.0}, stack(mix), PAINTS)
     assert of_mix.coats[0].drops["tide-blue"] == pytest.approx(3 * of_mix.coats[0].drops["bone"])
-    low = tuple(one.model_copy(update={"stock_ml": 0.1}) if one.id == "tide-blue" else one for one in PAINTS)
-    assert [finding.code for finding in check_stock([one], low)] == ["short-of-paint"]
-    assert not list(check_stock([one], PAINTS))
+    assert [finding.code for finding in check_paints([one], PAINTS, {"paint:tide-blue": 0.1})] == ["short-of-paint"]
+    # Enough, or never counted.
+    assert not list(check_paints([one], PAINTS, {"paint:tide-blue": 15.0}))
+    assert not list(check_paints([one], PAINTS, {}))
 
 
 @pytest.mark.parametrize(

@@ -10,13 +10,21 @@ from shapely import affinity
 from tests.depth import of_all
 from tests.shapes import box
 from ulvet.core.bench.bench import DEFAULT_BENCH
+from ulvet.core.blob_hash import BlobHash
+from ulvet.core.finish.order import WorkRow
 from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.geometry.solids import mesh_of, solids_of
 from ulvet.core.layers.raster import raster_layers
+from ulvet.core.plates.conflicts import conflicts_of
+from ulvet.core.plates.outline import outlines_of
 from ulvet.core.plates.packing import Lying, Room, pack, place_on
+from ulvet.core.plates.planning import WantedPiece, alike_setups, packed, planned_plate
 from ulvet.core.plates.plate import Risk, piece_of, plates_of, told_of
 from ulvet.core.plates.shadow import shadow_of
-from ulvet.core.plates.sums import PlannedPlate, days_plan, sums_of
+from ulvet.core.plates.sums import FailRate, sums_of
+from ulvet.core.plates.tasks import PaintedLine, PlannedPlate, days_plan
+from ulvet.core.plates.wanted import HandPlate, Move, Placed
+from ulvet.core.plates.winning import changes_to_try, in_setup, scaled
 
 RESIN = DEFAULT_BENCH.setup()
 FILAMENT = DEFAULT_BENCH.setup(setting_id="long-reed-300-matt-filament")
@@ -176,6 +184,7 @@ def test_plates_become_tasks_and_their_sums_are_those_of_the_tasks():
     assert by_hand == pytest.approx(210)
     assert sums.hands_min == pytest.approx(by_hand + 2 * (10 + 12) + 6)
     wash, cure = (next(one for one in DEFAULT_BENCH.stations if one.does == does) for does in ("wash", "cure"))
+    assert {one.says for one in sums.hands} == {"plates begun and taken off", "washing and curing", "supports off"}
     assert sums.waiting_min == pytest.approx(wash.minutes + cure.minutes + 30)
     assert (sums.resin_ml, sums.filament_ml) == pytest.approx((1.6, 1.6), rel=0.03)
     watts = [setup.printer.power * plate.told.seconds for setup, plate in zip((RESIN, FILAMENT), plates, strict=True)]
@@ -187,3 +196,152 @@ def test_an_empty_part_takes_no_room():
     plates, unfit = pack([nothing, seen(box(5, 5, 5))], ROOM)
     assert unfit == []
     assert len(plates) == 1
+
+
+def wanted(count, size=(20, 10, 8), setup=RESIN, line=0, **more):
+    layers = BlobHash("a" * 64)
+    piece = piece_of("block", raster_layers(box(*size), setup.layer, 0.1), setup)
+    one = WantedPiece(
+        figure=1, edition="e1", part="block", called="block", layers=layers, piece=piece, setting=setup.setting.id,
+        cleanup_min=5.0, size_mm=size, line=line, **more,
+    )  # fmt: skip
+    return [one] * count
+
+
+def by_hand(*places, layers="a" * 64):
+    lying = tuple(Placed(figure=1, edition="e1", part="block", layers=BlobHash(layers), x=x, y=y, turn=turn)
+                  for x, y, turn in places)  # fmt: skip
+    return [HandPlate(setting=RESIN.setting.id, lying=lying)]
+
+
+def test_hands_keep_their_places_until_the_part_is_another_or_is_wanted_no_more():
+    placed = by_hand((60.0, 40.0, 17.0), (100.0, 20.0, 0.0))
+    packing = packed(wanted(3), DEFAULT_BENCH, by_hand=placed)
+    (plate,) = packing.plates
+    assert [(one.x, one.y, one.turn) for one in plate.lying[:2]] == [(60.0, 40.0, 17.0), (100.0, 20.0, 0.0)]
+    assert (plate.by_hand, len(plate.lying), packing.changed) == (2, 3, ())
+    # Of two places one is left where one copy is wanted.
+    (plate,) = packed(wanted(1), DEFAULT_BENCH, by_hand=placed).plates
+    assert (len(plate.lying), plate.lying[0].x) == (1, 60.0)
+    other = packed(wanted(2), DEFAULT_BENCH, by_hand=by_hand((60.0, 40.0, 17.0), layers="b" * 64))
+    assert other.plates[0].by_hand == 0
+    assert other.changed == ("block was changed since it was placed by hand, and is placed anew",)
+
+
+def test_parts_that_meet_or_reach_over_an_edge_are_told_and_what_is_packed_is_neither():
+    rng = np.random.default_rng(3)
+    shadows = [seen(cross(rng)[0]) for _ in range(10)]
+    outlines = [outlines_of(one) for one in shadows]
+    plates, _ = pack(shadows, ROOM)
+    for plate in plates:
+        told = conflicts_of(outlines, plate, ROOM.wide, ROOM.deep, ROOM.margin)
+        assert (told.meet, told.off) == ((), ())
+    block = [outlines_of(seen(box(20, 10, 5)))] * 3
+    # Two a millimetre nearer than their margin, the third half over the edge.
+    lying = [Lying(0, 20, 20, 0), Lying(1, 41, 20, 0), Lying(2, 99, 50, 90)]
+    told = conflicts_of(block, lying, ROOM.wide, ROOM.deep, ROOM.margin)
+    assert told.meet == ((0, 1),)
+    assert told.off == (2,)
+
+
+def two_lanterns():
+    twin = next(one for one in DEFAULT_BENCH.printers if one.id == RESIN.printer.id).model_copy(
+        update={"id": "lantern-7", "name": "Lantern 7"}
+    )
+    setting = RESIN.setting.model_copy(update={"id": "lantern-7-grey", "printer": "lantern-7"})
+    small = twin.model_copy(update={"id": "lantern-8", "volume": (60.0, 60.0, 100.0)})
+    less = setting.model_copy(update={"id": "lantern-8-grey", "printer": "lantern-8"})
+    bench = DEFAULT_BENCH
+    return bench.model_copy(
+        update={"printers": (*bench.printers, twin, small), "settings": (*bench.settings, setting, less)}
+    )
+
+
+def test_printers_that_print_alike_share_plates_and_smaller_ones_do_not():
+    bench = two_lanterns()
+    assert [one.printer.id for one in alike_setups(bench, RESIN)] == [RESIN.printer.id, "lantern-7"]
+    packing = packed(wanted(2), bench, Risk(most_parts=1))
+    tags = set()
+    plates = [planned_plate(k, one, bench, tags) for k, one in enumerate(packing.plates, 1)]
+    assert len({plate.of_tasks for plate in plates}) == 2
+    plan = days_plan(plates, bench, datetime(2026, 12, 7, 8), None)
+    prints = [task for task in plan.tasks if task.id.startswith("plate-")]
+    assert [task.machines for task in prints] == [(RESIN.printer.id, "lantern-7")] * 2
+
+
+def test_a_tag_stays_when_other_plates_change():
+    one, other = wanted(1), wanted(1, size=(100, 60, 8))
+    both = packed([*one, *other], DEFAULT_BENCH)
+    alone = packed(other, DEFAULT_BENCH)
+    tags = [planned_plate(1, plate, DEFAULT_BENCH, set()).tag for plate in (*both.plates, *alone.plates)]
+    assert len(tags) in (2, 3)
+    assert planned_plate(7, alone.plates[0], DEFAULT_BENCH, set()).tag == tags[-1]
+
+
+def test_what_is_begun_done_moved_or_spare_is_planned_as_such():
+    begins = datetime(2026, 12, 7, 8)
+    fresh = planned(1, RESIN, 10.0)
+    under_way = planned(2, RESIN, 10.0).model_copy(update={"proof": 4, "begun": begins - timedelta(hours=1)})
+    over = planned(3, RESIN, 10.0).model_copy(update={"proof": 5, "begun": begins - timedelta(days=1), "printed": True})
+    often = RESIN.setting.model_copy(update={"fails": 0.3})
+    bench = DEFAULT_BENCH.model_copy(update={"settings": (often, *(s for s in DEFAULT_BENCH.settings
+                                                                   if s.id != often.id))})  # fmt: skip
+    later = begins + timedelta(days=2)
+    moves = [Move(task="plate-1", not_before=later), Move(task="gone", not_before=later)]
+    plan = days_plan([fresh, under_way, over], bench, begins, None, moves=moves, done=["wash-proof-5"], spare_from=0.2)
+    tasks = {task.id: task for task in plan.tasks}
+    assert tasks["plate-1"].not_before == later
+    assert tasks["spare-1"].after == ("plate-1",)
+    assert tasks["plate-proof-4"].begun == under_way.begun and "spare-proof-4" not in tasks
+    assert "plate-proof-5" not in tasks and "wash-proof-5" not in tasks
+    assert tasks["cure-proof-5"].after == ()
+    sums = sums_of([fresh, under_way, over], plan, bench, {often.id: FailRate(low=0.1, high=0.5, plates=20)})
+    assert sums.plates == 2
+    assert (sums.fail_share, sums.fail_low, sums.fail_high) == pytest.approx((0.3, 0.1, 0.5))
+    assert sums.failures_s == pytest.approx(0.3 * 2 * fresh.told.seconds)
+    assert sums.fails_in_ten_hours == pytest.approx(0.6 / (2 * fresh.told.seconds / 36_000))
+
+
+def test_what_is_too_large_for_a_station_is_washed_and_cured_outside_it():
+    large = planned(1, RESIN, 10.0).model_copy(update={"largest_mm": (120.0, 60.0, 240.0)})
+    tasks = {task.id: task for task in days_plan([large], DEFAULT_BENCH, datetime(2026, 12, 7, 8), None).tasks}
+    assert (tasks["wash-1"].machines, tasks["cure-1"].machines) == ((), ())
+    assert tasks["cure-1"].minutes == 240
+    assert "in daylight" in tasks["cure-1"].says
+
+
+def test_painting_waits_for_all_its_plates_and_for_what_dries():
+    plates = [planned(k, RESIN, 5.0).model_copy(update={"lines": (0,)}) for k in (1, 2)]
+    work = (WorkRow(what="Prime", says="", hands_min=8, wait_min=90), WorkRow(what="Base coats", says="", hands_min=60))
+    line = PaintedLine(number=0, says="2 x imp", count=2, work=work)
+    due = datetime(2026, 12, 20)
+    tasks = {
+        task.id: task for task in days_plan(plates, DEFAULT_BENCH, datetime(2026, 12, 7, 8), due, (), [line]).tasks
+    }
+    assert {"clean-1", "clean-2"} <= set(tasks["finish-0-1"].after)
+    assert tasks["finish-0-1"].hands_before == 16
+    assert (tasks["finish-0-2"].after, tasks["finish-0-2"].wait) == (("finish-0-1",), 90)
+    assert tasks["finish-0-2-2"].after == ("finish-0-2",)
+    assert [name for name, task in tasks.items() if task.due] == ["finish-0-2-2"]
+
+
+def test_changes_that_may_win_time_keep_what_they_say_they_keep():
+    pieces = [*wanted(2, solid_mm3=4000.0, area_mm2=880.0), *wanted(1, line=1, size=(10, 10, 20))]
+    held = pieces[0].piece
+    volume = float(held.areas.sum()) * RESIN.layer
+    coarse = next(one for one in (DEFAULT_BENCH.setup(s.id) for s in DEFAULT_BENCH.settings)
+                  if one.process == "resin" and one.layer != RESIN.layer)  # fmt: skip
+    other = in_setup(held, RESIN.layer, coarse)
+    assert float(other.areas.sum()) * coarse.layer == pytest.approx(volume, rel=0.02)
+    assert len(other.areas) * coarse.layer == pytest.approx(8.0, abs=2 * coarse.layer)
+    small = scaled(held, RESIN.layer, 0.5)
+    assert float(small.areas.sum()) * RESIN.layer == pytest.approx(volume / 8, rel=0.02)
+    assert small.shadow.tall == pytest.approx(4.0, abs=0.1)
+    assert small.shadow.turned(0, 0)[0].sum() == pytest.approx(held.shadow.turned(0, 0)[0].sum() / 4, rel=0.3)
+    changes = {change.says: change for change in changes_to_try(pieces, DEFAULT_BENCH, ["2 x block", "1 x stick"])}
+    assert [one.line for one in changes["without 2 x block"].of(pieces)] == [1]
+    assert all(len(change.of(pieces)) == 3 for says, change in changes.items() if not says.startswith("without"))
+    (hollow,) = (change for says, change in changes.items() if "hollow" in says)
+    assert float(hollow.of(pieces)[0].piece.areas.sum()) == pytest.approx(0.44 * float(held.areas.sum()))
+    # One of which nothing is known to be solid stays as it is.
+    assert (hollow.of(pieces)[2].piece.areas == pieces[2].piece.areas).all()

@@ -1395,6 +1395,110 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/hours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Logged
+         * @description All that was logged, the newest first.
+         */
+        get: operations["logged_api_hours_get"];
+        put?: never;
+        /**
+         * Enter
+         * @description Enter time that was worked.
+         */
+        post: operations["enter_api_hours_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hours/begun": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin
+         * @description Begin to count time; what else is counted is stopped.
+         */
+        post: operations["begin_api_hours_begun_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hours/{entry}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Strike
+         * @description Let an entry count no more.
+         */
+        delete: operations["strike_api_hours__entry__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hours/{entry}/put-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Back
+         * @description Let an entry count again.
+         */
+        post: operations["put_back_api_hours__entry__put_back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hours/{entry}/stopped": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop
+         * @description Stop counting.
+         */
+        post: operations["stop_api_hours__entry__stopped_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -1592,11 +1696,31 @@ export interface paths {
          */
         get: operations["wanted_api_plan_get"];
         /**
-         * Set Plan
-         * @description Say what is to be printed, from when on and until when.
+         * Change
+         * @description Say what is to be printed, from when on and until when, what lies where, and what was moved and done.
          */
-        put: operations["set_plan_api_plan_put"];
+        put: operations["change_api_plan_put"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/begun": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin
+         * @description Begin a plate as a proof: what comes out of it sound is wanted no more.
+         */
+        post: operations["begin_api_plan_begun_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1617,6 +1741,66 @@ export interface paths {
          * @description Pack what is wanted on plates and plan its days; the job names what came of it.
          */
         post: operations["plan_it_api_plan_made_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Redo
+         * @description Make the change again that was taken back last.
+         */
+        post: operations["redo_api_plan_redo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo
+         * @description Take the last change back.
+         */
+        post: operations["undo_api_plan_undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/won": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try To Win
+         * @description Try what would win time; the job names what came of it.
+         */
+        post: operations["try_to_win_api_plan_won_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1655,6 +1839,86 @@ export interface paths {
          * @description The days as a calendar.
          */
         get: operations["calendar_api_plans__name__days_ics_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{name}/plates/{plate}/checked": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check
+         * @description What is wrong with a plate's parts where the hand would place them.
+         */
+        post: operations["check_api_plans__name__plates__plate__checked_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{name}/plates/{plate}/plate.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plate File
+         * @description A plate: placed as STL or 3MF, or drawn as PDF with the card of its setting.
+         */
+        get: operations["plate_file_api_plans__name__plates__plate__plate__kind__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{name}/plates/{plate}/room": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Room
+         * @description Where a part of another plate finds room on this one.
+         */
+        post: operations["room_api_plans__name__plates__plate__room_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{name}/won": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Won
+         * @description What each change would win.
+         */
+        get: operations["won_api_plans__name__won_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2375,6 +2639,94 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/stock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Stock
+         * @description What is there, and how it came to be.
+         */
+        get: operations["stock_api_stock_get"];
+        put?: never;
+        /**
+         * Enter
+         * @description Enter a line.
+         */
+        post: operations["enter_api_stock_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/ledger.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * As Csv
+         * @description The ledger as CSV, the oldest line first.
+         */
+        get: operations["as_csv_api_stock_ledger_csv_get"];
+        put?: never;
+        /**
+         * From Csv
+         * @description Enter the lines of a CSV that are not there yet, sent as the body.
+         */
+        post: operations["from_csv_api_stock_ledger_csv_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/{line}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Strike
+         * @description Let a line count no more.
+         */
+        delete: operations["strike_api_stock__line__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/{line}/put-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Back
+         * @description Let a line count again.
+         */
+        post: operations["put_back_api_stock__line__put_back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studio": {
         parameters: {
             query?: never;
@@ -2996,6 +3348,32 @@ export interface components {
             proof: number;
         };
         /**
+         * BeginHours
+         * @description What is begun now.
+         */
+        BeginHours: {
+            /** Figure */
+            figure: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "design" | "clean-up" | "painting";
+        };
+        /**
+         * BeginPlate
+         * @description What lies on a plate that is begun, and what was ticked before.
+         */
+        BeginPlate: {
+            /** Parts */
+            parts: components["schemas"]["WantedPart"][];
+            /**
+             * Ready
+             * @default []
+             */
+            ready: string[];
+        };
+        /**
          * BeginProof
          * @description What is printed, and what was ticked before the start.
          */
@@ -3007,6 +3385,35 @@ export interface components {
              * @default []
              */
             ready: string[];
+        };
+        /**
+         * BegunView
+         * @description A plate that was begun for the plan, as a proof.
+         */
+        BegunView: {
+            /**
+             * Began
+             * Format: date-time
+             */
+            began: string;
+            /** Edition */
+            edition: string;
+            /** Ended */
+            ended: boolean;
+            /**
+             * Failed
+             * @description Copies that failed, which are printed again.
+             */
+            failed: number;
+            /** Figure */
+            figure: number;
+            /** Proof */
+            proof: number;
+            /**
+             * Says
+             * @description What was printed.
+             */
+            says: string;
         };
         /**
          * BenchView
@@ -3440,6 +3847,15 @@ export interface components {
          */
         Cause: "did-not-stick" | "came-off-supports" | "island" | "suction" | "thin-part" | "layers-parted" | "layer-shift" | "warp" | "sag" | "trapped-resin" | "clog" | "support-moved" | "joint-misfit" | "hands" | "unknown";
         /**
+         * ChangePlan
+         * @description What is wanted, whole; ``says`` names the change.
+         */
+        ChangePlan: {
+            plan: components["schemas"]["WantedPlan"];
+            /** Says */
+            says: string;
+        };
+        /**
          * CloseHoles
          * @description Close simple holes: all of them, those no wider than ``widest``, or those whose rims pass ``places``.
          */
@@ -3648,6 +4064,19 @@ export interface components {
             matched: components["schemas"]["Matched"][];
             /** Moved */
             moved: components["schemas"]["PartMoved"][];
+        };
+        /**
+         * Conflicts
+         * @description Pairs of parts, by number, that come nearer to each other than the margin, and parts that reach over an edge.
+         */
+        Conflicts: {
+            /** Meet */
+            meet: [
+                number,
+                number
+            ][];
+            /** Off */
+            off: number[];
         };
         /**
          * Contact
@@ -4421,6 +4850,31 @@ export interface components {
             says: string;
         };
         /**
+         * EnterHours
+         * @description Time that was worked before.
+         */
+        EnterHours: {
+            /**
+             * Began
+             * Format: date-time
+             */
+            began: string;
+            /** Figure */
+            figure: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "design" | "clean-up" | "painting";
+            /** Minutes */
+            minutes: number;
+            /**
+             * Says
+             * @default
+             */
+            says: string;
+        };
+        /**
          * EnterRelease
          * @description A set, whole; ``says`` names what was changed.
          */
@@ -4429,6 +4883,55 @@ export interface components {
             /** Says */
             says: string;
         };
+        /**
+         * EnterStock
+         * @description So much delivered, used or thrown away, or, of a count, so much there.
+         */
+        EnterStock: {
+            /** Amount */
+            amount: number;
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Good */
+            good: string;
+            kind: components["schemas"]["EntryKind"];
+            /**
+             * Says
+             * @default
+             */
+            says: string;
+        };
+        /**
+         * Entry
+         * @description One line of the ledger. ``amount`` is signed and in the good's unit; of a count it is the difference to what the
+         *     ledger had, so that the sum stays what is there.
+         */
+        Entry: {
+            /** Amount */
+            amount: number;
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Good */
+            good: string;
+            kind: components["schemas"]["EntryKind"];
+            /**
+             * Says
+             * @default
+             */
+            says: string;
+        };
+        /**
+         * EntryKind
+         * @description What an entry is of.
+         * @enum {string}
+         */
+        EntryKind: "delivered" | "counted" | "used" | "thrown away";
         /**
          * Estimate
          * @description An estimate; ``model`` says in one sentence what it was made from.
@@ -5220,6 +5723,23 @@ export interface components {
             };
         };
         /**
+         * Good
+         * @description Something kept in stock, by its key: ``material:tough-grey``, ``paint:bone``, ``bought:magnet-3x2``.
+         */
+        Good: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Price */
+            price: number;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "ml" | "g" | "pieces";
+        };
+        /**
          * GrowBase
          * @description Stand a figure on a round base. It stays in mm whatever the size.
          */
@@ -5332,6 +5852,26 @@ export interface components {
             to?: number | null;
         };
         /**
+         * HandPlate
+         * @description A plate that the hand placed parts on; what else is wanted is packed round them.
+         */
+        HandPlate: {
+            /** Lying */
+            lying: components["schemas"]["Placed"][];
+            /** Setting */
+            setting: string;
+        };
+        /**
+         * HandsKind
+         * @description Minutes of hands for one kind of work.
+         */
+        HandsKind: {
+            /** Minutes */
+            minutes: number;
+            /** Says */
+            says: string;
+        };
+        /**
          * Hold
          * @description What keeps an item from going out: ``code`` of the finding, or empty where it is something else.
          */
@@ -5398,6 +5938,32 @@ export interface components {
              * @default 2
              */
             wall: number;
+        };
+        /**
+         * HoursView
+         * @description Time that was worked on a figure; ``minutes`` is None while it runs.
+         */
+        HoursView: {
+            /**
+             * Began
+             * Format: date-time
+             */
+            began: string;
+            /** Figure */
+            figure: number;
+            /** Figure Name */
+            figure_name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "design" | "clean-up" | "painting";
+            /** Minutes */
+            minutes: number | null;
+            /** Number */
+            number: number;
+            /** Says */
+            says: string;
         };
         /**
          * InCollection
@@ -6183,6 +6749,37 @@ export interface components {
             slips: boolean;
         };
         /**
+         * LineSum
+         * @description What one line of a plan takes: its share of the plates by material, and its own hands. Estimates.
+         */
+        LineSum: {
+            /** Copies */
+            copies: number;
+            /** Edition */
+            edition: string;
+            /** Figure */
+            figure: number;
+            /** Hands Min */
+            hands_min: number;
+            /** Material Ml */
+            material_ml: number;
+            /** Money */
+            money: number;
+            /** Printing S */
+            printing_s: number;
+            /** Says */
+            says: string;
+        };
+        /**
+         * LineView
+         * @description A line of the ledger; ``number`` is None of one that follows from a print, which cannot be struck out here.
+         */
+        LineView: {
+            entry: components["schemas"]["Entry"];
+            /** Number */
+            number: number | null;
+        };
+        /**
          * ListView
          * @description Things of one kind.
          */
@@ -6291,16 +6888,18 @@ export interface components {
         };
         /**
          * LyingDrawn
-         * @description A part on a plate: its name, where its middle lies, mm, its turn, and its outlines there.
+         * @description A part on a plate: its name, where its middle lies, mm, its turn, and its outlines about its middle before it is
+         *     turned.
          */
         LyingDrawn: {
-            /**
-             * Edition
-             * @default
-             */
+            /** By Hand */
+            by_hand: boolean;
+            /** Edition */
             edition: string;
             /** Figure */
             figure: number;
+            /** Layers */
+            layers: string;
             /** Name */
             name: string;
             /** Outlines */
@@ -6308,10 +6907,7 @@ export interface components {
                 number,
                 number
             ][][];
-            /**
-             * Part
-             * @default
-             */
+            /** Part */
             part: string;
             /** Tall */
             tall: number;
@@ -6707,6 +7303,18 @@ export interface components {
             difference: number | null;
             /** Strength */
             strength: number | null;
+        };
+        /**
+         * Move
+         * @description A task that the hand moved: not before a moment, on a machine, or both.
+         */
+        Move: {
+            /** Not Before */
+            not_before?: string | null;
+            /** On */
+            on?: string | null;
+            /** Task */
+            task: string;
         };
         /**
          * MoveEdition
@@ -7189,6 +7797,16 @@ export interface components {
          */
         OriginKind: "bench default" | "user" | "learnt";
         /**
+         * OtherPart
+         * @description A part of another plate, by its place there.
+         */
+        OtherPart: {
+            /** Part */
+            part: number;
+            /** Plate */
+            plate: number;
+        };
+        /**
          * Outcome
          * @description How a printed copy came out.
          * @enum {string}
@@ -7395,15 +8013,57 @@ export interface components {
             shows?: boolean | null;
         };
         /**
+         * Placed
+         * @description A copy of a part that the hand placed: where its middle lies from the left front corner of what may be used of
+         *     the plate, mm, its turn in degrees, and the layers it had then.
+         */
+        Placed: {
+            /** Edition */
+            edition: string;
+            /** Figure */
+            figure: number;
+            /** Layers */
+            layers: string;
+            /** Part */
+            part: string;
+            /** Turn */
+            turn: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * PlacedByHand
+         * @description Where the parts of a plate lie, in their order: x, y and turn of each.
+         */
+        PlacedByHand: {
+            /** Lying */
+            lying: [
+                number,
+                number,
+                number
+            ][];
+        };
+        /**
          * PlanTold
          * @description What came of planning.
          */
         PlanTold: {
+            /** Away */
+            away: [
+                string,
+                string
+            ][];
+            /** Changed */
+            changed: string[];
             /** Machines */
             machines: components["schemas"]["Machine"][];
             /** Plates */
             plates: components["schemas"]["PlateDrawn"][];
             schedule: components["schemas"]["Schedule"] | null;
+            /** Short */
+            short: components["schemas"]["Shortage"][];
             sums: components["schemas"]["Sums"] | null;
             /** Tasks */
             tasks: components["schemas"]["Task"][];
@@ -7414,6 +8074,21 @@ export interface components {
              * @default
              */
             why: string;
+        };
+        /**
+         * PlanView
+         * @description What is planned, as it stands.
+         */
+        PlanView: {
+            /** Begun */
+            begun: components["schemas"]["BegunView"][];
+            /** Can Redo */
+            can_redo: boolean;
+            /** Can Undo */
+            can_undo: boolean;
+            plan: components["schemas"]["WantedPlan"];
+            /** Revision */
+            revision: number;
         };
         /**
          * PlannedOpening
@@ -7440,25 +8115,35 @@ export interface components {
          * @description A plate with what lies on it; ``wide`` and ``deep`` are of what may be used, mm.
          */
         PlateDrawn: {
+            /** Card */
+            card: [
+                string,
+                string
+            ][];
             /** Cleanup Min */
             cleanup_min: number;
             /** Deep */
             deep: number;
             /** Lying */
             lying: components["schemas"]["LyingDrawn"][];
+            /** Margin */
+            margin: number;
             /** Number */
             number: number;
             /** Printer */
             printer: string;
             /** Printer Name */
             printer_name: string;
-            /**
-             * Ready
-             * @default []
-             */
+            /** Ready */
             ready: string[];
+            /** Setting */
+            setting: string;
             /** Setting Name */
             setting_name: string;
+            /** Tag */
+            tag: string;
+            /** Tall */
+            tall: number;
             told: components["schemas"]["PlateTold"];
             /** Wide */
             wide: number;
@@ -7678,6 +8363,11 @@ export interface components {
              * @enum {string}
              */
             process: "resin" | "filament";
+            /**
+             * Looked at before each print, parted by semicolons
+             * @default
+             */
+            ready: string;
             /**
              * Retired
              * @default false
@@ -8385,6 +9075,18 @@ export interface components {
             role: string;
         };
         /**
+         * RoomFound
+         * @description Where it finds room: x, y and turn; None where it does not.
+         */
+        RoomFound: {
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ] | null;
+        };
+        /**
          * Round
          * @description Something round that stands up: a post, a bottle, a neck; narrower above where that is given.
          */
@@ -8483,7 +9185,7 @@ export interface components {
              * Bound By
              * @enum {string}
              */
-            bound_by: "machines" | "hands" | "the longest chain" | "what is under way";
+            bound_by: "machines" | "hands" | "the longest chain" | "what is under way" | "all of it together";
             /** Method */
             method: string;
             /**
@@ -8976,6 +9678,21 @@ export interface components {
             tags: string[];
         };
         /**
+         * Shortage
+         * @description A good of which less is there than a plan takes: when it runs out, at what, and how much has to come.
+         */
+        Shortage: {
+            /** At */
+            at: string | null;
+            good: components["schemas"]["Good"];
+            /** Says */
+            says: string;
+            /** There */
+            there: number | null;
+            /** Wanted */
+            wanted: number;
+        };
+        /**
          * ShowSide
          * @description Which side of a figure shows, as a direction of the figure: that side is kept free of supports.
          */
@@ -9440,6 +10157,20 @@ export interface components {
             ];
         };
         /**
+         * Standing
+         * @description A good as it stands: what is there, None where nobody has ever counted or entered any, and when it was last
+         *     counted.
+         */
+        Standing: {
+            /** Counted */
+            counted: string | null;
+            good: components["schemas"]["Good"];
+            /** There */
+            there: number | null;
+            /** Worth */
+            worth: number;
+        };
+        /**
          * StateKind
          * @description What proofs say of an edition.
          * @enum {string}
@@ -9554,6 +10285,36 @@ export interface components {
             step: components["schemas"]["Accept"] | components["schemas"]["AddBit"] | components["schemas"]["AddForm"] | components["schemas"]["AssemblyOrder"] | components["schemas"]["BluntTip"] | components["schemas"]["BringIn"] | components["schemas"]["CloseHoles"] | components["schemas"]["ColourPlan"] | components["schemas"]["Credit"] | components["schemas"]["Cut"] | components["schemas"]["CutBoxes"] | components["schemas"]["Depict"] | components["schemas"]["Drain"] | components["schemas"]["DropFaces"] | components["schemas"]["DropShells"] | components["schemas"]["DropSpecks"] | components["schemas"]["Remesh"] | components["schemas"]["FillSpaces"] | components["schemas"]["Foreign"] | components["schemas"]["FusePasses"] | components["schemas"]["GrowBase"] | components["schemas"]["Hollow"] | components["schemas"]["JoinParts"] | components["schemas"]["KeepWhole"] | components["schemas"]["Key"] | components["schemas"]["LeaveOverlaps"] | components["schemas"]["LeaveSolid"] | components["schemas"]["MeantLevel"] | components["schemas"]["MeasureFigure"] | components["schemas"]["MendPlace"] | components["schemas"]["MendWhole"] | components["schemas"]["NamePart"] | components["schemas"]["NamePlace"] | components["schemas"]["NumberParts"] | components["schemas"]["Offer"] | components["schemas"]["Orient"] | components["schemas"]["OrientFaces"] | components["schemas"]["Pocket"] | components["schemas"]["ReferTo"] | components["schemas"]["Refine"] | components["schemas"]["SetUpright"] | components["schemas"]["SetLengths"] | components["schemas"]["ShowSide"] | components["schemas"]["Simplify"] | components["schemas"]["SmoothRims"] | components["schemas"]["SplitShells"] | components["schemas"]["Stamp"] | components["schemas"]["Stroke"] | components["schemas"]["Support"] | components["schemas"]["TakeApart"] | components["schemas"]["TakeOffMount"] | components["schemas"]["Thicken"] | components["schemas"]["Trim"] | components["schemas"]["Vent"] | components["schemas"]["Weld"] | components["schemas"]["WireForLimb"];
         };
         /**
+         * StockEntered
+         * @description Numbers of the lines that were entered, by which they can be struck out again, and the stock after it.
+         */
+        StockEntered: {
+            /** Numbers */
+            numbers: number[];
+            stock: components["schemas"]["StockView"];
+        };
+        /**
+         * StockView
+         * @description What is there, and the ledger, the newest line first.
+         */
+        StockView: {
+            /** Lines */
+            lines: components["schemas"]["LineView"][];
+            /** Standing */
+            standing: components["schemas"]["Standing"][];
+        };
+        /**
+         * StopHours
+         * @description A remark on what was done.
+         */
+        StopHours: {
+            /**
+             * Says
+             * @default
+             */
+            says: string;
+        };
+        /**
          * Stroke
          * @description Apply a brush along the samples of a stroke, on both sides of the middle when ``mirrored``.
          *
@@ -9643,16 +10404,36 @@ export interface components {
          * @description What all plates take together; hands and waiting apart. Estimates.
          */
         Sums: {
+            /** Fail High */
+            fail_high?: number | null;
+            /** Fail Low */
+            fail_low?: number | null;
+            /**
+             * Fail Plates
+             * @default 0
+             */
+            fail_plates: number;
             /** Fail Share */
             fail_share: number;
+            /** Fails In Ten Hours */
+            fails_in_ten_hours: number;
             /** Failures S */
             failures_s: number;
             /** Filament Ml */
             filament_ml: number;
+            /** Hands */
+            hands: components["schemas"]["HandsKind"][];
             /** Hands Min */
             hands_min: number;
+            /**
+             * Lines
+             * @default []
+             */
+            lines: components["schemas"]["LineSum"][];
             /** Money */
             money: number;
+            /** Paint Money */
+            paint_money: number;
             /** Plates */
             plates: number;
             /** Power Kwh */
@@ -10621,6 +11402,11 @@ export interface components {
             /** Figure */
             figure: number;
             /**
+             * Painted
+             * @default false
+             */
+            painted: boolean;
+            /**
              * Part
              * @default
              */
@@ -10634,14 +11420,36 @@ export interface components {
             /** Begins */
             begins?: string | null;
             /**
+             * Begun
+             * @default []
+             */
+            begun: number[];
+            /**
              * Days Off
              * @default []
              */
             days_off: string[];
+            /**
+             * Done
+             * @default []
+             */
+            done: string[];
             /** Due */
             due?: string | null;
             /** Most Parts */
             most_parts?: number | null;
+            /**
+             * Moves
+             * @default []
+             */
+            moves: components["schemas"]["Move"][];
+            /**
+             * Plates
+             * @default []
+             */
+            plates: components["schemas"]["HandPlate"][];
+            /** Spare From */
+            spare_from?: number | null;
             /**
              * Wanted
              * @default []
@@ -10842,6 +11650,39 @@ export interface components {
             wire: number;
         };
         /**
+         * Won
+         * @description A change that was tried: what printing, hands, material and money it saves, and how much sooner all is ready,
+         *     None where there are no days; less than nothing is lost by it.
+         */
+        Won: {
+            /** Hands Min */
+            hands_min: number;
+            /** Material Ml */
+            material_ml: number;
+            /** Money */
+            money: number;
+            /** Printing S */
+            printing_s: number;
+            /** Ready */
+            ready: string | null;
+            /** Roughly */
+            roughly: string;
+            /** Says */
+            says: string;
+            /** Sooner Min */
+            sooner_min: number | null;
+            /** Unfit */
+            unfit: number;
+        };
+        /**
+         * WonTold
+         * @description What was tried to win time, what wins most first.
+         */
+        WonTold: {
+            /** Tried */
+            tried: components["schemas"]["Won"][];
+        };
+        /**
          * Word
          * @description What buyers are told of an open finding, in place of its title.
          */
@@ -10854,9 +11695,14 @@ export interface components {
         /**
          * WorkRow
          * @description One thing to do: what, more of it, the parts it is done to, minutes of hands and of waiting behind it, and which
-         *     caution applies: resin, dust, glue, spray, blade or none.
+         *     caution applies: resin, dust, glue, spray, blade or none. ``by_plate`` is done for all that was printed together.
          */
         WorkRow: {
+            /**
+             * By Plate
+             * @default false
+             */
+            by_plate: boolean;
             /**
              * Caution
              * @default
@@ -13839,6 +14685,192 @@ export interface operations {
             };
         };
     };
+    logged_api_hours_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoursView"][];
+                };
+            };
+        };
+    };
+    enter_api_hours_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EnterHours"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoursView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    begin_api_hours_begun_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeginHours"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoursView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    strike_api_hours__entry__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                entry: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoursView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    put_back_api_hours__entry__put_back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                entry: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoursView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    stop_api_hours__entry__stopped_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                entry: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StopHours"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoursView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     jobs_api_jobs_get: {
         parameters: {
             query?: never;
@@ -14162,21 +15194,24 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["WantedPlan"];
+                    "application/json": components["schemas"]["PlanView"];
                 };
             };
         };
     };
-    set_plan_api_plan_put: {
+    change_api_plan_put: {
         parameters: {
             query?: never;
-            header?: never;
+            header: {
+                /** @description Number of the plan's revision that was seen. */
+                "If-Match": number;
+            };
             path?: never;
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["WantedPlan"];
+                "application/json": components["schemas"]["ChangePlan"];
             };
         };
         responses: {
@@ -14186,7 +15221,40 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["WantedPlan"];
+                    "application/json": components["schemas"]["PlanView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    begin_api_plan_begun_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeginPlate"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanView"];
                 };
             };
             /** @description Validation Error */
@@ -14201,6 +15269,90 @@ export interface operations {
         };
     };
     plan_it_api_plan_made_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+        };
+    };
+    redo_api_plan_redo_post: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the plan's revision that was seen. */
+                "If-Match": number;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    undo_api_plan_undo_post: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the plan's revision that was seen. */
+                "If-Match": number;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    try_to_win_api_plan_won_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -14268,6 +15420,143 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    check_api_plans__name__plates__plate__checked_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+                /** @description A number as the database counts. */
+                plate: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlacedByHand"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Conflicts"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    plate_file_api_plans__name__plates__plate__plate__kind__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+                /** @description A number as the database counts. */
+                plate: number;
+                kind: "stl" | "3mf" | "pdf";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    room_api_plans__name__plates__plate__room_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+                /** @description A number as the database counts. */
+                plate: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OtherPart"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoomFound"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    won_api_plans__name__won_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WonTold"];
+                };
             };
             /** @description Validation Error */
             422: {
@@ -15594,6 +16883,165 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BitView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    stock_api_stock_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockView"];
+                };
+            };
+        };
+    };
+    enter_api_stock_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EnterStock"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockEntered"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    as_csv_api_stock_ledger_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    from_csv_api_stock_ledger_csv_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockEntered"];
+                };
+            };
+        };
+    };
+    strike_api_stock__line__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                line: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    put_back_api_stock__line__put_back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                line: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockView"];
                 };
             };
             /** @description Validation Error */

@@ -19,6 +19,7 @@ const ScannerPage = lazy(() => import('../shelf/ScannerPage'));
 const LineUpPage = lazy(() => import('../shelf/LineUpPage'));
 const BitsPage = lazy(() => import('../shelf/BitsPage'));
 const PlansPage = lazy(() => import('../plans/PlansPage'));
+const StockPage = lazy(() => import('../stock/StockPage'));
 const BenchPage = lazy(() => import('../bench/BenchPage'));
 const EditionsPage = lazy(() => import('../editions/EditionsPage'));
 const VersionsPage = lazy(() => import('../versions/VersionsPage'));
@@ -40,6 +41,7 @@ const router = createBrowserRouter([
   { path: '/line-up', element: unrolled(<LineUpPage />) },
   { path: '/bits', element: unrolled(<BitsPage />) },
   { path: '/plates-and-days', element: unrolled(<PlansPage />) },
+  { path: '/stock', element: unrolled(<StockPage />) },
   { path: '/bench', element: unrolled(<BenchPage />) },
   { path: '/figures/:number/editions', element: unrolled(<EditionsPage />) },
   { path: '/figures/:number/versions', element: unrolled(<VersionsPage />) },

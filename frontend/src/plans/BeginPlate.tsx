@@ -1,35 +1,23 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
-import { Link } from 'react-router';
 
-import { api, dataOf, type PlanTold, type ProofView } from '../app/client';
+import { api, dataOf, type PlanView } from '../app/client';
 import { Ready } from '../stations/proof/Ready';
-
-type Drawn = PlanTold['plates'][number];
+import type { Drawn } from './handPlaced';
 
 /** Begins a plate as a proof of the files as they are now, once what has to be ready is ticked. */
 export function BeginPlate({ plate }: { plate: Drawn }) {
   const client = useQueryClient();
   const [open, setOpen] = useState(false);
   const [ticked, setTicked] = useState<string[]>([]);
-  const ready = plate.ready ?? [];
   const begin = useMutation({
     mutationFn: () =>
-      dataOf<ProofView[]>(api.POST('/api/proofs', { body: { parts: partsOf(plate), ready: ticked } })),
-    onSuccess: () => client.invalidateQueries({ queryKey: ['proofs'] }),
+      dataOf<PlanView>(api.POST('/api/plan/begun', { body: { parts: partsOf(plate), ready: ticked } })),
+    onSuccess: (after) => {
+      client.setQueryData(['plan'], after);
+      void client.invalidateQueries({ queryKey: ['proofs'] });
+    },
   });
-  const begun = begin.data?.[0];
-  const first = plate.lying[0];
-  if (begun && first)
-    return (
-      <p role="status">
-        Begun as{' '}
-        <Link to={`/figures/${first.figure}/proof?edition=${first.edition}&proof=${begun.number}`}>
-          proof {begun.number}
-        </Link>
-        .
-      </p>
-    );
   if (!open)
     return (
       <p>
@@ -45,7 +33,7 @@ export function BeginPlate({ plate }: { plate: Drawn }) {
           {begin.error.message}
         </p>
       )}
-      <Ready ready={ready} ticked={ticked} tick={setTicked} />
+      <Ready ready={plate.ready} ticked={ticked} tick={setTicked} />
       <p>
         <button className="ruled" disabled={begin.isPending} onClick={() => begin.mutate()}>
           Begin it
@@ -57,10 +45,14 @@ export function BeginPlate({ plate }: { plate: Drawn }) {
 
 /** What lies on a plate, a line a part with how many there are. */
 function partsOf(plate: Drawn) {
-  const lines = new Map<string, { figure: number; edition: string; part: string; count: number }>();
-  for (const { figure, edition = '', part = '' } of plate.lying) {
+  const lines = new Map<
+    string,
+    { figure: number; edition: string; part: string; count: number; painted: boolean }
+  >();
+  for (const { figure, edition, part } of plate.lying) {
     const key = `${figure} ${edition} ${part}`;
-    lines.set(key, { figure, edition, part, count: (lines.get(key)?.count ?? 0) + 1 });
+    const count = (lines.get(key)?.count ?? 0) + 1;
+    lines.set(key, { figure, edition, part, count, painted: false });
   }
   return [...lines.values()];
 }

@@ -1,21 +1,57 @@
 import { useState } from 'react';
 
-import type { PlanTold } from '../app/client';
-import { byHandOn, clock, daysOf, shareOf, type Booked } from './days';
+import type { PlanTold, WantedPlan } from '../app/client';
+import { clock, dayClock, daysOf, shareOf } from './days';
+import { DayList } from './DayList';
+import { MachineLine } from './MachineLine';
 import styles from './plans.module.css';
+import { Tide } from './Tide';
+import type { PlanActs } from './usePlan';
 
-/** The days, a line a machine; and what is to be done by hand on one of them. */
-export function Days({ told }: { told: PlanTold }) {
-  const [looked, look] = useState(0);
+type Move = NonNullable<WantedPlan['moves']>[number];
+
+/** The days, a line a machine, tasks to be moved; and what is to be done by hand on one of them. */
+export function Days({
+  told,
+  plan,
+  acts,
+}: {
+  told: PlanTold;
+  plan: WantedPlan;
+  acts: Pick<PlanActs, 'busy' | 'change'>;
+}) {
+  const [looked, look] = useState<number | null>(null);
+  const [draft, setDraft] = useState<Move | null>(null);
   const { schedule, machines } = told;
   if (!schedule) return null;
   const days = daysOf(schedule);
-  const day = days[Math.min(looked, days.length - 1)];
-  const says = new Map(told.tasks.map(({ id, says: text }) => [id, text || id]));
-  const lines = [...machines.map(({ id, name }) => ({ id, name: name || id })), { id: null, name: 'hands' }];
+  const now = shareOf(new Date().toISOString(), days);
+  const inSight = now >= 0 && now < 1;
+  const today = inSight ? Math.floor(now * days.length) : 0;
+  const at = Math.min(looked ?? today, days.length - 1);
+  const day = days[at];
+  const says = (task: string) => told.tasks.find(({ id }) => id === task)?.says ?? task;
+  const moves = (plan.moves ?? []).filter(({ task }) => told.tasks.some(({ id }) => id === task));
+  const without = (task: string) => (plan.moves ?? []).filter((one) => one.task !== task);
+  const keep = () => {
+    if (!draft) return;
+    acts.change(`moved: ${says(draft.task)}`, { moves: [...without(draft.task), draft] });
+    setDraft(null);
+  };
+  const lines = [
+    ...machines.map(({ id, name }) => ({ id, name: name || id })),
+    { id: null, name: 'hands alone' },
+  ];
+  const used = lines.filter(({ id }) => schedule.booked.some(({ machine }) => machine === id));
   return (
     <section aria-label="Days">
-      <h2>Days</h2>
+      <div className={styles.title}>
+        <h2>Days</h2>
+        <span className="soft">
+          drag a bar, or choose it and use the arrows: by an hour, up and down to another machine; hatched:
+          nobody is there
+        </span>
+      </div>
       <div className={styles.days}>
         <div className={styles.line}>
           <span />
@@ -24,7 +60,7 @@ export function Days({ told }: { told: PlanTold }) {
               <button
                 key={one.getTime()}
                 className="plain"
-                aria-pressed={one === day}
+                aria-pressed={k === at}
                 style={{ width: `${100 / days.length}%` }}
                 onClick={() => look(k)}
               >
@@ -33,60 +69,64 @@ export function Days({ told }: { told: PlanTold }) {
             ))}
           </div>
         </div>
-        {lines.map(({ id, name }) => (
-          <div key={name} className={styles.line}>
-            <span>{name}</span>
-            <div className={styles.track} style={{ backgroundSize: `${100 / days.length}% 100%` }}>
-              {schedule.booked
-                .filter(({ machine }) => machine === id)
-                .map((one) => (
-                  <Bar key={one.task} one={one} says={says.get(one.task) ?? one.task} days={days} />
-                ))}
-            </div>
-          </div>
+        {used.map(({ id, name }) => (
+          <MachineLine
+            key={name}
+            told={told}
+            schedule={schedule}
+            days={days}
+            machine={id}
+            name={name}
+            draft={draft}
+            move={setDraft}
+            keep={keep}
+          />
         ))}
+        <Tide told={told} days={days} />
+        {inSight && (
+          <div className={styles.now} style={{ left: `calc(130px + ${100 * now}% - ${1.3 * now * 100}px)` }}>
+            <i>now</i>
+          </div>
+        )}
       </div>
-      {day && <ByHand told={told} day={day} />}
-    </section>
-  );
-}
-
-function Bar({ one, says, days }: { one: Booked; says: string; days: Date[] }) {
-  const left = shareOf(one.begin, days);
-  const right = shareOf(one.over, days);
-  const waits = one.waits ? '; it ends while nobody is there, and keeps its machine until somebody is' : '';
-  const late = one.late_minutes > 0 ? `; ${(one.late_minutes / 60).toFixed(1)} h late` : '';
-  return (
-    <div
-      className={styles.bar}
-      data-late={one.late_minutes > 0 || undefined}
-      data-waits={one.waits || undefined}
-      style={{ left: `${100 * left}%`, width: `${Math.max(100 * (right - left), 0.25)}%` }}
-      title={`${says}: ${clock(one.begin)} to ${clock(one.over)}${waits}${late}`}
-    >
-      <span>{says}</span>
-    </div>
-  );
-}
-
-/** What hands do on a day, in the order of the clock. */
-function ByHand({ told, day }: { told: PlanTold; day: Date }) {
-  const rows = byHandOn(told, day);
-  const name = day.toLocaleDateString('en-GB', { weekday: 'long', day: 'numeric', month: 'long' });
-  return (
-    <>
-      <h3>By hand on {name}</h3>
-      {rows.length ? (
-        <ol className={styles.hands} aria-label={`By hand on ${name}`}>
-          {rows.map(({ at, says }) => (
-            <li key={`${at} ${says}`}>
-              <b>{clock(at)}</b> {says}
-            </li>
-          ))}
-        </ol>
-      ) : (
-        <p className="soft">Nothing: what runs runs by itself.</p>
+      {draft && (
+        <p className={styles.turns} role="status">
+          <b>{says(draft.task)}</b>
+          {draft.not_before && ` not before ${dayClock(draft.not_before)}`}
+          {draft.on && ` on ${machines.find(({ id }) => id === draft.on)?.name ?? draft.on}`}
+          <button className="ruled" disabled={acts.busy} onClick={keep}>
+            Plan it so
+          </button>
+          <button className="plain" onClick={() => setDraft(null)}>
+            <u>leave it</u>
+          </button>
+        </p>
       )}
-    </>
+      {moves.map((one) => (
+        <p key={one.task} className={styles.turns}>
+          Moved by hand: {says(one.task)}
+          {one.not_before && `, not before ${dayClock(one.not_before)}`}
+          {one.on && `, on ${machines.find(({ id }) => id === one.on)?.name ?? one.on}`}
+          <button
+            className="plain"
+            disabled={acts.busy}
+            aria-label={`Leave ${says(one.task)} to the plan`}
+            onClick={() => acts.change(`left to the plan: ${says(one.task)}`, { moves: without(one.task) })}
+          >
+            <u>leave it to the plan</u>
+          </button>
+        </p>
+      ))}
+      {schedule.booked
+        .filter(({ waits, machine }) => waits && machine)
+        .slice(0, 3)
+        .map((one) => (
+          <p key={one.task} className="soft">
+            {says(one.task)} ends at {clock(one.ends)} while nobody is there, and keeps{' '}
+            {machines.find(({ id }) => id === one.machine)?.name} until {dayClock(one.over)}.
+          </p>
+        ))}
+      {day && <DayList told={told} day={day} plan={plan} acts={acts} />}
+    </section>
   );
 }

@@ -1,41 +1,67 @@
 import { useState } from 'react';
+import { Link } from 'react-router';
 
-import { count, duration, moment, money } from '../app/units';
+import { JobLine } from '../app/JobLine';
+import { useKeys } from '../app/useKeys';
 import { SheetHead } from '../shelf/SheetHead';
+import { Begun } from './Begun';
 import { Days } from './Days';
+import { dayClock } from './days';
+import { Hours } from './Hours';
 import { Plate } from './Plate';
 import styles from './plans.module.css';
+import { Sums } from './Sums';
 import { usePlan } from './usePlan';
 import { Wanted } from './Wanted';
+import { WinTime } from './WinTime';
 
 /** Plates and days: what is printed together, what it all takes, and when it is done. */
 export default function PlansPage() {
-  const { wanted, planned, planning, error, busy, keep, again } = usePlan();
+  const acts = usePlan();
+  const { view, planned, job, planning, error, busy, undo, redo } = acts;
   const [shown, setShown] = useState(1);
   const told = planned?.told;
   const plate = told?.plates.find(({ number }) => number === shown) ?? told?.plates[0];
+  const shift = useShift(planned?.name, told?.schedule?.ready);
+  useKeys({
+    u: () => view?.can_undo && !busy && undo(),
+    U: () => view?.can_redo && !busy && redo(),
+  });
   return (
     <div className="page">
       <SheetHead name="plates and days">
-        {planned?.told.schedule && (
-          <a href={`/api/plans/${planned.name}/days.ics`}>days as a calendar, ICS</a>
-        )}
+        <button className="plain" disabled={!view?.can_undo || busy} onClick={undo}>
+          <kbd>U</kbd> <u>undo</u>
+        </button>
+        <button className="plain" disabled={!view?.can_redo || busy} onClick={redo}>
+          <u>redo</u>
+        </button>
+        <Link to="/stock">Stock</Link>
+        {told?.schedule && <a href={`/api/plans/${planned?.name}/days.ics`}>days as a calendar, ICS</a>}
       </SheetHead>
-      <main className={`sheet ${styles.sheet}`} aria-busy={!!planning}>
+      <main className={`sheet ${styles.sheet}`} aria-busy={planning}>
         {error && (
           <p className="error" role="alert">
             {error}
           </p>
         )}
-        {planning && (
-          <p className="soft" role="status">
-            {planning.doing || 'Packing plates and planning days'} …
+        {planning && <JobLine job={job} />}
+        {shift && (
+          <p role="status" className={styles.shift}>
+            {shift}
           </p>
         )}
         <div className={styles.above}>
           <section aria-label="Plates">
-            {plate && told ? (
-              <Plate plate={plate} plates={told.plates} show={setShown} />
+            {plate && told && planned ? (
+              <Plate
+                key={`${planned.name} ${plate.number}`}
+                name={planned.name}
+                plate={plate}
+                plates={told.plates}
+                show={setShown}
+                acts={acts}
+              />
             ) : (
               <>
                 <h2>No plate yet</h2>
@@ -47,115 +73,34 @@ export default function PlansPage() {
             )}
           </section>
           <section aria-label="What is wanted and what it takes">
-            {wanted && <Wanted wanted={wanted} busy={busy} keep={keep} again={again} />}
-            {told && <Sums told={told} due={wanted?.due ?? null} />}
+            {view && <Wanted plan={view.plan} acts={acts} />}
+            {view && <Begun begun={view.begun} />}
+            {told && <Sums told={told} due={view?.plan.due ?? null} />}
+            {told?.sums && <WinTime key={planned?.name} />}
           </section>
         </div>
-        {told?.schedule && <Days told={told} />}
+        {told?.schedule && view && <Days told={told} plan={view.plan} acts={acts} />}
         {told?.why && (
           <p className="error" role="alert">
             {told.why}
           </p>
         )}
+        <section aria-label="Hours worked" className={styles.worked}>
+          <Hours told={told ?? null} />
+        </section>
       </main>
     </div>
   );
 }
 
-type Told = NonNullable<ReturnType<typeof usePlan>['planned']>['told'];
-
-/** What all of it takes: hands and waiting apart. */
-function Sums({ told, due }: { told: Told; due: string | null }) {
-  const { sums, schedule, unfit } = told;
-  const ready = schedule?.ready;
-  const late = !!due && !!ready && Date.parse(ready) > Date.parse(due);
-  return (
-    <>
-      {unfit.map(({ name, why }) => (
-        <p key={`${name} ${why}`} className="error">
-          {name} {why}.
-        </p>
-      ))}
-      {sums && (
-        <>
-          <h2>Add it up</h2>
-          <table className={`limbs ${styles.sums}`}>
-            <tbody>
-              <Row says="printing" value={duration(sums.printing_s)} more={count(sums.plates, 'plate')} />
-              <Row
-                says="hands"
-                value={duration(sums.hands_min * 60)}
-                more="plates, washing, supports off and sanded"
-              />
-              <Row
-                says="waiting"
-                value={duration(sums.waiting_min * 60)}
-                more="washing, drying and curing by themselves"
-              />
-              {sums.resin_ml > 0 && (
-                <Row says="resin" value={`${sums.resin_ml.toFixed(0)} ml`} more="with supports" />
-              )}
-              {sums.filament_ml > 0 && (
-                <Row says="filament" value={`${sums.filament_ml.toFixed(0)} ml`} more="with supports" />
-              )}
-              <Row
-                says="money"
-                value={money(sums.money)}
-                more={`material and printers; ${sums.power_kwh.toFixed(1)} kWh`}
-              />
-              <Row
-                says="failures allowed for"
-                value={duration(sums.failures_s)}
-                more={`${Math.round(100 * sums.fail_share)} of 100 plates, as the bench has it`}
-              />
-              {ready && (
-                <Row
-                  says="ready"
-                  value={moment(ready)}
-                  more={
-                    due
-                      ? late
-                        ? `late: due ${moment(due)}`
-                        : `in time, due ${moment(due)}`
-                      : 'no date was set'
-                  }
-                  grave={late}
-                />
-              )}
-              {schedule && (
-                <Row
-                  says="no sooner than"
-                  value={moment(schedule.bound)}
-                  more={`for ${schedule.bound_by}, whatever the order`}
-                />
-              )}
-            </tbody>
-          </table>
-          <p className="soft">Estimates, by the settings’ own times.</p>
-        </>
-      )}
-    </>
-  );
-}
-
-function Row({
-  says,
-  value,
-  more,
-  grave = false,
-}: {
-  says: string;
-  value: string;
-  more: string;
-  grave?: boolean;
-}) {
-  return (
-    <tr>
-      <th scope="row">{says}</th>
-      <td className={grave ? styles.grave : undefined}>
-        <b>{value}</b>
-      </td>
-      <td className={`${styles.more} ${grave ? styles.grave : ''}`}>{more}</td>
-    </tr>
-  );
+/** In words, how much sooner or later all is ready than before the last change. */
+function useShift(name: string | undefined, ready: string | undefined): string {
+  const [seen, setSeen] = useState<{ name: string; ready: string; says: string } | null>(null);
+  if (name && ready && seen?.name !== name) {
+    const hours = seen ? (Date.parse(ready) - Date.parse(seen.ready)) / 3_600_000 : 0;
+    const far = `${Math.abs(hours).toFixed(1)} h ${hours > 0 ? 'later' : 'sooner'}`;
+    const says = Math.abs(hours) >= 0.25 ? `Ready ${dayClock(ready)} now, ${far} than before.` : '';
+    setSeen({ name, ready, says });
+  }
+  return seen?.says ?? '';
 }

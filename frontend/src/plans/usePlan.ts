@@ -1,19 +1,17 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-
-import { api, dataOf, type JobView, type PlanTold, type WantedPlan } from '../app/client';
-import { ended, useJob } from '../app/jobs';
 import { useState } from 'react';
+
+import { api, dataOf, type JobView, type PlanTold, type PlanView, type WantedPlan } from '../app/client';
+import { ended } from '../app/jobs';
+
+const KEY = ['plan'];
 
 /** What is to be printed, what came of planning it, and how to change either. */
 export function usePlan() {
   const client = useQueryClient();
   const [job, setJob] = useState<JobView | null>(null);
-  const running = useJob(job);
-  const wanted = useQuery({
-    queryKey: ['plan'],
-    queryFn: () => dataOf<WantedPlan>(api.GET('/api/plan')),
-  });
-  const key = wanted.data && JSON.stringify(wanted.data);
+  const view = useQuery({ queryKey: KEY, queryFn: () => dataOf<PlanView>(api.GET('/api/plan')) });
+  const key = view.data && JSON.stringify([view.data.plan, view.data.begun]);
   const planned = useQuery({
     queryKey: ['planned', key],
     queryFn: async ({ signal }) => {
@@ -25,21 +23,40 @@ export function usePlan() {
       const told = await dataOf<PlanTold>(api.GET('/api/plans/{name}', { params: { path: { name } } }));
       return { name, told };
     },
-    enabled: !!wanted.data?.wanted?.length,
+    enabled: !!view.data?.plan.wanted?.length,
+    // What was planned before stays in sight until the new plan is there.
+    placeholderData: (before) => before,
     staleTime: Infinity,
     retry: false,
   });
-  const keep = useMutation({
-    mutationFn: (body: WantedPlan) => dataOf<WantedPlan>(api.PUT('/api/plan', { body })),
-    onSuccess: (held) => client.setQueryData(['plan'], held),
+  const change = useMutation({
+    scope: { id: 'plan' },
+    mutationFn: (act: (header: { 'If-Match': number }) => Promise<PlanView>) =>
+      act({ 'If-Match': client.getQueryData<PlanView>(KEY)?.revision ?? 0 }),
+    onSuccess: (after) => client.setQueryData(KEY, after),
+    onError: () => client.invalidateQueries({ queryKey: KEY }),
   });
+  const wanted = view.data?.plan.wanted?.length ?? 0;
   return {
-    wanted: wanted.data ?? null,
-    planned: planned.data ?? null,
-    planning: planned.isFetching ? running : null,
-    error: keep.error?.message ?? planned.error?.message ?? wanted.error?.message ?? '',
-    busy: keep.isPending,
-    keep: (next: WantedPlan) => keep.mutate(next),
+    view: view.data ?? null,
+    planned: wanted ? (planned.data ?? null) : null,
+    job: planned.isFetching ? job : null,
+    planning: planned.isFetching,
+    error: change.error?.message ?? planned.error?.message ?? view.error?.message ?? '',
+    busy: change.isPending,
+    change: (says: string, values: Partial<WantedPlan>) =>
+      change.mutate((header) => {
+        const now = client.getQueryData<PlanView>(KEY)?.plan;
+        if (!now) throw new Error('The plan is not there yet: wait for it, then change it.');
+        const body = { says, plan: { ...now, ...values } };
+        return dataOf<PlanView>(api.PUT('/api/plan', { params: { header }, body }));
+      }),
+    undo: () =>
+      change.mutate((header) => dataOf<PlanView>(api.POST('/api/plan/undo', { params: { header } }))),
+    redo: () =>
+      change.mutate((header) => dataOf<PlanView>(api.POST('/api/plan/redo', { params: { header } }))),
     again: () => void client.invalidateQueries({ queryKey: ['planned', key] }),
   };
 }
+
+export type PlanActs = ReturnType<typeof usePlan>;

@@ -9,6 +9,7 @@ from ulvet.api.views import AtStudio
 from ulvet.core.bench.paints import COLOUR, Paint
 from ulvet.core.finish.colour import difference, lab_of, light_of
 from ulvet.core.finish.mixing import Proposal, mixed_colour, proposals, strength_from
+from ulvet.core.stock.good import key_of_paint
 from ulvet.work.refusals import Refused
 from ulvet.work.studio import Studio
 
@@ -49,9 +50,10 @@ def propose(asked: WantColour, studio: AtStudio) -> list[Proposal]:
     """The mixes in whole drops that come nearest to a colour."""
     there = _paints(studio)
     chosen = [there[name] for name in asked.paints if name in there] or list(there.values())
-    found = proposals(asked.want, [one for one in chosen if one.stock_ml > 0])
+    stock = studio.stock.there()
+    found = proposals(asked.want, [one for one in chosen if stock.get(key_of_paint(one.id), 1.0) > 0])
     if not found:
-        raise Refused("There is no paint to mix: put paints on the bench, or say what is in their bottles.")
+        raise Refused("There is no paint to mix: put paints on the bench, or count what is in their bottles.")
     return list(found)
 
 

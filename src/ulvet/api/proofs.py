@@ -7,6 +7,7 @@ from pydantic import BaseModel, Field
 
 from ulvet.api.views import AtStudio, LookedEdition, RowNumber
 from ulvet.core.formats.stl import stl_bytes
+from ulvet.core.plates.wanted import WantedPart
 from ulvet.core.proof.coupon_told import CouponTold, UnreadableCoupon
 from ulvet.core.proof.coupons import CouponKind, coupon_of
 from ulvet.core.proof.foretold import foretold_by
@@ -15,7 +16,6 @@ from ulvet.core.proof.proof import Came, PrintedPart, PrintForm, Proof
 from ulvet.core.proof.state import StateKind, differences
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.work import learning, printer_link, proof_files, proofing
-from ulvet.work.plan_record import WantedPart
 from ulvet.work.printer_link import PrintNow
 from ulvet.work.proofs import ProofNow
 from ulvet.work.refusals import Refused

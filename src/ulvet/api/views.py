@@ -227,6 +227,7 @@ def job_view(job: Job) -> JobView:
                 "tried",
                 "ways",
                 "plan",
+                "won",
             )
         },
     )

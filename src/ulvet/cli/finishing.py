@@ -63,7 +63,7 @@ def mix(
     if not re.fullmatch(COLOUR, want.lower()):
         refuse(f"{want} is no colour: give it as #rrggbb, red, green and blue in hex.", as_json)
     try:
-        paints = [one for one in bench_in(bench).paints if not one.retired and one.stock_ml > 0]
+        paints = [one for one in bench_in(bench).paints if not one.retired]
     except UnknownOnBench as error:
         refuse(str(error), as_json)
     found = proposals(want.lower(), paints)

@@ -8,6 +8,7 @@ from sqlalchemy import (
     JSON,
     DateTime,
     Dialect,
+    Float,
     ForeignKey,
     Integer,
     String,
@@ -17,8 +18,10 @@ from sqlalchemy import (
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship, synonym
 
 from ulvet.core.blob_hash import BlobHash
+from ulvet.core.plates.wanted import WantedPlan
 from ulvet.core.proof.proof import Proof
 from ulvet.core.release.release_set import ReleaseSet
+from ulvet.core.stock.ledger import Entry
 
 __all__ = [
     "Base",
@@ -28,6 +31,9 @@ __all__ = [
     "BuildRow",
     "Figure",
     "IssueRow",
+    "LoggedHours",
+    "PlanDocument",
+    "PlanRevision",
     "ProofDocument",
     "ProofRevision",
     "ReleaseRow",
@@ -36,6 +42,7 @@ __all__ = [
     "Revision",
     "Source",
     "StampTerms",
+    "StockEntry",
     "StudioValue",
     "Version",
     "VersionEdition",
@@ -327,6 +334,65 @@ class IssueRow(Base):
     """The day that was said."""
     packs: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
     created: Mapped[datetime] = mapped_column(Moment, default=_now)
+
+
+class PlanRevision(Base):
+    """One state of what is planned; never changed once written."""
+
+    __tablename__ = "plan_revisions"
+    __table_args__ = (UniqueConstraint("plan_id", "number"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    plan_id: Mapped[int] = mapped_column(ForeignKey("plans.id"))
+    number: Mapped[int] = mapped_column(Integer)
+    parent_id: Mapped[int | None] = mapped_column(ForeignKey("plan_revisions.id"))
+    plan: Mapped[WantedPlan | dict[str, Any]] = mapped_column(ModelColumn(WantedPlan))
+    says: Mapped[str] = mapped_column(String(400))
+    created: Mapped[datetime] = mapped_column(Moment, default=_now)
+
+    owner_id = synonym("plan_id")
+    parent: Mapped["PlanRevision | None"] = relationship(remote_side=[id], foreign_keys=[parent_id])
+
+
+class PlanDocument(Base):
+    """What the studio plans. ``head`` points at the revision in force; undo moves it back."""
+
+    __tablename__ = "plans"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    head_id: Mapped[int | None] = mapped_column(ForeignKey("plan_revisions.id", use_alter=True, name="fk_plans_head"))
+    changes: Mapped[int] = mapped_column(Integer, default=0)
+    worked: Mapped[datetime] = mapped_column(Moment, default=_now)
+    dropped: Mapped[datetime | None] = mapped_column(Moment)
+
+    head: Mapped["PlanRevision | None"] = relationship(foreign_keys=[head_id], post_update=True)
+
+
+class StockEntry(Base):
+    """A line of the ledger that was entered; lines of prints and of painted copies follow from those."""
+
+    __tablename__ = "stock_entries"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    entry: Mapped[Entry | dict[str, Any]] = mapped_column(ModelColumn(Entry))
+    struck: Mapped[datetime | None] = mapped_column(Moment)
+    """Since when it counts no more; it can be put back."""
+    created: Mapped[datetime] = mapped_column(Moment, default=_now)
+
+
+class LoggedHours(Base):
+    """Time that somebody worked on a figure."""
+
+    __tablename__ = "logged_hours"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    figure_id: Mapped[int] = mapped_column(ForeignKey("figures.id"))
+    kind: Mapped[str] = mapped_column(String(20))
+    began: Mapped[datetime] = mapped_column(Moment)
+    minutes: Mapped[float | None] = mapped_column(Float)
+    """None while it runs."""
+    says: Mapped[str] = mapped_column(String(200))
+    struck: Mapped[datetime | None] = mapped_column(Moment)
 
 
 class Bit(Base):

@@ -9,7 +9,7 @@ from ulvet.work.import_jobs import bring_in, scan
 from ulvet.work.issue_job import issue
 from ulvet.work.job_progress import JobProgress
 from ulvet.work.job_values import Values
-from ulvet.work.plan_job import plan
+from ulvet.work.plan_job import plan, win_time
 from ulvet.work.release_job import release
 from ulvet.work.trial_job import preview
 from ulvet.work.ways_job import ways
@@ -24,6 +24,7 @@ JOBS: dict[str, Callable[[DataFolder, Values, JobProgress], Values]] = {
     "compare": compare,
     "ways": ways,
     "plan": plan,
+    "win": win_time,
     "release": release,
     "issue": issue,
 }

@@ -1,72 +1,55 @@
-"""What is planned for all figures: what is wanted, as it is kept, and what came of planning it."""
+"""What came of planning, as it is kept."""
 
 from datetime import datetime
-from typing import Annotated
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel
 
 from ulvet.core.days.plan import Machine, Schedule, Task
 from ulvet.core.plates.plate import PlateTold
 from ulvet.core.plates.sums import Sums
+from ulvet.core.plates.winning import Won
+from ulvet.core.stock.shortages import Shortage
 
-__all__ = ["LyingDrawn", "PlanTold", "PlateDrawn", "Unfit", "WantedPart", "WantedPlan"]
-
-_MOST_WANTED = 300
-"""Lines of a plan (bench default)."""
-
-
-class WantedPart(BaseModel):
-    """So many copies of a part of a figure in an edition; all its parts where none is named."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
-
-    figure: int = Field(ge=1)
-    edition: str = Field(default="", max_length=40)
-    part: str = Field(default="", max_length=400)
-    count: int = Field(default=1, ge=1, le=500)
-
-
-class WantedPlan(BaseModel):
-    """What is to be printed, from when on and until when. Times are of the clock on the wall."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
-
-    wanted: tuple[WantedPart, ...] = Field(default=(), max_length=_MOST_WANTED)
-    most_parts: Annotated[int, Field(ge=1, le=500)] | None = None
-    """Parts on one plate at most, so that less is lost at once."""
-    begins: datetime | None = None
-    """None is the next full hour."""
-    due: datetime | None = None
-    days_off: tuple[Annotated[str, Field(pattern=r"^\\d{4}-\\d{2}-\\d{2}$")], ...] = Field(default=(), max_length=400)
+__all__ = ["LyingDrawn", "PlanTold", "PlateDrawn", "Unfit", "WonTold"]
 
 
 class LyingDrawn(BaseModel):
-    """A part on a plate: its name, where its middle lies, mm, its turn, and its outlines there."""
+    """A part on a plate: its name, where its middle lies, mm, its turn, and its outlines about its middle before it is
+    turned."""
 
     name: str
     figure: int
-    edition: str = ""
-    part: str = ""
-    """Its lineage; empty of a plan that an earlier version made."""
+    edition: str
+    part: str
+    """Its lineage."""
+    layers: str
     x: float
     y: float
     turn: float
     tall: float
     outlines: list[list[tuple[float, float]]]
+    by_hand: bool
 
 
 class PlateDrawn(BaseModel):
     """A plate with what lies on it; ``wide`` and ``deep`` are of what may be used, mm."""
 
     number: int
+    tag: str
+    """What the ids of its tasks end in."""
+    setting: str
     printer: str
     printer_name: str
     setting_name: str
     wide: float
     deep: float
+    tall: float
+    margin: float
     cleanup_min: float
-    ready: list[str] = []
+    ready: list[str]
     """What is ticked before it is begun."""
+    card: list[tuple[str, str]]
+    """What has to be set in whatever slices it, and what that should then show."""
     told: PlateTold
     lying: list[LyingDrawn]
 
@@ -83,9 +66,20 @@ class PlanTold(BaseModel):
 
     plates: list[PlateDrawn]
     unfit: list[Unfit]
+    changed: list[str]
+    """What the hand placed that does not count any more."""
     sums: Sums | None
     machines: list[Machine]
     tasks: list[Task]
+    away: list[tuple[datetime, datetime]]
+    """When nobody is there, while it lasts."""
     schedule: Schedule | None
+    short: list[Shortage]
     why: str = ""
     """Why there are no days."""
+
+
+class WonTold(BaseModel):
+    """What was tried to win time, what wins most first."""
+
+    tried: list[Won]

@@ -19,7 +19,7 @@ from ulvet.core.recipe.step import Part
 from ulvet.work.refusals import NotThere, Refused
 from ulvet.work.studio import Studio
 
-__all__ = ["PlacedCopy", "part_stl", "placed_copies", "plate_stl", "plate_threemf"]
+__all__ = ["PlacedCopy", "part_stl", "placed_copies", "plate_stl", "plate_threemf", "stood", "together"]
 
 
 def part_stl(studio: Studio, proof: Proof, part: int) -> bytes:
@@ -29,7 +29,7 @@ def part_stl(studio: Studio, proof: Proof, part: int) -> bytes:
     """
     if not 0 <= part < len(proof.parts):
         raise NotThere("There is no such part in this proof.")
-    return stl_bytes(_together(_stood(studio, proof.parts[part].form)))
+    return stl_bytes(together(stood(studio, proof.parts[part].form)))
 
 
 @dataclass(frozen=True)
@@ -91,9 +91,9 @@ def placed_copies(studio: Studio, proof: Proof) -> list[PlacedCopy]:
     except UnknownOnBench as error:
         raise Refused(f"{proof.setting_name} is not on the bench any more: take the parts one by one.") from error
     copies = [copy.part for copy in proof.came.copies] or list(range(len(proof.parts)))
-    stood = {part: _stood(studio, proof.parts[part].form) for part in sorted(set(copies))}
-    seen = {part: piece_of(proof.parts[part].called, raster_layers(_together(mesh), setup.layer, setup.pixel), setup)
-            for part, mesh in stood.items()}  # fmt: skip
+    by_part = {part: stood(studio, proof.parts[part].form) for part in sorted(set(copies))}
+    seen = {part: piece_of(proof.parts[part].called, raster_layers(together(mesh), setup.layer, setup.pixel), setup)
+            for part, mesh in by_part.items()}  # fmt: skip
     plates, unfit = plates_of([seen[part] for part in copies], setup)
     if unfit or len(plates) != 1:
         raise Refused(
@@ -102,9 +102,9 @@ def placed_copies(studio: Studio, proof: Proof) -> list[PlacedCopy]:
     placed = []
     for lying in sorted(plates[0][0], key=lambda one: one.number):
         part = copies[lying.number]
-        turn, moved = placing(_together(stood[part]), seen[part], lying, setup)
+        turn, moved = placing(together(by_part[part]), seen[part], lying, setup)
         mesh, supports = (
-            None if one is None else Mesh(one.vertices @ turn.T + moved, one.faces) for one in stood[part]
+            None if one is None else Mesh(one.vertices @ turn.T + moved, one.faces) for one in by_part[part]
         )
         form = proof.parts[part].form
         assert mesh is not None
@@ -113,10 +113,10 @@ def placed_copies(studio: Studio, proof: Proof) -> list[PlacedCopy]:
 
 
 def _named(studio: Studio, proof: Proof) -> list[tuple[str, Mesh]]:
-    return [(proof.parts[one.part].called, _together((one.mesh, one.supports))) for one in placed_copies(studio, proof)]
+    return [(proof.parts[one.part].called, together((one.mesh, one.supports))) for one in placed_copies(studio, proof)]
 
 
-def _stood(studio: Studio, form: PrintForm) -> tuple[Mesh, Mesh | None]:
+def stood(studio: Studio, form: PrintForm) -> tuple[Mesh, Mesh | None]:
     """A part and its supports as they stand in the printer, print mm."""
     supports = None if form.supports is None else studio.blobs.mesh(form.supports)
     part = Part("", studio.blobs.mesh(form.mesh), _stance(form), supports)
@@ -128,8 +128,9 @@ def _moved(mesh: Mesh, turn: Points, moved: Points) -> Mesh:
     return Mesh(mesh.vertices @ turn.T + moved, mesh.faces)
 
 
-def _together(stood: tuple[Mesh, Mesh | None]) -> Mesh:
-    return stood[0] if stood[1] is None else concatenated(stood[0], stood[1])
+def together(standing: tuple[Mesh, Mesh | None]) -> Mesh:
+    """A part and its supports as one mesh."""
+    return standing[0] if standing[1] is None else concatenated(standing[0], standing[1])
 
 
 def _stance(form: PrintForm) -> Stance:

@@ -12,6 +12,7 @@ from ulvet.core.bench.part_setups import PartSetups
 from ulvet.core.bench.setup import Setup
 from ulvet.core.findings.finding import Because, DecidePin, Finding, places_of
 from ulvet.core.layers.clock import seconds_of_areas
+from ulvet.core.plates.wanted import WantedPart
 from ulvet.core.proof.proof import Came, Copy, Decision, Named, PrintedPart, PrintForm, Proof, Told
 from ulvet.core.proof.ready import ready_list
 from ulvet.core.proof.state import EditionState, state_of
@@ -19,7 +20,6 @@ from ulvet.core.recipe.runner import measured_key
 from ulvet.store.models import Version
 from ulvet.work.layer_store import layers_from
 from ulvet.work.pins import form_of, forms_of
-from ulvet.work.plan_record import WantedPart
 from ulvet.work.proofs import ProofNow
 from ulvet.work.record import BuildRecord, PartRecord
 from ulvet.work.refusals import Refused
@@ -82,7 +82,7 @@ def ready_now(studio: Studio, number: int, edition: str = "") -> tuple[str, ...]
     setup = PartSetups(studio.bench.value, studio.edition(head, edition).made).usual
     on_printer = [one.value for one in studio.proofs.all() if one.value.printer == setup.printer.id]
     ml = record.estimate.material_ml if record and record.estimate else 0.0
-    return ready_list(setup.process, ml, bool(on_printer) and on_printer[-1].failed)
+    return ready_list(setup.printer, ml, bool(on_printer) and on_printer[-1].failed)
 
 
 def decide(studio: Studio, change: DecidePin) -> None:

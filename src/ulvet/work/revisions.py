@@ -11,6 +11,8 @@ from ulvet.store.models import (
     BenchDocument,
     BenchRevision,
     Figure,
+    PlanDocument,
+    PlanRevision,
     ProofDocument,
     ProofRevision,
     ReleaseSetDocument,
@@ -21,14 +23,15 @@ from ulvet.work.refusals import Refused
 
 __all__ = ["add_revision", "move_back", "move_forward", "numbers_before", "redo_of"]
 
-Document = Figure | BenchDocument | ProofDocument | ReleaseSetDocument
-OneRevision = Revision | BenchRevision | ProofRevision | ReleaseSetRevision
-AnyRevision = TypeVar("AnyRevision", Revision, BenchRevision, ProofRevision, ReleaseSetRevision)
+Document = Figure | BenchDocument | ProofDocument | ReleaseSetDocument | PlanDocument
+OneRevision = Revision | BenchRevision | ProofRevision | ReleaseSetRevision | PlanRevision
+AnyRevision = TypeVar("AnyRevision", Revision, BenchRevision, ProofRevision, ReleaseSetRevision, PlanRevision)
 _KINDS: dict[type[Document], str] = {
     Figure: "figure",
     BenchDocument: "bench",
     ProofDocument: "proof",
     ReleaseSetDocument: "release",
+    PlanDocument: "plan",
 }
 """What those who look on are told was changed."""
 

@@ -157,7 +157,7 @@ def delete_figure(studio: Studio, number: int) -> None:
     with studio.sessions.begin() as session:
         figure, _ = studio.at(session, number)
         figure.deleted = datetime.now(UTC)
-    for kind in ("build", "preview", "compare", "ways", "plan", "release"):
+    for kind in ("build", "preview", "compare", "ways", "plan", "win", "release"):
         studio.supervisor.drop(kind, number)
 
 

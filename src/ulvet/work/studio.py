@@ -20,6 +20,7 @@ from ulvet.core.recipe.reading import UnreadableRecipe, read_recipe
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.variants import with_change
 from ulvet.core.stations import Station
+from ulvet.core.stock.check_paints import check_paints
 from ulvet.store.blobs import Blobs
 from ulvet.store.database import open_database
 from ulvet.store.folder import DataFolder
@@ -28,11 +29,13 @@ from ulvet.work.bench import StudioBench
 from ulvet.work.builds import Builds
 from ulvet.work.memory import build_memory
 from ulvet.work.pins import with_open_pins
+from ulvet.work.plan_document import Plans
 from ulvet.work.proofs import Proofs
 from ulvet.work.record import BuildRecord, build_key
 from ulvet.work.refusals import Conflict, NotThere, Refused, refusal
 from ulvet.work.release_sets import ReleaseSets
 from ulvet.work.revisions import add_revision, move_back, move_forward, numbers_before, redo_of
+from ulvet.work.stock import Stock
 from ulvet.work.supervisor import Job, JobState, Supervisor
 
 __all__ = ["Change", "FigureNow", "Seen", "Studio"]
@@ -71,6 +74,8 @@ class Studio:
         self.bench = StudioBench(self.sessions, self._settings_used)
         self.builds = Builds(self.sessions, self.blobs)
         self.proofs = Proofs(self.sessions)
+        self.plans = Plans(self.sessions)
+        self.stock = Stock(self.sessions, self.bench, self.proofs)
         self.release_sets = ReleaseSets(self.sessions)
         self.looked_at: dict[int, Station] = {}
         """By figure the station whose sheet was open when it was last asked for."""
@@ -87,7 +92,7 @@ class Studio:
             head = self._head(figure)
             record = self.record(session, head, edition)
             if record is not None:
-                record = self._pinned(session, head, edition, record)
+                record = self._with_paints(self._pinned(session, head, edition, record))
             return FigureNow(figure, head, record, redo_of(session, head) is not None)
 
     def _pinned(self, session: Session, head: Revision, edition: str, record: BuildRecord) -> BuildRecord:
@@ -96,6 +101,13 @@ class Studio:
         if not proofs:
             return record
         return with_open_pins(record, proofs, PartSetups(self.bench.value, looked.made), numbers_before(session, head))
+
+    def _with_paints(self, record: BuildRecord) -> BuildRecord:
+        """A build with paints that run short for its colours among its findings, behind its own."""
+        if record.finish.meant is None:
+            return record
+        short = list(check_paints(record.finish.meant.roles, self.bench.value.paints, self.stock.there()))
+        return record.model_copy(update={"findings": [*record.findings, *short]}) if short else record
 
     def figure_and_head(self, number: int) -> tuple[Figure, Revision]:
         """A figure and its head.

@@ -34,7 +34,10 @@ export function useProofs(page: FigurePage) {
       dataOf<ProofView[]>(
         api.POST('/api/proofs', {
           body: {
-            parts: asked.parts.map((line) => ({ figure: page.id, edition: page.looked, ...line })),
+            parts: asked.parts.map((line) => ({
+              ...{ figure: page.id, edition: page.looked, painted: false },
+              ...line,
+            })),
             ready: asked.ready,
           },
         }),

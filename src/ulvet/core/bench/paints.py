@@ -1,7 +1,9 @@
 """Paints on the bench. All are invented; colours are as they look wet and dried, estimates until somebody enters what a
 swatch shows."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
+
+from pydantic import model_validator
 
 from ulvet.core.bench.item import BenchItem, value
 
@@ -27,8 +29,13 @@ class Paint(BenchItem):
     most_damp: Annotated[float, value("Not damper than", "%", ge=0, le=100)] = 75.0
     mm2_a_ml: Annotated[float, value("Area that a ml covers once", "mm²", gt=0, le=1e6)] = 12_000.0
     drops_a_ml: Annotated[float, value("Drops of a ml", "drops", gt=0, le=200)] = 25.0
-    stock_ml: Annotated[float, value("What is there", "ml", ge=0, le=100_000)] = 15.0
     price_a_ml: Annotated[float, value("Price of a ml", "money", ge=0, le=1_000)] = 0.22
+
+    @model_validator(mode="before")
+    @classmethod
+    def _stock_is_in_the_ledger(cls, held: Any) -> Any:
+        # Benches of an earlier version had it with the paint.
+        return {name: one for name, one in held.items() if name != "stock_ml"} if isinstance(held, dict) else held
 
 
 def _paint(name: str, dry: str, wet: str, covers: float = 0.7, **more: float) -> Paint:
@@ -53,7 +60,7 @@ PAINTS: tuple[Paint, ...] = (
     _paint("Chalk", "#f4f2ec", "#fbfaf6", covers=0.5),
     Paint(
         id="slate-primer", name="Slate primer", kind="primer", base="spirit", dry="#5b6168", wet="#666d75", covers=0.95,
-        recoat_min=45.0, mm2_a_ml=9_000.0, stock_ml=200.0, price_a_ml=0.05, least_temperature=15.0, most_damp=65.0,
+        recoat_min=45.0, mm2_a_ml=9_000.0, price_a_ml=0.05, least_temperature=15.0, most_damp=65.0,
     ),
     Paint(
         id="soot-wash", name="Soot wash", kind="wash", base="water", dry="#2c2b2b", wet="#242323", covers=0.2,
@@ -61,11 +68,11 @@ PAINTS: tuple[Paint, ...] = (
     ),
     Paint(
         id="matt-clear", name="Matt clear", kind="clear", base="water", dry="#ffffff", wet="#ffffff", covers=0.0,
-        recoat_min=120.0, mm2_a_ml=10_000.0, stock_ml=60.0, price_a_ml=0.12,
+        recoat_min=120.0, mm2_a_ml=10_000.0, price_a_ml=0.12,
     ),
     Paint(
         id="gloss-clear", name="Gloss clear", kind="clear", base="lacquer", dry="#ffffff", wet="#ffffff", covers=0.0,
-        recoat_min=30.0, mm2_a_ml=10_000.0, stock_ml=60.0, price_a_ml=0.14,
+        recoat_min=30.0, mm2_a_ml=10_000.0, price_a_ml=0.14,
     ),
 )  # fmt: skip
 """Bench defaults, invented."""

@@ -27,6 +27,8 @@ class Printer(BenchItem):
     """A resin print can first be seen once it hangs clear of it."""
     power: Annotated[float, value("Power while it prints", "W", ge=0, le=20_000)] = 0.0
     price_of_hour: Annotated[float, value("Price of an hour of printing", "money", ge=0, le=10_000)] = 0.0
+    ready: Annotated[str, value("Looked at before each print, parted by semicolons", max_length=600)] = ""
+    """Empty for what is usual with its process."""
 
     @model_validator(mode="after")
     def _has_room(self) -> Self:

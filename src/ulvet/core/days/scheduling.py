@@ -8,6 +8,7 @@ import numpy as np
 
 from ulvet.core.days.hands import Hands
 from ulvet.core.days.plan import Booked, Bound, Machine, Plan, Schedule, Task, UnusablePlan
+from ulvet.core.days.solver import Known, Solved, solved
 from ulvet.core.geometry.mesh import Floats
 from ulvet.core.progress import Progress, no_progress
 
@@ -19,6 +20,12 @@ _WINDOWS = (1, 6, 24)
 """Tasks out of which the next one is chosen, each tried (bench default)."""
 _A_MINUTE = timedelta(minutes=1)
 """By which a plan counts."""
+_EFFORT = 4.0
+"""The solver's deterministic time, about seconds (bench default)."""
+_FULL_EFFORT_TASKS = 80
+"""Tasks up to which all of the effort is spent; of more each takes longer, and less of it is (bench default)."""
+_SOLVED_TASKS = 400
+"""Tasks up to which the solver is asked: more are a model that it does not get into in its time."""
 _SEED = 20
 """Of the orders that are tried: the same plan is planned the same each time."""
 
@@ -35,12 +42,13 @@ class _Slot:
     over: float
 
 
-def plan_days(plan: Plan, orders: int = _ORDERS, progress: Progress = no_progress) -> Schedule:
+def plan_days(plan: Plan, orders: int = _ORDERS, progress: Progress = no_progress, effort: float = _EFFORT) -> Schedule:
     """When every task of a plan is done.
 
     By list scheduling: of the tasks whose predecessors are over the most urgent is put on the machine on which it is
     over first, with the hands that it needs; what was begun stays. Then neighbouring orders are tried, and one is kept
-    that is less late in all, or ready earlier.
+    that is less late in all, or ready earlier. At last a solver tries for a better one with so much ``effort``, and
+    tells a bound; with none of it the bound is that of machines, hands and chains alone.
 
     Raises UnusablePlan for tasks that come after each other in a ring, or hands that are never there for long enough.
     """
@@ -64,7 +72,12 @@ def plan_days(plan: Plan, orders: int = _ORDERS, progress: Progress = no_progres
         now = work.score(found)
         if now <= score:
             best, slots, score = tried, found, now
-    return work.told(slots)
+    if effort <= 0 or len(movable) > _SOLVED_TASKS or not movable:
+        return work.told(slots)
+    progress(1.0, "a better order, by a solver")
+    better = work.solved(slots, effort * min(1.0, _FULL_EFFORT_TASKS / len(movable)))
+    found = work.put(np.argsort(np.argsort(better.begins)).astype(float), machines=better.machines)
+    return work.told(found if work.score(found) < score else slots, better.bound)
 
 
 class _Work:
@@ -78,6 +91,7 @@ class _Work:
         self._machines: dict[str, Machine] = {machine.id: machine for machine in plan.machines}
         self._order = self._in_order()
         self._tails = self._longest_tails()
+        self._wished: Sequence[str | None] = ()
         self._hours = Hands(plan.begins, plan.hours, plan.days_off)
         longest = max((max(task.hands_before, task.hands_after) for task in plan.tasks), default=0.0)
         if longest > max((end - begin for begin, end in self._hours.stretches), default=0.0):
@@ -100,9 +114,19 @@ class _Work:
         place[[k for _, k in sorted(key)]] = np.arange(len(key))
         return place
 
-    def put(self, urgent: Floats, window: int = 1) -> list[_Slot]:
+    def solved(self, slots: Sequence[_Slot], effort: float) -> Solved:
+        """A better order than that of some slots, as a solver finds it."""
+        known = [
+            Known(slot.machine, slot.begin, slot.runs, slot.ends, slot.over, task.begun is not None)
+            for task, slot in zip(self._tasks, slots, strict=True)
+        ]
+        return solved(self._plan, self._after, self._hours, known, effort)
+
+    def put(self, urgent: Floats, window: int = 1, machines: Sequence[str | None] = ()) -> list[_Slot]:
         """Every task where it is over first: one at a time, the most urgent of those that can be put, or, of a
-        ``window`` of these, the one that keeps its machine waiting least for what it does there."""
+        ``window`` of these, the one that keeps its machine waiting least for what it does there; on ``machines`` where
+        they are given, a task each."""
+        self._wished = machines
         hands = Hands(self._plan.begins, self._plan.hours, self._plan.days_off)
         free = {machine.id: [0.0] * machine.places for machine in self._plan.machines}
         slots: dict[int, _Slot] = {}
@@ -135,8 +159,8 @@ class _Work:
         )
         return late, max((slot.over for slot in slots), default=0.0), sum(slot.over for slot in slots)
 
-    def told(self, slots: Sequence[_Slot]) -> Schedule:
-        """The schedule in times of the clock on the wall."""
+    def told(self, slots: Sequence[_Slot], solvers: float = 0.0) -> Schedule:
+        """The schedule in times of the clock on the wall; ``solvers`` is the bound that a solver told."""
         begins = self._plan.begins
         booked = []
         for task, slot in zip(self._tasks, slots, strict=True):
@@ -151,10 +175,12 @@ class _Work:
             )  # fmt: skip
         booked.sort(key=lambda one: (one.begin, one.task))
         bound, by = self._bound()
+        if solvers > bound + 1:
+            bound, by = solvers, "all of it together"
         ready = max((one.over for one in booked), default=begins)
         return Schedule(
             booked=tuple(booked), ready=ready, bound=begins + min(bound, (ready - begins) / _A_MINUTE) * _A_MINUTE,
-            bound_by=by, method="list scheduling, and orders tried for a better one",
+            bound_by=by, method="list scheduling, orders tried for a better one, and a solver",
         )  # fmt: skip
 
     def _next(
@@ -198,7 +224,8 @@ class _Work:
         if task.not_before is not None:
             ready = max(ready, self._minutes(task.not_before))
         found: _Slot | None = None
-        for machine in (task.on,) if task.on else task.machines or (None,):
+        wished = (self._wished[k],) if self._wished and task.machines else task.machines
+        for machine in (task.on,) if task.on else wished or (None,):
             places = [0.0] if machine is None else free[machine]
             place = int(np.argmin(places))
             one = self._tried(task, machine, place, max(ready, places[place]), hands)

@@ -81,13 +81,14 @@ def role_colour(role: RoleColour | None, paints: Mapping[str, Paint]) -> str:
 
 
 def sums_of_paint(roles: Sequence[RoleSum], paints: Sequence[Paint]) -> dict[str, float]:
-    """By the id of a paint the ml of it that all roles take."""
+    """By the id of a paint the ml of it that all roles take, of those that are known."""
     known = {paint.id: paint for paint in paints}
     found: dict[str, float] = {}
     for role in roles:
         for coat in role.coats:
             for name, drops in coat.drops.items():
-                found[name] = found.get(name, 0.0) + drops / known[name].drops_a_ml
+                if name in known:
+                    found[name] = found.get(name, 0.0) + drops / known[name].drops_a_ml
     return found
 
 

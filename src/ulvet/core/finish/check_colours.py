@@ -4,14 +4,13 @@ from collections.abc import Iterator, Mapping, Sequence
 
 from ulvet.core.bench.paints import Paint, PaintBase
 from ulvet.core.findings.finding import Cost, Finding, Place, Remedy, SetStep, Severity
-from ulvet.core.finish.amounts import RoleSum, sums_of_paint
 from ulvet.core.finish.reach import PartReach
 from ulvet.core.finish.regions import Labels
 from ulvet.core.finish.steps import Coat, ColourPlan, RoleColour, Scheme
 from ulvet.core.recipe.step import Part
 from ulvet.core.stations import Station
 
-__all__ = ["check_coats", "check_reach", "check_regions", "check_stock"]
+__all__ = ["check_coats", "check_reach", "check_regions"]
 
 _EATS: dict[PaintBase, frozenset[PaintBase]] = {
     "water": frozenset(),
@@ -59,20 +58,6 @@ def check_coats(plan: ColourPlan, scheme: Scheme, paints: Sequence[Paint]) -> It
             )  # fmt: skip
             continue
         yield from _of_stack(colour, known)
-
-
-def check_stock(roles: Sequence[RoleSum], paints: Sequence[Paint]) -> Iterator[Finding]:
-    """Paints of which less is there than the plan takes."""
-    known = {paint.id: paint for paint in paints}
-    for name, ml in sorted(sums_of_paint(roles, paints).items()):
-        paint = known[name]
-        if ml > paint.stock_ml:
-            yield Finding(
-                code="short-of-paint", station=Station.FINISH, severity=Severity.CAUTION, part="",
-                title=f"{ml:.1f} ml of {paint.name} wanted, {paint.stock_ml:.1f} there", measured=paint.stock_ml,
-                limit=ml, unit="ml", where=None,
-                why="It would run out half-way: have it there first, or take another. The amount is an estimate.",
-            )  # fmt: skip
 
 
 def check_reach(

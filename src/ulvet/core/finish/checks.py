@@ -7,8 +7,7 @@ import numpy as np
 
 from ulvet.core.findings.check import Check, FigureCheck, FigureUnderCheck, PartCheck
 from ulvet.core.findings.finding import Finding, Unseen
-from ulvet.core.finish.amounts import role_sums
-from ulvet.core.finish.check_colours import check_coats, check_reach, check_regions, check_stock
+from ulvet.core.finish.check_colours import check_coats, check_reach, check_regions
 from ulvet.core.finish.reach import PartReach, reach_by_stage
 from ulvet.core.finish.regions import Labels, labels_of
 from ulvet.core.finish.steps import ColourPlan
@@ -47,7 +46,7 @@ class RegionsCheck(PartCheck):
 
 
 class StacksCheck(FigureCheck):
-    """The coats of the scheme that is meant, and whether there is enough of each paint."""
+    """The coats of the scheme that is meant."""
 
     station: ClassVar[Station] = Station.FINISH
     progress_text: ClassVar[str] = "finish: coats"
@@ -68,9 +67,7 @@ class StacksCheck(FigureCheck):
         plan = colour_plan(figure.recipe)
         if plan is None or plan.meant is None:
             return []
-        paints = figure.bench.paints
-        roles = role_sums(role_areas(plan, measured, figure.factor), plan.meant, paints)
-        return [*check_coats(plan, plan.meant, paints), *check_stock(roles, paints)]
+        return list(check_coats(plan, plan.meant, figure.bench.paints))
 
 
 class BrushReachCheck(FigureCheck):

@@ -40,7 +40,7 @@ _CLEAR_MIN, _CLEAR_DRY_MIN = 4.0, 120.0
 
 class WorkRow(BaseModel):
     """One thing to do: what, more of it, the parts it is done to, minutes of hands and of waiting behind it, and which
-    caution applies: resin, dust, glue, spray, blade or none."""
+    caution applies: resin, dust, glue, spray, blade or none. ``by_plate`` is done for all that was printed together."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -50,6 +50,7 @@ class WorkRow(BaseModel):
     hands_min: float
     wait_min: float = 0.0
     caution: str = ""
+    by_plate: bool = False
 
 
 @dataclass(frozen=True)
@@ -117,10 +118,11 @@ def _wash(parts: Sequence[PartFacts], stations: Sequence[WorkStation]) -> list[W
         WorkRow(
             what="Wash", says=f"two baths, {minutes / 2:.0f} min each{inside}", parts=tuple(p.name for p in parts),
             hands_min=_WASH_HANDS_MIN + _HOLLOW_HANDS_MIN * len(hollow), wait_min=minutes, caution="resin",
+            by_plate=True,
         ),
         WorkRow(
             what="Dry", says="until nothing shines, insides and openings too", parts=tuple(p.name for p in parts),
-            hands_min=1.0, wait_min=_DRY_MIN,
+            by_plate=True, hands_min=1.0, wait_min=_DRY_MIN,
         ),
     ]  # fmt: skip
 
@@ -133,6 +135,7 @@ def _cure(parts: Sequence[PartFacts], stations: Sequence[WorkStation]) -> list[W
         WorkRow(
             what="Cure", says=f"{minutes:.0f} min, turned half-way{inside}; no longer, as that makes it brittle",
             parts=tuple(p.name for p in parts), hands_min=_CURE_HANDS_MIN, wait_min=minutes, caution="resin",
+            by_plate=True,
         )
     ]  # fmt: skip
 
@@ -145,6 +148,7 @@ def _supports(parts: Sequence[PartFacts]) -> list[WorkRow]:
         WorkRow(
             what="Take supports off", says=f"{len(held)} of {len(parts)} parts; pare the dots they leave",
             parts=tuple(p.name for p in held), hands_min=sum(p.cleanup_min for p in held), caution="blade",
+            by_plate=True,
         )
     ]  # fmt: skip
 

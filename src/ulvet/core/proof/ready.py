@@ -1,6 +1,6 @@
 """What is looked at before a print is begun (bench defaults)."""
 
-from ulvet.core.bench.printers import Process
+from ulvet.core.bench.printers import Printer, Process
 
 __all__ = ["ready_list"]
 
@@ -24,10 +24,13 @@ _AFTER_FAILURE: dict[Process, tuple[str, ...]] = {
 }
 
 
-def ready_list(process: Process, ml: float, after_failure: bool = False) -> tuple[str, ...]:
-    """What is to be ticked before a print of so many millilitres is begun, ``after_failure`` of the last one."""
+def ready_list(printer: Printer, ml: float, after_failure: bool = False) -> tuple[str, ...]:
+    """What is to be ticked before a print of so many millilitres is begun, ``after_failure`` of the last one: the
+    printer's own list, or that of its process."""
+    process = printer.process
+    own = tuple(text for one in printer.ready.split(";") if (text := one.strip()))
     enough = f"at least {ml * _SPARE:.0f} ml of {'resin in the vat' if process == 'resin' else 'filament on the spool'}"
-    return (*_READY[process], enough, *(_AFTER_FAILURE[process] if after_failure else ()))
+    return (*(own or _READY[process]), enough, *(_AFTER_FAILURE[process] if after_failure else ()))
 
 
 _SPARE = 1.3

@@ -4,7 +4,7 @@ import datetime
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ulvet.core.bench.setup import Setup
+from ulvet.core.bench.settings_card import settings_card
 from ulvet.core.finish.checks import colour_plan
 from ulvet.core.finish.steps import Coat
 from ulvet.core.layers.clock import hours_and_minutes
@@ -129,11 +129,11 @@ def _parts_blocks(item: GuideItem) -> tuple[Block, ...]:
 def _printing(item: GuideItem) -> tuple[Block, ...]:
     """The card of settings."""
     checked = item.checked
-    blocks: list[Block] = [Rows((), _settings(checked.setup))]
+    blocks: list[Block] = [Rows((), settings_card(checked.setup))]
     for part, own in sorted(checked.own_setups.items()):
         called = {facts.part: facts.called for facts in checked.facts}
         blocks.append(Sentence(f"{called.get(part, part)} is printed otherwise:"))
-        blocks.append(Rows((), _settings(own)))
+        blocks.append(Rows((), settings_card(own)))
     model = next((estimate.model for estimate in checked.estimates if estimate), None)
     if item.measured is not None:
         took = [
@@ -145,22 +145,6 @@ def _printing(item: GuideItem) -> tuple[Block, ...]:
     if model:
         blocks.append(Sentence(f"Hours and material are estimates. {model}", "soft"))
     return tuple(blocks)
-
-
-def _settings(setup: Setup) -> tuple[tuple[str, str], ...]:
-    setting, times = setup.setting, setup.setting.times
-    rows = [
-        ("setting", setting.name),
-        ("printer", setup.printer.name),
-        ("material", setup.material.name),
-        ("layer", f"{setting.layer:g} mm"),
-    ]
-    if setting.line is not None:
-        rows.append(("line", f"{setting.line:g} mm"))
-    if times.process == "resin":
-        rows.append(("a layer takes", f"{times.seconds_per_layer:g} s"))
-        rows.append(("first layers", f"{times.first_layers}, {times.seconds_per_first_layer:g} s each"))
-    return tuple(rows)
 
 
 def _together(checked: CheckedFigure) -> tuple[Block, ...]:

@@ -1,0 +1,101 @@
+"""Hours that are logged, over HTTP."""
+
+from datetime import datetime
+from typing import Annotated
+
+from fastapi import APIRouter
+from pydantic import AwareDatetime, BaseModel, Field
+
+from ulvet.api.views import AtStudio, RowNumber
+from ulvet.work import hours
+from ulvet.work.hours import HoursKind
+from ulvet.work.studio import Studio
+
+__all__ = ["router"]
+
+router = APIRouter(prefix="/hours", tags=["hours"])
+Minutes = Annotated[float, Field(gt=0, le=100_000, allow_inf_nan=False)]
+
+
+class HoursView(BaseModel):
+    """Time that was worked on a figure; ``minutes`` is None while it runs."""
+
+    number: int
+    figure: int
+    figure_name: str
+    kind: HoursKind
+    began: datetime
+    minutes: float | None
+    says: str
+
+
+class BeginHours(BaseModel):
+    """What is begun now."""
+
+    figure: int = Field(ge=1, le=2**53)
+    kind: HoursKind
+
+
+class StopHours(BaseModel):
+    """A remark on what was done."""
+
+    says: str = Field(default="", max_length=200)
+
+
+class EnterHours(BeginHours):
+    """Time that was worked before."""
+
+    began: AwareDatetime
+    minutes: Minutes
+    says: str = Field(default="", max_length=200)
+
+
+@router.get("")
+def logged(studio: AtStudio) -> list[HoursView]:
+    """All that was logged, the newest first."""
+    return _view(studio)
+
+
+@router.post("", status_code=201)
+def enter(asked: EnterHours, studio: AtStudio) -> list[HoursView]:
+    """Enter time that was worked."""
+    hours.enter_hours(studio, asked.figure, asked.kind, asked.began, asked.minutes, asked.says)
+    return _view(studio)
+
+
+@router.post("/begun", status_code=201)
+def begin(asked: BeginHours, studio: AtStudio) -> list[HoursView]:
+    """Begin to count time; what else is counted is stopped."""
+    hours.begin_hours(studio, asked.figure, asked.kind)
+    return _view(studio)
+
+
+@router.post("/{entry}/stopped")
+def stop(entry: RowNumber, asked: StopHours, studio: AtStudio) -> list[HoursView]:
+    """Stop counting."""
+    hours.stop_hours(studio, entry, asked.says)
+    return _view(studio)
+
+
+@router.delete("/{entry}")
+def strike(entry: RowNumber, studio: AtStudio) -> list[HoursView]:
+    """Let an entry count no more."""
+    hours.strike_hours(studio, entry)
+    return _view(studio)
+
+
+@router.post("/{entry}/put-back")
+def put_back(entry: RowNumber, studio: AtStudio) -> list[HoursView]:
+    """Let an entry count again."""
+    hours.strike_hours(studio, entry, struck=False)
+    return _view(studio)
+
+
+def _view(studio: Studio) -> list[HoursView]:
+    return [
+        HoursView(
+            number=one.number, figure=one.figure, figure_name=one.figure_name, kind=one.kind, began=one.began,
+            minutes=one.minutes, says=one.says,
+        )
+        for one in hours.hours_of(studio)
+    ]  # fmt: skip

@@ -1,0 +1,94 @@
+"""What is to be printed: how many of which parts, what the hand placed, moved, began and did of it."""
+
+from datetime import datetime
+from typing import Annotated, Self
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from ulvet.core.blob_hash import BlobHash
+from ulvet.core.days.plan import Id
+
+__all__ = ["HandPlate", "Move", "Placed", "WantedPart", "WantedPlan"]
+
+_MOST_WANTED = 300
+"""Lines of a plan (bench default)."""
+_MOST_PLACED = 500
+"""Parts that the hand placed on one plate (bench default)."""
+_FARTHEST_MM = 5_000.0
+"""How far from the corner of a plate a place may be (bench default)."""
+OnPlate = Annotated[float, Field(ge=-_FARTHEST_MM, le=_FARTHEST_MM, allow_inf_nan=False)]
+Day = Annotated[str, Field(pattern=r"^\d{4}-\d{2}-\d{2}$")]
+
+
+class _Value(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class WantedPart(_Value):
+    """So many copies of a part of a figure in an edition; all its parts where none is named."""
+
+    figure: int = Field(ge=1)
+    edition: str = Field(default="", max_length=40)
+    part: str = Field(default="", max_length=400)
+    count: int = Field(default=1, ge=1, le=500)
+    painted: bool = False
+    """Whether it is put together and painted too, and not only printed and cleaned."""
+
+
+class Placed(_Value):
+    """A copy of a part that the hand placed: where its middle lies from the left front corner of what may be used of
+    the plate, mm, its turn in degrees, and the layers it had then."""
+
+    figure: int = Field(ge=1)
+    edition: str = Field(max_length=40)
+    part: str = Field(max_length=400)
+    layers: BlobHash
+    x: OnPlate
+    y: OnPlate
+    turn: Annotated[float, Field(ge=-360, le=720, allow_inf_nan=False)]
+
+
+class HandPlate(_Value):
+    """A plate that the hand placed parts on; what else is wanted is packed round them."""
+
+    setting: str = Field(max_length=60)
+    lying: tuple[Placed, ...] = Field(min_length=1, max_length=_MOST_PLACED)
+
+
+class Move(_Value):
+    """A task that the hand moved: not before a moment, on a machine, or both."""
+
+    task: Id
+    not_before: datetime | None = None
+    on: Id | None = None
+
+
+class WantedPlan(_Value):
+    """What is to be printed, from when on and until when. Times are of the clock on the wall."""
+
+    wanted: tuple[WantedPart, ...] = Field(default=(), max_length=_MOST_WANTED)
+    most_parts: Annotated[int, Field(ge=1, le=500)] | None = None
+    """Parts on one plate at most, so that less is lost at once."""
+    begins: datetime | None = None
+    """None is the next full hour."""
+    due: datetime | None = None
+    days_off: tuple[Day, ...] = Field(default=(), max_length=400)
+    spare_from: Annotated[float, Field(gt=0, le=1)] | None = None
+    """Share of failures from which on time for the same plate again is kept free; None keeps none."""
+    plates: tuple[HandPlate, ...] = Field(default=(), max_length=100)
+    moves: tuple[Move, ...] = Field(default=(), max_length=500)
+    begun: tuple[int, ...] = Field(default=(), max_length=500)
+    """Numbers of the proofs that were begun for it: what came out of them sound is wanted no more."""
+    done: tuple[Id, ...] = Field(default=(), max_length=2_000)
+    """Tasks that were ticked."""
+
+    @model_validator(mode="after")
+    def _times_agree(self) -> Self:
+        moments = [self.begins, self.due, *(move.not_before for move in self.moves)]
+        if any(moment.tzinfo for moment in moments if moment):
+            raise ValueError("times are given without a time zone: those of the clock on the wall")
+        if self.due is not None and self.begins is not None and self.due <= self.begins:
+            raise ValueError("it is due before it begins: give a later date")
+        if len({move.task for move in self.moves}) < len(self.moves):
+            raise ValueError("one task is moved twice: keep one of these moves")
+        return self
