@@ -24,11 +24,7 @@ export function Sums({ told, due }: { told: PlanTold; due: string | null }) {
           <table className={`limbs ${styles.sums}`}>
             <tbody>
               <Row says="printing" value={duration(sums.printing_s)} more={count(sums.plates, 'plate')} />
-              <Row
-                says="hands"
-                value={duration(sums.hands_min * 60)}
-                more={sums.hands.map(({ says, minutes }) => `${says} ${duration(minutes * 60)}`).join(', ')}
-              />
+              <Row says="hands" value={duration(sums.hands_min * 60)} more={handsSay(sums)} />
               <Row
                 says="waiting"
                 value={duration(sums.waiting_min * 60)}
@@ -78,6 +74,11 @@ export function Sums({ told, due }: { told: PlanTold; due: string | null }) {
 }
 
 type SumsTold = NonNullable<PlanTold['sums']>;
+
+function handsSay({ hands }: SumsTold): string {
+  const told = hands.filter(({ minutes }) => minutes >= 1);
+  return told.map(({ says, minutes }) => `${says} ${duration(minutes * 60)}`).join(', ');
+}
 
 function failuresSay({ fail_share, fail_low, fail_high, fail_plates, fails_in_ten_hours }: SumsTold): string {
   const share = `${Math.round(100 * fail_share)} of 100 plates`;

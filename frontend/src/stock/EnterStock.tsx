@@ -1,3 +1,4 @@
+import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
 import type { StockView } from '../app/client';
@@ -57,10 +58,13 @@ export function EnterStock({
           change={setText}
           zero={kind === 'counted'}
         />
-        <label>
-          note{' '}
-          <input type="text" maxLength={200} value={says} onChange={({ target }) => setSays(target.value)} />
-        </label>
+        <TextField
+          size="small"
+          label="Note"
+          value={says}
+          slotProps={{ htmlInput: { maxLength: 200 } }}
+          onChange={({ target }) => setSays(target.value)}
+        />
       </div>
       <p>
         <button className="ruled" type="submit" disabled={busy || !good || amount === null}>

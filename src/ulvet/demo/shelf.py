@@ -4,6 +4,7 @@ import json
 import time
 import urllib.request
 from collections.abc import Callable
+from datetime import date
 from typing import Any
 from urllib.parse import quote
 
@@ -27,6 +28,11 @@ _COLLECTION = "Fen folk"
 _SCANNED = "Driftwood"
 _SCANNED_EDITION = Edition(height=PrintMM(40))
 """What the scanned figure is made for."""
+_STOCK = {"material:tough-grey": 180.0, "material:matt-filament": 640.0, "paint:slate-primer": 200.0,
+          "paint:tide-blue": 15.0, "paint:bone": 12.0, "paint:moss": 15.0, "bought:wire-0-8": 6.0}  # fmt: skip
+"""What is there, by good in its unit."""
+_WANTED = {"Ferrywoman": 4, "Reed imp": 12, "Bow otter": 6}
+"""How many of which figure the first release wants."""
 _OWN = {"terms": "own-work"}
 _OTTER = {
     "maker": "Withy Marlow",
@@ -65,6 +71,19 @@ def send_demo(address: str, say: Callable[[str], None]) -> None:
         say(f"scanning the {_SCANNED}")
         job = studio.ask("POST", "/scans", {"object": _SCANNED.lower(), "name": _SCANNED})
         _say_of(studio, studio.done(job)["figure"], _SCANNED_EDITION, _OWN)
+    _begin_studio(studio, {figure["name"]: figure["id"] for figure in studio.ask("GET", "/shelf")})
+
+
+def _begin_studio(studio: "_Client", numbers: dict[str, int]) -> None:
+    """Say what is there and what is to be printed, where nobody has said either."""
+    if not studio.ask("GET", "/stock")["lines"]:
+        for good, amount in _STOCK.items():
+            line = {"good": good, "kind": "counted", "amount": amount, "day": date.today().isoformat()}
+            studio.ask("POST", "/stock", line)
+    plan = studio.ask("GET", "/plan")
+    if not plan["plan"]["wanted"] and not plan["can_undo"]:
+        wanted = [{"figure": numbers[name], "count": count} for name, count in _WANTED.items() if name in numbers]
+        studio.ask("PUT", "/plan", {"plan": {"wanted": wanted}, "says": "the first release"}, plan["revision"])
 
 
 def _say_of(studio: "_Client", number: int, edition: Edition, terms: dict[str, str]) -> None:

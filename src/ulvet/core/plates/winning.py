@@ -66,7 +66,7 @@ def changes_to_try(pieces: Sequence[WantedPiece], bench: Bench, lines: Sequence[
         for other in others[:_MOST_SETTINGS]:
             new = bench.setup(other.id)
             yield Change(
-                f"{_those(used, settings, bench)} in {new.setting.name} on {new.printer.name}",
+                f"{_those(used, settings, bench)} in {new.setting.name}",
                 "with the supports they have" if new.layer != layers[used] else "",
                 partial(_in_other, used, new, layers[used]),
             )  # fmt: skip
