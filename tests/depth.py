@@ -6,7 +6,7 @@ __all__ = ["DEEP", "of_all"]
 
 DEEP = "ULVET_DEEP" in os.environ
 _SHARE = 5
-_LEAST = 6
+_LEAST = 4
 
 
 def of_all(number: int) -> int:

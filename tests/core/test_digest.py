@@ -28,7 +28,8 @@ def test_every_library_that_the_core_imports_is_found_however_it_is_imported():
     names += [node.module or "" for node in nodes if isinstance(node, ast.ImportFrom)]
     tops = {name.split(".")[0] for name in names}
     outside = {top for top in tops if top not in sys.stdlib_module_names and top != "ulvet"}
-    called = {"PIL": "pillow", "igl": "libigl", "skimage": "scikit-image", "gpytoolbox_bindings": "gpytoolbox"}
+    called = {"PIL": "pillow", "igl": "libigl", "skimage": "scikit-image", "gpytoolbox_bindings": "gpytoolbox",
+              "colour": "colour-science"}  # fmt: skip
     found = {name.replace("_", "-").lower() for name in libraries_of(frozenset(modules_of_all()))}
     assert {called.get(top, top).replace("_", "-").lower() for top in outside} <= found
     assert len(outside) > 12

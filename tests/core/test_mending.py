@@ -166,6 +166,7 @@ def crossing_itself():
     return mesh if volume(mesh) > 0 else Mesh(mesh.vertices, mesh.faces[:, ::-1])
 
 
+@pytest.mark.deep
 def test_shell_that_crosses_itself_is_remade_there_and_nowhere_else() -> None:
     plate = box(20, 20, 3, at=(-10, -10, -30))
     for _ in range(3):

@@ -17,7 +17,7 @@ from ulvet.api.guard import WRITE_HEADER
 from ulvet.core.formats.threemf import threemf_bytes
 from ulvet.core.geometry.mesh import Mesh
 
-pytestmark = pytest.mark.browser
+pytestmark = [pytest.mark.browser, pytest.mark.deep]
 
 
 def egg(wide, tall):

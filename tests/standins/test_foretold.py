@@ -16,7 +16,7 @@ from ulvet.standins.printing import print_of, truths_of
 from ulvet.work.printer_link import CAUSES
 
 SETUP = DEFAULT_BENCH.setup()
-SHAPES = 30 if DEEP else 3
+SHAPES = 30 if DEEP else 2
 MOST_UNSAID, MOST_STILL_LOST = 0.1, 0.1
 
 

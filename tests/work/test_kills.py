@@ -20,7 +20,7 @@ from ulvet.work.shelf import shelf_of
 from ulvet.work.studio import Studio
 from ulvet.work.supervisor import Supervisor
 
-ROUNDS = int(os.environ.get("ULVET_KILLS", "4"))
+ROUNDS = int(os.environ.get("ULVET_KILLS", "3"))
 
 
 def test_whatever_was_sent_whole_is_on_the_shelf_once_however_often_anything_is_killed(tmp_path):

@@ -1,6 +1,7 @@
 """A whole studio taken out as one archive and brought in elsewhere; a cut or altered one is refused."""
 
 import json
+import shutil
 import zipfile
 
 import pytest
@@ -18,10 +19,11 @@ from ulvet.work.studio import Studio
 from ulvet.work.studio_archive import UnusableArchive, load_studio, save_studio
 
 
-@pytest.fixture
-def saved(tmp_path):
+@pytest.fixture(scope="module")
+def kept(tmp_path_factory):
     """A studio with a bench of its own and a figure of two editions, frozen and released, and its archive."""
-    folder = DataFolder(tmp_path / "one")
+    place = tmp_path_factory.mktemp("kept")
+    folder = DataFolder(place / "one")
     studio = Studio(folder, OnTheSpot(folder))
     set_value(studio, 0, "materials", "tough-grey", "density", 1.2)
     number = owned(studio)
@@ -30,8 +32,15 @@ def saved(tmp_path):
         studio.want_build(number, edition)
     versions.freeze(studio, number, looked(studio, number), "first")
     releasing.make_release(studio, number, second)
-    save_studio(folder, tmp_path / "studio.zip")
-    return studio, tmp_path / "studio.zip", DataFolder(tmp_path / "two")
+    save_studio(folder, place / "studio.zip")
+    return studio, place / "studio.zip"
+
+
+@pytest.fixture
+def saved(kept, tmp_path):
+    """That studio, its archive to be altered, and a folder to bring it into."""
+    studio, archive = kept
+    return studio, shutil.copy(archive, tmp_path / "studio.zip"), DataFolder(tmp_path / "two")
 
 
 def test_what_is_saved_is_there_again_to_the_last_byte(saved):
