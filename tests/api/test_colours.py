@@ -108,3 +108,63 @@ def test_a_colour_that_cannot_be_is_a_sentence(client, path, body, status, says)
     answer = client.post(f"/colours/{path}", json=body)
     assert answer.status_code == status
     assert says in answer.text
+
+
+def test_a_copy_is_ticked_off_and_its_paints_are_taken_off_the_stock(client, figure):
+    scheme = {"name": "dusk", "roles": [{"role": "robe", "coats": [BLUE]}]}
+    build = planned(client, figure, regions=[WHOLE], schemes=[scheme])
+    counted = {"good": "paint:tide-blue", "kind": "counted", "amount": 15, "day": "2026-11-01"}
+    client.post("/stock", json=counted)
+    (copy,) = client.post(f"/figures/{figure}/painted").json()
+    assert [row["what"] for row in copy["painted"]["rows"]] == [row["what"] for row in build["finish"]["work"]]
+    rows = [{**row, "minutes": 2 * row["told_min"]} for row in copy["painted"]["rows"][:1]]
+    rows += copy["painted"]["rows"][1:]
+
+    def entered(copy, **values):
+        body = {"painted": {**copy["painted"], **values}, "says": "entered"}
+        seen = {"If-Match": str(copy["revision"])}
+        return client.put(f"/painted/{copy['number']}", json=body, headers=seen)
+
+    after = entered(copy, rows=rows, figure=99).json()
+    assert after["took_min"] == pytest.approx(2 * after["told_min"])
+    assert after["painted"]["figure"] == figure
+    assert entered(copy, otherwise="late").status_code == 412
+    assert entered(after, ended="2020-01-01T00:00:00Z").status_code == 422
+    done = entered(after, ended="2099-01-01T00:00:00Z").json()
+    (blue,) = (one for one in client.get("/stock").json()["standing"] if one["good"]["key"] == "paint:tide-blue")
+    assert blue["there"] == pytest.approx(15 - done["painted"]["takes"]["tide-blue"])
+    undone = client.post(f"/painted/{copy['number']}/undo", headers={"If-Match": str(done["revision"])}).json()
+    assert undone["painted"]["ended"] is None
+    assert client.delete(f"/painted/{copy['number']}").json() == []
+    assert client.post("/figures/99/painted").status_code == 404
+
+
+def test_a_mix_is_kept_made_again_and_is_stock_with_a_date(client):
+    mix = {"name": "dusk", "amounts": {"tide-blue": 3, "bone": 1}, "made_ml": 4.0, "day": "2026-12-01"}
+    client.post("/stock", json={"good": "paint:bone", "kind": "counted", "amount": 12, "day": "2026-11-01"})
+    (made,) = client.post("/mixes", json=mix).json()
+    assert made["left_ml"] == pytest.approx(4)
+    stock = {one["good"]["key"]: one for one in client.get("/stock").json()["standing"]}
+    assert stock["paint:bone"]["there"] == pytest.approx(11)
+    assert stock[f"mix:{made['number']}"]["good"]["name"] == "dusk, mixed 2026-12-01"
+    client.post("/stock", json={"good": f"mix:{made['number']}", "kind": "counted", "amount": 1, "day": "2026-12-02"})
+    told = client.post("/mixes/amounts", json={**mix, "made_ml": 40}).json()["amounts"]
+    assert told == {"tide-blue": 750, "bone": 250}
+    (dried,) = client.put(f"/mixes/{made['number']}", json={**mix, "dried": "#334455"}).json()
+    assert (dried["left_ml"], dried["colour"]) == (pytest.approx(1), "#334455")
+    assert client.delete(f"/mixes/{made['number']}").json() == []
+    assert len(client.post(f"/mixes/{made['number']}/put-back").json()) == 1
+    for wrong in ({"amounts": {"moon": 1}}, {"amounts": {"tide-blue": 1, "slate-primer": 1}}, {"made_ml": 0}):
+        assert client.post("/mixes", json={**mix, **wrong}).status_code == 422
+    assert client.delete("/mixes/99").status_code == 404
+
+
+def test_air_that_does_not_suit_a_paint_is_told(client, figure):
+    scheme = {"name": "dusk", "roles": [{"role": "robe", "coats": [BLUE]}]}
+    planned(client, figure, regions=[WHOLE], schemes=[scheme])
+    client.put("/air", json={"temperature": 4, "damp": 95})
+    codes = {finding["code"] for finding in built(client, figure)["build"]["findings"]}
+    assert {"too-cold", "too-damp"} <= codes
+    client.put("/air", json={})
+    assert "too-cold" not in {finding["code"] for finding in built(client, figure)["build"]["findings"]}
+    assert client.put("/air", json={"temperature": 900}).status_code == 422

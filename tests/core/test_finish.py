@@ -1,5 +1,6 @@
 """Finish: regions and their areas, mixes in drops, where a brush comes to, coats that eat others, the order of work."""
 
+from datetime import UTC, date, datetime
 from itertools import product
 
 import numpy as np
@@ -12,10 +13,14 @@ from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.paints import PAINTS, Paint
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.finish.amounts import role_sums
+from ulvet.core.finish.check_air import Air, check_air
 from ulvet.core.finish.check_colours import check_coats
 from ulvet.core.finish.colour import difference, hex_of, lab_of, light_of
+from ulvet.core.finish.masks import mask_lines, masked
+from ulvet.core.finish.mix import Mix, amounts_for, shares_of
 from ulvet.core.finish.mixing import MOST_DROPS, mixed_colour, proposals, strength_from
 from ulvet.core.finish.order import PartFacts, order_of_work
+from ulvet.core.finish.painted import PaintedCopy, RowDone
 from ulvet.core.finish.reach import reach_by_stage, reached
 from ulvet.core.finish.regions import UNPAINTED, OpenedMesh, labels_of
 from ulvet.core.finish.steps import Coat, ColourPlan, Region, RoleColour, Scheme
@@ -227,15 +232,15 @@ def test_coats_that_eat_others_or_come_too_soon_are_told():
 
 def test_amounts_follow_area_coats_and_what_stays_in_the_cup():
     coat = Coat(kind="base", paint="tide-blue", coats=2)
-    (one,) = role_sums({"robe": 3_000.0}, stack(coat), PAINTS)
+    (one,) = role_sums({"robe": 3_000.0}, stack(coat), PAINTS, "#b9b6ac")
     blue = KNOWN["tide-blue"]
     assert one.ml == pytest.approx(2 * (3_000 / blue.mm2_a_ml + 0.06))
     assert one.drops == pytest.approx(one.ml * blue.drops_a_ml)
     assert one.money == pytest.approx(one.ml * blue.price_a_ml)
-    (half,) = role_sums({"robe": 3_000.0}, stack(coat.model_copy(update={"thinned": 0.5})), PAINTS)
+    (half,) = role_sums({"robe": 3_000.0}, stack(coat.model_copy(update={"thinned": 0.5})), PAINTS, "#b9b6ac")
     assert half.ml == pytest.approx(one.ml / 2)
     mix = Coat(kind="base", paint="mix", drops={"tide-blue": 3, "bone": 1})
-    (of_mix,) = role_sums({"robe": 3_000.0}, stack(mix), PAINTS)
+    (of_mix,) = role_sums({"robe": 3_000.0}, stack(mix), PAINTS, "#b9b6ac")
     assert of_mix.coats[0].drops["tide-blue"] == pytest.approx(3 * of_mix.coats[0].drops["bone"])
     assert [finding.code for finding in check_paints([one], PAINTS, {"paint:tide-blue": 0.1})] == ["short-of-paint"]
     # Enough, or never counted.
@@ -317,3 +322,82 @@ def test_without_a_plan_there_is_an_order_of_work_and_nothing_to_say():
     assert done.finish.schemes == ()
     assert not [finding for finding in done.findings if finding.station == "finish"]
     assert DEFAULT_BENCH.paints == PAINTS
+
+
+def test_lines_are_masked_where_roles_meet_and_are_as_long_as_they_are():
+    cube = fine(box(10, 20, 30))
+    regions = (Region(role="top", places=(at(5, 10, 30),)), Region(role="belt", grows="band", low=FigureMM(0.0),
+                                                                   high=FigureMM(15.0)))  # fmt: skip
+    opened = OpenedMesh.of(cube)
+    labels = labels_of(Part("figure", cube), regions, 1.0, opened)
+    lines = {line.roles: line for line in mask_lines(opened, labels, regions)}
+    # The top ends at its sharp edges, the belt on flat walls.
+    assert set(lines) == {("", "top"), ("", "belt")}
+    assert lines["", "top"].length == pytest.approx(60, rel=0.03)
+    assert lines["", "top"].along_seam == pytest.approx(60, rel=0.03)
+    assert lines["", "belt"].along_seam < 1
+    assert lines["", "belt"].length == pytest.approx(60, rel=0.2)
+    sprayed = Scheme(name="a", roles=(RoleColour(role="top", coats=(Coat(kind="base", paint="bone", tool="spray"),)),))
+    assert masked(lines["", "top"], sprayed) and not masked(lines["", "belt"], sprayed)
+    assert not masked(lines["", "top"], stack(Coat(kind="base", paint="bone")))
+
+
+def test_tape_on_a_pole_that_breaks_is_told_and_on_a_stout_one_not():
+    def found(radius, tool):
+        pole = fine(cylinder(radius, 24, 24, at=(0, 0, 3.5)), 0.25)
+        mesh = concatenated(box(10, 10, 4, at=(-5, -5, 0)), pole)
+        coats = (Coat(kind="base", paint="bone", tool=tool),)
+        plan = ColourPlan(
+            regions=(Region(role="tip", grows="band", low=FigureMM(18.0), high=FigureMM(99.0)),),
+            schemes=(Scheme(name="dusk", roles=(RoleColour(role="tip", coats=coats),)),),
+        )
+        recipe = Recipe(steps=(BringIn(source=mesh.hash, name="x.stl"), plan))
+        build = build_kept(recipe, Edition(), {mesh.hash: mesh})
+        return [finding for finding in build.findings if finding.code == "mask-pulls"], build.finish.masks
+
+    (thin,), (line,) = found(0.5, "airbrush")
+    assert thin.measured < thin.limit and thin.where is not None
+    assert line.roles == ("", "tip") and line.length_mm == pytest.approx(np.pi, rel=0.3)
+    assert found(3.0, "airbrush")[0] == []
+    assert found(0.5, "brush") == ([], ())
+
+
+def test_a_mix_is_made_again_in_any_amount():
+    day = date(2026, 12, 1)
+    mix = Mix(name="dusk", amounts={"tide-blue": 3, "bone": 1}, made_ml=0.16, day=day)
+    assert shares_of(mix, KNOWN) == pytest.approx({"tide-blue": 0.75, "bone": 0.25})
+    assert amounts_for(mix, 1.6, KNOWN) == {"tide-blue": 30, "bone": 10}
+    # Never none of a paint, however little is made.
+    assert amounts_for(mix, 0.02, KNOWN) == {"tide-blue": 1, "bone": 1}
+    parts = mix.model_copy(update={"by": "parts", "amounts": {"tide-blue": 2.0, "bone": 1.0}})
+    assert amounts_for(parts, 9.0, KNOWN) == pytest.approx({"tide-blue": 2.0, "bone": 1.0})
+    grams = mix.model_copy(update={"by": "grams", "amounts": {"tide-blue": 2.0, "bone": 1.0}})
+    assert amounts_for(grams, 9.0, KNOWN) == pytest.approx({"tide-blue": 6.0, "bone": 3.0})
+
+
+def test_the_air_has_to_suit_every_paint_of_the_scheme():
+    (role,) = role_sums({"robe": 3_000.0}, stack(Coat(kind="ground", paint="slate-primer", tool="spray"),
+                                                  Coat(kind="base", paint="tide-blue")), PAINTS, "#b9b6ac")  # fmt: skip
+    assert not list(check_air([role], PAINTS, Air()))
+    assert not list(check_air([role], PAINTS, Air(temperature=15, damp=65)))
+    cold = list(check_air([role], PAINTS, Air(temperature=13, damp=70)))
+    assert [(finding.code, finding.limit) for finding in cold] == [("too-cold", 15), ("too-damp", 65)]
+    assert len(list(check_air([role], PAINTS, Air(temperature=2)))) == 2
+
+
+def test_a_bare_role_shows_the_material_and_a_thin_coat_lets_it_through():
+    bare = Scheme(name="a", roles=(RoleColour(role="robe", bare=True),))
+    assert role_sums({"robe": 1.0}, bare, PAINTS, "#6b5140")[0].colour == "#6b5140"
+    thin = stack(Coat(kind="base", paint="chalk", share=0.1))
+    dark, light = (role_sums({"robe": 1.0}, thin, PAINTS, under)[0].colour for under in ("#202020", "#e0e0e0"))
+    assert dark < light
+
+
+def test_a_copy_tells_what_was_done_against_what_was_told():
+    rows = (RowDone(what="Wash", says="", told_min=8, minutes=11), RowDone(what="Sand", says="", told_min=20),
+            RowDone(what="Prime", says="", told_min=5, minutes=0))  # fmt: skip
+    copy = PaintedCopy(figure=1, figure_name="Imp", edition="e1", edition_name="First",
+                       began=datetime(2026, 12, 1, tzinfo=UTC), rows=rows)  # fmt: skip
+    assert (copy.told_min, copy.took_min) == (13, 11)
+    with pytest.raises(ValueError, match="before it began"):
+        PaintedCopy(**{**copy.model_dump(), "ended": datetime(2026, 11, 1, tzinfo=UTC)})

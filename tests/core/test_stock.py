@@ -26,7 +26,7 @@ def test_the_sum_is_what_is_there_and_what_nobody_counted_is_not_known():
     lines = [entry(500.0), entry(-120.0, EntryKind.USED), entry(-30.0, EntryKind.COUNTED), entry(-5.0, EntryKind.USED,
              key_of_paint("bone"))]  # fmt: skip
     assert balances(lines) == {RESIN: 350.0}
-    told = {one.good.key: one for one in standing(DEFAULT_BENCH, GOODS, lines)}
+    told = {one.good.key: one for one in standing(GOODS, lines)}
     assert told[RESIN].there == 350.0
     assert told[RESIN].counted == DAY
     assert told[RESIN].worth == pytest.approx(350 * 42.0 / 1000)

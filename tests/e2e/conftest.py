@@ -65,7 +65,7 @@ def drop(page, name, content):
 def settled(page):
     """The figure is drawn, and what is shown is of the newest revision."""
     page.wait_for_selector('.chart[data-settled="true"]')
-    expect(page.locator(".notes")).to_have_attribute("aria-busy", "false", timeout=90_000)
+    expect(page.locator(".notes")).to_have_attribute("aria-busy", "false", timeout=300_000)
 
 
 def station(page, name):

@@ -99,7 +99,8 @@ def test_days_are_moved_and_what_runs_short_is_told(page, served):
     page.get_by_role("button", name="Enter it").click()
     expect(page.get_by_role("row", name="Tough grey resin").first).to_contain_text("2.0 ml")
     page.get_by_role("link", name="Plates and days").click()
-    expect(page.get_by_role("row", name="Tough grey resin")).to_contain_text("2 ml there: runs out")
+    sums = page.get_by_role("region", name="What is wanted and what it takes")
+    expect(sums.get_by_role("row", name="Tough grey resin")).to_contain_text("2 ml there: runs out")
 
 
 def test_a_plate_is_begun_fails_and_is_planned_anew(page, served):

@@ -342,6 +342,7 @@ def _as_before_editions(folder):
         "DROP TABLE version_editions; DROP TABLE benches; DROP TABLE bench_revisions; DROP TABLE proofs;"
         "DROP TABLE proof_revisions; DROP TABLE release_sets; DROP TABLE release_set_revisions; DROP TABLE issues;"
         "DROP TABLE plans; DROP TABLE plan_revisions; DROP TABLE stock_entries; DROP TABLE logged_hours;"
+        "DROP TABLE painted_copies; DROP TABLE painted_copy_revisions; DROP TABLE mixes;"
         "ALTER TABLE revisions DROP COLUMN editions; ALTER TABLE releases DROP COLUMN edition;"
         "ALTER TABLE releases DROP COLUMN edition_name; UPDATE alembic_version SET version_num = '0008';"
     )

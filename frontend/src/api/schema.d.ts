@@ -4,6 +4,30 @@
  */
 
 export interface paths {
+    "/api/air": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Air
+         * @description The air where it is painted, as it was read last.
+         */
+        get: operations["air_api_air_get"];
+        /**
+         * Say Air
+         * @description Say what the air is where it is painted.
+         */
+        put: operations["say_air_api_air_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench": {
         parameters: {
             query?: never;
@@ -849,6 +873,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/figures/{number}/painted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Copies
+         * @description The painted copies of a figure, the oldest first.
+         */
+        get: operations["copies_api_figures__number__painted_get"];
+        put?: never;
+        /**
+         * Begin
+         * @description Begin a copy, with the order of work and the stacks as they are planned now.
+         */
+        post: operations["begin_api_figures__number__painted_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/figures/{number}/parts/{part}/layers.zip": {
         parameters: {
             query?: never;
@@ -1657,6 +1705,178 @@ export interface paths {
         get: operations["line_up_svg_api_line_up_svg_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Mixes
+         * @description Mixes that were made, the newest first.
+         */
+        get: operations["mixes_api_mixes_get"];
+        put?: never;
+        /**
+         * Make
+         * @description Keep a mix that was made: its paints are taken off the ledger, and what it came to is put there.
+         */
+        post: operations["make_api_mixes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/amounts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Amounts
+         * @description How much of each paint makes as much of a mix as it names, whatever amounts it was written down with.
+         */
+        post: operations["amounts_api_mixes_amounts_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change
+         * @description Say otherwise what a mix was, or what it dried to.
+         */
+        put: operations["change_api_mixes__mix__put"];
+        post?: never;
+        /**
+         * Strike
+         * @description Let a mix count no more.
+         */
+        delete: operations["strike_api_mixes__mix__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix}/put-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Mix Back
+         * @description Let a mix count again.
+         */
+        post: operations["put_mix_back_api_mixes__mix__put_back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/painted/{copy}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Enter
+         * @description Enter what was done to a copy.
+         */
+        put: operations["enter_api_painted__copy__put"];
+        post?: never;
+        /**
+         * Drop
+         * @description Let a copy count no more, of one that was begun by mistake.
+         */
+        delete: operations["drop_api_painted__copy__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/painted/{copy}/put-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Back
+         * @description Let a copy count again.
+         */
+        post: operations["put_back_api_painted__copy__put_back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/painted/{copy}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Redo
+         * @description Make the entry again that was taken back last.
+         */
+        post: operations["redo_api_painted__copy__redo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/painted/{copy}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo
+         * @description Take the last entry back.
+         */
+        post: operations["undo_api_painted__copy__undo_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3144,6 +3364,26 @@ export interface components {
             steps: (components["schemas"]["Accept"] | components["schemas"]["AddBit"] | components["schemas"]["AddForm"] | components["schemas"]["AssemblyOrder"] | components["schemas"]["BluntTip"] | components["schemas"]["BringIn"] | components["schemas"]["CloseHoles"] | components["schemas"]["ColourPlan"] | components["schemas"]["Credit"] | components["schemas"]["Cut"] | components["schemas"]["CutBoxes"] | components["schemas"]["Depict"] | components["schemas"]["Drain"] | components["schemas"]["DropFaces"] | components["schemas"]["DropShells"] | components["schemas"]["DropSpecks"] | components["schemas"]["Remesh"] | components["schemas"]["FillSpaces"] | components["schemas"]["Foreign"] | components["schemas"]["FusePasses"] | components["schemas"]["GrowBase"] | components["schemas"]["Hollow"] | components["schemas"]["JoinParts"] | components["schemas"]["KeepWhole"] | components["schemas"]["Key"] | components["schemas"]["LeaveOverlaps"] | components["schemas"]["LeaveSolid"] | components["schemas"]["MeantLevel"] | components["schemas"]["MeasureFigure"] | components["schemas"]["MendPlace"] | components["schemas"]["MendWhole"] | components["schemas"]["NamePart"] | components["schemas"]["NamePlace"] | components["schemas"]["NumberParts"] | components["schemas"]["Offer"] | components["schemas"]["Orient"] | components["schemas"]["OrientFaces"] | components["schemas"]["Pocket"] | components["schemas"]["ReferTo"] | components["schemas"]["Refine"] | components["schemas"]["SetUpright"] | components["schemas"]["SetLengths"] | components["schemas"]["ShowSide"] | components["schemas"]["Simplify"] | components["schemas"]["SmoothRims"] | components["schemas"]["SplitShells"] | components["schemas"]["Stamp"] | components["schemas"]["Stroke"] | components["schemas"]["Support"] | components["schemas"]["TakeApart"] | components["schemas"]["TakeOffMount"] | components["schemas"]["Thicken"] | components["schemas"]["Trim"] | components["schemas"]["Vent"] | components["schemas"]["Weld"] | components["schemas"]["WireForLimb"])[];
         };
         /**
+         * Air
+         * @description The air where it is painted, as somebody read it: degrees Celsius, and percent of damp; None where nobody did.
+         */
+        Air: {
+            /** Damp */
+            damp?: number | null;
+            /** Temperature */
+            temperature?: number | null;
+        };
+        /**
+         * AmountsView
+         * @description How much of each paint makes so much of a mix, in what the mix is counted by.
+         */
+        AmountsView: {
+            /** Amounts */
+            amounts: {
+                [key: string]: number;
+            };
+        };
+        /**
          * Anchor
          * @description A point picked on a surface: in figure mm, with the outward normal there and the source it was picked on.
          *
@@ -3700,6 +3940,7 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             /**
              * @default {
+             *       "masks": [],
              *       "other_work": [],
              *       "region_mm2": [],
              *       "scheme": "",
@@ -4875,6 +5116,15 @@ export interface components {
             says: string;
         };
         /**
+         * EnterPainted
+         * @description A painted copy, whole; ``says`` names what was entered.
+         */
+        EnterPainted: {
+            painted: components["schemas"]["PaintedCopy"];
+            /** Says */
+            says: string;
+        };
+        /**
          * EnterRelease
          * @description A set, whole; ``says`` names what was changed.
          */
@@ -5392,6 +5642,11 @@ export interface components {
          * @description Empty of a record that an earlier version wrote.
          */
         FinishReport: {
+            /**
+             * Masks
+             * @default []
+             */
+            masks: components["schemas"]["MaskSum"][];
             /**
              * Other Work
              * @default []
@@ -6958,6 +7213,22 @@ export interface components {
             stop: number;
         };
         /**
+         * MaskSum
+         * @description A masking line between two roles, "" being bare surface: its length, and how much of it runs along a seam that
+         *     hides it, print mm.
+         */
+        MaskSum: {
+            /** Along Seam Mm */
+            along_seam_mm: number;
+            /** Length Mm */
+            length_mm: number;
+            /** Roles */
+            roles: [
+                string,
+                string
+            ];
+        };
+        /**
          * MatchLength
          * @description A length measured on the figure is to print as another; ``of`` and ``to`` say what they are.
          */
@@ -7040,6 +7311,11 @@ export interface components {
              * @default false
              */
             retired: boolean;
+            /**
+             * Its colour on screens, as #rrggbb
+             * @default #b9b6ac
+             */
+            shade: string;
             /**
              * Shrinks when cured or cooled
              * @default 0
@@ -7292,6 +7568,34 @@ export interface components {
             };
         };
         /**
+         * Mix
+         * @description One mix in a cup. Parts are by volume; grams count as if all paints were equally dense, which water paints are
+         *     within a tenth.
+         */
+        Mix: {
+            /** Amounts */
+            amounts: {
+                [key: string]: number;
+            };
+            /**
+             * By
+             * @default drops
+             * @enum {string}
+             */
+            by: "drops" | "parts" | "grams";
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Dried */
+            dried?: string | null;
+            /** Made Ml */
+            made_ml: number;
+            /** Name */
+            name: string;
+        };
+        /**
          * MixTold
          * @description What a mix dries to, an estimate; how far that is from what it dried to (CIEDE2000), and the strength of the
          *     paint that was asked for.
@@ -7303,6 +7607,22 @@ export interface components {
             difference: number | null;
             /** Strength */
             strength: number | null;
+        };
+        /**
+         * MixView
+         * @description A mix that was made, and what is left of it by the ledger.
+         */
+        MixView: {
+            /**
+             * Colour
+             * @description What it dries to: as somebody saw it, else an estimate.
+             */
+            colour: string;
+            /** Left Ml */
+            left_ml: number;
+            mix: components["schemas"]["Mix"];
+            /** Number */
+            number: number;
         };
         /**
          * Move
@@ -7852,6 +8172,72 @@ export interface components {
             sha256: string;
             /** Tier */
             tier: string;
+        };
+        /**
+         * PaintedCopy
+         * @description One copy of a figure in an edition that is finished.
+         */
+        PaintedCopy: {
+            /**
+             * Began
+             * Format: date-time
+             */
+            began: string;
+            done?: components["schemas"]["Scheme"] | null;
+            /** Edition */
+            edition: string;
+            /** Edition Name */
+            edition_name: string;
+            /** Ended */
+            ended?: string | null;
+            /** Figure */
+            figure: number;
+            /** Figure Name */
+            figure_name: string;
+            /**
+             * Otherwise
+             * @default
+             */
+            otherwise: string;
+            /**
+             * Photos
+             * @default []
+             */
+            photos: string[];
+            /**
+             * Rows
+             * @default []
+             */
+            rows: components["schemas"]["RowDone"][];
+            /**
+             * Takes
+             * @default {}
+             */
+            takes: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * PaintedView
+         * @description A painted copy as it stands.
+         */
+        PaintedView: {
+            /** Can Redo */
+            can_redo: boolean;
+            /** Can Undo */
+            can_undo: boolean;
+            /** Number */
+            number: number;
+            painted: components["schemas"]["PaintedCopy"];
+            /** Revision */
+            revision: number;
+            /**
+             * Told Min
+             * @description Minutes that were told for what is done.
+             */
+            told_min: number;
+            /** Took Min */
+            took_min: number;
         };
         /**
          * PartMoved
@@ -9102,6 +9488,21 @@ export interface components {
              * @enum {string}
              */
             shape: "round";
+        };
+        /**
+         * RowDone
+         * @description One thing of the order of work, the minutes of hands it was told to take, and those it took; None where it is not
+         *     done, 0 where nobody took the time.
+         */
+        RowDone: {
+            /** Minutes */
+            minutes?: number | null;
+            /** Says */
+            says: string;
+            /** Told Min */
+            told_min: number;
+            /** What */
+            what: string;
         };
         /**
          * ScanSettings
@@ -11745,6 +12146,59 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    air_api_air_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Air"];
+                };
+            };
+        };
+    };
+    say_air_api_air_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Air"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Air"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     look_api_bench_get: {
         parameters: {
             query?: never;
@@ -13361,6 +13815,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShelfFigure"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    copies_api_figures__number__painted_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaintedView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    begin_api_figures__number__painted_post: {
+        parameters: {
+            query?: {
+                /** @description The same, for what is opened by its address. */
+                edition?: string;
+            };
+            header?: {
+                /** @description Id of the edition that is looked at; else the first. */
+                "X-Ulvet-Edition"?: string;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaintedView"][];
                 };
             };
             /** @description Validation Error */
@@ -15132,6 +15656,365 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    mixes_api_mixes_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixView"][];
+                };
+            };
+        };
+    };
+    make_api_mixes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Mix"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    amounts_api_mixes_amounts_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Mix"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AmountsView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    change_api_mixes__mix__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                mix: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Mix"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    strike_api_mixes__mix__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                mix: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    put_mix_back_api_mixes__mix__put_back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                mix: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    enter_api_painted__copy__put: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the copy's revision that was seen. */
+                "If-Match": number;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                copy: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EnterPainted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaintedView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    drop_api_painted__copy__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                copy: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaintedView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    put_back_api_painted__copy__put_back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A number as the database counts. */
+                copy: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaintedView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    redo_api_painted__copy__redo_post: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the copy's revision that was seen. */
+                "If-Match": number;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                copy: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaintedView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    undo_api_painted__copy__undo_post: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the copy's revision that was seen. */
+                "If-Match": number;
+            };
+            path: {
+                /** @description A number as the database counts. */
+                copy: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaintedView"];
+                };
             };
             /** @description Validation Error */
             422: {

@@ -115,12 +115,13 @@ export function useEvents(): void {
     // What another page changed is looked at again; what this one did, it knows.
     source.addEventListener('changed', (event) => {
       const { kind, id, revision } = JSON.parse(event.data as string) as {
-        kind: 'figure' | 'bench' | 'proof' | 'release' | 'plan';
+        kind: 'figure' | 'bench' | 'proof' | 'release' | 'plan' | 'painted';
         id: number;
         revision: number;
       };
       if (kind === 'bench') void client.invalidateQueries({ queryKey: ['bench'] });
       else if (kind === 'release') void client.invalidateQueries({ queryKey: ['release-sets'] });
+      else if (kind === 'painted') void client.invalidateQueries({ queryKey: ['painted'] });
       else if (kind === 'plan') void client.invalidateQueries({ queryKey: ['plan'] });
       else if (kind === 'proof') {
         void client.invalidateQueries({ queryKey: ['plan'] });

@@ -6,7 +6,8 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from ulvet.api.views import AtStudio
-from ulvet.core.bench.paints import COLOUR, Paint
+from ulvet.core.bench.item import COLOUR
+from ulvet.core.bench.paints import Paint
 from ulvet.core.finish.colour import difference, lab_of, light_of
 from ulvet.core.finish.mixing import Proposal, mixed_colour, proposals, strength_from
 from ulvet.core.stock.good import key_of_paint

@@ -8,7 +8,6 @@ from pydantic import BaseModel, Field
 
 from ulvet.api.uploads import A_FILE
 from ulvet.api.views import AtStudio, RowNumber
-from ulvet.core.stock.good import goods_of
 from ulvet.core.stock.ledger import MOST_AMOUNT, Entry, EntryKind, Standing, standing
 from ulvet.core.stock.ledger_csv import ledger_csv
 from ulvet.work.refusals import Refused
@@ -83,7 +82,7 @@ def put_back(line: RowNumber, studio: AtStudio) -> StockView:
 @router.get("/ledger.csv", response_class=Response)
 def as_csv(studio: AtStudio) -> Response:
     """The ledger as CSV, the oldest line first."""
-    text = ledger_csv([line.entry for line in studio.stock.lines()], goods_of(studio.bench.value))
+    text = ledger_csv([line.entry for line in studio.stock.lines()], studio.stock.goods())
     headers = {"Content-Disposition": 'attachment; filename="ledger.csv"'}
     return Response(text, media_type="text/csv", headers=headers)
 
@@ -102,8 +101,7 @@ async def from_csv(request: Request, studio: AtStudio) -> StockEntered:
 
 def _view(studio: Studio) -> StockView:
     lines = studio.stock.lines()
-    bench = studio.bench.value
     return StockView(
-        standing=list(standing(bench, goods_of(bench), [line.entry for line in lines])),
+        standing=list(standing(studio.stock.goods(), [line.entry for line in lines])),
         lines=[LineView(number=line.number, entry=line.entry) for line in reversed(lines)],
     )

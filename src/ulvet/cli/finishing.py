@@ -7,7 +7,7 @@ from typing import Annotated
 import typer
 
 from ulvet.cli.common import CLEAN, AsJson, BenchFile, app, bench_in, exit_code, refuse
-from ulvet.core.bench.paints import COLOUR
+from ulvet.core.bench.item import COLOUR
 from ulvet.core.bench.setup import UnknownOnBench
 from ulvet.core.build.figure_build import build_figure
 from ulvet.core.files.recipe_sources import sources_beside

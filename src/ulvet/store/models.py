@@ -18,6 +18,8 @@ from sqlalchemy import (
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship, synonym
 
 from ulvet.core.blob_hash import BlobHash
+from ulvet.core.finish.mix import Mix
+from ulvet.core.finish.painted import PaintedCopy
 from ulvet.core.plates.wanted import WantedPlan
 from ulvet.core.proof.proof import Proof
 from ulvet.core.release.release_set import ReleaseSet
@@ -32,6 +34,9 @@ __all__ = [
     "Figure",
     "IssueRow",
     "LoggedHours",
+    "MixRow",
+    "PaintedDocument",
+    "PaintedRevision",
     "PlanDocument",
     "PlanRevision",
     "ProofDocument",
@@ -366,6 +371,53 @@ class PlanDocument(Base):
     dropped: Mapped[datetime | None] = mapped_column(Moment)
 
     head: Mapped["PlanRevision | None"] = relationship(foreign_keys=[head_id], post_update=True)
+
+
+class PaintedRevision(Base):
+    """One state of a painted copy; never changed once written."""
+
+    __tablename__ = "painted_copy_revisions"
+    __table_args__ = (UniqueConstraint("copy_id", "number"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    copy_id: Mapped[int] = mapped_column(ForeignKey("painted_copies.id"))
+    number: Mapped[int] = mapped_column(Integer)
+    parent_id: Mapped[int | None] = mapped_column(ForeignKey("painted_copy_revisions.id"))
+    painted: Mapped[PaintedCopy | dict[str, Any]] = mapped_column(ModelColumn(PaintedCopy))
+    says: Mapped[str] = mapped_column(String(400))
+    created: Mapped[datetime] = mapped_column(Moment, default=_now)
+
+    owner_id = synonym("copy_id")
+    parent: Mapped["PaintedRevision | None"] = relationship(remote_side=[id], foreign_keys=[parent_id])
+
+
+class PaintedDocument(Base):
+    """A painted copy, by its number. ``head`` points at the revision in force; undo moves it back."""
+
+    __tablename__ = "painted_copies"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    head_id: Mapped[int | None] = mapped_column(
+        ForeignKey("painted_copy_revisions.id", use_alter=True, name="fk_painted_copies_head")
+    )
+    changes: Mapped[int] = mapped_column(Integer, default=0)
+    worked: Mapped[datetime] = mapped_column(Moment, default=_now)
+    dropped: Mapped[datetime | None] = mapped_column(Moment)
+    """Since when it counts no more."""
+
+    head: Mapped["PaintedRevision | None"] = relationship(foreign_keys=[head_id], post_update=True)
+
+
+class MixRow(Base):
+    """A mix that was made."""
+
+    __tablename__ = "mixes"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    mix: Mapped[Mix | dict[str, Any]] = mapped_column(ModelColumn(Mix))
+    struck: Mapped[datetime | None] = mapped_column(Moment)
+    """Since when it counts no more; it can be put back."""
+    created: Mapped[datetime] = mapped_column(Moment, default=_now)
 
 
 class StockEntry(Base):

@@ -11,6 +11,8 @@ from ulvet.store.models import (
     BenchDocument,
     BenchRevision,
     Figure,
+    PaintedDocument,
+    PaintedRevision,
     PlanDocument,
     PlanRevision,
     ProofDocument,
@@ -23,15 +25,18 @@ from ulvet.work.refusals import Refused
 
 __all__ = ["add_revision", "move_back", "move_forward", "numbers_before", "redo_of"]
 
-Document = Figure | BenchDocument | ProofDocument | ReleaseSetDocument | PlanDocument
-OneRevision = Revision | BenchRevision | ProofRevision | ReleaseSetRevision | PlanRevision
-AnyRevision = TypeVar("AnyRevision", Revision, BenchRevision, ProofRevision, ReleaseSetRevision, PlanRevision)
+Document = Figure | BenchDocument | ProofDocument | ReleaseSetDocument | PlanDocument | PaintedDocument
+OneRevision = Revision | BenchRevision | ProofRevision | ReleaseSetRevision | PlanRevision | PaintedRevision
+AnyRevision = TypeVar(
+    "AnyRevision", Revision, BenchRevision, ProofRevision, ReleaseSetRevision, PlanRevision, PaintedRevision
+)
 _KINDS: dict[type[Document], str] = {
     Figure: "figure",
     BenchDocument: "bench",
     ProofDocument: "proof",
     ReleaseSetDocument: "release",
     PlanDocument: "plan",
+    PaintedDocument: "painted",
 }
 """What those who look on are told was changed."""
 

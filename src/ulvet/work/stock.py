@@ -6,12 +6,22 @@ from datetime import UTC, date, datetime
 
 from sqlalchemy import select
 
-from ulvet.core.stock.good import Good, goods_of, key_of_material, material_amount
+from ulvet.core.bench.paints import Paint
+from ulvet.core.finish.mix import shares_of
+from ulvet.core.stock.good import (
+    Good,
+    goods_of,
+    key_of_material,
+    key_of_mix,
+    key_of_paint,
+    material_amount,
+)
 from ulvet.core.stock.ledger import Entry, EntryKind, balances, counted_difference
 from ulvet.core.stock.ledger_csv import read_ledger_csv
 from ulvet.store.database import Sessions
 from ulvet.store.models import StockEntry
 from ulvet.work.bench import StudioBench
+from ulvet.work.painting import Mixes, PaintedCopies
 from ulvet.work.proofs import Proofs
 from ulvet.work.refusals import NotThere, Refused
 
@@ -30,15 +40,30 @@ class LedgerLine:
 class Stock:
     """What a studio has of materials, paints and bought parts."""
 
-    def __init__(self, sessions: Sessions, bench: StudioBench, proofs: Proofs) -> None:
+    def __init__(
+        self, sessions: Sessions, bench: StudioBench, proofs: Proofs, painted: PaintedCopies, mixes: Mixes
+    ) -> None:
         self._sessions, self._bench, self._proofs = sessions, bench, proofs
+        self._painted, self._mixes = painted, mixes
+
+    def goods(self) -> tuple[Good, ...]:
+        """What may be in stock: what the bench names, and mixes."""
+        bench = self._bench.value
+        prices = {paint.id: paint.price_a_ml for paint in bench.paints}
+        mixes = [
+            Good(key=key_of_mix(number), name=f"{mix.name}, mixed {mix.day.isoformat()}", unit="ml",
+                 price=sum(share * prices.get(paint, 0.0) for paint, share in shares_of(mix, self._paints()).items()))
+            for number, mix in self._mixes.all()
+        ]  # fmt: skip
+        return (*goods_of(bench), *mixes)
 
     def lines(self) -> tuple[LedgerLine, ...]:
         """Every line that counts, by day; on one day those that were entered come first."""
         with self._sessions() as session:
             rows = session.scalars(select(StockEntry).where(StockEntry.struck.is_(None)).order_by(StockEntry.id))
             entered = [LedgerLine(row.id, row.entry) for row in rows if isinstance(row.entry, Entry)]
-        return tuple(sorted([*entered, *self._of_prints()], key=lambda line: line.entry.day))
+        followed = [*self._of_prints(), *self._of_mixes(), *self._of_painting()]
+        return tuple(sorted([*entered, *followed], key=lambda line: line.entry.day))
 
     def there(self) -> dict[str, float]:
         """By good what is there, of those that somebody has counted or had delivered."""
@@ -72,7 +97,7 @@ class Stock:
 
         Raises UnreadableFile, and Refused where it would leave less than nothing.
         """
-        goods = goods_of(self._bench.value)
+        goods = self.goods()
         before = [line.entry for line in self.lines()]
         new = read_ledger_csv(content, goods, before)
         after = balances([*before, *new])
@@ -97,7 +122,7 @@ class Stock:
             row.struck = datetime.now(UTC) if struck else None
 
     def _known(self, good: str) -> Good:
-        found = next((one for one in goods_of(self._bench.value) if one.key == good), None)
+        found = next((one for one in self.goods() if one.key == good), None)
         if found is None:
             raise Refused("That is not on the bench: put it there first; nothing was changed.")
         return found
@@ -128,3 +153,33 @@ class Stock:
             )  # fmt: skip
             lines.append(LedgerLine(None, entry))
         return lines
+
+    def _of_mixes(self) -> list[LedgerLine]:
+        """What mixes took of their paints, and what there came to be of them."""
+        paints = self._paints()
+        lines = []
+        for number, mix in self._mixes.all():
+            made = Entry(
+                good=key_of_mix(number), day=mix.day, kind=EntryKind.DELIVERED, amount=mix.made_ml, says="mixed"
+            )
+            lines.append(LedgerLine(None, made))
+            for paint, share in shares_of(mix, paints).items():
+                used = Entry(
+                    good=key_of_paint(paint), day=mix.day, kind=EntryKind.USED, amount=-share * mix.made_ml,
+                    says=f"mixed into {mix.name}",
+                )  # fmt: skip
+                lines.append(LedgerLine(None, used))
+        return lines
+
+    def _of_painting(self) -> list[LedgerLine]:
+        """What copies that are painted took, as it was told."""
+        return [
+            LedgerLine(None, Entry(good=key_of_paint(paint), day=one.value.ended.astimezone().date(),
+                                   kind=EntryKind.USED, amount=-ml, says=f"painted copy {one.number}"))
+            for one in self._painted.all()
+            if one.value.ended is not None
+            for paint, ml in one.value.takes.items()
+        ]  # fmt: skip
+
+    def _paints(self) -> dict[str, Paint]:
+        return {paint.id: paint for paint in self._bench.value.paints}

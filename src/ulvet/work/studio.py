@@ -14,6 +14,7 @@ from ulvet.core.bench.part_setups import PartSetups
 from ulvet.core.bench.setup import UnknownOnBench
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.build.figure_build import check_seconds
+from ulvet.core.finish.check_air import check_air
 from ulvet.core.recipe.changes import IllegalOrder
 from ulvet.core.recipe.in_edition import in_edition, with_new_steps_in
 from ulvet.core.recipe.reading import UnreadableRecipe, read_recipe
@@ -28,6 +29,7 @@ from ulvet.store.models import Figure, Revision, Source
 from ulvet.work.bench import StudioBench
 from ulvet.work.builds import Builds
 from ulvet.work.memory import build_memory
+from ulvet.work.painting import Mixes, PaintedCopies, air_of
 from ulvet.work.pins import with_open_pins
 from ulvet.work.plan_document import Plans
 from ulvet.work.proofs import Proofs
@@ -75,7 +77,9 @@ class Studio:
         self.builds = Builds(self.sessions, self.blobs)
         self.proofs = Proofs(self.sessions)
         self.plans = Plans(self.sessions)
-        self.stock = Stock(self.sessions, self.bench, self.proofs)
+        self.painted = PaintedCopies(self.sessions)
+        self.mixes = Mixes(self.sessions)
+        self.stock = Stock(self.sessions, self.bench, self.proofs, self.painted, self.mixes)
         self.release_sets = ReleaseSets(self.sessions)
         self.looked_at: dict[int, Station] = {}
         """By figure the station whose sheet was open when it was last asked for."""
@@ -92,7 +96,7 @@ class Studio:
             head = self._head(figure)
             record = self.record(session, head, edition)
             if record is not None:
-                record = self._with_paints(self._pinned(session, head, edition, record))
+                record = self._with_paints(session, self._pinned(session, head, edition, record))
             return FigureNow(figure, head, record, redo_of(session, head) is not None)
 
     def _pinned(self, session: Session, head: Revision, edition: str, record: BuildRecord) -> BuildRecord:
@@ -102,12 +106,14 @@ class Studio:
             return record
         return with_open_pins(record, proofs, PartSetups(self.bench.value, looked.made), numbers_before(session, head))
 
-    def _with_paints(self, record: BuildRecord) -> BuildRecord:
-        """A build with paints that run short for its colours among its findings, behind its own."""
+    def _with_paints(self, session: Session, record: BuildRecord) -> BuildRecord:
+        """A build with paints that run short for its colours, or do not suit the air, among its findings, behind its
+        own."""
         if record.finish.meant is None:
             return record
-        short = list(check_paints(record.finish.meant.roles, self.bench.value.paints, self.stock.there()))
-        return record.model_copy(update={"findings": [*record.findings, *short]}) if short else record
+        roles, paints = record.finish.meant.roles, self.bench.value.paints
+        found = [*check_paints(roles, paints, self.stock.there()), *check_air(roles, paints, air_of(session))]
+        return record.model_copy(update={"findings": [*record.findings, *found]}) if found else record
 
     def figure_and_head(self, number: int) -> tuple[Figure, Revision]:
         """A figure and its head.

@@ -1,9 +1,10 @@
 import { useQuery } from '@tanstack/react-query';
 import { useSearchParams } from 'react-router';
 
-import { api, dataOf, type BenchView } from '../../app/client';
-import { count, duration } from '../../app/units';
+import { api, dataOf, type BenchView, type BuildRecord } from '../../app/client';
+import { count, duration, mm } from '../../app/units';
 import type { Sheet } from '../../figure/sheet';
+import { AirLine } from './AirLine';
 import styles from './finish.module.css';
 import { coatSaid, planOf, schemeOf } from './plan';
 
@@ -129,7 +130,33 @@ export function Colours({ build, acts, busy }: Pick<Sheet, 'build' | 'acts' | 'b
           {(left / 100).toFixed(1)} cm² of the figure have no colour yet. Amounts are estimates.
         </p>
       )}
+      {roles.length > 0 && <AirLine />}
+      <Masks masks={finish.masks ?? []} />
       <Work build={build} />
+    </>
+  );
+}
+
+type Mask = NonNullable<NonNullable<BuildRecord['finish']>['masks']>[number];
+
+/** Lines that are masked before something is sprayed, and how much of each a seam hides. */
+function Masks({ masks }: { masks: Mask[] }) {
+  if (!masks.length) return null;
+  const sides = ({ roles }: Mask) => roles.map((role) => role || 'bare surface').join(' and ');
+  return (
+    <>
+      <h3>Masked</h3>
+      <ul className="plain-list" aria-label="Masking lines">
+        {masks.map((mask) => (
+          <li key={mask.roles.join()}>
+            {sides(mask)}: {mm(mask.length_mm)} mm{' '}
+            <span className="soft">
+              {Math.round((100 * mask.along_seam_mm) / Math.max(mask.length_mm, 1e-9))} % along a seam; seal
+              the edge with the colour below first
+            </span>
+          </li>
+        ))}
+      </ul>
     </>
   );
 }

@@ -16,19 +16,23 @@ vi.mock('../../app/client', async (original) => {
   return {
     ...real,
     api: by((request) => ({
-      data: request.path.endsWith('/bench')
-        ? {
-            lists: [
-              {
-                place: 'paints',
-                things: [
-                  { id: 'tide-blue', name: 'Tide blue', retired: false },
-                  { id: 'old', name: 'Old', retired: true },
+      data: /shelf|mixes$|painted$/.test(request.path)
+        ? []
+        : request.path === '/api/air'
+          ? {}
+          : request.path.endsWith('/bench')
+            ? {
+                lists: [
+                  {
+                    place: 'paints',
+                    things: [
+                      { id: 'tide-blue', name: 'Tide blue', retired: false },
+                      { id: 'old', name: 'Old', retired: true },
+                    ],
+                  },
                 ],
-              },
-            ],
-          }
-        : [{ drops: { 'tide-blue': 3, bone: 1 }, colour: '#3f5468', difference: 0.42 }],
+              }
+            : [{ drops: { 'tide-blue': 3, bone: 1 }, colour: '#3f5468', difference: 0.42 }],
       response: new Response(),
     })),
     dataOf: async (asked: Promise<{ data: unknown }>) => (await asked).data,

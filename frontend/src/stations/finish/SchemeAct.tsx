@@ -5,10 +5,11 @@ import { useKeys } from '../../app/useKeys';
 import type { Sheet } from '../../figure/sheet';
 import { NumberField, numberIn } from '../Fields';
 import { useScheme } from './Colours';
+import { OtherFigure } from './OtherFigure';
 import { changePlan, planOf } from './plan';
 
 /** Begins a scheme from the one that is looked at, says which is meant, and how the figure is painted. */
-export function SchemeAct({ build, acts, busy }: Pick<Sheet, 'build' | 'acts' | 'busy'>) {
+export function SchemeAct({ build, acts, busy, page }: Pick<Sheet, 'build' | 'acts' | 'busy' | 'page'>) {
   const plan = planOf(build);
   const { looked, look } = useScheme();
   const [name, setName] = useState('');
@@ -77,6 +78,7 @@ export function SchemeAct({ build, acts, busy }: Pick<Sheet, 'build' | 'acts' | 
           </li>
         ))}
       </ul>
+      <OtherFigure build={build} acts={acts} busy={busy} page={page} />
       <h3>How it is painted</h3>
       <p>
         <label>

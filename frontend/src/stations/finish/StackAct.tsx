@@ -8,6 +8,8 @@ import type { Sheet } from '../../figure/sheet';
 import { ChoiceField, NumberField, numberIn } from '../Fields';
 import { usePaints, useScheme } from './Colours';
 import styles from './finish.module.css';
+import { MixesMade } from './MixesMade';
+import { PhotoColour } from './PhotoColour';
 import { changePlan, coatSaid, COATS, planOf, rolesOf, TOOLS, type Coat, type Scheme } from './plan';
 
 const NEW_SCHEME = 'first scheme';
@@ -169,6 +171,7 @@ function Stack({
         <ChoiceField label="With" value={tool} options={TOOLS} change={setTool} />
       </div>
       <Mixes names={names} chosen={mix} choose={setMix} />
+      <MixesMade name={`mix for ${role}`.slice(0, 60)} drops={mix?.drops ?? null} names={names} />
       <div className="do-it">
         <button className="ruled" disabled={!can} onClick={add}>
           Add the coat
@@ -194,7 +197,7 @@ function Mixes({
   });
   return (
     <>
-      <p className={styles.want}>
+      <div className={styles.want}>
         <label>
           a colour that is wanted{' '}
           <input type="color" value={want} onChange={(event) => setWant(event.target.value)} />
@@ -205,6 +208,7 @@ function Mixes({
           value={want}
           onChange={(event) => setWant(event.target.value.toLowerCase())}
         />
+        <PhotoColour take={setWant} />
         <button
           className="ruled"
           disabled={found.isPending || !/^#[0-9a-f]{6}$/.test(want)}
@@ -212,7 +216,7 @@ function Mixes({
         >
           {found.isPending ? 'Mixing …' : 'Find mixes'}
         </button>
-      </p>
+      </div>
       {found.isError && (
         <p className="error" role="alert">
           {found.error.message}

@@ -1,5 +1,6 @@
 import type { StationFolder } from '../station';
 import { Colours, WorkCautions } from './Colours';
+import { CopyAct } from './CopyAct';
 import { colourTints, drawnInColour } from './plan';
 import { RegionAct } from './RegionAct';
 import { SchemeAct } from './SchemeAct';
@@ -31,6 +32,13 @@ export const station: StationFolder = {
       key: 's',
       stays: true,
       fields: (sheet) => <SchemeAct {...sheet} />,
+    },
+    {
+      name: 'Tick off the work on a copy',
+      costs: 'minutes beside those told',
+      key: 'c',
+      stays: true,
+      fields: (sheet) => <CopyAct {...sheet} />,
     },
   ],
   chart: {

@@ -6,10 +6,12 @@ from typing import Any, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field
 
-__all__ = ["BENCH_DEFAULT", "ID", "BenchItem", "Origin", "OriginKind", "value", "with_only"]
+__all__ = ["BENCH_DEFAULT", "COLOUR", "ID", "BenchItem", "Origin", "OriginKind", "value", "with_only"]
 
 ID = r"^[a-z0-9][a-z0-9-]{0,59}$"
 """Form of the id of anything on the bench: small letters, digits and hyphens."""
+COLOUR = r"^#[0-9a-f]{6}$"
+"""Form of a colour: red, green and blue as screens show them (sRGB), in hex."""
 
 
 Model = TypeVar("Model", bound=BaseModel)

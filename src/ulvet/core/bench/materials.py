@@ -2,7 +2,7 @@
 
 from typing import Annotated
 
-from ulvet.core.bench.item import BenchItem, value
+from ulvet.core.bench.item import COLOUR, BenchItem, value
 from ulvet.core.bench.printers import Process
 
 __all__ = ["MATERIALS", "Material"]
@@ -13,6 +13,7 @@ class Material(BenchItem):
 
     process: Annotated[Process, value("Process")]
     colour: Annotated[str, value("Colour", max_length=40)] = ""
+    shade: Annotated[str, value("Its colour on screens, as #rrggbb", pattern=COLOUR)] = "#b9b6ac"
     clear: Annotated[bool, value("Lets light through")] = False
     density: Annotated[float, value("Density, printed and cured", "g/cm³", gt=0, le=25)]
     price_per_litre: Annotated[float, value("Price of a litre", "money", ge=0, le=1e6)]
@@ -34,6 +35,7 @@ MATERIALS: tuple[Material, ...] = (
         name="Tough grey resin",
         process="resin",
         colour="grey",
+        shade="#9a9c9f",
         density=1.15,
         strength=55.0,
         modulus=1900.0,
@@ -47,6 +49,7 @@ MATERIALS: tuple[Material, ...] = (
         name="Plain ivory resin",
         process="resin",
         colour="ivory",
+        shade="#e8dfc8",
         density=1.17,
         strength=62.0,
         modulus=2600.0,
@@ -60,6 +63,7 @@ MATERIALS: tuple[Material, ...] = (
         name="Bending clear resin",
         process="resin",
         colour="clear",
+        shade="#dfe6e6",
         clear=True,
         density=1.13,
         strength=28.0,
@@ -73,6 +77,7 @@ MATERIALS: tuple[Material, ...] = (
         name="Stiff umber resin",
         process="resin",
         colour="umber",
+        shade="#6b5140",
         density=1.21,
         strength=78.0,
         modulus=3100.0,
@@ -86,6 +91,7 @@ MATERIALS: tuple[Material, ...] = (
         name="Matt filament",
         process="filament",
         colour="sand",
+        shade="#cbb58c",
         density=1.24,
         strength=70.0,
         modulus=3000.0,
@@ -99,6 +105,7 @@ MATERIALS: tuple[Material, ...] = (
         name="Tough filament",
         process="filament",
         colour="slate",
+        shade="#5a636c",
         density=1.27,
         strength=58.0,
         modulus=2000.0,

@@ -5,12 +5,10 @@ from typing import Annotated, Any, Literal
 
 from pydantic import model_validator
 
-from ulvet.core.bench.item import BenchItem, value
+from ulvet.core.bench.item import COLOUR, BenchItem, value
 
-__all__ = ["COLOUR", "PAINTS", "Paint", "PaintBase"]
+__all__ = ["PAINTS", "Paint", "PaintBase"]
 
-COLOUR = r"^#[0-9a-f]{6}$"
-"""Form of a colour: red, green and blue as screens show them (sRGB), in hex."""
 PaintBase = Literal["water", "spirit", "lacquer"]
 
 

@@ -16,8 +16,7 @@ from ulvet.core.findings.check import FigureUnderCheck, check_kinds
 from ulvet.core.findings.check_run import CheckRun, StationFindings
 from ulvet.core.findings.facts import Facts, FactsMeasured, whole_size
 from ulvet.core.findings.finding import Finding, Severity, Unseen
-from ulvet.core.finish.checks import RegionAreas, RegionsCheck, colour_plan
-from ulvet.core.finish.regions import Labels
+from ulvet.core.finish.checks import RegionsCheck, RegionsSeen, colour_plan
 from ulvet.core.finish.report import FinishReport, finish_report
 from ulvet.core.gauge.balance.balance import weighed
 from ulvet.core.gauge.checks import BalanceCheck, DetailCheck, HandlingCheck, SharesCheck, ThinCheck, WallsCheck
@@ -138,13 +137,14 @@ class Build:
     def finish(self) -> FinishReport:
         """Its colours and the order of work."""
         figure = self.checks.figure
-        areas = [areas for _, areas in filter(None, self.regions)] if all(self.regions) else []
+        seen = list(filter(None, self.regions)) if all(self.regions) else []
         return finish_report(
-            colour_plan(self.recipe), self.parts, self.facts, areas, self.assembly, figure.setup.process, figure.bench
-        )
+            colour_plan(self.recipe), self.parts, self.facts, [areas for _, areas, _ in seen],
+            [line for _, _, lines in seen for line in lines], self.assembly, figure.setup, figure.bench,
+        )  # fmt: skip
 
     @cached_property
-    def regions(self) -> tuple[tuple[Labels, RegionAreas] | None, ...]:
+    def regions(self) -> tuple[RegionsSeen | None, ...]:
         """The region of every face of every part; None where that is not known."""
         return tuple(self.checks.known(RegionsCheck, at) for at in range(len(self.parts)))
 

@@ -16,6 +16,7 @@ from ulvet.core.days.plan import Plan, Task
 __all__ = ["Known", "Solved", "solved"]
 
 _SEED = 20
+"""Of the search: the same plan is solved the same each time."""
 
 
 @dataclass(frozen=True)

@@ -22,8 +22,8 @@ _FASTER = {"brush": 1.0, "airbrush": 5.0, "spray": 20.0}
 """How many times as fast other tools are (bench defaults)."""
 _READY_MIN = 3.0
 """Minutes to mix and clean up for a coat (bench default)."""
-_BARE, _UNSAID = "#b9b6ac", "#8d99a8"
-"""Colours of bare material, and of a role that nobody has given one."""
+_UNSAID = "#8d99a8"
+"""Colour of a role that nobody has given one."""
 
 
 class _Value(BaseModel):
@@ -57,19 +57,22 @@ class RoleSum(_Value):
     minutes: float
 
 
-def role_sums(areas: Mapping[str, float], scheme: Scheme | None, paints: Sequence[Paint]) -> tuple[RoleSum, ...]:
-    """What every role takes, by its area in print mm²."""
+def role_sums(
+    areas: Mapping[str, float], scheme: Scheme | None, paints: Sequence[Paint], bare: str
+) -> tuple[RoleSum, ...]:
+    """What every role takes, by its area in print mm², on material whose colour is ``bare``."""
     known = {paint.id: paint for paint in paints}
-    return tuple(_role(role, area, scheme.of(role) if scheme else None, known) for role, area in areas.items())
+    return tuple(_role(role, area, scheme.of(role) if scheme else None, known, bare) for role, area in areas.items())
 
 
-def role_colour(role: RoleColour | None, paints: Mapping[str, Paint]) -> str:
-    """The colour in hex that a role ends in: its coats over each other, as far as each covers; an estimate."""
+def role_colour(role: RoleColour | None, paints: Mapping[str, Paint], bare: str) -> str:
+    """The colour in hex that a role ends in: its coats over each other on the ``bare`` material, as far as each covers;
+    an estimate."""
     if role is None or not (role.bare or role.coats):
         return _UNSAID
     if role.bare:
-        return _BARE
-    light = light_of(_BARE)
+        return bare
+    light = light_of(bare)
     for coat in role.coats:
         paint = _paint_of(coat, paints)
         if paint is None or paint.kind == "clear":
@@ -92,10 +95,11 @@ def sums_of_paint(roles: Sequence[RoleSum], paints: Sequence[Paint]) -> dict[str
     return found
 
 
-def _role(role: str, area: float, colour: RoleColour | None, paints: Mapping[str, Paint]) -> RoleSum:
+def _role(role: str, area: float, colour: RoleColour | None, paints: Mapping[str, Paint], bare: str) -> RoleSum:
     coats = tuple(_coat(coat, area, paints) for coat in colour.coats) if colour and not colour.bare else ()
+    stays = bool(colour and colour.bare)
     return RoleSum(
-        role=role, area_mm2=area, colour=role_colour(colour, paints), bare=bool(colour and colour.bare), coats=coats,
+        role=role, area_mm2=area, colour=role_colour(colour, paints, bare), bare=stays, coats=coats,
         ml=sum(one.ml for one in coats), drops=sum(sum(one.drops.values()) for one in coats),
         money=sum(one.money for one in coats), minutes=sum(one.minutes for one in coats),
     )  # fmt: skip

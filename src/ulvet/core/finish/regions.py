@@ -21,7 +21,7 @@ from ulvet.core.lengths import FigureMM
 from ulvet.core.recipe.anchors import Anchor, LostAnchor, anchors_on_faces
 from ulvet.core.recipe.step import Part
 
-__all__ = ["UNPAINTED", "Grown", "Labels", "OpenedMesh", "labels_of"]
+__all__ = ["UNPAINTED", "Grown", "Ints", "Labels", "OpenedMesh", "labels_of"]
 
 UNPAINTED = -1
 """Label of a face that no region has."""
@@ -37,11 +37,13 @@ Mask = NDArray[np.bool_]
 
 @dataclass(frozen=True)
 class OpenedMesh:
-    """A mesh made ready for regions: pairs of faces (p, 2) that meet at an edge, the degrees by which the surface turns
-    there (p,), and how curved every face is (m,) the way it bends inward most, 1/mm with folds below zero."""
+    """A mesh made ready for regions: pairs of faces (p, 2) that meet at an edge, the vertices (p, 2) it runs between,
+    the degrees by which the surface turns there (p,), and how curved every face is (m,) the way it bends inward most,
+    1/mm with folds below zero."""
 
     mesh: Mesh
     pairs: Ints
+    ends: Ints
     turns: Floats
     curved: Floats
 
@@ -63,7 +65,9 @@ class OpenedMesh:
         np.minimum.at(most, first, bent)
         np.minimum.at(most, second, bent)
         curved = _evened(pairs, np.where(np.isfinite(most), most, 0.0)[:, None])[:, 0]
-        return cls(mesh, pairs, turns, curved)
+        faces, corners = halves[:, 0] // 3, halves[:, 0] % 3
+        ends = np.stack([mesh.faces[faces, corners], mesh.faces[faces, (corners + 1) % 3]], axis=1)
+        return cls(mesh, pairs, ends.astype(np.int64), turns, curved)
 
     @cached_property
     def middles(self) -> Floats:

@@ -5,17 +5,18 @@ from collections.abc import Sequence
 from pydantic import BaseModel, ConfigDict
 
 from ulvet.core.bench.bench import Bench
-from ulvet.core.bench.printers import Process
+from ulvet.core.bench.setup import Setup
 from ulvet.core.findings.facts import Facts
 from ulvet.core.finish.amounts import RoleSum, role_sums
 from ulvet.core.finish.checks import RegionAreas, role_areas
+from ulvet.core.finish.masks import MaskLine, masked
 from ulvet.core.finish.order import PartFacts, WorkRow, order_of_work
 from ulvet.core.finish.steps import ColourPlan, Scheme
 from ulvet.core.part.report import AssemblyReport
 from ulvet.core.recipe.step import Part
 from ulvet.core.stand.ways import cleanup_of
 
-__all__ = ["FinishReport", "SchemeSum", "finish_report"]
+__all__ = ["FinishReport", "MaskSum", "SchemeSum", "finish_report"]
 
 
 class _Value(BaseModel):
@@ -29,6 +30,15 @@ class SchemeSum(_Value):
     roles: tuple[RoleSum, ...]
 
 
+class MaskSum(_Value):
+    """A masking line between two roles, "" being bare surface: its length, and how much of it runs along a seam that
+    hides it, print mm."""
+
+    roles: tuple[str, str]
+    length_mm: float
+    along_seam_mm: float
+
+
 class FinishReport(_Value):
     """Empty of a record that an earlier version wrote."""
 
@@ -39,6 +49,8 @@ class FinishReport(_Value):
     schemes: tuple[SchemeSum, ...] = ()
     scheme: str = ""
     """Name of the one that is meant."""
+    masks: tuple[MaskSum, ...] = ()
+    """Lines that are masked in the scheme that is meant, the longest first."""
     work: tuple[WorkRow, ...] = ()
     """As the plan says: assembled before it is painted, or painted first."""
     other_work: tuple[WorkRow, ...] = ()
@@ -55,16 +67,19 @@ def finish_report(
     parts: Sequence[Part],
     facts: Sequence[Facts],
     areas: Sequence[RegionAreas],
+    lines: Sequence[MaskLine],
     assembly: AssemblyReport,
-    process: Process,
+    setup: Setup,
     bench: Bench,
 ) -> FinishReport:
-    """What is told of parts with their plain measures and region areas (figure mm²), in the order of both."""
+    """What is told of parts with their plain measures and region areas (figure mm²), in the order of both, and of the
+    masking ``lines`` on all of them."""
     factor = facts[0].factor if facts else 1.0
     plan = plan or ColourPlan()
     by_role = role_areas(plan, areas, factor)
     schemes = plan.schemes or ((Scheme(name="no colours yet"),) if plan.regions else ())
-    sums = tuple(SchemeSum(name=one.name, roles=role_sums(by_role, one, bench.paints)) for one in schemes)
+    bare = setup.material.shade
+    sums = tuple(SchemeSum(name=one.name, roles=role_sums(by_role, one, bench.paints, bare)) for one in schemes)
     meant = plan.meant.name if plan.meant else (sums[0].name if sums else "")
     roles = next((one.roles for one in sums if one.name == meant), ())
     told = [
@@ -75,7 +90,7 @@ def finish_report(
 
     def work(painted_before: bool) -> tuple[WorkRow, ...]:
         return order_of_work(
-            process, told, assembly, roles, bench.stations, plan.first, painted_before, plan.supports_cured
+            setup.process, told, assembly, roles, bench.stations, plan.first, painted_before, plan.supports_cured
         )
 
     region_mm2 = [0.0] * len(plan.regions)
@@ -84,5 +99,17 @@ def finish_report(
             region_mm2[at] += area * factor**2
     return FinishReport(
         region_mm2=tuple(region_mm2), whole_mm2=sum(of.area_mm2 for of in facts), schemes=sums, scheme=meant,
+        masks=_masks(lines, plan.meant, factor),
         work=work(plan.painted_before), other_work=work(not plan.painted_before) if assembly.joints else (),
     )  # fmt: skip
+
+
+def _masks(lines: Sequence[MaskLine], scheme: Scheme | None, factor: float) -> tuple[MaskSum, ...]:
+    """Lines that are masked in a scheme, those of all parts together."""
+    sums: dict[tuple[str, str], tuple[float, float]] = {}
+    for line in lines:
+        if scheme is not None and masked(line, scheme):
+            length, seam = sums.get(line.roles, (0.0, 0.0))
+            sums[line.roles] = length + line.length * factor, seam + line.along_seam * factor
+    found = [MaskSum(roles=roles, length_mm=length, along_seam_mm=seam) for roles, (length, seam) in sums.items()]
+    return tuple(sorted(found, key=lambda one: -one.length_mm))

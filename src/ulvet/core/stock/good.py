@@ -6,10 +6,11 @@ from pydantic import BaseModel, ConfigDict
 
 from ulvet.core.bench.bench import Bench
 
-__all__ = ["Good", "Unit", "goods_of", "key_of_material", "key_of_paint", "material_amount"]
+__all__ = ["Good", "Unit", "goods_of", "key_of_material", "key_of_mix", "key_of_paint", "material_amount"]
 
 Unit = Literal["ml", "g", "pieces"]
 _ML_OF_LITRE = 1_000.0
+"""Ml of a litre."""
 
 
 class Good(BaseModel):
@@ -45,6 +46,11 @@ def key_of_material(material: str) -> str:
 def key_of_paint(paint: str) -> str:
     """The key of a paint by its id."""
     return f"paint:{paint}"
+
+
+def key_of_mix(number: int) -> str:
+    """The key of a mix by its number."""
+    return f"mix:{number}"
 
 
 def material_amount(bench: Bench, material: str, ml: float) -> float:

@@ -8,7 +8,6 @@ from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from ulvet.core.bench.bench import Bench
 from ulvet.core.stock.good import Good
 
 __all__ = ["MOST_AMOUNT", "Entry", "EntryKind", "Standing", "balances", "counted_difference", "standing"]
@@ -71,8 +70,8 @@ def counted_difference(there: float | None, counted: float) -> float:
     return counted - (there or 0.0)
 
 
-def standing(bench: Bench, goods: Sequence[Good], entries: Sequence[Entry]) -> tuple[Standing, ...]:
-    """Every good of a bench as it stands, in the order of the goods."""
+def standing(goods: Sequence[Good], entries: Sequence[Entry]) -> tuple[Standing, ...]:
+    """Every good as it stands, in their order."""
     sums = balances(entries)
     counted: Mapping[str, date] = {
         entry.good: entry.day for entry in sorted(entries, key=lambda one: one.day) if entry.kind is EntryKind.COUNTED
