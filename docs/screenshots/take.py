@@ -298,10 +298,10 @@ def _proof(page: Page, address: str, shot: Callable[[str], None]) -> None:
 
 def _plates(page: Page, address: str, shot: Callable[[str], None]) -> None:
     """The demo figures on plates, and their days."""
-    wanted = [{"figure": 1, "count": 3}, {"figure": 2, "count": 6}, {"figure": 3, "count": 2}]
-    plan = {"wanted": wanted, "begins": "2026-12-07T08:00:00", "due": "2026-12-19T18:00:00"}
-    head = {"X-Ulvet": "pictures"}
-    page.request.put(f"{address}/api/plan", data=plan, headers=head)
+    now = page.request.get(f"{address}/api/plan").json()
+    plan = {**now["plan"], "begins": "2026-12-07T08:00:00", "due": "2026-12-19T18:00:00"}
+    head = {"X-Ulvet": "pictures", "If-Match": str(now["revision"])}
+    page.request.put(f"{address}/api/plan", data={"plan": plan, "says": "dates"}, headers=head)
     page.goto(f"{address}/plates-and-days")
     page.wait_for_selector('section[aria-label="Days"]', timeout=120_000)
     time.sleep(1)

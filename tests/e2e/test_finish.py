@@ -1,10 +1,12 @@
 """A figure is coloured by touches in two schemes, a mix is found and used, and what is hidden is painted first."""
 
+import re
+
 import httpx
 import pytest
 from playwright.sync_api import expect
 
-from tests.e2e.conftest import act, drop, record, settled
+from tests.e2e.conftest import act, choose, drop, record, settled
 from tests.shapes import box, concatenated
 from ulvet.api.guard import WRITE_HEADER
 from ulvet.core.formats.stl import stl_bytes
@@ -82,3 +84,53 @@ def test_a_figure_is_coloured_in_two_schemes_and_its_hidden_side_first(page, ser
     settled(page)
     page.keyboard.press("t")
     expect(page.get_by_role("list", name="Order of work")).to_contain_text("Paint what is out of reach later")
+
+
+def test_a_mix_is_made_again_a_copy_ticked_off_and_its_minutes_are_in_the_plan(page, served):
+    drop(page, "post.stl", stl_bytes(box(12, 12, 30)))
+    page.wait_for_url("**/figures/1")
+    settled(page)
+    blue = {"kind": "base", "paint": "tide-blue", "tool": "airbrush"}
+    robe = {"role": "robe", "grows": "band", "low": 10, "high": 40}
+    schemes = [{"name": "dusk", "roles": [{"role": "robe", "coats": [blue]}]}]
+    record_step(served, kind="colour-plan", regions=[robe], schemes=schemes)
+    page.goto(f"{served}/figures/1/finish")
+    settled(page)
+    expect(page.get_by_role("list", name="Masking lines")).to_contain_text("bare surface and robe")
+
+    # Five ml of a mix, then ten times as much of it.
+    act(page, "Say what it is painted with")
+    page.get_by_role("button", name="Find mixes").click()
+    page.get_by_role("list", name="Mixes", exact=True).get_by_role("button").first.click()
+    page.get_by_role("button", name="Mix it").click()
+    made = page.get_by_role("list", name="Mixes that were made").get_by_role("listitem")
+    expect(made).to_contain_text("5.0 of 5.0 ml left")
+    page.get_by_label("How much of a mix, ml").fill("50")
+    page.get_by_role("button", name="make 50.0 ml of it again").click()
+    expect(made).to_have_count(2)
+    page.keyboard.press("Escape")
+
+    act(page, "Tick off the work on a copy")
+    page.get_by_role("button", name="Begin a copy").click()
+    minutes = page.get_by_label("Minutes that “Wash” took")
+    minutes.fill("12")
+    minutes.press("Tab")
+    expect(page.get_by_text(re.compile("12 min for what was told as"))).to_be_visible()
+    page.get_by_role("button", name="It is done").click()
+    expect(page.get_by_text("done; what it took of paints is taken off the stock")).to_be_visible()
+    page.keyboard.press("Escape")
+
+    # The air does not suit the paint, which is a finding at once.
+    cold = page.get_by_label(re.compile("^Where it is painted it has"))
+    cold.fill("4")
+    cold.press("Tab")
+    expect(page.get_by_role("heading", name="4 °C is too cold for Tide blue")).to_be_visible()
+
+    # What is painted is planned too.
+    page.goto(f"{served}/plates-and-days")
+    choose(page, "Figure", "Post")
+    page.get_by_role("button", name="Add it").click()
+    page.get_by_role("checkbox", name="put together and painted").check()
+    expect(page.get_by_role("row", name="hands").first).to_contain_text("sanding, gluing and painting")
+    page.get_by_role("link", name="Stock").click()
+    expect(page.get_by_role("region", name="The ledger")).to_contain_text("painted copy 1")

@@ -6195,32 +6195,6 @@ export interface components {
             wall: number;
         };
         /**
-         * HoursView
-         * @description Time that was worked on a figure; ``minutes`` is None while it runs.
-         */
-        HoursView: {
-            /**
-             * Began
-             * Format: date-time
-             */
-            began: string;
-            /** Figure */
-            figure: number;
-            /** Figure Name */
-            figure_name: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "design" | "clean-up" | "painting";
-            /** Minutes */
-            minutes: number | null;
-            /** Number */
-            number: number;
-            /** Says */
-            says: string;
-        };
-        /**
          * InCollection
          * @description The collection a figure is to stand in; empty for none.
          */
@@ -7140,6 +7114,32 @@ export interface components {
             proposed: string;
             /** Rows */
             rows: components["schemas"]["ListingRow"][];
+        };
+        /**
+         * LoggedTime
+         * @description Time that was worked; ``minutes`` is None while it runs.
+         */
+        LoggedTime: {
+            /**
+             * Began
+             * Format: date-time
+             */
+            began: string;
+            /** Figure */
+            figure: number;
+            /** Figure Name */
+            figure_name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "design" | "clean-up" | "painting";
+            /** Minutes */
+            minutes: number | null;
+            /** Number */
+            number: number;
+            /** Says */
+            says: string;
         };
         /**
          * LyingDrawn
@@ -15224,7 +15224,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HoursView"][];
+                    "application/json": components["schemas"]["LoggedTime"][];
                 };
             };
         };
@@ -15248,7 +15248,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HoursView"][];
+                    "application/json": components["schemas"]["LoggedTime"][];
                 };
             };
             /** @description Validation Error */
@@ -15281,7 +15281,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HoursView"][];
+                    "application/json": components["schemas"]["LoggedTime"][];
                 };
             };
             /** @description Validation Error */
@@ -15313,7 +15313,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HoursView"][];
+                    "application/json": components["schemas"]["LoggedTime"][];
                 };
             };
             /** @description Validation Error */
@@ -15345,7 +15345,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HoursView"][];
+                    "application/json": components["schemas"]["LoggedTime"][];
                 };
             };
             /** @description Validation Error */
@@ -15381,7 +15381,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HoursView"][];
+                    "application/json": components["schemas"]["LoggedTime"][];
                 };
             };
             /** @description Validation Error */

@@ -52,6 +52,13 @@ export function day(moment: string): string {
   return date.toLocaleDateString(locale, { day: 'numeric', month: 'long', year: 'numeric' });
 }
 
+/** Today, as the contract writes a day: "2026-12-03". */
+export function today(): string {
+  const now = new Date();
+  const two = (value: number) => String(value).padStart(2, '0');
+  return `${now.getFullYear()}-${two(now.getMonth() + 1)}-${two(now.getDate())}`;
+}
+
 /** A moment with its time: "3 December 2026, 14:05". */
 export function moment(of: string): string {
   const time = new Date(of).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import { api, dataOf, type HoursView, type PlanTold, type ShelfFigure } from '../app/client';
+import { api, dataOf, type LoggedTime, type PlanTold, type ShelfFigure } from '../app/client';
 import { day, duration } from '../app/units';
 import { ChoiceField, NumberField, numberIn } from '../stations/Fields';
 import styles from './plans.module.css';
@@ -17,13 +17,13 @@ export function Hours({ told }: { told: PlanTold | null }) {
   const [kind, setKind] = useState<Kind>('design');
   const [minutes, setMinutes] = useState('');
   const [struck, setStruck] = useState<number | null>(null);
-  const hours = useQuery({ queryKey: KEY, queryFn: () => dataOf<HoursView[]>(api.GET('/api/hours')) });
+  const hours = useQuery({ queryKey: KEY, queryFn: () => dataOf<LoggedTime[]>(api.GET('/api/hours')) });
   const shelf = useQuery({
     queryKey: ['shelf'],
     queryFn: () => dataOf<ShelfFigure[]>(api.GET('/api/shelf')),
   });
   const act = useMutation({
-    mutationFn: (asked: () => Promise<HoursView[]>) => asked(),
+    mutationFn: (asked: () => Promise<LoggedTime[]>) => asked(),
     onSuccess: (after) => client.setQueryData(KEY, after),
   });
   const rows = hours.data ?? [];
@@ -55,7 +55,7 @@ export function Hours({ told }: { told: PlanTold | null }) {
           disabled={act.isPending || !figure || (minutes.trim() !== '' && entered === null)}
           onClick={() =>
             act.mutate(() =>
-              dataOf<HoursView[]>(
+              dataOf<LoggedTime[]>(
                 entered
                   ? api.POST('/api/hours', {
                       body: {
@@ -78,7 +78,7 @@ export function Hours({ told }: { told: PlanTold | null }) {
             disabled={act.isPending}
             onClick={() =>
               act.mutate(() =>
-                dataOf<HoursView[]>(
+                dataOf<LoggedTime[]>(
                   api.POST('/api/hours/{entry}/stopped', { ...path(running.number), body: { says: '' } }),
                 ),
               )
@@ -91,7 +91,7 @@ export function Hours({ told }: { told: PlanTold | null }) {
           <button
             className="plain"
             onClick={() => {
-              act.mutate(() => dataOf<HoursView[]>(api.POST('/api/hours/{entry}/put-back', path(struck))));
+              act.mutate(() => dataOf<LoggedTime[]>(api.POST('/api/hours/{entry}/put-back', path(struck))));
               setStruck(null);
             }}
           >
@@ -138,7 +138,7 @@ export function Hours({ told }: { told: PlanTold | null }) {
                     className="plain"
                     aria-label={`Strike out ${KINDS[done].toLowerCase()} of ${figure_name}`}
                     onClick={() => {
-                      act.mutate(() => dataOf<HoursView[]>(api.DELETE('/api/hours/{entry}', path(number))));
+                      act.mutate(() => dataOf<LoggedTime[]>(api.DELETE('/api/hours/{entry}', path(number))));
                       setStruck(number);
                     }}
                   >
@@ -155,7 +155,7 @@ export function Hours({ told }: { told: PlanTold | null }) {
 }
 
 /** Minutes by figure and kind, in the order of names. */
-function byFigure(rows: HoursView[]): [number, string, Record<Kind, number>][] {
+function byFigure(rows: LoggedTime[]): [number, string, Record<Kind, number>][] {
   const found = new Map<number, [string, Record<Kind, number>]>();
   for (const { figure, figure_name, kind, minutes } of rows) {
     const [, sums] = found.get(figure) ?? [figure_name, { design: 0, 'clean-up': 0, painting: 0 }];

@@ -2,6 +2,7 @@ import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
 import type { StockView } from '../app/client';
+import { today } from '../app/units';
 import { ChoiceField, NumberField, numberIn } from '../stations/Fields';
 
 type Good = StockView['standing'][number]['good'];
@@ -73,10 +74,4 @@ export function EnterStock({
       </p>
     </form>
   );
-}
-
-function today(): string {
-  const now = new Date();
-  const two = (value: number) => String(value).padStart(2, '0');
-  return `${now.getFullYear()}-${two(now.getMonth() + 1)}-${two(now.getDate())}`;
 }

@@ -1,6 +1,5 @@
 """Hours that are logged, over HTTP."""
 
-from datetime import datetime
 from typing import Annotated
 
 from fastapi import APIRouter
@@ -8,25 +7,12 @@ from pydantic import AwareDatetime, BaseModel, Field
 
 from ulvet.api.views import AtStudio, RowNumber
 from ulvet.work import hours
-from ulvet.work.hours import HoursKind
-from ulvet.work.studio import Studio
+from ulvet.work.hours import HoursKind, LoggedTime
 
 __all__ = ["router"]
 
 router = APIRouter(prefix="/hours", tags=["hours"])
 Minutes = Annotated[float, Field(gt=0, le=100_000, allow_inf_nan=False)]
-
-
-class HoursView(BaseModel):
-    """Time that was worked on a figure; ``minutes`` is None while it runs."""
-
-    number: int
-    figure: int
-    figure_name: str
-    kind: HoursKind
-    began: datetime
-    minutes: float | None
-    says: str
 
 
 class BeginHours(BaseModel):
@@ -51,51 +37,41 @@ class EnterHours(BeginHours):
 
 
 @router.get("")
-def logged(studio: AtStudio) -> list[HoursView]:
+def logged(studio: AtStudio) -> list[LoggedTime]:
     """All that was logged, the newest first."""
-    return _view(studio)
+    return list(hours.hours_of(studio))
 
 
 @router.post("", status_code=201)
-def enter(asked: EnterHours, studio: AtStudio) -> list[HoursView]:
+def enter(asked: EnterHours, studio: AtStudio) -> list[LoggedTime]:
     """Enter time that was worked."""
     hours.enter_hours(studio, asked.figure, asked.kind, asked.began, asked.minutes, asked.says)
-    return _view(studio)
+    return list(hours.hours_of(studio))
 
 
 @router.post("/begun", status_code=201)
-def begin(asked: BeginHours, studio: AtStudio) -> list[HoursView]:
+def begin(asked: BeginHours, studio: AtStudio) -> list[LoggedTime]:
     """Begin to count time; what else is counted is stopped."""
     hours.begin_hours(studio, asked.figure, asked.kind)
-    return _view(studio)
+    return list(hours.hours_of(studio))
 
 
 @router.post("/{entry}/stopped")
-def stop(entry: RowNumber, asked: StopHours, studio: AtStudio) -> list[HoursView]:
+def stop(entry: RowNumber, asked: StopHours, studio: AtStudio) -> list[LoggedTime]:
     """Stop counting."""
     hours.stop_hours(studio, entry, asked.says)
-    return _view(studio)
+    return list(hours.hours_of(studio))
 
 
 @router.delete("/{entry}")
-def strike(entry: RowNumber, studio: AtStudio) -> list[HoursView]:
+def strike(entry: RowNumber, studio: AtStudio) -> list[LoggedTime]:
     """Let an entry count no more."""
     hours.strike_hours(studio, entry)
-    return _view(studio)
+    return list(hours.hours_of(studio))
 
 
 @router.post("/{entry}/put-back")
-def put_back(entry: RowNumber, studio: AtStudio) -> list[HoursView]:
+def put_back(entry: RowNumber, studio: AtStudio) -> list[LoggedTime]:
     """Let an entry count again."""
     hours.strike_hours(studio, entry, struck=False)
-    return _view(studio)
-
-
-def _view(studio: Studio) -> list[HoursView]:
-    return [
-        HoursView(
-            number=one.number, figure=one.figure, figure_name=one.figure_name, kind=one.kind, began=one.began,
-            minutes=one.minutes, says=one.says,
-        )
-        for one in hours.hours_of(studio)
-    ]  # fmt: skip
+    return list(hours.hours_of(studio))

@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { api, dataOf, type BenchView, type Mix, type MixTold, type MixView } from '../../app/client';
-import { day } from '../../app/units';
+import { day, today } from '../../app/units';
 import { NumberField, numberIn } from '../Fields';
 import styles from './finish.module.css';
 
@@ -188,10 +188,4 @@ function Strength({ mix, dried, names }: { mix: Mix; dried: string; names: Reado
       {take.error && <span role="alert"> {take.error.message}</span>}
     </p>
   );
-}
-
-function today(): string {
-  const now = new Date();
-  const two = (value: number) => String(value).padStart(2, '0');
-  return `${now.getFullYear()}-${two(now.getMonth() + 1)}-${two(now.getDate())}`;
 }

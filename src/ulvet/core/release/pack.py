@@ -31,8 +31,8 @@ _LAST = b"PK\x05\x06"
 """First bytes of a ZIP's last record."""
 _END = 22
 """Bytes of a ZIP's last record, before its comment."""
-_STORED = (".3mf", ".png", ".pdf")
-"""Endings of files that are packed already."""
+_STORED = (".3mf", ".png", ".pdf", ".stl")
+"""Endings of files that are packed already, or hardly shrink: STL of a sculpt by less than a tenth."""
 _MOST_MANIFEST = 50_000_000
 """Bytes of a manifest that are read at most."""
 
