@@ -6,7 +6,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.conftest import dirty_figure, sent
-from tests.e2e.conftest import act, settled, station
+from tests.e2e.conftest import act, choose, settled, station
 from ulvet.api.app import front_end_folder
 from ulvet.core.formats.stl import stl_bytes
 
@@ -44,6 +44,14 @@ def test_no_view_breaks_the_rules_for_accessible_pages(figure):
     assert complaints(figure) == []
     figure.get_by_role("link", name="Shelf").click()
     expect(figure.get_by_role("heading", name="Post")).to_be_visible()
+    assert complaints(figure) == []
+    figure.get_by_role("link", name="Plates and days").click()
+    choose(figure, "Figure", "Post")
+    figure.get_by_role("button", name="Add it").click()
+    expect(figure.get_by_role("region", name="Days")).to_be_visible()
+    assert complaints(figure) == []
+    figure.get_by_role("link", name="Stock").click()
+    expect(figure.get_by_role("heading", name="What is there")).to_be_visible()
     assert complaints(figure) == []
 
 

@@ -76,13 +76,12 @@ def test_days_are_moved_and_what_runs_short_is_told(page, served):
     page.get_by_role("button", name="Add it").click()
     expect(page.get_by_role("heading", name="plate 1 of 1")).to_be_visible()
 
-    # A print is moved by keys: what that moves is said.
+    # A print is moved: what that moves is said.
     days = page.get_by_role("region", name="Days")
-    bar = days.get_by_role("button", name=re.compile("^plate 1:"))
-    bar.focus()
+    days.get_by_role("button", name=re.compile("^Move: begin plate 1")).click()
     for _ in range(30):
-        page.keyboard.press("ArrowRight")
-    page.keyboard.press("Enter")
+        days.get_by_role("button", name="an hour later").click()
+    days.get_by_role("button", name="Plan it so").click()
     expect(days.get_by_text("Moved by hand: plate 1")).to_be_visible()
     expect(page.get_by_text(re.compile("later than before"))).to_be_visible()
     with page.expect_download() as download:
@@ -118,7 +117,7 @@ def test_a_plate_is_begun_fails_and_is_planned_anew(page, served):
     expect(begun).to_contain_text("under way since")
     expect(page.get_by_role("heading", name="No plate yet")).to_be_visible()
     days = page.get_by_role("region", name="Days")
-    expect(days.get_by_role("button", name=re.compile("^proof 1: .*under way"))).to_be_visible()
+    expect(days.get_by_role("img", name=re.compile("^proof 1: .*under way"))).to_be_visible()
     page.get_by_role("link", name="proof 1").click()
     settled(page)
     proof = page.request.get(f"{served}/api/proofs/1").json()

@@ -11,11 +11,14 @@ export function DayList({
   day,
   plan,
   acts,
+  move,
 }: {
   told: PlanTold;
   day: Date;
   plan: WantedPlan;
   acts: Pick<PlanActs, 'busy' | 'change'>;
+  /** Begins to move a task. */
+  move: (task: string) => void;
 }) {
   const rows = byHandOn(told, day);
   const name = day.toLocaleDateString('en-GB', { weekday: 'long', day: 'numeric', month: 'long' });
@@ -24,9 +27,15 @@ export function DayList({
       <h3>By hand on {name}</h3>
       {rows.length ? (
         <ol className={styles.hands} aria-label={`By hand on ${name}`}>
-          {rows.map(({ at, says, task }) => (
+          {rows.map(({ at, says, task, last }) => (
             <li key={`${at} ${task} ${says}`}>
               <b>{clock(at)}</b> {says}
+              {(!last || !told.tasks.find(({ id }) => id === task)?.hands_after) && (
+                <button className="plain" aria-label={`Move: ${says}`} onClick={() => move(task)}>
+                  {' '}
+                  <u>move</u>
+                </button>
+              )}
               {OF_A_PROOF.test(task) && (
                 <button
                   className="plain"

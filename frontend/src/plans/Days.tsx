@@ -1,7 +1,7 @@
 import { useState } from 'react';
 
 import type { PlanTold, WantedPlan } from '../app/client';
-import { clock, dayClock, daysOf, shareOf } from './days';
+import { after, AN_HOUR, clock, dayClock, daysOf, shareOf } from './days';
 import { DayList } from './DayList';
 import { MachineLine } from './MachineLine';
 import styles from './plans.module.css';
@@ -38,6 +38,9 @@ export function Days({
     acts.change(`moved: ${says(draft.task)}`, { moves: [...without(draft.task), draft] });
     setDraft(null);
   };
+  const begins = (task: string) => schedule.booked.find((one) => one.task === task)?.begin ?? '';
+  const shift = (minutes: number) =>
+    draft && setDraft({ ...draft, not_before: after(draft.not_before ?? begins(draft.task), minutes) });
   const lines = [
     ...machines.map(({ id, name }) => ({ id, name: name || id })),
     { id: null, name: 'hands alone' },
@@ -94,6 +97,12 @@ export function Days({
           <b>{says(draft.task)}</b>
           {draft.not_before && ` not before ${dayClock(draft.not_before)}`}
           {draft.on && ` on ${machines.find(({ id }) => id === draft.on)?.name ?? draft.on}`}
+          <button className="plain" onClick={() => shift(-AN_HOUR)}>
+            <u>an hour earlier</u>
+          </button>
+          <button className="plain" onClick={() => shift(AN_HOUR)}>
+            <u>an hour later</u>
+          </button>
           <button className="ruled" disabled={acts.busy} onClick={keep}>
             Plan it so
           </button>
@@ -126,7 +135,15 @@ export function Days({
             {machines.find(({ id }) => id === one.machine)?.name} until {dayClock(one.over)}.
           </p>
         ))}
-      {day && <DayList told={told} day={day} plan={plan} acts={acts} />}
+      {day && (
+        <DayList
+          told={told}
+          day={day}
+          plan={plan}
+          acts={acts}
+          move={(task) => setDraft({ task, not_before: begins(task), on: null })}
+        />
+      )}
     </section>
   );
 }

@@ -1,13 +1,14 @@
 import { useRef } from 'react';
 
 import type { PlanTold, WantedPlan } from '../app/client';
-import { after, clock, momentAt, shareOf, type Booked } from './days';
+import { after, AN_HOUR, clock, momentAt, shareOf, type Booked } from './days';
 import styles from './plans.module.css';
 
 type Move = NonNullable<WantedPlan['moves']>[number];
 type Schedule = NonNullable<PlanTold['schedule']>;
 
-const AN_HOUR = 60;
+/** Share of the days from which on a bar is wide enough to be taken hold of; shorter ones are moved from the list. */
+const WIDE = 0.024;
 
 /** What one machine, or hands alone, does over some days: bars to be moved by mouse and keys. */
 export function MachineLine({
@@ -138,20 +139,24 @@ function Bar({
   const waits = one.waits ? '; it ends while nobody is there, and keeps its machine until somebody is' : '';
   const late = one.late_minutes > 0 ? `; ${(one.late_minutes / 60).toFixed(1)} h late` : '';
   const label = `${says}: ${clock(one.begin)} to ${clock(one.over)}${stays ? ', under way' : ''}${waits}${late}`;
-  return (
-    <button
-      className={styles.bar}
-      data-late={one.late_minutes > 0 || undefined}
-      data-waits={one.waits || undefined}
-      data-moved={begin ? true : undefined}
-      data-stays={stays || undefined}
-      style={{ left: `${100 * left}%`, width: `${Math.max(100 * wide, 0.25)}%` }}
-      title={label}
-      aria-label={label}
-      onPointerDown={take}
-      onKeyDown={press}
-    >
-      <span>{says}</span>
+  const drawn = {
+    className: styles.bar,
+    'data-late': one.late_minutes > 0 || undefined,
+    'data-waits': one.waits || undefined,
+    'data-moved': begin ? true : undefined,
+    'data-stays': stays || undefined,
+    style: { left: `${100 * left}%`, width: `${Math.max(100 * wide, 0.25)}%` },
+    title: label,
+    'aria-label': label,
+  };
+  const text = wide >= WIDE && <span>{says}</span>;
+  return stays || wide < WIDE ? (
+    <div role="img" {...drawn}>
+      {text}
+    </div>
+  ) : (
+    <button {...drawn} onPointerDown={take} onKeyDown={press}>
+      {text}
     </button>
   );
 }

@@ -114,7 +114,7 @@ describe('days', () => {
       within(list)
         .getAllByRole('listitem')
         .map((one) => one.textContent),
-    ).toEqual(['09:00 take plate 1 off Lantern 6', '10:00 clean up proof 4 done']);
+    ).toEqual(['09:00 take plate 1 off Lantern 6', '10:00 clean up proof 4 move done']);
     // What is done to a print that was begun is ticked.
     fireEvent.click(screen.getByRole('button', { name: 'Done: clean up proof 4' }));
     expect(change).toHaveBeenCalledExactlyOnceWith('done: clean up proof 4', { done: ['clean-proof-4'] });
@@ -131,6 +131,8 @@ describe('days', () => {
     fireEvent.keyDown(bar, { key: 'ArrowRight' });
     fireEvent.keyDown(bar, { key: 'ArrowRight' });
     expect(screen.getByRole('status').textContent).toContain('plate 1 not before Mon 7, 11:00');
+    fireEvent.click(screen.getByRole('button', { name: 'an hour earlier' }));
+    fireEvent.click(screen.getByRole('button', { name: 'an hour later' }));
     fireEvent.keyDown(bar, { key: 'ArrowDown' });
     expect(screen.getByRole('status').textContent).toContain('on Lantern 7');
     fireEvent.click(screen.getByRole('button', { name: 'Plan it so' }));

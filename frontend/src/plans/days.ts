@@ -5,6 +5,8 @@ export type Booked = Schedule['booked'][number];
 
 const DAY_MS = 86_400_000;
 const MINUTE_MS = 60_000;
+/** Minutes by which keys move a task. */
+export const AN_HOUR = 60;
 
 /** The days a schedule goes over, from the midnight before it begins: each as a moment. */
 export function daysOf(schedule: Schedule): Date[] {
