@@ -13,9 +13,10 @@ from ulvet.core.mend.steps import CloseHolesReceipt
 from ulvet.core.recipe.reading import read_recipe
 from ulvet.core.recipe.step import Part, Receipt, StepResult
 from ulvet.store.blobs import Blobs, MissingBlob, write_whole
+from ulvet.store.columns import Base
 from ulvet.store.database import migrate, open_database
 from ulvet.store.folder import DataFolder
-from ulvet.store.models import Base, Figure, Revision, Source
+from ulvet.store.models import Figure, Revision, Source
 from ulvet.store.results import DiskMemory
 from ulvet.work.folder_check import check_folder
 

@@ -9,10 +9,10 @@ from tests.proofs import came, proof
 from tests.shapes import box
 from tests.work.test_bench_and_editions import OnTheSpot, owned
 from ulvet.core.bench.bench import DEFAULT_BENCH
+from ulvet.core.plates.wanted import WantedPart
 from ulvet.core.proof.proof import Outcome
 from ulvet.store.folder import DataFolder
 from ulvet.work.folder_check import check_folder
-from ulvet.work.plan_record import WantedPart
 from ulvet.work.proofing import begin_proofs, state_now
 from ulvet.work.refusals import Conflict, NotThere, Refused
 from ulvet.work.studio import Studio

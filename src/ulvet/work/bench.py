@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from ulvet.core.bench.bench import DEFAULT_BENCH, Bench
 from ulvet.core.bench.bench_edits import IllegalBench
 from ulvet.store.database import Sessions
-from ulvet.store.models import BenchDocument, BenchRevision
+from ulvet.store.documents import BenchDocument, BenchRevision
 from ulvet.work.refusals import Conflict, Refused
 from ulvet.work.revisions import add_revision, move_back, move_forward, redo_of
 

@@ -16,7 +16,8 @@ from ulvet.core.provenance.steps import Credit
 from ulvet.core.recipe.changes import with_steps_added
 from ulvet.core.recipe.step import Step
 from ulvet.core.sources.picture import Picture, narrowest_stroke, picture_of
-from ulvet.store.models import Bit, StampTerms
+from ulvet.store.columns import StampTerms
+from ulvet.store.models import Bit
 from ulvet.work.refusals import NotThere, Refused
 from ulvet.work.studio import Seen, Studio
 

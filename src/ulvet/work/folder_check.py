@@ -11,10 +11,11 @@ from sqlalchemy.orm import Session
 
 from ulvet.core.blob_hash import blobs_named
 from ulvet.core.recipe.reading import UnreadableRecipe, read_recipe
+from ulvet.store import documents, models
 from ulvet.store.blobs import Blobs
 from ulvet.store.database import open_database
 from ulvet.store.folder import DataFolder
-from ulvet.store.models import Base, BuildRow, IssueRow, Revision
+from ulvet.store.models import BuildRow, IssueRow, Revision
 from ulvet.store.results import DiskMemory
 from ulvet.work.record import read_record
 
@@ -73,8 +74,9 @@ def check_folder(folder: DataFolder, collect: bool = False) -> FolderReport:
 
 def all_rows(session: Session) -> Iterator[object]:
     """Every row of every table."""
-    for table in Base.registry.mappers:
-        yield from session.scalars(select(table.class_))
+    for tables in (models, documents):
+        for name in tables.__all__:
+            yield from session.scalars(select(getattr(tables, name)))
 
 
 def blobs_of_row(row: object) -> set[str]:

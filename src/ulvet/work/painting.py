@@ -10,7 +10,8 @@ from ulvet.core.finish.check_air import Air
 from ulvet.core.finish.mix import Mix
 from ulvet.core.finish.painted import PaintedCopy
 from ulvet.store.database import Sessions
-from ulvet.store.models import MixRow, PaintedDocument, PaintedRevision, StudioValue
+from ulvet.store.documents import PaintedDocument, PaintedRevision
+from ulvet.store.models import MixRow, StudioValue
 from ulvet.work.documents import DocumentNow, Documents
 from ulvet.work.refusals import NotThere
 

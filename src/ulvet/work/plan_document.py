@@ -3,7 +3,7 @@
 from typing import ClassVar
 
 from ulvet.core.plates.wanted import WantedPlan
-from ulvet.store.models import PlanDocument, PlanRevision
+from ulvet.store.documents import PlanDocument, PlanRevision
 from ulvet.work.documents import DocumentNow, Documents
 
 __all__ = ["PlanNow", "Plans"]

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from typing import ClassVar
 
 from ulvet.core.proof.proof import Came, Proof
-from ulvet.store.models import ProofDocument, ProofRevision
+from ulvet.store.documents import ProofDocument, ProofRevision
 from ulvet.work.documents import DocumentNow, Documents
 
 __all__ = ["ProofNow", "Proofs"]

@@ -3,7 +3,7 @@
 from typing import ClassVar
 
 from ulvet.core.release.release_set import ReleaseSet
-from ulvet.store.models import ReleaseSetDocument, ReleaseSetRevision
+from ulvet.store.documents import ReleaseSetDocument, ReleaseSetRevision
 from ulvet.work.documents import DocumentNow, Documents
 
 __all__ = ["ReleaseSetNow", "ReleaseSets"]

@@ -7,10 +7,9 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from ulvet.store.database import Changed, note_change
-from ulvet.store.models import (
+from ulvet.store.documents import (
     BenchDocument,
     BenchRevision,
-    Figure,
     PaintedDocument,
     PaintedRevision,
     PlanDocument,
@@ -19,8 +18,8 @@ from ulvet.store.models import (
     ProofRevision,
     ReleaseSetDocument,
     ReleaseSetRevision,
-    Revision,
 )
+from ulvet.store.models import Figure, Revision
 from ulvet.work.refusals import Refused
 
 __all__ = ["add_revision", "move_back", "move_forward", "numbers_before", "redo_of"]

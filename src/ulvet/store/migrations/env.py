@@ -2,7 +2,7 @@
 
 from alembic import context
 
-from ulvet.store.models import Base
+from ulvet.store.columns import Base
 
 with context.config.attributes["engine"].connect() as connection:
     context.configure(connection=connection, target_metadata=Base.metadata, render_as_batch=True)
