@@ -117,6 +117,32 @@ def test_what_the_hand_places_stays_is_checked_and_goes_out_as_files(client, fig
     assert not any(one["by_hand"] for one in told["plates"][0]["lying"])
 
 
+def test_a_part_finds_room_on_another_plate_or_is_said_to_find_none(client, figure, tmp_path):
+    name, told = planned(client, {"figure": figure, "count": 2}, most_parts=1)
+    first, second = told["plates"]
+    room = f"/plans/{name}/plates/2/room"
+    x, y, turn = client.post(room, json={"plate": 1, "part": 0}).json()["at"]
+    both = placed(second)
+    both["lying"].append({**placed(first)["lying"][0], "x": x, "y": y, "turn": turn})
+    assert kept(client, plates=[both], most_parts=None).status_code == 200
+    name, told = made(client)
+    (plate,) = told["plates"]
+    assert [one["by_hand"] for one in plate["lying"]] == [True, True]
+    where = [[one["x"], one["y"], one["turn"]] for one in plate["lying"]]
+    assert client.post(f"/plans/{name}/plates/1/checked", json={"lying": where}).json() == {"meet": [], "off": []}
+    assert client.post(f"/plans/{name}/plates/1/room", json={"plate": 1, "part": 7}).status_code == 404
+    assert client.post(f"/plans/{name}/plates/1/room", json={"plate": 9, "part": 0}).status_code == 404
+    slab = tmp_path / "slab.stl"
+    slab.write_bytes(stl_bytes(box(120, 60, 5)))
+    number = brought(client, slab)
+    built(client, number)
+    name, told = planned(client, {"figure": number}, {"figure": figure, "count": 9}, plates=[], most_parts=6)
+    of_slab = next(one for one in told["plates"] if one["lying"][0]["figure"] == number)
+    other = next(one for one in told["plates"] if one is not of_slab)
+    found = client.post(f"/plans/{name}/plates/{other['number']}/room", json={"plate": of_slab["number"], "part": 0})
+    assert found.json() == {"at": None}
+
+
 def test_what_is_begun_is_planned_no_more_unless_it_fails(client, figure):
     _, told = planned(client, {"figure": figure, "count": 2})
     (plate,) = told["plates"]

@@ -86,6 +86,10 @@ def random_task(rng, k):
 def random_plan(seed):
     rng = np.random.default_rng(seed)
     tasks = tuple(random_task(rng, k) for k in range(int(rng.integers(8, 24))))
+    if rng.random() < 0.5:
+        under_way = Task(id="under way", machines=("lantern",), on="lantern", minutes=float(rng.integers(60, 900)),
+                         hands_after=12.0, begun=MONDAY - timedelta(hours=int(rng.integers(1, 20))))  # fmt: skip
+        tasks = (under_way, *tasks)
     machines = (Machine(id="lantern"), Machine(id="reed"), Machine(id="cure", places=2))
     return Plan(begins=MONDAY, machines=machines, hours=WEEK, tasks=tasks, days_off=("2026-12-09",))
 
@@ -209,6 +213,20 @@ def test_the_solver_finds_what_list_scheduling_misses_and_proves_it():
     # From 8 o'clock the long one runs on the other printer, and hands come at 12.
     assert schedule.ready == datetime(2026, 12, 7, 12, 30)
     assert schedule.bound == schedule.ready
+
+
+def test_a_machine_with_two_places_takes_two_and_no_third():
+    tasks = [Task(id=f"c{k}", machines=("cure",), minutes=60) for k in range(4)]
+    made = Plan(begins=MONDAY, machines=(Machine(id="cure", places=2),), hours=WEEK, tasks=tuple(tasks))
+    schedule = plan_days(made)
+    assert broken_rules(made, schedule) == []
+    assert schedule.ready == schedule.bound == MONDAY + 120 * MINUTE
+
+
+def test_a_task_that_was_moved_to_a_machine_stays_there_whatever_is_quicker():
+    quick = Task(id="a", machines=("lantern", "reed"), minutes={"lantern": 300, "reed": 20}, on="lantern")
+    (one,) = plan_days(plan(quick)).booked
+    assert (one.machine, (one.over - one.begin) / MINUTE) == ("lantern", 300)
 
 
 @pytest.mark.parametrize("seed", range(of_all(6)))
