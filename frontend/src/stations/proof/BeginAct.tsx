@@ -20,13 +20,22 @@ export function BeginAct({
   const [part, setPart] = useState(ALL);
   const [copies, setCopies] = useState('1');
   const [ticked, setTicked] = useState<string[]>([]);
+  const [beside, setBeside] = useState('');
+  const mine = page.editions.find(({ id }) => id === page.looked);
   const many = numberIn(copies);
   const whole = many !== null && Number.isInteger(many) && many <= 200 ? many : null;
   const meant = build.parts.filter(({ facts }) => part === ALL || facts.part === part);
   const seconds = Math.max(0, ...meant.map(({ estimate }) => estimate?.seconds ?? 0));
   const ml = meant.reduce((sum, { estimate }) => sum + (estimate?.material_ml ?? 0), 0) * (whole ?? 1);
   const can = whole !== null && !busy && !proofs.busy;
-  const begin = () => can && proofs.begin({ parts: [{ part, count: whole }], ready: ticked }, leaveAct);
+  const others = page.editions.filter(({ id, setting }) => id !== page.looked && setting === mine?.setting);
+  const begin = () => {
+    if (!can) return;
+    const line = { part, count: whole };
+    // The other form has parts of its own.
+    const parts = beside ? [line, { part: ALL, count: whole, edition: beside }] : [line];
+    proofs.begin({ parts, ready: ticked }, leaveAct);
+  };
   useKeys({ a: begin });
   return (
     <>
@@ -52,6 +61,18 @@ export function BeginAct({
           change={setPart}
         />
         <NumberField label="Copies of each" text={copies} change={setCopies} />
+        {others.length > 0 && (
+          <ChoiceField
+            label="Another form beside it, to compare"
+            value={beside}
+            shownWhenEmpty
+            options={[
+              ['', 'none'] as const,
+              ...others.map(({ id, name, form }) => [id, form ? `${name}, ${form}` : name] as const),
+            ]}
+            change={setBeside}
+          />
+        )}
       </div>
       <Ready ready={proofs.ready} ticked={ticked} tick={setTicked} />
       <p>

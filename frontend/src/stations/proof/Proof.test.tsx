@@ -72,6 +72,16 @@ const proof = (number: number, over: object = {}, more: object = {}) => ({
   },
   ...more,
 });
+const edition = (id: string, name: string, variant: string, setting = 'grey') => ({
+  ...{ id, name, sized_by: '', setting, form: variant && `variant ${variant}` },
+  made: { height: 40, variant, form: { mirrored: false } },
+});
+const editions = [
+  edition('e1', 'Whole', ''),
+  edition('e2', 'Joined', 'joined'),
+  edition('e3', 'Coarse', '', 'draft'),
+];
+const changeEdition = vi.fn();
 const ask = vi.fn();
 const leaveAct = vi.fn();
 const part = {
@@ -89,7 +99,8 @@ const part = {
   estimate: { seconds: 10_800, material_ml: 20 },
 };
 const sheet = {
-  page: { id: 1, looked: 'e1', edition: { setting: 'grey' } },
+  page: { id: 1, looked: 'e1', edition: { setting: 'grey' }, editions },
+  acts: { changeEdition },
   build: { key: 'k', parts: [part] },
   part,
   busy: false,
@@ -144,6 +155,45 @@ it('says what proofs prove, and of another form what was otherwise', async () =>
   expect(await screen.findByRole('region', { name: 'Proof 2' })).toBeTruthy();
 });
 
+it('prints two forms beside each other, and keeps the better one by one act', async () => {
+  answers['POST /api/proofs'] = [proof(1)];
+  shown('Begin a proof');
+  fireEvent.mouseDown(await screen.findByRole('combobox', { name: /Another form/ }));
+  // One of another setting would be another print.
+  expect(screen.getAllByRole('option').map((one) => one.textContent)).toEqual([
+    'none',
+    'Joined, variant joined',
+  ]);
+  fireEvent.click(screen.getByRole('option', { name: /Joined/ }));
+  fireEvent.click(screen.getByRole('button', { name: 'Begin the proof' }));
+  await waitFor(() => expect(sent.some(({ method }) => method === 'POST')).toBe(true));
+  const { parts } = sent.find(({ method }) => method === 'POST')?.body as { parts: { edition: string }[] };
+  expect(parts.map((one) => one.edition)).toEqual(['e1', 'e2']);
+  cleanup();
+  const both = proof(4);
+  both.proof.parts = [
+    { ...printed, edition_name: 'Whole' },
+    { ...printed, edition: 'e2', edition_name: 'Joined' },
+  ] as never;
+  both.proof.came.copies = [
+    { part: 0, outcome: 'failed' },
+    { part: 1, outcome: 'sound' },
+  ] as never;
+  held(both);
+  shown();
+  const forms = await screen.findByRole('list', { name: 'Forms' });
+  expect([...forms.children].map((one) => one.textContent)).toEqual([
+    expect.stringMatching(/^Whole: failed/),
+    expect.stringMatching(/^Joined: sound/),
+  ]);
+  fireEvent.click(screen.getByRole('button', { name: 'keep it: Whole takes this form too' }));
+  expect(changeEdition).toHaveBeenCalledExactlyOnceWith('e1', {
+    name: 'Whole',
+    sized_by: '',
+    made: { height: 40, variant: 'joined', form: { mirrored: false } },
+  });
+});
+
 it('begins a proof of a part with what was ticked, and says what was not', async () => {
   answers['POST /api/proofs'] = [proof(1)];
   shown('Begin a proof');
@@ -155,7 +205,7 @@ it('begins a proof of a part with what was ticked, and says what was not', async
   fireEvent.click(screen.getByRole('button', { name: 'Begin the proof' }));
   await waitFor(() => expect(leaveAct).toHaveBeenCalled());
   expect(sent.find(({ method }) => method === 'POST')?.body).toEqual({
-    parts: [{ figure: 1, edition: 'e1', part: '', count: 2 }],
+    parts: [{ figure: 1, edition: 'e1', part: '', count: 2, painted: false }],
     ready: ['plate clean'],
   });
 });

@@ -1,12 +1,13 @@
 import { count, duration, mm, moment } from '../../app/units';
 import type { FigureProofs, Pin, ProofView } from '../../app/client';
 import type { Sheet } from '../../figure/sheet';
+import { Forms } from './Forms';
 import styles from './proof.module.css';
 import { useProofs } from './useProofs';
 import { CAUSES, decided, OUTCOMES, verdict, WHENS } from './words';
 
 /** What proofs say of the edition that is looked at, and one of them. */
-export function Proofs({ page }: Pick<Sheet, 'page'>) {
+export function Proofs({ page, acts, busy }: Pick<Sheet, 'page' | 'acts' | 'busy'>) {
   const proofs = useProofs(page);
   const { all, chosen, state, error } = proofs;
   return (
@@ -37,6 +38,7 @@ export function Proofs({ page }: Pick<Sheet, 'page'>) {
       )}
       {all.length > 0 && <ProofLine all={all} chosen={chosen} choose={proofs.choose} />}
       {chosen && <OneProof proof={chosen} {...proofs} />}
+      {chosen && <Forms proof={chosen} page={page} acts={acts} busy={busy} />}
     </>
   );
 }

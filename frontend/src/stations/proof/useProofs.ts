@@ -95,7 +95,12 @@ export function useProofs(page: FigurePage) {
 }
 
 interface Asked {
-  parts: { part: string; count: number }[];
+  parts: {
+    part: string;
+    count: number;
+    /** Of another edition than the one that is looked at. */
+    edition?: string;
+  }[];
   ready: string[];
 }
 
