@@ -130,7 +130,7 @@ def test_a_mix_is_made_again_a_copy_ticked_off_and_its_minutes_are_in_the_plan(p
     page.goto(f"{served}/plates-and-days")
     choose(page, "Figure", "Post")
     page.get_by_role("button", name="Add it").click()
-    page.get_by_role("checkbox", name="put together and painted").check()
+    page.get_by_role("checkbox", name="put together and painted").click()
     expect(page.get_by_role("row", name="hands").first).to_contain_text("sanding, gluing and painting")
     page.get_by_role("link", name="Stock").click()
     expect(page.get_by_role("region", name="The ledger")).to_contain_text("painted copy 1")

@@ -16,6 +16,9 @@ _MOST_PLACED = 500
 """Parts that the hand placed on one plate (bench default)."""
 _FARTHEST_MM = 5_000.0
 """How far from the corner of a plate a place may be (bench default)."""
+_MOST_FIGURES = 2**53
+"""The highest number that a figure may have: as whole as a browser counts."""
+FigureNumber = Annotated[int, Field(ge=1, le=_MOST_FIGURES)]
 OnPlate = Annotated[float, Field(ge=-_FARTHEST_MM, le=_FARTHEST_MM, allow_inf_nan=False)]
 Day = Annotated[str, Field(pattern=r"^\d{4}-\d{2}-\d{2}$")]
 
@@ -27,7 +30,7 @@ class _Value(BaseModel):
 class WantedPart(_Value):
     """So many copies of a part of a figure in an edition; all its parts where none is named."""
 
-    figure: int = Field(ge=1)
+    figure: FigureNumber
     edition: str = Field(default="", max_length=40)
     part: str = Field(default="", max_length=400)
     count: int = Field(default=1, ge=1, le=500)
@@ -39,7 +42,7 @@ class Placed(_Value):
     """A copy of a part that the hand placed: where its middle lies from the left front corner of what may be used of
     the plate, mm, its turn in degrees, and the layers it had then."""
 
-    figure: int = Field(ge=1)
+    figure: FigureNumber
     edition: str = Field(max_length=40)
     part: str = Field(max_length=400)
     layers: BlobHash
