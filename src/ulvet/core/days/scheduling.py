@@ -22,7 +22,7 @@ _A_MINUTE = timedelta(minutes=1)
 """By which a plan counts."""
 _EFFORT = 4.0
 """The solver's deterministic time, about seconds (bench default)."""
-_FULL_EFFORT_TASKS = 80
+_FULL_EFFORT_TASKS = 48
 """Tasks up to which all of the effort is spent; of more each takes longer, and less of it is (bench default)."""
 _SOLVED_TASKS = 400
 """Tasks up to which the solver is asked: more are a model that it does not get into in its time."""
