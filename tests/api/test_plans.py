@@ -188,6 +188,10 @@ def test_a_task_is_moved_and_what_runs_short_is_told_with_its_day(client, figure
     (short,) = told["short"]
     assert (short["good"]["key"], short["there"], short["says"]) == ("material:tough-grey", 2.0, "plate 1")
     assert short["at"] == "2026-12-09T10:00:00"
+    # Other parts on the plate make it another: what was moved is told to be gone.
+    assert told["changed"] == []
+    _, told = planned(client, {"figure": figure, "count": 1})
+    assert "1 task moved by hand" in told["changed"][0]
 
 
 def test_what_would_win_time_is_tried_and_told(client, figure, tmp_path):

@@ -223,6 +223,15 @@ def test_a_machine_with_two_places_takes_two_and_no_third():
     assert schedule.ready == schedule.bound == MONDAY + 120 * MINUTE
 
 
+def test_two_things_under_way_on_one_machine_are_planned_and_no_bound_is_made_up():
+    both = [Task(id=f"u{k}", machines=("lantern",), on="lantern", minutes=300, begun=MONDAY - 60 * MINUTE)
+            for k in range(2)]  # fmt: skip
+    made = plan(*both, Task(id="next", machines=("lantern",), minutes=60))
+    schedule, alone = plan_days(made), plan_days(made, effort=0)
+    assert (schedule.ready, schedule.bound, schedule.bound_by) == (alone.ready, alone.bound, alone.bound_by)
+    assert schedule.bound < schedule.ready
+
+
 def test_a_task_that_was_moved_to_a_machine_stays_there_whatever_is_quicker():
     quick = Task(id="a", machines=("lantern", "reed"), minutes={"lantern": 300, "reed": 20}, on="lantern")
     (one,) = plan_days(plan(quick)).booked

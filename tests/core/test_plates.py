@@ -302,6 +302,17 @@ def test_what_is_begun_done_moved_or_spare_is_planned_as_such():
     assert sums.fails_in_ten_hours == pytest.approx(0.6 / (2 * fresh.told.seconds / 36_000))
 
 
+def test_what_is_under_way_by_a_setting_that_is_gone_is_added_up_too():
+    begins = datetime(2026, 12, 7, 8)
+    gone = planned(2, RESIN, 10.0).model_copy(
+        update={"proof": 4, "begun": begins, "setting": "sold", "printer": "sold", "seconds_on": {}}
+    )
+    plan = days_plan([gone], DEFAULT_BENCH, begins, None)
+    sums = sums_of([gone], plan, DEFAULT_BENCH)
+    assert (sums.plates, sums.failures_s, sums.power_kwh) == (1, 0.0, 0.0)
+    assert sums.printing_s == gone.told.seconds
+
+
 def test_what_is_too_large_for_a_station_is_washed_and_cured_outside_it():
     large = planned(1, RESIN, 10.0).model_copy(update={"largest_mm": (120.0, 60.0, 240.0)})
     tasks = {task.id: task for task in days_plan([large], DEFAULT_BENCH, datetime(2026, 12, 7, 8), None).tasks}

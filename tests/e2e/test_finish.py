@@ -102,7 +102,7 @@ def test_a_mix_is_made_again_a_copy_ticked_off_and_its_minutes_are_in_the_plan(p
     act(page, "Say what it is painted with")
     page.get_by_role("button", name="Find mixes").click()
     page.get_by_role("list", name="Mixes", exact=True).get_by_role("button").first.click()
-    page.get_by_role("button", name="Mix it").click()
+    page.get_by_role("button", name="Mix so much").click()
     made = page.get_by_role("list", name="Mixes that were made").get_by_role("listitem")
     expect(made).to_contain_text("5.0 of 5.0 ml left")
     page.get_by_label("How much of a mix, ml").fill("50")
@@ -116,7 +116,7 @@ def test_a_mix_is_made_again_a_copy_ticked_off_and_its_minutes_are_in_the_plan(p
     minutes.fill("12")
     minutes.press("Tab")
     expect(page.get_by_text(re.compile("12 min for what was told as"))).to_be_visible()
-    page.get_by_role("button", name="It is done").click()
+    page.get_by_role("button", name="This copy is done").click()
     expect(page.get_by_text("done; what it took of paints is taken off the stock")).to_be_visible()
     page.keyboard.press("Escape")
 

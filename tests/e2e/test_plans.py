@@ -16,6 +16,16 @@ def opened(page, summary):
     page.locator("details", has=page.get_by_text(summary, exact=True)).locator("summary").first.click()
 
 
+def crate_on_a_plate(page, served):
+    drop(page, "crate.stl", stl_bytes(box(30, 20, 12)))
+    page.wait_for_url("**/figures/1")
+    settled(page)
+    page.goto(f"{served}/plates-and-days")
+    choose(page, "Figure", "Crate")
+    page.get_by_role("button", name="Add it").click()
+    expect(page.get_by_role("heading", name="plate 1 of 1")).to_be_visible()
+
+
 def test_figures_are_laid_on_plates_and_moved_by_hand(page, served):
     drop(page, "crate.stl", stl_bytes(box(30, 20, 12)))
     page.wait_for_url("**/figures/1")
@@ -68,13 +78,7 @@ def test_figures_are_laid_on_plates_and_moved_by_hand(page, served):
 
 
 def test_days_are_moved_and_what_runs_short_is_told(page, served):
-    drop(page, "crate.stl", stl_bytes(box(30, 20, 12)))
-    page.wait_for_url("**/figures/1")
-    settled(page)
-    page.goto(f"{served}/plates-and-days")
-    choose(page, "Figure", "Crate")
-    page.get_by_role("button", name="Add it").click()
-    expect(page.get_by_role("heading", name="plate 1 of 1")).to_be_visible()
+    crate_on_a_plate(page, served)
 
     # A print is moved: what that moves is said.
     days = page.get_by_role("region", name="Days")
@@ -87,7 +91,7 @@ def test_days_are_moved_and_what_runs_short_is_told(page, served):
     with page.expect_download() as download:
         page.get_by_role("link", name="days as a calendar, ICS").click()
     assert b"BEGIN:VCALENDAR" in download.value.path().read_bytes()
-    page.get_by_role("button", name="Try them").click()
+    page.get_by_role("button", name="Try what would win time").click()
     won = page.get_by_role("list", name="What would win time")
     expect(won).to_contain_text("all at 90% of their size", timeout=90_000)
 
@@ -95,7 +99,7 @@ def test_days_are_moved_and_what_runs_short_is_told(page, served):
     page.get_by_role("link", name="Stock").click()
     page.get_by_role("button", name="Tough grey resin").click()
     page.get_by_label("How much, ml").fill("2")
-    page.get_by_role("button", name="Enter it").click()
+    page.get_by_role("button", name="Enter the line").click()
     expect(page.get_by_role("row", name="Tough grey resin").first).to_contain_text("2.0 ml")
     page.get_by_role("link", name="Plates and days").click()
     sums = page.get_by_role("region", name="What is wanted and what it takes")
@@ -103,13 +107,7 @@ def test_days_are_moved_and_what_runs_short_is_told(page, served):
 
 
 def test_a_plate_is_begun_fails_and_is_planned_anew(page, served):
-    drop(page, "crate.stl", stl_bytes(box(30, 20, 12)))
-    page.wait_for_url("**/figures/1")
-    settled(page)
-    page.goto(f"{served}/plates-and-days")
-    choose(page, "Figure", "Crate")
-    page.get_by_role("button", name="Add it").click()
-    expect(page.get_by_role("heading", name="plate 1 of 1")).to_be_visible()
+    crate_on_a_plate(page, served)
     page.get_by_role("button", name="Begin this plate as a proof").click()
     page.get_by_role("checkbox", name="plate clean, level and tight").check()
     page.get_by_role("button", name="Begin it").click()

@@ -8506,8 +8506,6 @@ export interface components {
                 string,
                 string
             ][];
-            /** Cleanup Min */
-            cleanup_min: number;
             /** Deep */
             deep: number;
             /** Lying */
@@ -8528,8 +8526,6 @@ export interface components {
             setting_name: string;
             /** Tag */
             tag: string;
-            /** Tall */
-            tall: number;
             told: components["schemas"]["PlateTold"];
             /** Wide */
             wide: number;
@@ -9586,7 +9582,7 @@ export interface components {
              * Bound By
              * @enum {string}
              */
-            bound_by: "machines" | "hands" | "the longest chain" | "what is under way" | "all of it together";
+            bound_by: "machines" | "hands" | "the longest chain" | "what is under way" | "machines and hands together";
             /** Method */
             method: string;
             /**

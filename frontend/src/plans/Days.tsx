@@ -107,7 +107,7 @@ export function Days({
             Plan it so
           </button>
           <button className="plain" onClick={() => setDraft(null)}>
-            <u>leave it</u>
+            <u>leave it where it was</u>
           </button>
         </p>
       )}

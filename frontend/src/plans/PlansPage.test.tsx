@@ -38,8 +38,8 @@ const lying = (name: string, tall: number): Lying => ({
 });
 const plate = (number: number, over: object = {}) => ({
   ...{ number, printer: 'l6', printer_name: 'Lantern 6', setting_name: 'fine', wide: 130, deep: 72 },
-  ...{ cleanup_min: 10, told: { ...takes, ...over }, lying: [lying('Imp', 45), lying('Imp', 45)] },
-  ...{ tag: `t${number}`, setting: 's', tall: 165, margin: 2, ready: [], card: [['layer', '0.05 mm']] },
+  ...{ told: { ...takes, ...over }, lying: [lying('Imp', 45), lying('Imp', 45)] },
+  ...{ tag: `t${number}`, setting: 's', margin: 2, ready: [], card: [['layer', '0.05 mm']] },
 });
 const booked = (task: string, machine: string | null, begin: string, over: string, more: object = {}) => ({
   ...{ task, machine, begin, runs: begin, ends: over, over, late_minutes: 0, waits: false, ...more },

@@ -133,7 +133,7 @@ export function Plate({
             <kbd>Enter</kbd> Keep it so, pack the rest anew
           </button>
           <button className="plain" onClick={leave}>
-            <kbd>Esc</kbd> <u>leave it</u>
+            <kbd>Esc</kbd> <u>leave it where it was</u>
           </button>
         </p>
       )}

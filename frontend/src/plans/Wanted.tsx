@@ -208,7 +208,7 @@ function Rules({ plan, busy, change }: { plan: WantedPlan; busy: boolean; change
             setOff('');
           }}
         >
-          Keep it free
+          Keep that day free
         </button>
         {days.map((one) => (
           <button

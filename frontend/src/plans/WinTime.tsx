@@ -52,7 +52,7 @@ export function WinTime() {
               Leaving one out, other settings and printers, smaller, hollow: each is packed and planned.
             </span>
             <button className="ruled" disabled={tried.isPending} onClick={() => tried.mutate()}>
-              Try them
+              Try what would win time
             </button>
           </p>
         )

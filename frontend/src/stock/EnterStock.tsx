@@ -69,7 +69,7 @@ export function EnterStock({
       </div>
       <p>
         <button className="ruled" type="submit" disabled={busy || !good || amount === null}>
-          Enter it
+          Enter the line
         </button>
       </p>
     </form>

@@ -62,7 +62,7 @@ it('says what is there, what nobody counted, and how each sum came to be', async
 
 it('enters a line for what is chosen, and undoes it', async () => {
   fireEvent.click(await screen.findByRole('button', { name: 'Grey resin' }));
-  const enter = () => screen.getByRole<HTMLButtonElement>('button', { name: 'Enter it' });
+  const enter = () => screen.getByRole<HTMLButtonElement>('button', { name: 'Enter the line' });
   expect(enter().disabled).toBe(true);
   fireEvent.change(screen.getByLabelText('How much, ml'), { target: { value: '-3' } });
   expect(enter().disabled).toBe(true);

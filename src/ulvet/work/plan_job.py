@@ -18,6 +18,7 @@ from ulvet.core.plates.wanted import WantedPlan
 from ulvet.core.plates.winning import Won, changes_to_try
 from ulvet.core.progress import Progress, progress_within
 from ulvet.core.proof.ready import ready_list
+from ulvet.core.recipe.step import plural
 from ulvet.core.stock.good import goods_of, key_of_material, material_amount
 from ulvet.core.stock.shortages import Need, shortages
 from ulvet.store.blobs import Blobs
@@ -44,7 +45,7 @@ def plan(folder: DataFolder, values: Values, progress: Progress) -> Values:
     told = PlanTold(
         plates=[_drawn(plate, of, asked) for plate, of in zip(planned, packing.plates, strict=False)],
         unfit=asked.unfit + _unfit(packing, asked.bench),
-        changed=list(packing.changed),
+        changed=[*packing.changed, *_lost_moves(asked.plan, days)],
         sums=asked.sums(planned, packing, days) if planned else None,
         machines=list(days.machines),
         tasks=list(days.tasks),
@@ -212,6 +213,14 @@ def _away(days: Plan, schedule: Schedule | None) -> list[tuple[datetime, datetim
     return [*away, (at, last)] if at < last else away
 
 
+def _lost_moves(plan: WantedPlan, days: Plan) -> list[str]:
+    """That something was moved by hand which is planned no more, as other parts lie on its plate now."""
+    there = {task.id for task in days.tasks}
+    lost = [move for move in plan.moves if move.task not in there and move.task not in plan.done]
+    return [f"{plural(len(lost), 'task')} moved by hand: no plate has these parts any more, so it is planned anew"
+            for _ in lost[:1]]  # fmt: skip
+
+
 def _unfit(packing: Packing, bench: Bench) -> list[Unfit]:
     return [
         Unfit(name=name, why=f"does not fit the plate of {bench.setup(setting).printer.name} as it stands")
@@ -221,7 +230,7 @@ def _unfit(packing: Packing, bench: Bench) -> list[Unfit]:
 
 def _drawn(plate: PlannedPlate, packed_plate: PackedPlate, asked: _Asked) -> PlateDrawn:
     setup, told = packed_plate.setup, plate.told
-    wide, deep, tall = setup.printer.room
+    wide, deep, _ = setup.printer.room
     lying = []
     for k, (one, piece) in enumerate(zip(packed_plate.lying, packed_plate.pieces, strict=True)):
         shadow = piece.piece.shadow
@@ -237,7 +246,7 @@ def _drawn(plate: PlannedPlate, packed_plate: PackedPlate, asked: _Asked) -> Pla
     ]
     return PlateDrawn(
         number=plate.number, tag=plate.of_tasks, setting=setup.setting.id, printer=setup.printer.id,
-        printer_name=setup.printer.name, setting_name=setup.setting.name, wide=wide, deep=deep, tall=tall,
-        margin=packed_plate.margin, cleanup_min=plate.cleanup_min, told=told, lying=lying,
+        printer_name=setup.printer.name, setting_name=setup.setting.name, wide=wide, deep=deep,
+        margin=packed_plate.margin, told=told, lying=lying,
         ready=list(ready_list(setup.printer, told.material_ml)), card=[*settings_card(setup), *shows],
     )  # fmt: skip

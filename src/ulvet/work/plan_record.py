@@ -43,9 +43,7 @@ class PlateDrawn(BaseModel):
     setting_name: str
     wide: float
     deep: float
-    tall: float
     margin: float
-    cleanup_min: float
     ready: list[str]
     """What is ticked before it is begun."""
     card: list[tuple[str, str]]

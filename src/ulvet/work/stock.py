@@ -16,7 +16,7 @@ from ulvet.core.stock.good import (
     key_of_paint,
     material_amount,
 )
-from ulvet.core.stock.ledger import Entry, EntryKind, balances, counted_difference
+from ulvet.core.stock.ledger import Entry, EntryKind, balances
 from ulvet.core.stock.ledger_csv import read_ledger_csv
 from ulvet.store.database import Sessions
 from ulvet.store.models import StockEntry
@@ -86,10 +86,9 @@ class Stock:
                 f"Only {there:.1f} {known.unit} of {known.name} are there by the ledger: count what is there first, if "
                 "it is more; nothing was changed."
             )
+        change = -amount if taken else amount
         if kind is EntryKind.COUNTED:
-            change = counted_difference(self._sum_of(good), amount)
-        else:
-            change = -amount if taken else amount
+            change = amount - self._sum_of(good)
         return self._kept([Entry(good=good, day=day, kind=kind, amount=change, says=says)])[0]
 
     def enter_csv(self, content: bytes) -> tuple[int, ...]:

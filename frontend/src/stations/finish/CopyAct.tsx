@@ -190,7 +190,7 @@ function Ending({ copy, copies }: { copy: PaintedView; copies: CopyActs }) {
             disabled={copies.busy}
             onClick={() => copies.enter(copy, 'painted', { ended: new Date().toISOString() })}
           >
-            It is done
+            This copy is done
           </button>
         )}
         <button className="plain" disabled={!copy.can_undo || copies.busy} onClick={() => copies.undo(copy)}>

@@ -55,7 +55,7 @@ export function MixesMade({
                 ml && make({ name, amounts: drops, by: 'drops', made_ml: ml, day: today(), dried: null })
               }
             >
-              Mix it
+              Mix so much
             </button>
           )}
         </div>

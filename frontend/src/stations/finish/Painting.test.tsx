@@ -93,7 +93,7 @@ it('makes the stacks of a copy the plan by one act', async () => {
   expect(acts.setFields).toHaveBeenCalledExactlyOnceWith('as copy 2 was painted', plan, {
     schemes: [scheme('rust')],
   });
-  fireEvent.click(screen.getByRole('button', { name: 'It is done' }));
+  fireEvent.click(screen.getByRole('button', { name: 'This copy is done' }));
   await waitFor(() => expect(sent[0]?.body).toMatchObject({ says: 'painted' }));
 });
 
@@ -107,7 +107,7 @@ it('makes a mix, makes it again in another amount, and keeps what it dried to', 
   fireEvent.change(screen.getByLabelText('How much of a mix, ml'), { target: { value: '16' } });
   expect(await screen.findByText('16.0 ml: 30 Bone, 10 soot')).toBeTruthy();
   fireEvent.click(screen.getByRole('button', { name: 'make 16.0 ml of it again' }));
-  fireEvent.click(screen.getByRole('button', { name: 'Mix it' }));
+  fireEvent.click(screen.getByRole('button', { name: 'Mix so much' }));
   const made = () => sent.filter(({ path, method }) => path === '/api/mixes' && method === 'POST');
   await waitFor(() => expect(made()).toHaveLength(2));
   expect(made().map(({ body }) => body)).toMatchObject([

@@ -51,9 +51,18 @@ export function PhotoColour({ take }: { take: (colour: string) => void }) {
           role="img"
           aria-label="The photo: click where the colour is"
           onClick={({ nativeEvent: { offsetX, offsetY } }) => {
-            const pixels = canvas.current
-              ?.getContext('2d')
-              ?.getImageData(offsetX - AROUND, offsetY - AROUND, 2 * AROUND + 1, 2 * AROUND + 1).data;
+            const sheet = canvas.current;
+            if (!sheet) return;
+            // On a narrow page it is shown smaller than it is.
+            const scale = sheet.width / sheet.clientWidth;
+            const pixels = sheet
+              .getContext('2d')
+              ?.getImageData(
+                offsetX * scale - AROUND,
+                offsetY * scale - AROUND,
+                2 * AROUND + 1,
+                2 * AROUND + 1,
+              ).data;
             if (pixels) take(meanColour(pixels));
           }}
         />

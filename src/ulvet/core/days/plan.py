@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 __all__ = ["Booked", "Bound", "HandsHours", "Machine", "Plan", "Schedule", "Task", "UnusablePlan"]
 
 Id = Annotated[str, Field(min_length=1, max_length=120)]
-Bound = Literal["machines", "hands", "the longest chain", "what is under way", "all of it together"]
+Bound = Literal["machines", "hands", "the longest chain", "what is under way", "machines and hands together"]
 """What keeps a plan from being ready earlier."""
 Minutes = Annotated[float, Field(ge=0, le=100_000, allow_inf_nan=False)]
 

@@ -176,7 +176,7 @@ class _Work:
         booked.sort(key=lambda one: (one.begin, one.task))
         bound, by = self._bound()
         if solvers > bound + 1:
-            bound, by = solvers, "all of it together"
+            bound, by = solvers, "machines and hands together"
         ready = max((one.over for one in booked), default=begins)
         return Schedule(
             booked=tuple(booked), ready=ready, bound=begins + min(bound, (ready - begins) / _A_MINUTE) * _A_MINUTE,

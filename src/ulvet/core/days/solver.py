@@ -79,8 +79,9 @@ class _Model:
         solver.parameters.max_deterministic_time = effort
         status = solver.solve(self._cp)
         if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
+            # Two things under way on one machine, say: then nothing is known of a bound.
             begins = tuple(one.begin for one in self._known)
-            return Solved(begins, tuple(one.machine for one in self._known), solver.best_objective_bound)
+            return Solved(begins, tuple(one.machine for one in self._known), 0.0)
         machines = tuple(
             next((name for name, there in on.items() if solver.boolean_value(there)), known.machine)
             for on, known in zip(self._on, self._known, strict=True)

@@ -97,7 +97,8 @@ def sums_of(
     printing = sum(plate.told.seconds for plate in todo)
     printers = {one.id: one for one in bench.printers}
     fails = {one.id: one.fails for one in bench.settings}
-    failures = sum(plate.told.seconds * fails[plate.setting] for plate in todo)
+    # What is under way may be of a setting or printer that is not on the bench any more.
+    failures = sum(plate.told.seconds * fails.get(plate.setting, 0.0) for plate in todo)
     hands: dict[str, float] = {}
     for task in plan.tasks:
         kind = _KINDS[task.id.split("-", 1)[0]]
@@ -118,13 +119,15 @@ def sums_of(
         filament_ml=sum(plate.told.material_ml for plate in todo if plate.process == "filament"),
         money=sum(plate.told.money for plate in todo),
         paint_money=paint_money,
-        power_kwh=sum(printers[plate.printer].power * plate.told.seconds / 3.6e6 for plate in todo),
+        power_kwh=sum(
+            printers[plate.printer].power * plate.told.seconds / 3.6e6 for plate in todo if plate.printer in printers
+        ),
         failures_s=failures,
         fail_share=failures / printing if printing else 0.0,
         fail_low=weighed("low") if whole and printing else None,
         fail_high=weighed("high") if whole and printing else None,
         fail_plates=sum(rate.plates for rate in known.values()),
-        fails_in_ten_hours=sum(fails[plate.setting] for plate in todo) / max(printing / _MANY_HOURS_S, 1e-9)
+        fails_in_ten_hours=sum(fails.get(plate.setting, 0.0) for plate in todo) / max(printing / _MANY_HOURS_S, 1e-9)
         if printing else 0.0,
         lines=tuple(lines),
     )  # fmt: skip

@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from ulvet.core.stock.good import Good
 
-__all__ = ["MOST_AMOUNT", "Entry", "EntryKind", "Standing", "balances", "counted_difference", "standing"]
+__all__ = ["MOST_AMOUNT", "Entry", "EntryKind", "Standing", "balances", "standing"]
 
 MOST_AMOUNT = 1e6
 """The largest amount of one entry, in the good's unit (bench default)."""
@@ -63,11 +63,6 @@ def balances(entries: Iterable[Entry]) -> dict[str, float]:
         if entry.kind in (EntryKind.COUNTED, EntryKind.DELIVERED):
             known.add(entry.good)
     return {good: 0.0 if abs(sums[good]) < _ROUNDING else sums[good] for good in known}
-
-
-def counted_difference(there: float | None, counted: float) -> float:
-    """What a count adds to the sum."""
-    return counted - (there or 0.0)
 
 
 def standing(goods: Sequence[Good], entries: Sequence[Entry]) -> tuple[Standing, ...]:

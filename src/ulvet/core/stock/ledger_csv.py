@@ -2,7 +2,7 @@
 
 import csv
 import io
-from collections import Counter
+from collections import Counter, defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from datetime import date
 
@@ -10,7 +10,7 @@ from pydantic import ValidationError
 
 from ulvet.core.formats.errors import UnreadableFile
 from ulvet.core.stock.good import Good
-from ulvet.core.stock.ledger import Entry, EntryKind, balances, counted_difference
+from ulvet.core.stock.ledger import Entry, EntryKind
 
 __all__ = ["ledger_csv", "read_ledger_csv"]
 
@@ -18,8 +18,8 @@ _COLUMNS = ("day", "good", "name", "what", "change", "there", "unit", "note")
 _NEEDED = ("day", "good", "what")
 _MOST_LINES = 20_000
 """Lines that one file may have (bench default)."""
-_FORMULA = ("=", "+", "-", "@", "\t")
-"""How a text must not begin that a spreadsheet would take for a formula."""
+_FORMULA = ("=", "+", "-", "@", "\t", "'")
+"""How a note must not begin: a spreadsheet would take it for a formula, or for one that was made harmless."""
 _DIGITS = 4
 """Decimals of an amount that is written."""
 
@@ -28,13 +28,13 @@ def ledger_csv(entries: Sequence[Entry], goods: Sequence[Good]) -> str:
     """Every entry as a line: what it changed, and what was there after it. The first line names the columns; notes that
     a spreadsheet would take for a formula begin with an apostrophe."""
     known = {good.key: good for good in goods}
-    there: Counter[str] = Counter()
+    there: dict[str, float] = defaultdict(float)
     out = io.StringIO()
     lines = csv.writer(out)
     lines.writerow(_COLUMNS)
     for entry in entries:
         good = known.get(entry.good)
-        there[entry.good] += entry.amount  # type: ignore[assignment]  # (a counter of floats)
+        there[entry.good] += entry.amount
         note = f"'{entry.says}" if entry.says.startswith(_FORMULA) else entry.says
         lines.writerow(
             [entry.day.isoformat(), entry.good, good.name if good else "", entry.kind.value,
@@ -69,7 +69,9 @@ def _new_entries(
     rows: "csv.DictReader[str]", by_name: Mapping[str, str], before: Sequence[Entry]
 ) -> list[Entry]:  # fmt: skip
     known = Counter(_as_written(before))
-    sums = balances(before)
+    sums: dict[str, float] = defaultdict(float)
+    for entry in before:
+        sums[entry.good] += entry.amount
     entries: list[Entry] = []
     try:
         for line, row in enumerate(rows, 1):
@@ -80,7 +82,7 @@ def _new_entries(
             if known[written]:
                 known[written] -= 1
                 continue
-            sums[entry.good] = sums.get(entry.good, 0.0) + entry.amount
+            sums[entry.good] += entry.amount
             entries.append(entry)
     except csv.Error as error:
         raise UnreadableFile(f"Line {rows.line_num} is no CSV: {error}; nothing was entered.") from error
@@ -101,7 +103,7 @@ def _entry(row: Mapping[str, str | None], line: int, by_name: Mapping[str, str],
         if held["change"] or kind is not EntryKind.COUNTED:
             amount = _number(held["change"])
         else:
-            amount = counted_difference(sums.get(good), _number(held["there"]))
+            amount = _number(held["there"]) - sums.get(good, 0.0)
         return Entry(good=good, day=date.fromisoformat(held["day"]), kind=kind, amount=amount,
                      says=held["note"].removeprefix("'"))  # fmt: skip
     except ValidationError as error:
