@@ -70,7 +70,7 @@ class Served:
 
 
 def _children(process):
-    return [int(child) for child in Path(f"/proc/{process}/task/{process}/children").read_text().split()]
+    return [int(child) for child in Path(f"/proc/{process}/task/{process}/children").read_text("utf-8").split()]
 
 
 def _free_port():

@@ -191,7 +191,7 @@ def test_a_recipe_that_cannot_be_followed_is_refused_and_nothing_is_written(tmp_
         "for no printer": json.dumps({**good, "edition": {"printer": "none"}}),
     }
     for what, text in wrong.items():
-        (tmp_path / "wrong.json").write_text(text)
+        (tmp_path / "wrong.json").write_text(text, "utf-8")
         code, _, error = run("build", tmp_path / "wrong.json", "-o", tmp_path / "out")
         assert (code, error.count("\n")) == (2, 1), what
     (tmp_path / "post.stl").write_bytes(stl_bytes(ball(3)))
@@ -306,7 +306,7 @@ def test_line_ups_and_labels_are_written_at_true_size(clean_stl, tmp_path):
     assert asked("label", "--height", 0, "--girth", 90, "-o", out).exit_code == 2
     grown = asked("label", "--height", 20, "--girth", 90, "--grow", 2, "-o", tmp_path / "band.svg")
     assert (grown.exit_code, grown.stdout) == (0, "band.svg: a band 40.0 mm high\n")
-    assert "180.0 mm round" in (tmp_path / "band.svg").read_text()
+    assert "180.0 mm round" in (tmp_path / "band.svg").read_text("utf-8")
     assert asked("label", "--height", 20, "--girth", 90, "--grow", 0, "-o", out).exit_code == 2
 
 

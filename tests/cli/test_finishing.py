@@ -59,10 +59,10 @@ def test_mixes_come_from_the_bench_that_is_given(tmp_path):
     path = tmp_path / "bench.json"
     exported = run("bench", "export", path)
     assert exported.exit_code == 0, exported.output
-    held = json.loads(path.read_text())
+    held = json.loads(path.read_text("utf-8"))
     whole = held.get("bench", held)
     whole["paints"] = json.loads(few.model_dump_json())["paints"]
-    path.write_text(json.dumps(held))
+    path.write_text(json.dumps(held), "utf-8")
     assert "1 Rust" in run("mix", "--want", "#41576b", "--bench", path).output
 
 

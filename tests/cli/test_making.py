@@ -109,7 +109,8 @@ def test_mend_sets_down_what_a_file_would_blur_where_it_lies_and_says_so(files, 
     source, out = tmp_path / "far.obj", tmp_path / f"near.{ending}"
     source.write_text(
         "".join(f"v {x:.7f} {y:.7f} {z:.7f}\n" for x, y, z in far.vertices)
-        + "".join(f"f {a} {b} {c}\n" for a, b, c in far.faces[1:] + 1)
+        + "".join(f"f {a} {b} {c}\n" for a, b, c in far.faces[1:] + 1),
+        "utf-8",
     )
     done = asked("mend", source, "-o", out, "--json")
     said = json.loads(done.stdout)

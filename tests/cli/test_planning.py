@@ -21,7 +21,7 @@ PLAN = {
 @pytest.fixture
 def plan(tmp_path):
     path = tmp_path / "plan.json"
-    path.write_text(json.dumps(PLAN))
+    path.write_text(json.dumps(PLAN), "utf-8")
     return path
 
 
@@ -51,7 +51,7 @@ def test_a_file_that_is_no_plan_is_refused(plan, text, says):
     if text is None:
         path = plan.with_name("gone.json")
     else:
-        path.write_text(text)
+        path.write_text(text, "utf-8")
     done = asked("days", path, "--json")
     assert done.exit_code == 2
     assert says in json.loads(done.output.splitlines()[0])["error"]

@@ -13,7 +13,7 @@ from ulvet.core.geometry.topology import edges_of, is_watertight
 
 def told(tmp_path, said):
     path = tmp_path / "coupons.json"
-    path.write_text(said if isinstance(said, str) else json.dumps(said))
+    path.write_text(said if isinstance(said, str) else json.dumps(said), "utf-8")
     return path
 
 

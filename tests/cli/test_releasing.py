@@ -27,7 +27,7 @@ def folder(tmp_path):
 def written(folder, **more):
     said = {"name": "Posts", "date": "2026-12-24", "items": [{"file": "post.stl", "height": 20}], **more}
     path = folder / "set.json"
-    path.write_text(json.dumps(said))
+    path.write_text(json.dumps(said), "utf-8")
     return path
 
 
@@ -103,6 +103,6 @@ def test_what_is_no_pack_is_said(folder):
     for name in ("post.stl", "none.zip"):
         refused = run("verify", folder / name)
         assert refused.exit_code == 2, refused.output
-    (folder / "broken.json").write_text("{")
+    (folder / "broken.json").write_text("{", "utf-8")
     assert run("release", folder / "broken.json", "-o", folder / "out").exit_code == 2
     assert run("release", folder / "none.json", "-o", folder / "out").exit_code == 2

@@ -32,7 +32,7 @@ def test_acts_by_hand_in_a_file_are_done_and_told(table):
     acts = table.with_name("acts.json")
     places = [{"point": [x, y, 20]}, {"point": [x, y, 90]}]
     said = {"places": places, "acts": [{"does": "take", "place": 0}, {"does": "add", "place": 1}]}
-    acts.write_text(json.dumps(said))
+    acts.write_text(json.dumps(said), "utf-8")
     code, after = stood(table, "--acts", acts)
     assert code == 0
     assert len(after["contacts"]) == len(before["contacts"]) - 1
@@ -51,7 +51,7 @@ def test_acts_by_hand_in_a_file_are_done_and_told(table):
 )
 def test_a_file_that_is_none_of_acts_is_refused_and_nothing_written(table, text, says):
     acts = table.with_name("acts.json")
-    acts.write_text(text)
+    acts.write_text(text, "utf-8")
     code, said = stood(table, "--acts", acts)
     assert code == 2
     assert says in said["error"]

@@ -52,7 +52,7 @@ def test_a_text_far_from_the_origin_keeps_its_small_shapes(tmp_path, ending):
         head += f"element face {len(mesh.faces)}\nproperty list uchar int vertex_indices\nend_header\n"
         text = head + "".join(points) + "".join(f"3 {a} {b} {c}\n" for a, b, c in mesh.faces)
     path = tmp_path / f"far.{ending}"
-    path.write_text(text)
+    path.write_text(text, "utf-8")
     read = read_mesh(path)
     assert (len(read.vertices), len(read.faces)) == (len(mesh.vertices), len(mesh.faces))
     assert is_watertight(edges_of(read))

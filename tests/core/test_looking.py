@@ -97,8 +97,9 @@ def test_a_check_that_fails_is_told_as_not_seen_and_costs_no_other(monkeypatch, 
 
     monkeypatch.setattr(HandlingCheck, "measure", fails)
     build = built(height=PrintMM(25))
-    (gap,) = build.unseen
+    gap, of_it = build.unseen
     assert (gap.station, gap.part) == (Station.GAUGE, "figure")
+    assert of_it.station == Station.FINISH, "masking needs to know the thin limbs, and says so as well"
     assert "Ulvet made a mistake there" in gap.why and "ZeroDivisionError" in caplog.text
     left = [finding for finding in whole.findings if finding.code != "snap-risk"]
     assert list(build.findings) == left and len(left) < len(whole.findings)

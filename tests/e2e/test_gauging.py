@@ -103,4 +103,4 @@ def test_beak_crest_pole_and_hem_go_each_another_way(mended):
     with page.expect_download() as saved:
         page.keyboard.press("t")
         page.get_by_role("link", name=re.compile("places as CSV")).click()
-    assert "the hem" in saved.value.path().read_text()
+    assert "the hem" in saved.value.path().read_text("utf-8")

@@ -84,7 +84,7 @@ def test_from_a_dropped_dirty_mesh_to_a_release_by_keys(page, tmp_path):
 
 
 def check_release(folder):
-    manifest = json.loads((folder / "heron-post_manifest.json").read_text())
+    manifest = json.loads((folder / "heron-post_manifest.json").read_text("utf-8"))
     figure = read_mesh(folder / "heron-post_45.0mm.stl")
     assert is_watertight(edges_of(figure))
     low, high = bounds(figure)

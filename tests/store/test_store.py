@@ -67,7 +67,7 @@ def test_a_result_is_recalled_whole_or_not_at_all(folder):
     again = memory.recall("k", CloseHolesReceipt)
     assert again.parts[0].mesh.hash == result.parts[0].mesh.hash
     assert again.receipt == result.receipt
-    (folder.results / "k.json").write_text('{"parts": [["figure", "')
+    (folder.results / "k.json").write_text('{"parts": [["figure", "', "utf-8")
     assert memory.recall("k", CloseHolesReceipt) is None
     memory.keep("k", result)
     Blobs(folder.blobs).path(result.parts[0].mesh.hash).unlink()

@@ -101,7 +101,7 @@ def test_what_is_not_checked_begins_to_be_and_a_damaged_note_is_passed_over(stud
         make_issue_job(studio, number, DAY)
     assert wanted[0] == (item.figure, item.edition) and head.number
     for text in ("{", json.dumps({"set": 99}), json.dumps({"set": number, "release": {}})):
-        (folder.wanted / "issue-1.json").write_text(text)
+        (folder.wanted / "issue-1.json").write_text(text, "utf-8")
         resume_issues(studio)
         assert not list(folder.wanted.iterdir())
 

@@ -77,9 +77,13 @@ def test_an_upload_that_was_whole_is_taken_up_and_one_that_was_cut_off_is_cleare
     studio = Studio(folder, supervisor)
     try:
         (folder.uploads / "abc.stl").write_bytes(stl_bytes(ball(4, rounds=2)))
-        (folder.uploads / "abc.json").write_text('{"file": "abc.stl", "file_name": "moon.stl", "name": "Moon"}')
+        (folder.uploads / "abc.json").write_text(
+            '{"file": "abc.stl", "file_name": "moon.stl", "name": "Moon"}', "utf-8"
+        )
         (folder.uploads / "cut.stl").write_bytes(b"half a")
-        (folder.uploads / "gone.json").write_text('{"file": "gone.stl", "file_name": "gone.stl", "name": "Gone"}')
+        (folder.uploads / "gone.json").write_text(
+            '{"file": "gone.stl", "file_name": "gone.stl", "name": "Gone"}', "utf-8"
+        )
         resume_uploads(studio)
         for job in supervisor.jobs():
             assert job.ended.wait(60)

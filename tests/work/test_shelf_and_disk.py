@@ -100,8 +100,8 @@ def test_a_record_is_read_once(studio):
 
 
 def test_notes_that_were_damaged_do_not_keep_the_server_from_starting(studio):
-    (studio.folder.uploads / "a.json").write_text("{half")
-    (studio.folder.wanted / "release-1-k.json").write_text('{"figure": 1}')
+    (studio.folder.uploads / "a.json").write_text("{half", "utf-8")
+    (studio.folder.wanted / "release-1-k.json").write_text('{"figure": 1}', "utf-8")
     opened_again(studio)
     assert not list(studio.folder.wanted.iterdir()) and not list(studio.folder.uploads.iterdir())
 

@@ -185,7 +185,7 @@ def test_when_the_process_that_loads_the_libraries_dies_another_takes_its_place(
     until(lambda: job.share > 0)
     (process,) = supervisor.processes()
     process_id = process.pid
-    loader = int(re.search(r"PPid:\s+(\d+)", Path(f"/proc/{process_id}/status").read_text())[1])
+    loader = int(re.search(r"PPid:\s+(\d+)", Path(f"/proc/{process_id}/status").read_text("utf-8"))[1])
     assert loader != os.getpid()
     os.kill(loader, signal.SIGKILL)
     following = supervisor.submit("bring-in", "a", upload(folder), "")

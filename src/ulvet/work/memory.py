@@ -32,6 +32,6 @@ def bring_in_memory(file_bytes: int) -> int:
 def memory_for_jobs() -> int:
     """Bytes all jobs together may take: three quarters of the machine's, or of what this process is allowed."""
     whole = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
-    if _CGROUP.is_file() and (said := _CGROUP.read_text().strip()).isdigit():
+    if _CGROUP.is_file() and (said := _CGROUP.read_text("utf-8").strip()).isdigit():
         whole = min(whole, int(said))
     return int(whole * _SHARE)
