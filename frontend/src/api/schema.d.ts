@@ -4166,7 +4166,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "ground" | "base" | "wash" | "highlight" | "clear";
+            kind: "ground" | "base" | "wash" | "highlight" | "clear" | "weathering";
             /** Paint */
             paint: string;
             /**
@@ -4222,6 +4222,11 @@ export interface components {
              * @default 4
              */
             brush: number;
+            /**
+             * Decals
+             * @default []
+             */
+            decals: components["schemas"]["Decal"][];
             /**
              * Editions
              * @default []
@@ -4597,6 +4602,21 @@ export interface components {
                     [key: string]: unknown;
                 };
             };
+        };
+        /**
+         * Decal
+         * @description A decal, where its middle lies and how large it is printed.
+         */
+        Decal: {
+            /** High */
+            high: number;
+            /** Name */
+            name: string;
+            /** Part */
+            part: string;
+            place: components["schemas"]["Anchor"];
+            /** Wide */
+            wide: number;
         };
         /**
          * DecidePin
@@ -9434,7 +9454,8 @@ export interface components {
         };
         /**
          * RoleSum
-         * @description A role of a scheme: its area, the colour it ends in, and what it takes.
+         * @description A role of a scheme: its area, the shares of it that are seen, that are recesses and that are edges, the colour it
+         *     ends in, and what it takes.
          */
         RoleSum: {
             /** Area Mm2 */
@@ -9447,14 +9468,29 @@ export interface components {
             colour: string;
             /** Drops */
             drops: number;
+            /**
+             * Edges
+             * @default 0
+             */
+            edges: number;
             /** Minutes */
             minutes: number;
             /** Ml */
             ml: number;
             /** Money */
             money: number;
+            /**
+             * Recesses
+             * @default 0
+             */
+            recesses: number;
             /** Role */
             role: string;
+            /**
+             * Seen
+             * @default 1
+             */
+            seen: number;
         };
         /**
          * RoomFound

@@ -128,7 +128,7 @@ def build(folder: DataFolder, values: Values, progress: JobProgress) -> Values:
 def _labels(done: Build, at: int) -> Labels | None:
     """The regions of a part; None where none is on it."""
     known = done.regions[at]
-    return known[0] if known and known[1] else None
+    return known.labels if known and known.areas else None
 
 
 def _part_record(blobs: Blobs, drawn: DrawingCache, done: Build, at: int) -> PartRecord:

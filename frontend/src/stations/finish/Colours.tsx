@@ -105,6 +105,10 @@ export function Colours({ build, acts, busy }: Pick<Sheet, 'build' | 'acts' | 'b
                           ? 'bare'
                           : (stack?.coats ?? []).map((coat) => coatSaid(coat, names)).join('; ') ||
                             'no colour said yet'}
+                      </span>
+                      <br />
+                      <span className="soft">
+                        {`${percent(role.seen ?? 1)} of it seen, ${percent(role.recesses ?? 0)} recesses, ${percent(role.edges ?? 0)} edges`}
                       </span>{' '}
                       <button
                         className="plain"
@@ -131,8 +135,47 @@ export function Colours({ build, acts, busy }: Pick<Sheet, 'build' | 'acts' | 'b
         </p>
       )}
       {roles.length > 0 && <AirLine />}
+      <Decals build={build} acts={acts} busy={busy} />
       <Masks masks={finish.masks ?? []} />
       <Work build={build} />
+    </>
+  );
+}
+
+const percent = (share: number) => `${Math.round(100 * share)} %`;
+
+/** The decals that are planned. */
+function Decals({ build, acts, busy }: Pick<Sheet, 'build' | 'acts' | 'busy'>) {
+  const plan = planOf(build);
+  const decals = plan?.decals ?? [];
+  if (!plan || !decals.length) return null;
+  const called = (name: string) =>
+    build.parts.find(({ facts }) => facts.part === name)?.facts.called ?? 'a part that was cut';
+  return (
+    <>
+      <h3>Decals</h3>
+      <ul className="plain-list" aria-label="Decals">
+        {decals.map((decal, k) => (
+          <li key={k}>
+            {decal.name}{' '}
+            <span className="soft">
+              {mm(decal.wide)} × {mm(decal.high)} mm on {called(decal.part)}
+            </span>{' '}
+            <button
+              className="plain"
+              disabled={busy}
+              aria-label={`Take off the decal ${decal.name}`}
+              onClick={() =>
+                acts.setFields(`decal ${decal.name} taken off`, plan, {
+                  decals: decals.filter((_, at) => at !== k),
+                })
+              }
+            >
+              <u>take off</u>
+            </button>
+          </li>
+        ))}
+      </ul>
     </>
   );
 }

@@ -211,3 +211,75 @@ it('begins a scheme as the one that is looked at, and never one of the same name
   fireEvent.click(screen.getByLabelText('all parts first, assembled last'));
   expect(acts.setFields).toHaveBeenLastCalledWith('order of work', plan, { painted_before: true });
 });
+
+it('proposes for a wash and a highlight the shares that were measured, and for a base all of it', async () => {
+  const measured = {
+    schemes: [
+      { name: 'dusk', roles: [role('robe', '#2f4a66', { recesses: 0.124, edges: 0.003, seen: 0.81 })] },
+    ],
+  };
+  shown(build(measured), 'Say what it is painted with');
+  const share = screen.getByLabelText('On how much of it, %, as measured');
+  expect(share).toHaveProperty('value', '12');
+  const choose = async (name: string) => {
+    fireEvent.mouseDown(screen.getByRole('combobox', { name: /Coat/ }));
+    fireEvent.click(await screen.findByRole('option', { name }));
+  };
+  await choose('highlight on edges');
+  expect(share).toHaveProperty('value', '1');
+  await choose('base');
+  expect(share).toHaveProperty('value', '100');
+  cleanup();
+  shown(build(measured));
+  expect(await screen.findByText(/81 % of it seen, 12 % recesses, 0 % edges/)).toBeTruthy();
+});
+
+it('keeps a decal with its place and size, tells it, and takes it off again', () => {
+  shown(build(), 'Put on a decal');
+  const keep = screen.getByRole('button', { name: 'Put the decal there' });
+  fireEvent.change(screen.getByLabelText('What the decal shows'), { target: { value: 'heron' } });
+  expect(keep).toHaveProperty('disabled', true);
+  fireEvent.click(screen.getByRole('button', { name: 'Touch the figure' }));
+  picked({ point: [1, 2, 3], normal: [0, 0, 1], view: [0, -1, 0] });
+  fireEvent.change(screen.getByLabelText('Width of the decal, mm of the print'), { target: { value: 'x' } });
+  expect(keep).toHaveProperty('disabled', true);
+  fireEvent.change(screen.getByLabelText('Width of the decal, mm of the print'), { target: { value: '8' } });
+  fireEvent.click(keep);
+  const heron = {
+    name: 'heron',
+    part: 'figure',
+    place: { point: [1, 2, 3], normal: [0, 0, 1], source: 'abc' },
+    wide: 8,
+    high: 4,
+  };
+  expect(acts.setFields).toHaveBeenCalledWith('decal heron', plan, { decals: [heron] });
+  cleanup();
+  const held = { ...plan, decals: [heron] };
+  shown(build({}, [held]));
+  expect(screen.getByText(/8.0 × 4.0 mm on a part that was cut/)).toBeTruthy();
+  fireEvent.click(screen.getByRole('button', { name: 'Take off the decal heron' }));
+  expect(acts.setFields).toHaveBeenLastCalledWith('decal heron taken off', held, { decals: [] });
+});
+
+it('colours along strokes, with no more places than a region may have', () => {
+  shown(build(), 'Colour a region');
+  fireEvent.change(screen.getByLabelText('What it is called'), { target: { value: 'hem' } });
+  expect(screen.queryByRole('button', { name: 'Draw strokes' })).toBeNull();
+  fireEvent.mouseDown(screen.getByRole('combobox', { name: /It goes/ }));
+  fireEvent.click(screen.getByRole('option', { name: /along a stroke/ }));
+  fireEvent.click(screen.getByRole('button', { name: 'Draw strokes' }));
+  const { brush } = ask.mock.calls.at(-1)?.[0] as { brush: { live: null; ended: (picks: Pick[]) => void } };
+  const many = Array.from({ length: 450 }, (_, k): Pick => ({
+    point: [k, 0, 0],
+    normal: [0, 0, 1],
+    view: [0, -1, 0],
+  }));
+  act(() => brush.ended(many));
+  fireEvent.click(screen.getByRole('button', { name: 'Colour it' }));
+  const values = (
+    acts.setFields.mock.calls[0] as [string, object, { regions: { places: { point: number[] }[] }[] }]
+  )[2];
+  const places = values.regions.at(-1)?.places ?? [];
+  expect(places).toHaveLength(150);
+  expect(places.at(-1)?.point[0]).toBe(447);
+});

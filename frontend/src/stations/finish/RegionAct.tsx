@@ -8,6 +8,9 @@ import type { Sheet } from '../../figure/sheet';
 import { ChoiceField, NumberField, numberIn } from '../Fields';
 import { changePlan, GROWS, planOf, rolesOf, type Region } from './plan';
 
+/** Places that a region begins at, at most. */
+const MOST_PLACES = 200;
+
 /** Gives a region a colour: grown from touches, round them, a band, or the whole part. */
 export function RegionAct({
   build,
@@ -56,6 +59,17 @@ export function RegionAct({
       count: 1,
       then: (picks) => setTouched([...touched, ...picks]),
     });
+  const brushed = (picks: PickedPlace[]) =>
+    setTouched((before) => {
+      const all = [...before, ...picks];
+      const every = Math.ceil(all.length / MOST_PLACES);
+      return all.filter((_, k) => k % every === 0);
+    });
+  const brush = () =>
+    picking.ask({
+      says: 'Draw where the colour goes; beside the figure, a drag turns it',
+      brush: { live: null, ended: brushed },
+    });
   useKeys({ a: keep });
   const roles = rolesOf(plan);
   return (
@@ -94,6 +108,16 @@ export function RegionAct({
           <button className="ruled" onClick={picking.asked ? picking.leave : touch}>
             {picking.asked ? 'Leave it' : touched.length ? 'Touch another place' : 'Touch the figure'}
           </button>{' '}
+          {grows === 'round' && !picking.asked && (
+            <button className="ruled" onClick={brush}>
+              Draw strokes
+            </button>
+          )}{' '}
+          {touched.length > 0 && !picking.asked && (
+            <button className="plain" onClick={() => setTouched([])}>
+              <u>begin anew</u>
+            </button>
+          )}{' '}
           <span className="soft">{touched.length > 0 && `${count(touched.length, 'place')} touched`}</span>
         </p>
       )}

@@ -10,7 +10,17 @@ import { usePaints, useScheme } from './Colours';
 import styles from './finish.module.css';
 import { MixesMade } from './MixesMade';
 import { PhotoColour } from './PhotoColour';
-import { changePlan, coatSaid, COATS, planOf, rolesOf, TOOLS, type Coat, type Scheme } from './plan';
+import {
+  changePlan,
+  coatSaid,
+  COATS,
+  planOf,
+  rolesOf,
+  schemeOf,
+  TOOLS,
+  type Coat,
+  type Scheme,
+} from './plan';
 
 const NEW_SCHEME = 'first scheme';
 const MIXED = '';
@@ -45,7 +55,7 @@ export function StackAct({ build, acts, busy }: Pick<Sheet, 'build' | 'acts' | '
     <>
       <div className="fields">
         <ChoiceField
-          label="Which"
+          label="What is painted"
           value={role}
           options={roles.map((one) => [one, one] as const)}
           change={setRole}
@@ -57,6 +67,7 @@ export function StackAct({ build, acts, busy }: Pick<Sheet, 'build' | 'acts' | '
         role={role}
         coats={known?.coats ?? []}
         bare={known?.bare ?? false}
+        measured={measuredShares(schemeOf(build, scheme.name)?.roles.find((one) => one.role === role))}
         busy={busy}
         keep={keep}
       />
@@ -64,16 +75,25 @@ export function StackAct({ build, acts, busy }: Pick<Sheet, 'build' | 'acts' | '
   );
 }
 
+/** On how many percent of a role a coat goes, as the surface has recesses and edges; 100 of what goes everywhere. */
+function measuredShares(role: { recesses?: number; edges?: number } | undefined) {
+  const least = (share: number | undefined) => Math.max(Math.round(100 * (share ?? 1)), 1);
+  return (kind: Coat['kind']) =>
+    kind === 'wash' ? least(role?.recesses) : kind === 'highlight' ? least(role?.edges) : 100;
+}
+
 function Stack({
   role,
   coats,
   bare,
+  measured,
   busy,
   keep,
 }: {
   role: string;
   coats: Coat[];
   bare: boolean;
+  measured: (kind: Coat['kind']) => number;
   busy: boolean;
   keep: (coats: Coat[], bare: boolean) => void;
 }) {
@@ -83,7 +103,7 @@ function Stack({
   const [mix, setMix] = useState<Proposal | null>(null);
   const [many, setMany] = useState('1');
   const [thinned, setThinned] = useState('0');
-  const [share, setShare] = useState('100');
+  const [share, setShare] = useState(String(measured(kind)));
   const [tool, setTool] = useState<NonNullable<Coat['tool']>>('brush');
   const number = numberIn(many);
   const percent = numberIn(share);
@@ -151,7 +171,15 @@ function Stack({
       </p>
       <h3>Another coat</h3>
       <div className="fields two">
-        <ChoiceField label="Coat" value={kind} options={COATS} change={setKind} />
+        <ChoiceField
+          label="Coat"
+          value={kind}
+          options={COATS}
+          change={(next) => {
+            setKind(next);
+            setShare(String(measured(next)));
+          }}
+        />
         <ChoiceField
           label="Paint"
           value={mix ? MIXED : paint}
@@ -167,7 +195,7 @@ function Stack({
         />
         <NumberField label="Coats" text={many} change={setMany} />
         <NumberField label="Thinner, %" text={thinned} change={setThinned} zero />
-        <NumberField label="On how much of it, %" text={share} change={setShare} />
+        <NumberField label="On how much of it, %, as measured" text={share} change={setShare} />
         <ChoiceField label="With" value={tool} options={TOOLS} change={setTool} />
       </div>
       <Mixes names={names} chosen={mix} choose={setMix} />

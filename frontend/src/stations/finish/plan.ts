@@ -5,6 +5,7 @@ import type { Sheet } from '../../figure/sheet';
 
 export type Plan = StepOf<'colour-plan'>;
 export type Region = NonNullable<Plan['regions']>[number];
+export type Decal = NonNullable<Plan['decals']>[number];
 export type Scheme = NonNullable<Plan['schemes']>[number];
 export type Coat = NonNullable<NonNullable<Scheme['roles']>[number]['coats']>[number];
 
@@ -57,7 +58,7 @@ export const drawnInColour = (part: PartRecord): string => part.colour_display ?
 
 export const GROWS = {
   edges: 'to edges and folds',
-  round: 'the round about the place',
+  round: 'the round about places, or along a stroke',
   band: 'a band of heights',
   part: 'the whole part',
 } as const;
@@ -68,6 +69,7 @@ export const COATS = {
   wash: 'wash into recesses',
   highlight: 'highlight on edges',
   clear: 'clear',
+  weathering: 'weathering, after decals',
 } as const;
 
 export const TOOLS = { brush: 'brush', airbrush: 'airbrush', spray: 'spray' } as const;

@@ -1,6 +1,7 @@
 import type { StationFolder } from '../station';
 import { Colours, WorkCautions } from './Colours';
 import { CopyAct } from './CopyAct';
+import { DecalAct } from './DecalAct';
 import { colourTints, drawnInColour } from './plan';
 import { RegionAct } from './RegionAct';
 import { SchemeAct } from './SchemeAct';
@@ -25,6 +26,13 @@ export const station: StationFolder = {
       key: 'w',
       stays: true,
       fields: (sheet) => <StackAct {...sheet} />,
+    },
+    {
+      name: 'Put on a decal',
+      costs: 'its place and size; whether it lies flat',
+      key: 'd',
+      stays: true,
+      fields: (sheet) => <DecalAct {...sheet} />,
     },
     {
       name: 'Try another scheme',

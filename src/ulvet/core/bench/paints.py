@@ -22,6 +22,8 @@ class Paint(BenchItem):
     covers: Annotated[float, value("How well one coat covers", "share", ge=0, le=1)]
     strength: Annotated[float, value("How strongly it tints a mix", "times", gt=0, le=20)] = 1.0
     """1 until a mix with a known paint was entered."""
+    hides_um: Annotated[float, value("Scratches it hides, as a primer", "µm", ge=0, le=200)] = 8.8
+    sheen: Annotated[Literal["matt", "satin", "gloss"], value("Sheen")] = "matt"
     recoat_min: Annotated[float, value("Next coat after", "min", ge=0, le=20_160)]
     least_temperature: Annotated[float, value("Not colder than", "°C", ge=-10, le=40)] = 12.0
     most_damp: Annotated[float, value("Not damper than", "%", ge=0, le=100)] = 75.0
@@ -58,7 +60,7 @@ PAINTS: tuple[Paint, ...] = (
     _paint("Chalk", "#f4f2ec", "#fbfaf6", covers=0.5),
     Paint(
         id="slate-primer", name="Slate primer", kind="primer", base="spirit", dry="#5b6168", wet="#666d75", covers=0.95,
-        recoat_min=45.0, mm2_a_ml=9_000.0, price_a_ml=0.05, least_temperature=15.0, most_damp=65.0,
+        hides_um=9.0, recoat_min=45.0, mm2_a_ml=9_000.0, price_a_ml=0.05, least_temperature=15.0, most_damp=65.0,
     ),
     Paint(
         id="soot-wash", name="Soot wash", kind="wash", base="water", dry="#2c2b2b", wet="#242323", covers=0.2,
@@ -70,7 +72,7 @@ PAINTS: tuple[Paint, ...] = (
     ),
     Paint(
         id="gloss-clear", name="Gloss clear", kind="clear", base="lacquer", dry="#ffffff", wet="#ffffff", covers=0.0,
-        recoat_min=30.0, mm2_a_ml=10_000.0, price_a_ml=0.14,
+        sheen="gloss", recoat_min=30.0, mm2_a_ml=10_000.0, price_a_ml=0.14,
     ),
 )  # fmt: skip
 """Bench defaults, invented."""

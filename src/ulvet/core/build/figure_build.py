@@ -16,7 +16,7 @@ from ulvet.core.findings.check import FigureUnderCheck, check_kinds
 from ulvet.core.findings.check_run import CheckRun, StationFindings
 from ulvet.core.findings.facts import Facts, FactsMeasured, whole_size
 from ulvet.core.findings.finding import Finding, Severity, Unseen
-from ulvet.core.finish.checks import RegionsCheck, RegionsSeen, colour_plan
+from ulvet.core.finish.checks import RegionsCheck, RegionsSeen, SightCheck, colour_plan
 from ulvet.core.finish.report import FinishReport, finish_report
 from ulvet.core.gauge.balance.balance import weighed
 from ulvet.core.gauge.checks import BalanceCheck, DetailCheck, HandlingCheck, SharesCheck, ThinCheck, WallsCheck
@@ -139,8 +139,8 @@ class Build:
         figure = self.checks.figure
         seen = list(filter(None, self.regions)) if all(self.regions) else []
         return finish_report(
-            colour_plan(self.recipe), self.parts, self.facts, [areas for _, areas, _ in seen],
-            [line for _, _, lines in seen for line in lines], self.assembly, figure.setup, figure.bench,
+            colour_plan(self.recipe), self.parts, self.facts, seen, self.checks.known(SightCheck) or [],
+            self.assembly, figure.setup, figure.bench,
         )  # fmt: skip
 
     @cached_property
@@ -224,6 +224,7 @@ def build_figure(
         "show_side": None,
         "assembly_order": (),
         "regions": (),
+        "decals": (),
         "brush": None,
         **_said_by(recipe),
         "memory": memory,

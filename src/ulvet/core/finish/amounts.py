@@ -1,6 +1,7 @@
 """What colours take: area, drops, ml, money and minutes, role by role. All estimates. Print mm."""
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict
@@ -10,13 +11,13 @@ from ulvet.core.finish.colour import hex_of, light_of
 from ulvet.core.finish.mixing import mixed_colour
 from ulvet.core.finish.steps import Coat, RoleColour, Scheme
 
-__all__ = ["CoatSum", "RoleSum", "role_colour", "role_sums", "sums_of_paint"]
+__all__ = ["CoatSum", "RoleArea", "RoleSum", "role_colour", "role_sums", "sums_of_paint"]
 
 _LEFT_ML = {"brush": 0.06, "airbrush": 0.3, "spray": 0.0}
 """Ml that stay in cup and brush each time, by tool (bench defaults)."""
 _PAST = {"brush": 1.0, "airbrush": 1.3, "spray": 1.7}
 """How much more goes than lands on the figure, by tool (bench defaults)."""
-_MM2_A_MINUTE = {"ground": 900.0, "base": 260.0, "wash": 700.0, "highlight": 90.0, "clear": 900.0}
+_MM2_A_MINUTE = {"ground": 900.0, "base": 260.0, "wash": 700.0, "highlight": 90.0, "clear": 900.0, "weathering": 400.0}
 """Square mm that hands paint in a minute with a brush, by kind of coat (bench defaults)."""
 _FASTER = {"brush": 1.0, "airbrush": 5.0, "spray": 20.0}
 """How many times as fast other tools are (bench defaults)."""
@@ -44,10 +45,14 @@ class CoatSum(_Value):
 
 
 class RoleSum(_Value):
-    """A role of a scheme: its area, the colour it ends in, and what it takes."""
+    """A role of a scheme: its area, the shares of it that are seen, that are recesses and that are edges, the colour it
+    ends in, and what it takes."""
 
     role: str
     area_mm2: float
+    seen: float = 1.0
+    recesses: float = 0.0
+    edges: float = 0.0
     colour: str
     bare: bool
     coats: tuple[CoatSum, ...]
@@ -57,10 +62,20 @@ class RoleSum(_Value):
     minutes: float
 
 
+@dataclass(frozen=True)
+class RoleArea:
+    """The area of a role, print mm², and how much of it is seen, how much recess and how much edge, as shares."""
+
+    area: float
+    seen: float = 1.0
+    recesses: float = 0.0
+    edges: float = 0.0
+
+
 def role_sums(
-    areas: Mapping[str, float], scheme: Scheme | None, paints: Sequence[Paint], bare: str
+    areas: Mapping[str, RoleArea], scheme: Scheme | None, paints: Sequence[Paint], bare: str
 ) -> tuple[RoleSum, ...]:
-    """What every role takes, by its area in print mm², on material whose colour is ``bare``."""
+    """What every role takes, by its area, on material whose colour is ``bare``."""
     known = {paint.id: paint for paint in paints}
     return tuple(_role(role, area, scheme.of(role) if scheme else None, known, bare) for role, area in areas.items())
 
@@ -95,11 +110,12 @@ def sums_of_paint(roles: Sequence[RoleSum], paints: Sequence[Paint]) -> dict[str
     return found
 
 
-def _role(role: str, area: float, colour: RoleColour | None, paints: Mapping[str, Paint], bare: str) -> RoleSum:
-    coats = tuple(_coat(coat, area, paints) for coat in colour.coats) if colour and not colour.bare else ()
+def _role(role: str, of_it: RoleArea, colour: RoleColour | None, paints: Mapping[str, Paint], bare: str) -> RoleSum:
+    coats = tuple(_coat(coat, of_it.area, paints) for coat in colour.coats) if colour and not colour.bare else ()
     stays = bool(colour and colour.bare)
     return RoleSum(
-        role=role, area_mm2=area, colour=role_colour(colour, paints, bare), bare=stays, coats=coats,
+        role=role, area_mm2=of_it.area, seen=of_it.seen, recesses=of_it.recesses, edges=of_it.edges,
+        colour=role_colour(colour, paints, bare), bare=stays, coats=coats,
         ml=sum(one.ml for one in coats), drops=sum(sum(one.drops.values()) for one in coats),
         money=sum(one.money for one in coats), minutes=sum(one.minutes for one in coats),
     )  # fmt: skip

@@ -7,10 +7,11 @@ from ulvet.core.findings.finding import Cost, Finding, Place, Remedy, SetStep, S
 from ulvet.core.finish.reach import PartReach
 from ulvet.core.finish.regions import Labels
 from ulvet.core.finish.steps import Coat, ColourPlan, RoleColour, Scheme
+from ulvet.core.recipe.anchors import LostAnchor
 from ulvet.core.recipe.step import Part
 from ulvet.core.stations import Station
 
-__all__ = ["check_coats", "check_reach", "check_regions"]
+__all__ = ["check_coats", "check_places", "check_reach", "check_regions"]
 
 _EATS: dict[PaintBase, frozenset[PaintBase]] = {
     "water": frozenset(),
@@ -22,18 +23,22 @@ _LEAST_MM2 = 4.0
 """Area out of reach, print mm², under which nobody minds (bench default)."""
 
 
-def check_regions(part: Part, labels: Labels, plan: ColourPlan, factor: float) -> Iterator[Finding]:
-    """Regions of a part that found no place, and those that others lie over."""
-    for at, lost in labels.lost.items():
-        region = plan.regions[at]
-        if not region.places or len(lost) < len(region.places):
-            continue
+def check_places(plan: ColourPlan, lost: Sequence[LostAnchor]) -> Iterator[Finding]:
+    """Regions and decals that found no place on any part."""
+    things = [(f"{one.role} found", "it colours nothing") for one in plan.regions]
+    things += [(f"The decal {one.name} found", "it goes nowhere") for one in plan.decals]
+    for one in lost:
+        title, so = things[one.number]
         yield Finding(
-            code="region-lost", station=Station.FINISH, severity=Severity.CAUTION, part=part.name,
-            title=f"{region.role} found no place", measured=float(lost[0].away), limit=float(lost[0].limit), unit="mm",
-            where=_place(lost[0].nearest.point, lost[0].nearest.normal),
-            why="Where it was touched there is no surface any more, so it colours nothing: touch it anew.",
+            code="region-lost", station=Station.FINISH, severity=Severity.CAUTION, part=one.part,
+            title=f"{title} no place", measured=float(one.away), limit=float(one.limit), unit="mm",
+            where=_place(one.nearest.point, one.nearest.normal),
+            why=f"Where it was touched there is no surface any more, so {so}: touch it anew.",
         )  # fmt: skip
+
+
+def check_regions(part: Part, labels: Labels, plan: ColourPlan, factor: float) -> Iterator[Finding]:
+    """Regions of a part that others lie over."""
     for at, area in labels.overlapped.items():
         share = area * factor**2
         if share >= _LEAST_MM2:

@@ -4,13 +4,15 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy import sparse
 
 from ulvet.core.findings.finding import Finding, Place, Severity
 from ulvet.core.finish.regions import Ints, Labels, OpenedMesh
 from ulvet.core.finish.steps import Region, Scheme
 from ulvet.core.gauge.limbs.handling import WeakLimb
-from ulvet.core.geometry.mesh import Points
+from ulvet.core.geometry.mesh import Mesh, Points
+from ulvet.core.geometry.section import Plane, cut_section
 from ulvet.core.recipe.step import Part
 from ulvet.core.stations import Station
 
@@ -52,16 +54,41 @@ def mask_lines(opened: OpenedMesh, labels: Labels, regions: Sequence[Region]) ->
     low, high = np.minimum(first, second)[border], np.maximum(first, second)[border]
     ends, seam = opened.ends[border], opened.turns[border] >= _SEAM_TURN
     middles = opened.mesh.vertices[ends].mean(axis=1)
+    too_long = _too_long(opened, regions, np.max(labels.of_face[opened.pairs[border]], axis=1), middles, ends)
     lines = []
     for a, b in sorted({(int(a), int(b)) for a, b in zip(low, high, strict=True)}):
         on = (low == a) & (high == b)
         called = ["", *names]
         every = max(int(on.sum()) // _MOST_POINTS, 1)
+        share = 1 / float(too_long[on].mean())
         lines.append(
-            MaskLine((called[a], called[b]), _length(middles[on], ends[on]),
-                     _length(middles[on & seam], ends[on & seam]), middles[on][::every])
+            MaskLine((called[a], called[b]), share * _length(middles[on], ends[on]),
+                     share * _length(middles[on & seam], ends[on & seam]), middles[on][::every])
         )  # fmt: skip
     return tuple(lines)
+
+
+def _too_long(
+    opened: OpenedMesh, regions: Sequence[Region], whose: Ints, middles: Points, ends: Ints
+) -> NDArray[np.float64]:
+    """How many times as long edges of a line (n,) run as the line does, by the region ``whose`` end they are: where
+    faces are long and narrow, edges at the end of a band run far up and down beside its height."""
+    times = np.ones(len(ends))
+    for at, region in enumerate(regions):
+        on = whose == at
+        if region.grows != "band" or not on.any():
+            continue
+        level = sum(_level_length(opened.mesh, height) for height in (region.low, region.high))
+        if level > 0:
+            times[on] = max(_length(middles[on], ends[on]) / level, 1.0)
+    return times
+
+
+def _level_length(mesh: Mesh, height: float) -> float:
+    """How long the line is at which a surface has a height, figure mm."""
+    plane = Plane(np.array([0.0, 0.0, height]), np.array([1.0, 0.0, 0.0]), np.array([0.0, 1.0, 0.0]))
+    outlines = cut_section(mesh, plane, np.inf)
+    return float(sum(np.linalg.norm(np.diff(outline, axis=0), axis=1).sum() for outline in outlines))
 
 
 def _length(middles: Points, ends: Ints) -> float:

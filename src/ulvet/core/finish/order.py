@@ -1,6 +1,6 @@
 """The order of work, from the plate to the last coat: what is done, with minutes of hands and of waiting. Estimates."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from pydantic import BaseModel, ConfigDict
@@ -8,10 +8,12 @@ from pydantic import BaseModel, ConfigDict
 from ulvet.core.bench.printers import Process
 from ulvet.core.bench.workshop import WorkStation
 from ulvet.core.finish.amounts import RoleSum
+from ulvet.core.finish.surface import UNSEEN_STEP, filler_for, grits_for
+from ulvet.core.lengths import PrintMM
 from ulvet.core.part.report import AssemblyReport
 from ulvet.core.recipe.step import plural
 
-__all__ = ["PartFacts", "WorkRow", "order_of_work"]
+__all__ = ["PartFacts", "Surface", "WorkRow", "order_of_work"]
 
 _DRY_MIN = 40.0
 """Minutes that washed resin dries before it is cured (bench default)."""
@@ -23,17 +25,21 @@ _SANDED_SHARE = 0.25
 """Of a part's area, what is sanded where it shows (bench default)."""
 _SAND_MM2_A_MINUTE = 220.0
 """Square mm sanded in a minute with one grit, wet or dry (bench default)."""
-_GRITS_PRIMED, _GRITS_BARE = (240, 400), (240, 400, 800, 1500)
-"""Grits in order: up to the one whose scratches primer hides, and finer where the surface stays bare (bench
-defaults)."""
 _WET_FROM = 400
 """The grit from which on it is sanded wet."""
 _RINSE_MIN, _RINSE_DRY_MIN = 3.0, 60.0
 """To rinse dust off, and to dry (bench defaults)."""
 _PRIME_MIN, _PRIME_DRY_MIN, _LOOK_MIN = 4.0, 45.0, 5.0
 """To prime, to let it dry, and to look at it (bench defaults)."""
-_FILL_MIN_A_JOINT, _FILL_WAIT_MIN = 4.0, 10.0
-"""To fill a seam with light-cured resin, and to let it set (bench defaults)."""
+_CLOSED_GAP = PrintMM(0.1)
+"""Gap of a joint of which none is known (bench default)."""
+_HOLD_MIN = 1.0
+"""To give a part something to hold it by (bench default)."""
+_DECAL_MIN, _DECAL_DRY_MIN = 6.0, 240.0
+"""To put on a decal and draw it down with softener, and to let all dry before they are sealed (bench defaults)."""
+_BEFORE_DECALS = {"base": "Base coats", "wash": "Washes", "highlight": "Highlights", "clear": "Clear"}
+_AFTER_DECALS = {"weathering": "Weathering"}
+"""Kinds of coats before and after decals, and what putting them on is called."""
 _CLEAR_MIN, _CLEAR_DRY_MIN = 4.0, 120.0
 """For the last coat (bench defaults)."""
 
@@ -54,6 +60,17 @@ class WorkRow(BaseModel):
 
 
 @dataclass(frozen=True)
+class Surface:
+    """What the surface is to be: how deep a scratch is hidden, µm, whether all of it stays bare, the height of the
+    layers, and how many decals go on it."""
+
+    hides_um: float
+    bare: bool
+    layer: PrintMM
+    decals: int = 0
+
+
+@dataclass(frozen=True)
 class PartFacts:
     """What finishing asks of a part: its area, print mm², the minutes its supports take, whether it is hollow."""
 
@@ -70,6 +87,7 @@ def order_of_work(
     assembly: AssemblyReport,
     roles: Sequence[RoleSum],
     stations: Sequence[WorkStation],
+    surface: Surface,
     painted_first: Sequence[str] = (),
     painted_before: bool = False,
     supports_cured: bool = False,
@@ -82,13 +100,15 @@ def order_of_work(
     off = _supports(parts)
     cure = _cure(parts, stations) if process == "resin" else []
     rows += [*cure, *off] if supports_cured else [*off, *cure]
-    bare = bool(roles) and all(role.bare for role in roles)
-    rows += _sand(parts, names, bare)
+    rows += _sand(process, parts, names, surface)
     joints = len(assembly.joints)
     together = _together(assembly) if joints else []
-    paint = _paint(roles, names)
+    bare = surface.bare
+    paint = [*_paint(roles, names, _BEFORE_DECALS), *_decals(surface.decals, names),
+             *_paint(roles, names, _AFTER_DECALS)]  # fmt: skip
+    held = _hold(parts, assembly, painted_before) if roles and not bare else []
     if painted_before or not joints:
-        return (*rows, *_prime(names, bare), *paint, *together, *_last(names, roles))
+        return (*rows, *held, *_prime(names, bare), *paint, *together, *_last(names, roles))
     if painted_first:
         first = tuple(name for name in names if name in set(painted_first))
         called = {part.name: part.called for part in parts}
@@ -99,14 +119,8 @@ def order_of_work(
         )  # fmt: skip
         rows.append(row)
     rows += together
-    rows.append(
-        WorkRow(
-            what="Fill the seams", says=f"{plural(joints, 'joint')}; wipe off what is squeezed out, fill, sand",
-            parts=names,
-            hands_min=_FILL_MIN_A_JOINT * joints, wait_min=_FILL_WAIT_MIN, caution="dust",
-        )
-    )  # fmt: skip
-    return (*rows, *_prime(names, bare), *paint, *_last(names, roles))
+    rows.append(_fill(process, assembly, names))
+    return (*rows, *held, *_prime(names, bare), *paint, *_last(names, roles))
 
 
 def _wash(parts: Sequence[PartFacts], stations: Sequence[WorkStation]) -> list[WorkRow]:
@@ -153,19 +167,71 @@ def _supports(parts: Sequence[PartFacts]) -> list[WorkRow]:
     ]  # fmt: skip
 
 
-def _sand(parts: Sequence[PartFacts], names: tuple[str, ...], bare: bool) -> list[WorkRow]:
-    grits = _GRITS_BARE if bare else _GRITS_PRIMED
+def _sand(process: Process, parts: Sequence[PartFacts], names: tuple[str, ...], surface: Surface) -> list[WorkRow]:
+    grits = grits_for(process, surface.hides_um)
     area = sum(part.area_mm2 for part in parts) * _SANDED_SHARE
     told = ", ".join(f"{grit}{' wet' if grit >= _WET_FROM else ''}" for grit in grits)
-    layers = "" if bare else "; layer steps that primer hides are left"
+    step = f"{surface.layer * 1000:.0f} µm"
+    layers = f"layer steps of {step} are sanded away"
+    if surface.layer <= UNSEEN_STEP:
+        layers = f"layer steps of {step} are not seen at arm's length and are left"
     return [
         WorkRow(
-            what="Sand where it shows", says=f"{told}{layers}", parts=names,
+            what="Sand where it shows", says=f"{told}, {area / 100:.1f} cm² with each; {layers}", parts=names,
             hands_min=area * len(grits) / _SAND_MM2_A_MINUTE, caution="dust",
         ),
         WorkRow(
             what="Rinse the dust off", says="and let it dry", parts=names, hands_min=_RINSE_MIN,
             wait_min=_RINSE_DRY_MIN,
+        ),
+    ]  # fmt: skip
+
+
+def _fill(process: Process, assembly: AssemblyReport, names: tuple[str, ...]) -> WorkRow:
+    """What seams are filled with, by the gap that each leaves."""
+    gaps = [PrintMM(_CLOSED_GAP if joint.gap_mm is None else joint.gap_mm) for joint in assembly.joints]
+    fillers = [filler_for(gap, process) for gap in gaps]
+    many = {name: sum(one[0] == name for one in fillers) for name in dict.fromkeys(name for name, _, _ in fillers)}
+    told = ", ".join(f"{plural(count, 'joint')} with {name}" for name, count in many.items())
+    return WorkRow(
+        what="Fill the seams", says=f"{told}; wipe off what is squeezed out, fill, sand", parts=names,
+        hands_min=sum(hands for _, hands, _ in fillers), wait_min=max(waits for _, _, waits in fillers),
+        caution="dust",
+    )  # fmt: skip
+
+
+def _hold(parts: Sequence[PartFacts], assembly: AssemblyReport, apart: bool) -> list[WorkRow]:
+    """What parts are held by while they are painted: in a joint where they are painted apart, else from below."""
+    jointed = {name for joint in assembly.joints if joint.keys for name in joint.parts} if apart else set()
+    by_joint = [part.called for part in parts if part.name in jointed]
+    others = [part.called for part in parts if part.name not in jointed]
+    told = [f"{', '.join(by_joint)} on a stick in a joint"] if by_joint else []
+    if others:
+        told.append(f"{', '.join(others) if apart else 'the figure'} from below, where no paint is seen")
+    pieces = len(parts) if apart else 1
+    return [
+        WorkRow(
+            what="Give it something to hold it by", says="; ".join(told), parts=tuple(part.name for part in parts),
+            hands_min=_HOLD_MIN * pieces,
+        )
+    ]  # fmt: skip
+
+
+def _decals(count: int, names: tuple[str, ...]) -> list[WorkRow]:
+    if not count:
+        return []
+    return [
+        WorkRow(
+            what="Gloss clear below decals", says="they silver on matt", parts=names, hands_min=_CLEAR_MIN,
+            wait_min=_CLEAR_DRY_MIN, caution="spray",
+        ),
+        WorkRow(
+            what="Decals", says=f"{plural(count, 'decal')}, drawn down with softener", parts=names,
+            hands_min=_DECAL_MIN * count, wait_min=_DECAL_DRY_MIN,
+        ),
+        WorkRow(
+            what="Seal the decals", says="a thin clear coat, before anything goes over them", parts=names,
+            hands_min=_CLEAR_MIN, wait_min=_CLEAR_DRY_MIN, caution="spray",
         ),
     ]  # fmt: skip
 
@@ -194,10 +260,10 @@ def _prime(names: tuple[str, ...], bare: bool) -> list[WorkRow]:
     ]  # fmt: skip
 
 
-def _paint(roles: Sequence[RoleSum], names: tuple[str, ...]) -> list[WorkRow]:
+def _paint(roles: Sequence[RoleSum], names: tuple[str, ...], kinds: Mapping[str, str]) -> list[WorkRow]:
     """Coats of all roles, those of a kind together, so that each dries while the next role is painted."""
     rows = []
-    for kind, what in (("base", "Base coats"), ("wash", "Washes"), ("highlight", "Highlights"), ("clear", "Clear")):
+    for kind, what in kinds.items():
         of_kind = [(role, coat) for role in roles for coat in role.coats if coat.kind == kind]
         if of_kind:
             hands = sum(coat.minutes for _, coat in of_kind)
@@ -222,7 +288,7 @@ def _last(names: tuple[str, ...], roles: Sequence[RoleSum]) -> list[WorkRow]:
         return []
     return [
         WorkRow(
-            what="Last coat", says="after decals and weathering, once all is dry", parts=names, hands_min=_CLEAR_MIN,
+            what="Last coat", says="once all below it is dry", parts=names, hands_min=_CLEAR_MIN,
             wait_min=_CLEAR_DRY_MIN, caution="spray",
         )
     ]  # fmt: skip

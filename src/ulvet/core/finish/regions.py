@@ -14,14 +14,14 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
 
-from ulvet.core.finish.steps import Region
+from ulvet.core.finish.steps import Region, is_meant, places_on
 from ulvet.core.geometry.mesh import Floats, Mesh, face_areas, face_normals
 from ulvet.core.geometry.topology import connected_groups, edges_of, paired_half_edges
 from ulvet.core.lengths import FigureMM
-from ulvet.core.recipe.anchors import Anchor, LostAnchor, anchors_on_faces
+from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.step import Part
 
-__all__ = ["UNPAINTED", "Grown", "Ints", "Labels", "OpenedMesh", "labels_of"]
+__all__ = ["UNPAINTED", "Ints", "Labels", "Mask", "OpenedMesh", "labels_of"]
 
 UNPAINTED = -1
 """Label of a face that no region has."""
@@ -45,6 +45,7 @@ class OpenedMesh:
     pairs: Ints
     ends: Ints
     turns: Floats
+    bends: Floats
     curved: Floats
 
     @classmethod
@@ -67,7 +68,7 @@ class OpenedMesh:
         curved = _evened(pairs, np.where(np.isfinite(most), most, 0.0)[:, None])[:, 0]
         faces, corners = halves[:, 0] // 3, halves[:, 0] % 3
         ends = np.stack([mesh.faces[faces, corners], mesh.faces[faces, (corners + 1) % 3]], axis=1)
-        return cls(mesh, pairs, ends.astype(np.int64), turns, curved)
+        return cls(mesh, pairs, ends.astype(np.int64), turns, bent, curved)
 
     @cached_property
     def middles(self) -> Floats:
@@ -97,63 +98,53 @@ class OpenedMesh:
 
 
 @dataclass(frozen=True)
-class Grown:
-    """A region as it came out on a part: its faces, and what it lost."""
-
-    faces: Mask
-    lost: tuple[LostAnchor, ...]
-
-
-@dataclass(frozen=True)
 class Labels:
-    """The region of every face of a part, by its place in the plan, ``UNPAINTED`` where none has it; by region what it
-    lost and how much of it, figure mm², later regions have."""
+    """The region of every face of a part, by its place in the plan, ``UNPAINTED`` where none has it; by region how much
+    of it, figure mm², later regions have."""
 
     of_face: Ints
-    lost: dict[int, tuple[LostAnchor, ...]]
     overlapped: dict[int, float]
 
 
 def labels_of(part: Part, regions: Sequence[Region], factor: float, opened: OpenedMesh | None = None) -> Labels:
     """The regions of a part; ``opened`` is its mesh, where that was opened before."""
     labels = np.full(len(part.mesh.faces), UNPAINTED, np.int64)
-    meant = [(at, region) for at, region in enumerate(regions) if region.part in ("", part.name)]
+    meant = [(at, region) for at, region in enumerate(regions) if is_meant(region.part, part.name)]
     if not meant:
-        return Labels(labels, {}, {})
+        return Labels(labels, {})
     opened = opened or OpenedMesh.of(part.mesh)
     areas = face_areas(part.mesh)
-    lost: dict[int, tuple[LostAnchor, ...]] = {}
     own: dict[int, float] = {}
     for at, region in meant:
-        grown = _region(part, region, opened, factor)
-        lost[at] = grown.lost
-        own[at] = float(areas[grown.faces].sum())
-        labels[grown.faces] = at
+        inside = _region(part, region, opened, factor)
+        own[at] = float(areas[inside].sum())
+        labels[inside] = at
     kept = np.bincount(labels[labels >= 0], areas[labels >= 0], minlength=len(regions))
     overlapped = {at: area - float(kept[at]) for at, area in own.items() if area - kept[at] > 1e-9 * max(area, 1)}
-    return Labels(labels, lost, overlapped)
+    return Labels(labels, overlapped)
 
 
-def _region(part: Part, region: Region, opened: OpenedMesh, factor: float) -> Grown:
+def _region(part: Part, region: Region, opened: OpenedMesh, factor: float) -> Mask:
+    """The faces of a part that a region takes."""
     everything = np.ones(len(part.mesh.faces), bool)
     if region.grows == "part":
-        return Grown(everything, ())
+        return everything
     if region.grows == "band":
         heights = opened.middles[:, 2]
-        return Grown((heights >= region.low) & (heights < region.high), ())
+        return np.asarray((heights >= region.low) & (heights < region.high))
     places = region.places
     if region.mirrored:
         places = (*places, *(_mirrored(place) for place in places))
-    points, faces, lost = anchors_on_faces(places, part.mesh, part.name, part.source)
+    points, faces, _ = places_on(places, region.part, part)
     if not len(faces):
-        return Grown(~everything, lost)
+        return ~everything
     if region.grows == "round":
         inside = ~everything
         for point in points:
             inside |= ((opened.middles - point) ** 2).sum(axis=1) <= float(region.within) ** 2
         inside[faces] = True
-        return Grown(inside, lost)
-    return Grown(opened.grown(faces, region.fold, factor), lost)
+        return inside
+    return opened.grown(faces, region.fold, factor)
 
 
 def _mirrored(place: Anchor) -> Anchor:

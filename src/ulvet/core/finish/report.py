@@ -7,11 +7,12 @@ from pydantic import BaseModel, ConfigDict
 from ulvet.core.bench.bench import Bench
 from ulvet.core.bench.setup import Setup
 from ulvet.core.findings.facts import Facts
-from ulvet.core.finish.amounts import RoleSum, role_sums
-from ulvet.core.finish.checks import RegionAreas, role_areas
+from ulvet.core.finish.amounts import RoleArea, RoleSum, role_sums
+from ulvet.core.finish.checks import RegionAreas, RegionsSeen, role_areas
 from ulvet.core.finish.masks import MaskLine, masked
-from ulvet.core.finish.order import PartFacts, WorkRow, order_of_work
+from ulvet.core.finish.order import PartFacts, Surface, WorkRow, order_of_work
 from ulvet.core.finish.steps import ColourPlan, Scheme
+from ulvet.core.finish.surface import hidden_scratch
 from ulvet.core.part.report import AssemblyReport
 from ulvet.core.recipe.step import Part
 from ulvet.core.stand.ways import cleanup_of
@@ -66,22 +67,28 @@ def finish_report(
     plan: ColourPlan | None,
     parts: Sequence[Part],
     facts: Sequence[Facts],
-    areas: Sequence[RegionAreas],
-    lines: Sequence[MaskLine],
+    regions: Sequence[RegionsSeen],
+    seen: Sequence[RegionAreas],
     assembly: AssemblyReport,
     setup: Setup,
     bench: Bench,
 ) -> FinishReport:
-    """What is told of parts with their plain measures and region areas (figure mm²), in the order of both, and of the
-    masking ``lines`` on all of them."""
+    """What is told of parts with their plain measures, their regions, and how much of each region is seen (figure mm²),
+    in the order of the parts."""
     factor = facts[0].factor if facts else 1.0
     plan = plan or ColourPlan()
-    by_role = role_areas(plan, areas, factor)
+    areas = [one.areas for one in regions]
+    by_role = _role_areas(plan, regions, seen, factor)
     schemes = plan.schemes or ((Scheme(name="no colours yet"),) if plan.regions else ())
     bare = setup.material.shade
     sums = tuple(SchemeSum(name=one.name, roles=role_sums(by_role, one, bench.paints, bare)) for one in schemes)
     meant = plan.meant.name if plan.meant else (sums[0].name if sums else "")
     roles = next((one.roles for one in sums if one.name == meant), ())
+    bare_all = bool(roles) and all(role.bare for role in roles)
+    surface = Surface(
+        hides_um=hidden_scratch(plan.meant, bench.paints, bare_all), bare=bare_all, layer=setup.layer,
+        decals=len(plan.decals),
+    )  # fmt: skip
     told = [
         PartFacts(part.name, of.called, of.area_mm2, cleanup_of(of.stance.contacts) if part.supports else 0.0,
                   bool(part.openings))
@@ -90,8 +97,9 @@ def finish_report(
 
     def work(painted_before: bool) -> tuple[WorkRow, ...]:
         return order_of_work(
-            setup.process, told, assembly, roles, bench.stations, plan.first, painted_before, plan.supports_cured
-        )
+            setup.process, told, assembly, roles, bench.stations, surface, plan.first, painted_before,
+            plan.supports_cured,
+        )  # fmt: skip
 
     region_mm2 = [0.0] * len(plan.regions)
     for of_part in areas:
@@ -99,9 +107,25 @@ def finish_report(
             region_mm2[at] += area * factor**2
     return FinishReport(
         region_mm2=tuple(region_mm2), whole_mm2=sum(of.area_mm2 for of in facts), schemes=sums, scheme=meant,
-        masks=_masks(lines, plan.meant, factor),
+        masks=_masks([line for one in regions for line in one.lines], plan.meant, factor),
         work=work(plan.painted_before), other_work=work(not plan.painted_before) if assembly.joints else (),
     )  # fmt: skip
+
+
+def _role_areas(
+    plan: ColourPlan, regions: Sequence[RegionsSeen], seen: Sequence[RegionAreas], factor: float
+) -> dict[str, RoleArea]:
+    """By role its area and the shares of it."""
+    areas, recesses, edges, in_sight = (
+        role_areas(plan, of_parts, factor)
+        for of_parts in (
+            [one.areas for one in regions], [one.recesses for one in regions], [one.edges for one in regions], seen
+        )
+    )  # fmt: skip
+    return {
+        role: RoleArea(area, *(of[role] / area if area > 0 else 0.0 for of in (in_sight, recesses, edges)))
+        for role, area in areas.items()
+    }
 
 
 def _masks(lines: Sequence[MaskLine], scheme: Scheme | None, factor: float) -> tuple[MaskSum, ...]:

@@ -2,19 +2,25 @@
 
 from typing import Annotated, Any, ClassVar, Literal
 
+import numpy as np
+from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from ulvet.core.lengths import FigureMM
-from ulvet.core.recipe.anchors import Anchor, LostAnchor, project_anchors
+from ulvet.core.geometry.mesh import Points, bounds
+from ulvet.core.lengths import FigureMM, PrintMM
+from ulvet.core.lineage import is_piece_of
+from ulvet.core.recipe.anchors import Anchor, LostAnchor, anchors_on_faces
 from ulvet.core.recipe.step import Context, Count, Part, Phase, Receipt, Sentence, Step, StepResult, plural
 from ulvet.core.stations import Station
 
-__all__ = ["Coat", "ColourPlan", "Region", "RoleColour", "Scheme"]
+__all__ = ["Coat", "ColourPlan", "Decal", "Region", "RoleColour", "Scheme", "is_meant", "places_on"]
 
 MOST_REGIONS = 120
 """Regions of a figure (bench default)."""
+_ON_PIECE = 0.005
+"""Share of a piece's longest side within which a place lies on it that was touched before the cut (bench default)."""
 Role = Annotated[str, Field(min_length=1, max_length=60)]
-CoatKind = Literal["ground", "base", "wash", "highlight", "clear"]
+CoatKind = Literal["ground", "base", "wash", "highlight", "clear", "weathering"]
 
 
 class _Value(BaseModel):
@@ -49,6 +55,17 @@ class Region(_Value):
         if self.grows == "part" and not self.part:
             raise ValueError("A region that is a part names it.")
         return self
+
+
+class Decal(_Value):
+    """A decal, where its middle lies and how large it is printed."""
+
+    name: Role
+    part: str = Field(max_length=400)
+    """Lineage of the part it is on, or was before that was cut."""
+    place: Anchor
+    wide: PrintMM = Field(gt=0, le=500)
+    high: PrintMM = Field(gt=0, le=500)
 
 
 class Coat(_Value):
@@ -95,7 +112,7 @@ class Scheme(_Value):
 
 
 class ColourPlanReceipt(Receipt):
-    """Regions that found their places, and those that did not."""
+    """How many regions there are; what found no place is lost by its number, first of all regions, then of decals."""
 
     regions: Count = 0
 
@@ -111,6 +128,7 @@ class ColourPlan(Step):
 
     kind: Literal["colour-plan"] = "colour-plan"
     regions: tuple[Region, ...] = Field(default=(), max_length=MOST_REGIONS)
+    decals: tuple[Decal, ...] = Field(default=(), max_length=MOST_REGIONS)
     schemes: tuple[Scheme, ...] = Field(default=(), max_length=20)
     scheme: str = Field(default="", max_length=60)
     """Name of the scheme that is meant; the first where it is empty or gone."""
@@ -134,20 +152,51 @@ class ColourPlan(Step):
         return tuple(dict.fromkeys(region.role for region in self.regions))
 
     def context_after(self) -> dict[str, Any]:
-        return {"regions": self.regions, "brush": self.brush}
+        return {"regions": self.regions, "decals": self.decals, "brush": self.brush}
 
     def run(self, parts: tuple[Part, ...], context: Context) -> StepResult:
+        places = [(region.places, region.part) for region in self.regions]
+        places += [((decal.place,), decal.part) for decal in self.decals]
         lost: list[LostAnchor] = []
-        for region in self.regions:
-            on = [part for part in parts if region.part in ("", part.name)]
-            missed = [project_anchors(region.places, part.mesh, part.name, part.source)[1] for part in on]
-            if region.places and all(len(one) == len(region.places) for one in missed):
-                lost += missed[0] if missed else []
+        for number, (of_it, on) in enumerate(places):
+            missed = [places_on(of_it, on, part)[2] for part in parts if is_meant(on, part.name)]
+            if of_it and missed and all(len(one) == len(of_it) for one in missed):
+                nearest = min((one[0] for one in missed), key=lambda one: one.away)
+                lost.append(nearest.model_copy(update={"number": number}))
         return StepResult(parts, ColourPlanReceipt(regions=len(self.regions), lost=tuple(lost)))
 
     def sentence(self, receipt: Receipt) -> Sentence:
+        decals = f" and {plural(len(self.decals), 'decal')}" if self.decals else ""
         if not self.regions:
-            return ("Nothing is to be painted yet.",)
+            return (f"{plural(len(self.decals), 'decal')} to put on." if decals else "Nothing is to be painted yet.",)
         meant = self.meant
         scheme = f", scheme {meant.name}" if meant else ""
-        return (f"{plural(len(self.regions), 'region')} in {plural(len(self.roles), 'role')}{scheme}.",)
+        return (f"{plural(len(self.regions), 'region')} in {plural(len(self.roles), 'role')}{decals}{scheme}.",)
+
+
+def is_meant(on: str, name: str) -> bool:
+    """Whether what was put on a part is on the part ``name``: on itself, on one of its pieces, or on any."""
+    return on in ("", name) or is_piece_of(name, on)
+
+
+def places_on(
+    places: tuple[Anchor, ...], on: str, part: Part
+) -> tuple[Points, NDArray[np.int64], tuple[LostAnchor, ...]]:
+    """As ``anchors_on_faces``; on a piece of what they were put on, only those that it has at that very place."""
+    points, faces, lost = anchors_on_faces(places, part.mesh, part.name, part.source)
+    if on in ("", part.name) or not len(faces):
+        return points, faces, lost
+    limit = _ON_PIECE * float(np.ptp(bounds(part.mesh), axis=0).max())
+    gone = {one.number for one in lost}
+    landed = [number for number in range(len(places)) if number not in gone]
+    away = np.linalg.norm(points - [places[number].point for number in landed], axis=1)
+    stay = away <= limit
+    missed = [
+        LostAnchor(
+            number=number, part=part.name, nearest=Anchor.at(point, None, part.source), away=FigureMM(far),
+            limit=FigureMM(limit),
+        )
+        for number, point, far, keeps in zip(landed, points, away, stay, strict=True)
+        if not keeps
+    ]  # fmt: skip
+    return points[stay], faces[stay], (*lost, *missed)
