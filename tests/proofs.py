@@ -23,13 +23,14 @@ def printed(
     return PrintedPart(**(said | more))
 
 
-def proof(setup, parts=(), told_s=10_000.0, told_ml=20.0, seconds_factor=1.0, peak=None, came=None, named=()):
+def proof(setup, parts=(), told_s=10_000.0, told_ml=20.0, seconds_factor=1.0, peak=None, came=None, named=(), limbs=()):
     """A proof of a setup."""
     return Proof(
         began=datetime(2026, 11, 2, 19, tzinfo=UTC), parts=tuple(parts) or (printed(),), setting=setup.setting.id,
         setting_name=setup.setting.name, printer=setup.printer.id, printer_name=setup.printer.name,
         material=setup.material.id, material_name=setup.material.name, process=setup.process, bench="",
-        told=Told(seconds=told_s, ml=told_ml, money=1, layers=800, seconds_factor=seconds_factor, peak_N=peak),
+        told=Told(seconds=told_s, ml=told_ml, money=1, layers=800, seconds_factor=seconds_factor, peak_N=peak,
+                  limbs=tuple(limbs)),
         named=tuple(named), came=came or Came(),
     )  # fmt: skip
 

@@ -8,6 +8,7 @@ import pytest
 from tests.api.conftest import brought, built
 from tests.devices import running_printer
 from tests.shapes import box, concatenated
+from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.formats.stl import stl_bytes
 from ulvet.standins.printing import truths_of
 
@@ -137,3 +138,50 @@ def test_what_answers_and_is_no_printer_is_said_to_be_none(client, hook, served)
     proof = begun(client, hook)
     assert client.post(f"/proofs/{proof}/print", json={"printer": served}).status_code in (409, 422)
     assert client.put(f"/proofs/{proof}/print").status_code in (409, 422)
+
+
+def read_coupon(client, printer, kind):
+    """A coupon of the first setting, printed and read; the setting's id and what was read."""
+    setting = DEFAULT_BENCH.setup(None).setting.id
+    sent = client.post(f"/settings/{setting}/coupons/{kind}/print", json={"printer": printer})
+    assert sent.status_code == 200, sent.text
+    for _ in range(900):
+        told = client.put(f"/settings/{setting}/coupons/{kind}/print", json={"address": sent.json()["address"]})
+        assert told.status_code == 200, told.text
+        if told.json()["state"] not in ("waiting", "printing"):
+            return setting, told.json()["read"]
+        time.sleep(0.1)
+    raise AssertionError("the print did not end")
+
+
+@pytest.mark.deep
+def test_a_ladder_printed_there_teaches_the_gap_that_the_printer_hides(client, printer):
+    truths = truths_of(SEED)
+    setting, read = read_coupon(client, printer, "fit")
+    for name, least in (("press", 0.0), ("slide", truths.slides), ("free", truths.turns)):
+        assert -0.02 <= read[name] - (truths.gap + least) <= 0.04, name
+    learnt = client.put(f"/settings/{setting}/coupons", json=[read]).json()["learnt"]
+    told = {one["path"]: one for one in learnt}
+    assert told["fits.slide"]["low"] <= truths.gap + truths.slides <= told["fits.slide"]["high"]
+
+
+@pytest.mark.deep
+def test_a_block_printed_there_teaches_shrink_and_the_growth_of_edges(client, printer):
+    setting, read = read_coupon(client, printer, "measure")
+    learnt = client.put(f"/settings/{setting}/coupons", json=[read]).json()["learnt"]
+    told = {one["path"]: one for one in learnt}
+    assert told["edge_growth"]["value"] == pytest.approx(truths_of(SEED).growth, abs=0.02)
+    for axis, real in zip(("across", "deep", "up"), truths_of(SEED).shrink, strict=True):
+        assert told[f"shrink.{axis}"]["value"] == pytest.approx(real, abs=0.003)
+
+
+def test_a_coupon_is_not_read_where_no_printer_is_or_before_it_is_done(client, printer):
+    setting = DEFAULT_BENCH.setup(None).setting.id
+    away = client.post(f"/settings/{setting}/coupons/fit/print", json={"printer": "http://127.0.0.1:9"})
+    assert away.status_code == 422 and "does not answer" in away.json()["detail"]
+    outside = client.post(f"/settings/{setting}/coupons/fit/print", json={"printer": "http://example.org"})
+    assert outside.status_code == 422 and "nothing was sent" in outside.json()["detail"]
+    gone = client.post("/settings/none/coupons/fit/print", json={"printer": printer})
+    assert gone.status_code == 422 and "not on the bench" in gone.json()["detail"]
+    unknown = client.put(f"/settings/{setting}/coupons/fit/print", json={"address": f"{printer}/prints/99"})
+    assert unknown.status_code == 422 and "knows nothing" in unknown.json()["detail"]

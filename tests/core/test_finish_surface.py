@@ -130,6 +130,10 @@ def test_decals_that_wrinkle_or_found_no_place_are_told_and_have_their_work():
     assert set(told) == {"decal-wrinkles", "region-lost"}
     assert "heron" in told["decal-wrinkles"].title and told["decal-wrinkles"].measured > MOST_WRINKLE
     assert told["region-lost"].title == "The decal reed found no place"
+    (remedy,) = told["decal-wrinkles"].remedies
+    taken = ColourPlan.model_validate({"id": 2, "decals": remedy.change.values["decals"]})
+    assert [one.name for one in taken.decals] == ["heron", "dot", "reed"] and taken.decals[0].wide < on.wide
+    assert {one.code for one in build_of(mesh, taken).findings if one.station == "finish"} == {"region-lost"}
     names = [row.what for row in build.finish.work]
     assert names.index("Gloss clear below decals") < names.index("Decals") < names.index("Seal the decals")
 

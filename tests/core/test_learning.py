@@ -3,10 +3,11 @@
 import numpy as np
 import pytest
 
-from tests.proofs import came, length, proof
+from tests.proofs import came, length, printed, proof
 from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.proof.learning import FitsTold, learnt_of
-from ulvet.core.proof.proof import Cause, Outcome, Pin, When
+from ulvet.core.proof.lengths_before import lengths_before, lengths_to_take
+from ulvet.core.proof.proof import Cause, LimbTold, Outcome, Pin, When
 from ulvet.core.proof.robust import robust_fit, share_between
 from ulvet.core.recipe.anchors import Anchor
 
@@ -129,3 +130,62 @@ def test_a_share_lies_in_its_range(failed, of):
     low, high = share_between(failed, of)
     assert 0 <= low <= failed / of <= high <= 1
     assert high - low < 0.4
+
+
+def limb(force, at=(0, 0, 20), part=0, push=1.0):
+    return LimbTold(part=part, point=at, force_N=force, push_N=push)
+
+
+def broken(at=(0, 0, 20), part=0, when=When.SUPPORTS_OFF, cause=Cause.THIN_PART, number=1):
+    return Pin(id=number, part=part, at=Anchor(point=at), when=when, cause=cause)
+
+
+def strengths(*proofs):
+    told = learnt_of(SETUP, list(enumerate(proofs, 1)))
+    return [(one.kind, pytest.approx(one.value), one.proofs) for one in told if one.title.startswith("strength")]
+
+
+def test_limbs_that_held_and_broke_bound_the_strength():
+    # Told to break at 4 N and pushed by 1, it is at least a quarter as strong as told; one told at 0.5 that broke, at
+    # most twice.
+    held = proof(SETUP, limbs=[limb(4.0), limb(2.0)], came=came(copies=[Outcome.SOUND]))
+    broke = proof(SETUP, limbs=[limb(0.5)], came=came(copies=[Outcome.FAILED], pins=[broken()]))
+    stronger = proof(SETUP, limbs=[limb(0.8)], came=came(copies=[Outcome.FAILED], pins=[broken()]))
+    assert strengths(held, broke, stronger) == [("at least", 0.5, (1,)), ("at most", 1.25, (3,))]
+
+
+def test_limbs_that_nobody_pushed_tell_nothing():
+    torn = broken(when=When.ON_PLATE)
+    assert strengths(proof(SETUP, limbs=[limb(0.5)], came=came(copies=[Outcome.FAILED], pins=[torn]))) == []
+    # Another limb of the same part broke; of what failed nobody knows how its others would have fared.
+    away = broken(at=(0, 0, -20))
+    assert strengths(proof(SETUP, limbs=[limb(0.5)], came=came(copies=[Outcome.FAILED], pins=[away]))) == []
+    assert strengths(proof(SETUP, limbs=[limb(0.5)])) == []
+    # A copy of another part that failed says nothing of this one.
+    two = [printed("body"), printed("crest", mesh="b" * 64)]
+    both = came(copies=[Outcome.SOUND], pins=[broken(part=1)])
+    assert strengths(proof(SETUP, two, limbs=[limb(2.0), limb(4.0, part=1)], came=both)) == [
+        ("at least", 0.5, (1,)), ("at most", 0.25, (1,)),
+    ]  # fmt: skip
+
+
+def test_lengths_are_held_beside_those_of_the_last_proof_that_has_them():
+    def measured(*lengths, parts=()):
+        return proof(SETUP, parts, came=came(copies=[Outcome.SOUND], lengths=lengths))
+
+    first = measured(length(44, 43.8, (0, 0, 1), name="hem to hood"), length(10, 9.9, (1, 0, 0), name="hood"))
+    second = measured(length(44, 43.9, (0, 0, 1), name="Hem to hood"), length(5, 5.1, (1, 0, 0)))
+    third = measured(length(44.2, 44.1, (0, 0, 1), name="hem to hood"), length(10, 9.8, (1, 0, 0), name="hood"),
+                     length(5, 5.0, (1, 0, 0)))  # fmt: skip
+    before = lengths_before(third, [(1, first), (2, second)])
+    assert {k: (one.proof, one.measured) for k, one in before.items()} == {0: (2, 43.9), 1: (1, 9.9)}
+    assert lengths_before(first, []) == {}
+    # Of another part of the same name nothing is compared.
+    other = measured(length(44, 1, (0, 0, 1), name="hem to hood"), parts=[printed("crest")])
+    assert lengths_before(third, [(1, other)]) == {}
+    # What was measured before and not yet again is offered, at the part's place in this proof.
+    two = measured(length(10, 9.7, (1, 0, 0), name="hood"), parts=[printed("crest"), printed("body")])
+    here = two.model_copy(update={"came": came()})
+    assert [(one.name, one.part) for one in lengths_to_take(here, [(1, first)])] == [("hem to hood", 1), ("hood", 1)]
+    assert [one.name for one in lengths_to_take(second, [(1, first)])] == ["hood"]
+    assert lengths_to_take(first, [(2, first)]) == ()

@@ -42,7 +42,7 @@ def test_a_figure_is_coloured_in_two_schemes_and_its_hidden_side_first(page, ser
 
     act(page, "Colour a region")
     page.get_by_label("What it is called").fill("cup")
-    page.get_by_label("It goes").click()
+    page.get_by_label("How far the colour goes").click()
     page.get_by_role("option", name="a band of heights").click()
     page.get_by_label("To, mm up").fill("40")
     page.get_by_role("button", name="Colour it").click()

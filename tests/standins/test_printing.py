@@ -14,11 +14,12 @@ from tests.shapes import box, concatenated, cylinder
 from ulvet.core.formats.stl import stl_bytes
 from ulvet.core.geometry.solids import mesh_of, solids_of
 from ulvet.standins.printer import create_printer
-from ulvet.standins.printing import Truths, caliper, print_of, truths_of
+from ulvet.standins.printing import Truths, caliper, fit_of, is_left, print_of, truths_of
 
 TRUTHS = Truths(
     shrink=(0.002, 0.004, 0.006), growth=0.03, seconds_factor=1.1, material_factor=1.05, plate=0.08, green=8.0,
-    pull=0.01, suction=0.025, bending=45.0, push=0.35, gap=0.02, reading=0.0, shifts=0.0,
+    pull=0.01, suction=0.025, bending=45.0, push=0.35, gap=0.02, reading=0.0, shifts=0.0, slides=0.05,
+    turns=0.1,
 )  # fmt: skip
 FOOT = box(20, 20, 3, at=(-10, -10, 0))
 
@@ -191,3 +192,15 @@ def test_what_is_no_print_is_refused(data):
     assert client.post("/prints", content=data).status_code == 422
     assert client.get("/").json()["prints"] == 0
     assert client.get("/prints/1").status_code == 404
+
+
+@pytest.mark.parametrize(("air", "goes"), [(0.01, "none"), (0.03, "pressed"), (0.08, "slides"), (0.13, "turns")])
+def test_a_peg_goes_in_by_the_air_that_the_gap_leaves_it(air, goes):
+    assert fit_of(6.0, 6.0 + 2 * air, TRUTHS, 1) == goes
+
+
+def test_what_is_left_is_told_at_its_place():
+    outcome = print_of(concatenated(FOOT, box(2, 8, 9, at=(5, -4, 2.9))), None, 0.05, 0.05, TRUTHS, 1)
+    assert is_left(outcome, (6, 0, 11)) and is_left(outcome, (-9, 9, 1))
+    assert not is_left(outcome, (-6, 0, 11))
+    assert not is_left(outcome, (0, 0, 40)) and not is_left(outcome, (-40, 0, 1)) and not is_left(outcome, (6, 0, -1))

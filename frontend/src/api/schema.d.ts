@@ -2735,6 +2735,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/settings/{setting}/coupons/{kind}/print": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Follow Coupon
+         * @description How a coupon's print stands; once it is done, with what was read from it, which is kept by nobody yet.
+         */
+        put: operations["follow_coupon_api_settings__setting__coupons__kind__print_put"];
+        /**
+         * Send Coupon
+         * @description Send a coupon to a printer that speaks the printer protocol.
+         */
+        post: operations["send_coupon_api_settings__setting__coupons__kind__print_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/settings/{setting}/learnt": {
         parameters: {
             query?: never;
@@ -4406,6 +4430,24 @@ export interface components {
              * @default
              */
             says: string;
+        };
+        /**
+         * CouponPrint
+         * @description A coupon's print as its printer tells it, and once it is done what was read from it.
+         */
+        CouponPrint: {
+            /** Address */
+            address: string;
+            /** Error */
+            error: string;
+            /** Layer */
+            layer: number;
+            /** Layers */
+            layers: number;
+            /** Read */
+            read: (components["schemas"]["FitCoupon"] | components["schemas"]["MeasureCoupon"] | components["schemas"]["WallsCoupon"]) | null;
+            /** State */
+            state: string;
         };
         /**
          * Credit
@@ -6972,6 +7014,18 @@ export interface components {
             part: number;
         };
         /**
+         * LengthBefore
+         * @description A length of an earlier proof, print mm.
+         */
+        LengthBefore: {
+            /** Drawn */
+            drawn: number;
+            /** Measured */
+            measured: number;
+            /** Proof */
+            proof: number;
+        };
+        /**
          * LimbRow
          * @description A limb and the push at its tip that breaks it, print mm and newtons; an estimate.
          */
@@ -6980,6 +7034,11 @@ export interface components {
             drop: boolean;
             /** Force N */
             force_N: number;
+            /**
+             * Joint
+             * @default false
+             */
+            joint: boolean;
             /** Lever Mm */
             lever_mm: number;
             /** Name */
@@ -6996,6 +7055,25 @@ export interface components {
             section_mm: number;
             /** Slips */
             slips: boolean;
+        };
+        /**
+         * LimbTold
+         * @description A limb of a part, by its place in the list of parts: where it breaks, figure mm, the push at its tip that was
+         *     told to break it, and the push that its use asks it to bear.
+         */
+        LimbTold: {
+            /** Force N */
+            force_N: number;
+            /** Part */
+            part: number;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /** Push N */
+            push_N: number;
         };
         /**
          * LineSum
@@ -8863,6 +8941,18 @@ export interface components {
             };
             /** Held */
             held: boolean;
+            /**
+             * Lengths Before
+             * @description By length, what it was in the proof before.
+             */
+            lengths_before: {
+                [key: string]: components["schemas"]["LengthBefore"];
+            };
+            /**
+             * Lengths To Take
+             * @description Lengths of the proof before that are not measured here yet.
+             */
+            lengths_to_take: components["schemas"]["Length"][];
             /** Number */
             number: number;
             proof: components["schemas"]["Proof"];
@@ -9776,12 +9866,28 @@ export interface components {
             wall: number | null;
         };
         /**
+         * SendCoupon
+         * @description The address of a printer on this machine.
+         */
+        SendCoupon: {
+            /** Printer */
+            printer: string;
+        };
+        /**
          * SendProof
          * @description The address of a printer on this machine.
          */
         SendProof: {
             /** Printer */
             printer: string;
+        };
+        /**
+         * SentCoupon
+         * @description The address of a coupon's print.
+         */
+        SentCoupon: {
+            /** Address */
+            address: string;
         };
         /**
          * SetEdition
@@ -11357,6 +11463,11 @@ export interface components {
         Told: {
             /** Layers */
             layers: number;
+            /**
+             * Limbs
+             * @default []
+             */
+            limbs: components["schemas"]["LimbTold"][];
             /** Ml */
             ml: number;
             /**
@@ -17607,6 +17718,78 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    follow_coupon_api_settings__setting__coupons__kind__print_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setting: string;
+                kind: "fit" | "measure" | "walls";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SentCoupon"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CouponPrint"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    send_coupon_api_settings__setting__coupons__kind__print_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setting: string;
+                kind: "fit" | "measure" | "walls";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SendCoupon"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CouponPrint"];
+                };
             };
             /** @description Validation Error */
             422: {

@@ -65,6 +65,7 @@ export type Cause = Schemas['Cause'];
 export type Outcome = Schemas['Outcome'];
 export type KeptReview = Schemas['KeptReview'];
 export type PrintView = Schemas['PrintView'];
+export type CouponPrint = Schemas['CouponPrint'];
 export type LearntView = Schemas['LearntView'];
 export type Comparison = Schemas['Comparison'];
 export type VersionView = Schemas['VersionView'];

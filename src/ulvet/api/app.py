@@ -20,6 +20,7 @@ from ulvet.api import (
     figure,
     hours,
     jobs,
+    learning,
     painting,
     plans,
     proofs,
@@ -114,6 +115,7 @@ def create_app(data: Path, front_end: Path | None = None) -> FastAPI:
         stock,
         hours,
         proofs,
+        learning,
         jobs,
     ):
         api.include_router(room.router)

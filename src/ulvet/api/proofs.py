@@ -1,25 +1,21 @@
-"""Proofs over HTTP: beginning them, entering what came out, their files, and what they teach."""
+"""Proofs over HTTP: beginning them, entering what came out, their files, and their prints."""
 
+from collections.abc import Sequence
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Header, Response
 from pydantic import BaseModel, Field
 
 from ulvet.api.views import AtStudio, LookedEdition, RowNumber
-from ulvet.core.formats.stl import stl_bytes
 from ulvet.core.plates.wanted import WantedPart
-from ulvet.core.proof.coupon_told import CouponTold, UnreadableCoupon
-from ulvet.core.proof.coupons import CouponKind, coupon_of
 from ulvet.core.proof.foretold import foretold_by
-from ulvet.core.proof.learning import Learnt
-from ulvet.core.proof.proof import Came, PrintedPart, PrintForm, Proof
+from ulvet.core.proof.lengths_before import LengthBefore, lengths_before, lengths_to_take
+from ulvet.core.proof.proof import Came, Length, PrintedPart, PrintForm, Proof
 from ulvet.core.proof.state import StateKind, differences
 from ulvet.core.recipe.anchors import Anchor
-from ulvet.work import learning, printer_link, proof_files, proofing
+from ulvet.work import printer_link, proof_files, proofing
 from ulvet.work.printer_link import PrintNow
 from ulvet.work.proofs import ProofNow
-from ulvet.work.refusals import Refused
-from ulvet.work.studio import Studio
 
 __all__ = ["router"]
 
@@ -48,6 +44,8 @@ class ProofView(BaseModel):
     held: bool
     differs: list[str] = Field(description="What is otherwise than in the proof before it of the same parts.")
     foretold: dict[int, list[str]] = Field(description="By pin the findings that had named it.")
+    lengths_before: dict[int, LengthBefore] = Field(description="By length, what it was in the proof before.")
+    lengths_to_take: list[Length] = Field(description="Lengths of the proof before that are not measured here yet.")
 
 
 class FigureProofs(BaseModel):
@@ -106,50 +104,14 @@ class PrintView(BaseModel):
     events: int = Field(description="Things that went wrong so far, as far as the printer tells.")
 
 
-class RateView(BaseModel):
-    """How often what a check said came true."""
-
-    code: str
-    told: int
-    came_true: int
-    unsaid: int
-
-
-class LearntView(BaseModel):
-    """What was learnt of a setting, what was read from its coupons, and how right the checks were everywhere."""
-
-    setting: str
-    setting_name: str
-    learnt: list[Learnt]
-    coupons: list[CouponTold]
-    rates: list[RateView]
-
-
-class TakeOver(BaseModel):
-    """A value that was learnt, by its path on the bench."""
-
-    path: str = Field(min_length=1, max_length=80)
-
-
-class FeatureView(BaseModel):
-    """Something on a coupon: where it is, mm from its left front corner, and how large."""
-
-    name: str
-    kind: str
-    x: float
-    y: float
-    mm: float
-    gap: float
-    over: str
-
-
 @router.get("/figures/{number}/proofs")
 def of_figure(number: RowNumber, edition: LookedEdition, studio: AtStudio) -> FigureProofs:
     """The proofs that have a part of a figure."""
     state, proofs = proofing.state_now(studio, number, edition)
+    every = studio.proofs.all()
     return FigureProofs(
         state=StateView(kind=state.kind, proof=state.proof, differs=list(state.differs)),
-        proofs=[_view(studio, one) for one in proofs],
+        proofs=[_view(one, every) for one in proofs],
         ready=list(proofing.ready_now(studio, number, edition)),
         unreadable=studio.proofs.unreadable,
     )
@@ -158,35 +120,36 @@ def of_figure(number: RowNumber, edition: LookedEdition, studio: AtStudio) -> Fi
 @router.post("/proofs", status_code=201)
 def begin(asked: BeginProof, studio: AtStudio) -> list[ProofView]:
     """Begin a proof of parts as they are now, one a setting."""
-    numbers = proofing.begin_proofs(studio, asked.parts, asked.ready)
-    return [_view(studio, studio.proofs.one(number)) for number in numbers]
+    numbers = set(proofing.begin_proofs(studio, asked.parts, asked.ready))
+    proofs = studio.proofs.all()
+    return [_view(one, proofs) for one in proofs if one.number in numbers]
 
 
 @router.get("/proofs/{proof}")
 def one(proof: RowNumber, studio: AtStudio) -> ProofView:
     """One proof."""
-    return _view(studio, studio.proofs.one(proof))
+    return _view(studio.proofs.one(proof), studio.proofs.all())
 
 
 @router.put("/proofs/{proof}")
 def enter(proof: RowNumber, asked: EnterCame, seen: SeenProof, studio: AtStudio) -> ProofView:
     """Enter what came out."""
     studio.proofs.enter(proof, seen, asked.says, lambda _: asked.came)
-    return _view(studio, studio.proofs.one(proof))
+    return _view(studio.proofs.one(proof), studio.proofs.all())
 
 
 @router.post("/proofs/{proof}/undo")
 def undo(proof: RowNumber, seen: SeenProof, studio: AtStudio) -> ProofView:
     """Take the last entry back."""
     studio.proofs.undo(proof, seen)
-    return _view(studio, studio.proofs.one(proof))
+    return _view(studio.proofs.one(proof), studio.proofs.all())
 
 
 @router.post("/proofs/{proof}/redo")
 def redo(proof: RowNumber, seen: SeenProof, studio: AtStudio) -> ProofView:
     """Make the entry again that was taken back last."""
     studio.proofs.redo(proof, seen)
-    return _view(studio, studio.proofs.one(proof))
+    return _view(studio.proofs.one(proof), studio.proofs.all())
 
 
 @router.delete("/proofs/{proof}", status_code=204)
@@ -200,7 +163,7 @@ def drop(proof: RowNumber, studio: AtStudio) -> Response:
 def put_back(proof: RowNumber, studio: AtStudio) -> ProofView:
     """Let a proof count again."""
     studio.proofs.drop(proof, dropped=False)
-    return _view(studio, studio.proofs.one(proof))
+    return _view(studio.proofs.one(proof), studio.proofs.all())
 
 
 @router.get("/proofs/{proof}/parts/{part}.stl", response_class=Response)
@@ -253,54 +216,6 @@ def measure(proof: RowNumber, asked: MeasureLength, studio: AtStudio) -> Measure
     return MeasuredLength(mm=read)
 
 
-@router.get("/settings/{setting}/learnt")
-def learnt(setting: str, studio: AtStudio) -> LearntView:
-    """What proofs and coupons teach of a setting."""
-    told = learning.learnt_in(studio, setting)
-    return LearntView(
-        setting=setting,
-        setting_name=studio.bench.value.setup(setting).setting.name,
-        learnt=list(told),
-        coupons=[one for one in learning.coupons_of(studio) if one.setting == setting],
-        rates=[RateView(**vars(rate)) for rate in learning.rates_of(studio)],
-    )
-
-
-@router.post("/settings/{setting}/learnt")
-def take_over(setting: str, asked: TakeOver, studio: AtStudio) -> LearntView:
-    """Put a value that was learnt on the bench."""
-    learning.take_over(studio, setting, asked.path)
-    return learnt(setting, studio)
-
-
-@router.put("/settings/{setting}/coupons")
-def set_coupons(setting: str, told: list[CouponTold], studio: AtStudio) -> LearntView:
-    """Keep what was read from the coupons of a setting, in place of what was kept of it."""
-    if any(one.setting != setting for one in told):
-        raise Refused("A coupon teaches the setting it was printed in: choose that. Nothing was kept.")
-    others = [one for one in learning.coupons_of(studio) if one.setting != setting]
-    try:
-        learning.set_coupons(studio, [*others, *told])
-    except UnreadableCoupon as error:
-        raise Refused(str(error)) from error
-    return learnt(setting, studio)
-
-
-@router.get("/settings/{setting}/coupons/{kind}.stl", response_class=Response)
-def coupon_file(setting: str, kind: CouponKind, studio: AtStudio) -> Response:
-    """A coupon for a setting, to print."""
-    return _file(stl_bytes(coupon_of(kind, studio.bench.value.setup(setting)).mesh), f"{kind}-coupon.stl", "model/stl")
-
-
-@router.get("/settings/{setting}/coupons/{kind}")
-def coupon(setting: str, kind: CouponKind, studio: AtStudio) -> list[FeatureView]:
-    """What is read from a coupon."""
-    return [
-        FeatureView(name=f.name, kind=f.kind, x=f.at[0], y=f.at[1], mm=f.size, gap=f.gap, over=f.over)
-        for f in coupon_of(kind, studio.bench.value.setup(setting)).features
-    ]
-
-
 def _file(data: bytes, name: str, media: str) -> Response:
     return Response(data, media_type=media, headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
@@ -310,31 +225,38 @@ def _print_view(now: PrintNow) -> PrintView:
     return PrintView(**said, events=len(now.events))
 
 
-def _view(studio: Studio, now: ProofNow) -> ProofView:
+def _view(now: ProofNow, proofs: Sequence[ProofNow]) -> ProofView:
+    """A proof as it stands among all of the studio."""
     proof = now.value
+    figures = {part.figure for part in proof.parts}
+    earlier = [
+        (one.number, one.value)
+        for one in proofs
+        if one.number < now.number and figures & {part.figure for part in one.value.parts}
+    ]
     return ProofView(
         number=now.number,
         revision=now.revision,
         can_undo=now.can_undo,
         can_redo=now.can_redo,
         # What was found before the print is told by pin; the rest of it would be most of what is sent.
-        proof=proof.model_copy(update={"named": ()}),
+        proof=proof.model_copy(update={"named": (), "told": proof.told.model_copy(update={"limbs": ()})}),
+        lengths_before=lengths_before(proof, earlier),
+        lengths_to_take=list(lengths_to_take(proof, earlier)),
         failed=proof.failed,
         held=proof.held,
-        differs=_since(studio, now),
+        differs=_since(proof, [one for _, one in earlier]),
         foretold={pin.id: [named.title for named in foretold_by(pin, proof)] for pin in proof.came.pins},
     )
 
 
-def _since(studio: Studio, now: ProofNow) -> list[str]:
+def _since(proof: Proof, earlier: Sequence[Proof]) -> list[str]:
     """What is otherwise than in the last proof before it that has a part of the same figure."""
-    mine = {(part.figure, part.part): part for part in now.value.parts}
-    for other in reversed(studio.proofs.all()):
-        if other.number >= now.number:
-            continue
-        theirs = {(part.figure, part.part): part for part in other.value.parts}
+    mine = {(part.figure, part.part): part for part in proof.parts}
+    for other in reversed(earlier):
+        theirs = {(part.figure, part.part): part for part in other.parts}
         if mine.keys() & theirs.keys():
-            hands = [now.value.came.hands] if now.value.came.hands else []
+            hands = [proof.came.hands] if proof.came.hands else []
             return [*differences(_forms(mine), _forms(theirs)), *hands]
     return []
 

@@ -15,7 +15,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from ulvet.core.formats.stl import read_back
 from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.layers.raster import TooManyLayers
-from ulvet.standins.printing import Event, Outcome, caliper, print_of, truths_of
+from ulvet.standins.printing import Event, Outcome, caliper, fit_of, is_left, print_of, truths_of
 
 __all__ = ["PROTOCOL", "PrintAsked", "create_printer"]
 
@@ -88,6 +88,13 @@ class _Printer:
             raise HTTPException(404, "There is no such print here.")
         return found
 
+    def done(self, number: int) -> Outcome:
+        """What came out of a print that is done."""
+        one = self.one(number)
+        if one.outcome is None or self.state(one)["state"] != "done":
+            raise HTTPException(409, "There is nothing to look at before it is done.")
+        return one.outcome
+
     def takes(self, one: _Print) -> float:
         """Seconds of the printer's clock that a print really takes."""
         return one.asked.seconds * self.truths.seconds_factor
@@ -155,10 +162,7 @@ def create_printer(speed: float = 60.0, seed: int = 1) -> FastAPI:
 
     @app.get("/prints/{number}/picture.png")
     def picture(number: int) -> Response:
-        one = printer.one(number)
-        if one.outcome is None or printer.state(one)["state"] != "done":
-            raise HTTPException(409, "There is nothing to see before it is done.")
-        return Response(_picture(one.outcome), media_type="image/png")
+        return Response(_picture(printer.done(number)), media_type="image/png")
 
     @app.get("/prints/{number}/length")
     def length(
@@ -167,10 +171,21 @@ def create_printer(speed: float = 60.0, seed: int = 1) -> FastAPI:
         end: Annotated[str, Query(max_length=90)],
         over: Literal["outside", "inside", "step"] = "outside",
     ) -> dict[str, float]:
-        one = printer.one(number)
-        if printer.state(one)["state"] != "done":
-            raise HTTPException(409, "There is nothing to measure before it is done.")
+        printer.done(number)
         return {"mm": caliper(_point(begin), _point(end), over, printer.truths, printer.seed * 1000 + number)}
+
+    @app.get("/prints/{number}/fit")
+    def fit(
+        number: int,
+        peg: Annotated[float, Query(gt=0, le=1_000)],
+        hole: Annotated[float, Query(gt=0, le=1_000)],
+    ) -> dict[str, str]:
+        printer.done(number)
+        return {"fit": fit_of(peg, hole, printer.truths, printer.seed * 1000 + number)}
+
+    @app.get("/prints/{number}/there")
+    def there(number: int, at: Annotated[str, Query(max_length=90)]) -> dict[str, bool]:
+        return {"there": is_left(printer.done(number), _point(at))}
 
     return app
 

@@ -18,11 +18,13 @@ from ulvet.core.geometry.mesh import Floats, Mesh, bounds, concatenated
 from ulvet.core.layers.raster import LayerStack, raster_layers
 from ulvet.core.progress import Progress, no_progress
 
-__all__ = ["Event", "EventKind", "Outcome", "Truths", "caliper", "print_of", "truths_of"]
+__all__ = ["Event", "EventKind", "Fit", "Outcome", "Truths", "caliper", "fit_of", "is_left", "print_of", "truths_of"]
+
 
 Flags = NDArray[np.bool_]
 Labels = NDArray[np.int32]
 EventKind = Literal["island", "came-off-supports", "did-not-stick", "suction", "broke", "trapped", "layer-shift"]
+Fit = Literal["none", "pressed", "slides", "turns"]
 _PITCH = 0.1
 """Mm of a cell of a layer, of which a tip of 0.2 mm has four (stand-in)."""
 _MOST_CELLS = 120e6
@@ -65,6 +67,9 @@ class Truths(BaseModel):
     """Standard deviation of a caliper's reading, mm."""
     shifts: float
     """Chance that layers shift in a print."""
+    slides: float
+    turns: float
+    """Air, mm a side, at which a peg slides in its hole, and at which it turns freely; with less it is pressed in."""
 
 
 def truths_of(seed: int) -> Truths:
@@ -85,6 +90,8 @@ def truths_of(seed: int) -> Truths:
         gap=float(dice.uniform(0.0, 0.05)),
         reading=float(dice.uniform(0.01, 0.03)),
         shifts=float(dice.uniform(0.0, 0.02)),
+        slides=float(dice.uniform(0.03, 0.06)),
+        turns=float(dice.uniform(0.08, 0.14)),
     )
 
 
@@ -126,6 +133,21 @@ def caliper(
     key = np.abs(np.round(np.concatenate([begin, end]) * 1000)).astype(np.int64).tolist()
     noise = np.random.default_rng([seed, *key]).normal(0, truths.reading)
     return round(max(far + grown + float(noise), 0.01), 3)
+
+
+def fit_of(peg: float, hole: float, truths: Truths, seed: int) -> Fit:
+    """How a peg goes into a hole, both by the widths they are drawn with, mm."""
+    key = np.round([peg * 1000, hole * 1000]).astype(np.int64).tolist()
+    noise = float(np.random.default_rng([seed, *key]).normal(0, truths.reading / 4))
+    air = (hole - peg) / 2 - truths.gap + noise
+    return "none" if air < 0 else "pressed" if air < truths.slides else "slides" if air < truths.turns else "turns"
+
+
+def is_left(outcome: Outcome, at: tuple[float, float, float]) -> bool:
+    """Whether something is left of a print at a place, mm on its plate."""
+    up, deep, across = np.floor(np.subtract(at, outcome.origin)[::-1] / outcome.sides).astype(int)
+    inside = all(0 <= k < n for k, n in zip((up, deep, across), outcome.left.shape, strict=True))
+    return inside and bool(outcome.left[up, deep, across])
 
 
 def print_of(

@@ -8,13 +8,13 @@ from ulvet.core.bench.bench_edits import with_learnt
 from ulvet.core.bench.setup import Setup, UnknownOnBench
 from ulvet.core.proof.coupon_told import CouponTold
 from ulvet.core.proof.foretold import HitRate, hit_rates
-from ulvet.core.proof.learning import Learnt
+from ulvet.core.proof.learnt import Learnt
 from ulvet.core.proof.learnt_coupons import learnt_with_coupons
 from ulvet.store.models import StudioValue
 from ulvet.work.refusals import NotThere, Refused
 from ulvet.work.studio import Studio
 
-__all__ = ["coupons_of", "learnt_in", "rates_of", "set_coupons", "take_over"]
+__all__ = ["coupons_of", "learnt_in", "rates_of", "set_coupons", "setup_of", "take_over"]
 
 _NAME = "coupons"
 _COUPONS: TypeAdapter[list[CouponTold]] = TypeAdapter(list[CouponTold])
@@ -33,7 +33,7 @@ def set_coupons(studio: Studio, told: list[CouponTold]) -> None:
     Raises UnreadableCoupon, and Refused for a setting that is not on the bench.
     """
     for setting in {one.setting for one in told}:
-        learnt_with_coupons(_setup(studio, setting), (), told)
+        learnt_with_coupons(setup_of(studio, setting), (), told)
     with studio.sessions.begin() as session:
         session.merge(StudioValue(name=_NAME, value=_COUPONS.dump_python(told, mode="json")))
 
@@ -44,7 +44,7 @@ def learnt_in(studio: Studio, setting: str) -> tuple[Learnt, ...]:
     Raises Refused where it is not on the bench.
     """
     proofs = [(one.number, one.value) for one in studio.proofs.all()]
-    return learnt_with_coupons(_setup(studio, setting), proofs, coupons_of(studio))
+    return learnt_with_coupons(setup_of(studio, setting), proofs, coupons_of(studio))
 
 
 def rates_of(studio: Studio) -> tuple[HitRate, ...]:
@@ -70,7 +70,11 @@ def take_over(studio: Studio, setting: str, path: str) -> None:
     )
 
 
-def _setup(studio: Studio, setting: str) -> Setup:
+def setup_of(studio: Studio, setting: str) -> Setup:
+    """A setting of the bench with its printer and material.
+
+    Raises Refused where it is not there.
+    """
     try:
         return studio.bench.value.setup(setting)
     except UnknownOnBench as error:

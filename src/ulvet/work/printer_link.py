@@ -21,7 +21,18 @@ from ulvet.work.proof_files import PlacedCopy, placed_copies
 from ulvet.work.refusals import Refused
 from ulvet.work.studio import Studio
 
-__all__ = ["CAUSES", "PrintNow", "follow", "length_of", "look_at", "picture_of", "send", "send_print", "stop"]
+__all__ = [
+    "CAUSES",
+    "PrintNow",
+    "answer_of",
+    "follow",
+    "length_of",
+    "look_at",
+    "picture_of",
+    "send",
+    "send_print",
+    "stop",
+]
 
 _PATIENCE_S = 30.0
 """Seconds that a printer is waited for (bench default)."""
@@ -202,6 +213,14 @@ def _told(verb: str, address: str, data: bytes | None = None) -> PrintNow:
         return PrintNow.model_validate_json(_asked(verb, address, data).content)
     except ValidationError as error:
         raise Refused("What answers there is no printer that speaks this protocol; nothing was changed.") from error
+
+
+def answer_of(address: str) -> httpx.Response:
+    """What a printer answers at an address of its own.
+
+    Raises Refused.
+    """
+    return _asked("GET", address)
 
 
 def _asked(verb: str, address: str, data: bytes | None = None) -> httpx.Response:

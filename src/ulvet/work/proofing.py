@@ -2,6 +2,7 @@
 
 from collections import defaultdict
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import UTC, datetime
 
 import numpy as np
@@ -13,7 +14,7 @@ from ulvet.core.bench.setup import Setup
 from ulvet.core.findings.finding import Because, DecidePin, Finding, places_of
 from ulvet.core.layers.clock import seconds_of_areas
 from ulvet.core.plates.wanted import WantedPart
-from ulvet.core.proof.proof import Came, Copy, Decision, Named, PrintedPart, PrintForm, Proof, Told
+from ulvet.core.proof.proof import Came, Copy, Decision, LimbTold, Named, PrintedPart, PrintForm, Proof, Told
 from ulvet.core.proof.ready import ready_list
 from ulvet.core.proof.state import EditionState, state_of
 from ulvet.core.recipe.runner import measured_key
@@ -27,6 +28,8 @@ from ulvet.work.studio import Studio
 
 __all__ = ["begin_proofs", "decide", "ready_now", "redesigned", "state_now", "state_of_build"]
 
+_MOST_LIMBS = 10
+"""Limbs of a part that a proof remembers, the weakest first (bench default)."""
 _MOST_PLACES = 20
 """Places of a finding that a proof remembers (bench default)."""
 
@@ -37,17 +40,15 @@ def begin_proofs(studio: Studio, wanted: Sequence[WantedPart], ready: Sequence[s
 
     Raises NotThere, and Refused for what is still being checked or is not there.
     """
-    printed: dict[str, list[tuple[PrintedPart, PartRecord, int]]] = defaultdict(list)
-    named: dict[str, list[Named]] = defaultdict(list)
+    printed: dict[str, list[_Meant]] = defaultdict(list)
     for line in wanted:
-        for part, held, count, found in _meant(studio, line):
-            printed[part.form.setting].append((part, held, count))
-            named[part.form.setting] += found
+        for one in _meant(studio, line):
+            printed[one.printed.form.setting].append(one)
     if not printed:
         raise Refused("Nothing to print was named: choose a part, and begin again.")
     began = datetime.now(UTC).replace(microsecond=0)
     return studio.proofs.begin(
-        _begun(studio, began, setting, lines, named[setting], ready) for setting, lines in sorted(printed.items())
+        _begun(studio, began, setting, lines, ready) for setting, lines in sorted(printed.items())
     )
 
 
@@ -123,7 +124,19 @@ def _forms(one: ProofNow, figure: int, edition: str) -> dict[str, PrintForm]:
     return {part.part: part.form for part in of_edition or mine}
 
 
-def _meant(studio: Studio, line: WantedPart) -> list[tuple[PrintedPart, PartRecord, int, list[Named]]]:
+@dataclass(frozen=True)
+class _Meant:
+    """A part that is to be printed, as it was built, how often, what was found in it, and its limbs, of which the place
+    in the list of parts is not known yet."""
+
+    printed: PrintedPart
+    record: PartRecord
+    count: int
+    named: list[Named]
+    limbs: list[LimbTold]
+
+
+def _meant(studio: Studio, line: WantedPart) -> list[_Meant]:
     figure, head, record, _ = studio.figure(line.figure, line.edition)
     looked = studio.edition(head, line.edition)
     if record is None:
@@ -144,7 +157,12 @@ def _meant(studio: Studio, line: WantedPart) -> list[tuple[PrintedPart, PartReco
             source=part.source, form=form_of(part, setups, looked.made), size_mm=part.facts.size_mm,
             ml=estimate.material_ml, seconds=estimate.seconds,
         )  # fmt: skip
-        found.append((printed, part, line.count, _named(record, part.facts.part)))
+        name, push = part.facts.part, looked.made.use.push
+        limbs = [
+            LimbTold(part=0, point=limb.point, force_N=limb.force_N, push_N=push)
+            for limb in record.gauge.limbs if limb.part == name and not limb.joint and limb.force_N > 0
+        ]  # fmt: skip
+        found.append(_Meant(printed, part, line.count, _named(record, name), limbs[:_MOST_LIMBS]))
     if not found:
         raise Refused(f"{figure.name} has no such part any more: choose again; nothing was begun.")
     return found
@@ -160,33 +178,36 @@ def _as_named(finding: Finding) -> Named:
 
 
 def _begun(
-    studio: Studio, began: datetime, setting: str, lines: Sequence[tuple[PrintedPart, PartRecord, int]],
-    named: Sequence[Named], ready: Sequence[str],
+    studio: Studio, began: datetime, setting: str, lines: Sequence[_Meant], ready: Sequence[str]
 ) -> Proof:  # fmt: skip
     bench = studio.bench.value
     setup = bench.setup(setting)
-    copies = tuple(Copy(part=k) for k, (_, _, count) in enumerate(lines) for _ in range(count))
+    copies = tuple(Copy(part=k) for k, line in enumerate(lines) for _ in range(line.count))
+    named = [one for line in lines for one in line.named]
     return Proof(
-        began=began, parts=tuple(part for part, _, _ in lines), setting=setting, setting_name=setup.setting.name,
+        began=began, parts=tuple(line.printed for line in lines), setting=setting, setting_name=setup.setting.name,
         printer=setup.printer.id, printer_name=setup.printer.name, material=setup.material.id,
         material_name=setup.material.name, process=setup.process,
         bench=measured_key(bench.model_dump(mode="json")),
-        told=_told(studio, setup, [(held, count) for _, held, count in lines]),
+        told=_told(studio, setup, lines),
         named=tuple(dict.fromkeys(named)), came=Came(copies=copies, ready=tuple(ready)),
     )  # fmt: skip
 
 
-def _told(studio: Studio, setup: Setup, lines: Sequence[tuple[PartRecord, int]]) -> Told:
-    """What all copies take together on one plate."""
-    each = [layers_from(studio.blobs.read(part.layers)).areas * count for part, count in lines if part.layers]
+def _told(studio: Studio, setup: Setup, lines: Sequence[_Meant]) -> Told:
+    """What all copies take together on one plate, and the limbs of their parts."""
+    each = [
+        layers_from(studio.blobs.read(line.record.layers)).areas * line.count for line in lines if line.record.layers
+    ]
     areas = np.zeros(max(map(len, each), default=0))
     for one in each:
         areas[: len(one)] += one
     seconds = float(seconds_of_areas(areas, setup)[-1])
-    ml = sum(part.estimate.material_ml * count for part, count in lines if part.estimate)
+    ml = sum(line.record.estimate.material_ml * line.count for line in lines if line.record.estimate)
+    limbs = [limb.model_copy(update={"part": k}) for k, line in enumerate(lines) for limb in line.limbs]
     peak = float(areas.max(initial=0.0)) * setup.supports.pull if setup.process == "resin" else None
     return Told(
         seconds=seconds, ml=ml, layers=len(areas), seconds_factor=setup.setting.times.factor,
-        ml_factor=setup.setting.material_factor, peak_N=peak,
+        ml_factor=setup.setting.material_factor, peak_N=peak, limbs=tuple(limbs),
         money=ml * setup.material.price_per_litre / 1000 + seconds / 3600 * setup.printer.price_of_hour,
     )  # fmt: skip

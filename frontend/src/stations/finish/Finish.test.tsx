@@ -265,8 +265,8 @@ it('colours along strokes, with no more places than a region may have', () => {
   shown(build(), 'Colour a region');
   fireEvent.change(screen.getByLabelText('What it is called'), { target: { value: 'hem' } });
   expect(screen.queryByRole('button', { name: 'Draw strokes' })).toBeNull();
-  fireEvent.mouseDown(screen.getByRole('combobox', { name: /It goes/ }));
-  fireEvent.click(screen.getByRole('option', { name: /along a stroke/ }));
+  fireEvent.mouseDown(screen.getByRole('combobox', { name: /How far the colour goes/ }));
+  fireEvent.click(screen.getByRole('option', { name: /places or strokes/ }));
   fireEvent.click(screen.getByRole('button', { name: 'Draw strokes' }));
   const { brush } = ask.mock.calls.at(-1)?.[0] as { brush: { live: null; ended: (picks: Pick[]) => void } };
   const many = Array.from({ length: 450 }, (_, k): Pick => ({

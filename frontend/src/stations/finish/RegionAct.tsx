@@ -95,7 +95,7 @@ export function RegionAct({
         </p>
       )}
       <div className="fields two">
-        <ChoiceField label="It goes" value={grows} options={GROWS} change={setGrows} />
+        <ChoiceField label="How far the colour goes" value={grows} options={GROWS} change={setGrows} />
         {grows === 'edges' && <NumberField label="Edges turn by, degrees" text={fold} change={setFold} />}
         {grows === 'round' && (
           <NumberField label="As far as, mm of the print" text={within} change={setWithin} />

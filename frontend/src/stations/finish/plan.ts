@@ -58,7 +58,7 @@ export const drawnInColour = (part: PartRecord): string => part.colour_display ?
 
 export const GROWS = {
   edges: 'to edges and folds',
-  round: 'the round about places, or along a stroke',
+  round: 'round places or strokes',
   band: 'a band of heights',
   part: 'the whole part',
 } as const;

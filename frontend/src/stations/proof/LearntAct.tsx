@@ -1,9 +1,8 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useState } from 'react';
 
 import { api, dataOf, type LearntView } from '../../app/client';
 import type { Sheet } from '../../figure/sheet';
-import { ChoiceField, NumberField, numberIn } from '../Fields';
+import { Coupons } from './Coupons';
 import styles from './proof.module.css';
 
 type Learnt = LearntView['learnt'][number];
@@ -108,120 +107,6 @@ export function LearntAct({ page }: Pick<Sheet, 'page'>) {
       )}
     </>
   );
-}
-
-type Coupon = LearntView['coupons'][number];
-const KINDS = { fit: 'ladder of gaps', measure: 'block to measure', walls: 'walls and pins' } as const;
-
-/** Coupons to print for a setting, and what was read from them. */
-function Coupons({ told, keep }: { told: LearntView; keep: (next: LearntView) => void }) {
-  const { setting, coupons } = told;
-  const [kind, setKind] = useState<keyof typeof KINDS>('fit');
-  const [values, setValues] = useState<Record<string, string>>({});
-  const features = useQuery({
-    queryKey: ['coupon', setting, kind],
-    queryFn: () =>
-      dataOf<{ name: string; mm: number }[]>(
-        api.GET('/api/settings/{setting}/coupons/{kind}', { params: { path: { setting, kind } } }),
-      ),
-    enabled: kind === 'measure',
-    staleTime: Infinity,
-  });
-  const set = useMutation({
-    mutationFn: (next: Coupon[]) =>
-      dataOf<LearntView>(
-        api.PUT('/api/settings/{setting}/coupons', { params: { path: { setting } }, body: next }),
-      ),
-    onSuccess: keep,
-  });
-  const asked: [string, string][] =
-    kind === 'fit'
-      ? [
-          ['press', 'Least gap pressed in by hand, mm'],
-          ['slide', 'Least gap that slides, mm'],
-          ['free', 'Least gap that turns freely, mm'],
-        ]
-      : kind === 'walls'
-        ? [
-            ['wall', 'Thinnest wall that came out, mm'],
-            ['pin', 'Thinnest pin that came out, mm'],
-          ]
-        : (features.data ?? []).map(({ name, mm }) => [name, `${name}, drawn ${mm.toFixed(1)} mm`]);
-  const read = asked.flatMap(([name]): [string, number][] => {
-    const value = numberIn(values[name] ?? '');
-    return value === null ? [] : [[name, value]];
-  });
-  const coupon = (
-    kind === 'measure'
-      ? { coupon: kind, setting, lengths: Object.fromEntries(read) }
-      : { coupon: kind, setting, ...Object.fromEntries(read) }
-  ) as Coupon;
-  return (
-    <>
-      <h3>Coupons</h3>
-      <div className="fields two">
-        <ChoiceField
-          label="Coupon"
-          value={kind}
-          options={KINDS}
-          change={(next) => {
-            setKind(next);
-            setValues({});
-          }}
-        />
-        <a href={`/api/settings/${setting}/coupons/${kind}.stl`}>to print, STL</a>
-      </div>
-      <div className="fields two">
-        {asked.map(([name, label]) => (
-          <NumberField
-            key={name}
-            label={label}
-            text={values[name] ?? ''}
-            change={(text) => setValues({ ...values, [name]: text })}
-            optional
-          />
-        ))}
-      </div>
-      {set.error && (
-        <p className="error" role="alert">
-          {set.error.message}
-        </p>
-      )}
-      <p>
-        <button
-          className="ruled"
-          disabled={read.length === 0 || set.isPending}
-          onClick={() => set.mutate([...coupons, coupon])}
-        >
-          Learn from it
-        </button>
-      </p>
-      <ul className="plain-list" aria-label="Coupons that were told">
-        {coupons.map((one, k) => (
-          <li key={k}>
-            {KINDS[one.coupon]}: {saidOf(one)}{' '}
-            <button
-              className="plain"
-              aria-label={`Leave out coupon ${k + 1}`}
-              onClick={() => set.mutate(coupons.filter((other) => other !== one))}
-            >
-              <u>leave out</u>
-            </button>
-          </li>
-        ))}
-      </ul>
-    </>
-  );
-}
-
-function saidOf(coupon: Coupon): string {
-  const pairs =
-    coupon.coupon === 'measure'
-      ? Object.entries(coupon.lengths)
-      : Object.entries(coupon).filter(
-          (pair): pair is [string, number] => typeof pair[1] === 'number' && pair[0] !== 'proof',
-        );
-  return pairs.map(([name, value]) => `${name} ${value}`).join(', ');
 }
 
 const shown = ({ unit }: Learnt, value: number): string =>

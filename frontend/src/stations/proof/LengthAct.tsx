@@ -1,9 +1,9 @@
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
-import { api, dataOf, type PartRecord } from '../../app/client';
+import { api, dataOf, type PartRecord, type ProofView } from '../../app/client';
 import { useKeys } from '../../app/useKeys';
-import { anchor, type Pick as PickedPlace } from '../../figure/picking';
+import type { Pick as PickedPlace } from '../../figure/picking';
 import type { Sheet } from '../../figure/sheet';
 import { ChoiceField, NumberField, numberIn } from '../Fields';
 import { useProofs } from './useProofs';
@@ -14,6 +14,9 @@ const OVER = {
   step: 'from a face to one that looks the same way',
 } as const;
 type Over = keyof typeof OVER;
+type Length = ProofView['lengths_to_take'][number];
+/** An end of a length: picked now, or kept of a proof before. */
+type End = Pick<PickedPlace, 'point'> & { normal?: PickedPlace['normal'] | null };
 type Vector = [number, number, number];
 
 /** Enters a length by calipers beside the one that is drawn. */
@@ -25,7 +28,8 @@ export function LengthAct({
 }: Pick<Sheet, 'page' | 'part' | 'picking' | 'leaveAct'>) {
   const proofs = useProofs(page);
   const { chosen } = proofs;
-  const [ends, setEnds] = useState<[PickedPlace, PickedPlace] | null>(null);
+  const [ends, setEnds] = useState<[End, End] | null>(null);
+  const [again, setAgain] = useState<Length | null>(null);
   const [name, setName] = useState('');
   const [measured, setMeasured] = useState('');
   const [asking, setAsking] = useState(false);
@@ -42,8 +46,8 @@ export function LengthAct({
     const length = {
       part: printed,
       name: name.trim(),
-      begin: anchor(ends[0], part.source),
-      end: anchor(ends[1], part.source),
+      begin: endOf(ends[0], part.source),
+      end: endOf(ends[1], part.source),
       drawn: drawn.length,
       measured: read,
       over,
@@ -57,11 +61,23 @@ export function LengthAct({
     );
   };
   useKeys({ a: keep });
+  const takeAgain = (length: Length) => {
+    const drawnNow = part ? drawnLength([length.begin, length.end], part) : null;
+    if (!drawnNow) return;
+    setAgain(length);
+    setEnds([length.begin, length.end]);
+    setName(length.name ?? '');
+    setOver(length.over ?? 'outside');
+  };
+  const mine = (chosen?.lengths_to_take ?? []).filter((length) => length.part === printed);
   const pick = () =>
     picking.ask({
       says: 'Pick both ends of what the calipers held',
       count: 2,
-      then: ([begin, end]) => begin && end && setEnds([begin, end]),
+      then: ([begin, end]) => {
+        setAgain(null);
+        if (begin && end) setEnds([begin, end]);
+      },
     });
   const askPrinter = async () => {
     if (!chosen || !part || !ends) return;
@@ -73,8 +89,8 @@ export function LengthAct({
           params: { path: { proof: chosen.number } },
           body: {
             part: printed,
-            begin: anchor(ends[0], part.source),
-            end: anchor(ends[1], part.source),
+            begin: endOf(ends[0], part.source),
+            end: endOf(ends[1], part.source),
             over,
           },
         }),
@@ -100,6 +116,24 @@ export function LengthAct({
         </button>{' '}
         {drawn && <b>drawn {drawn.length.toFixed(2)} mm</b>}
       </p>
+      {mine.length > 0 && (
+        <p>
+          <span className="soft">measured in the proof before: </span>
+          {mine.map((length) => (
+            <button
+              key={length.name}
+              className="plain"
+              aria-pressed={length === again}
+              onClick={() => takeAgain(length)}
+            >
+              <u>{length.name}</u>{' '}
+              <span className="soft">
+                {length.measured.toFixed(2)} for {length.drawn.toFixed(2)} mm{' '}
+              </span>
+            </button>
+          ))}
+        </p>
+      )}
       <div className="fields two">
         <TextField
           size="small"
@@ -133,7 +167,7 @@ export function LengthAct({
 }
 
 /** How long a length is drawn, print mm, and which way it runs in the printer. */
-function drawnLength([begin, end]: [PickedPlace, PickedPlace], { facts }: PartRecord) {
+function drawnLength([begin, end]: [End, End], { facts }: PartRecord) {
   const away = end.point.map((value, k) => value - (begin.point[k] ?? 0)) as Vector;
   const far = Math.hypot(...away);
   if (far === 0) return null;
@@ -142,3 +176,5 @@ function drawnLength([begin, end]: [PickedPlace, PickedPlace], { facts }: PartRe
   );
   return { length: far * facts.factor, direction: turned as Vector };
 }
+
+const endOf = ({ point, normal }: End, source: string) => ({ point, normal: normal ?? null, source });

@@ -5,11 +5,9 @@ import { useState } from 'react';
 import { api, dataOf, type PrintView, type ProofView } from '../../app/client';
 import { count, duration } from '../../app/units';
 import type { Sheet } from '../../figure/sheet';
+import { isUnderWay, LOOKS_MS, STAND_IN } from './printing';
 import styles from './proof.module.css';
 import { useProofs } from './useProofs';
-
-const STAND_IN = 'http://127.0.0.1:8477';
-const LOOKS_MS = 1_500;
 
 /** Sends a proof to a printer that speaks the printer protocol, and follows it there. */
 export function PrinterAct({ page }: Pick<Sheet, 'page'>) {
@@ -56,8 +54,6 @@ function Send({ of }: { of: ProofView }) {
     </>
   );
 }
-
-const isUnderWay = (state: string | undefined) => state === 'waiting' || state === 'printing';
 
 function Followed({ of }: { of: ProofView }) {
   const client = useQueryClient();

@@ -63,6 +63,8 @@ const proof = (number: number, over: object = {}, more: object = {}) => ({
   held: false,
   differs: [],
   foretold: {},
+  lengths_before: {},
+  lengths_to_take: [],
   proof: {
     began: '2026-11-29T19:00:00',
     setting_name: 'Tough grey, fine',
@@ -319,4 +321,110 @@ it('follows a print while it is under way, and can stop it', async () => {
   shown('Print it on a printer here');
   expect((await screen.findByRole('status')).textContent).toBe('It is printing; 1 thing went wrong');
   expect(screen.getByRole('button', { name: 'Stop the print' })).toBeTruthy();
+});
+
+it('holds a length beside the proof before, and takes it again at the same places', async () => {
+  const length = {
+    part: 0,
+    name: 'hem to hood',
+    begin: { point: [0, 0, 0], normal: [0, 0, -1], source: 'old' },
+    end: { point: [0, 0, 22], normal: null, source: 'old' },
+    drawn: 44,
+    measured: 43.8,
+    over: 'step',
+    direction: [0, -1, 0],
+  };
+  proofs = {
+    state: { kind: 'not', proof: null, differs: [] },
+    ready: [],
+    proofs: [
+      proof(2, { lengths: [length] }, { lengths_before: { 0: { proof: 1, drawn: 44.2, measured: 44.1 } } }),
+    ],
+  };
+  shown();
+  expect(await screen.findByText('44.10 for 44.20 in proof 1')).toBeTruthy();
+  cleanup();
+  held(proof(3, {}, { lengths_to_take: [length] }));
+  shown('Enter a length by calipers');
+  fireEvent.click(await screen.findByRole('button', { name: /hem to hood/ }));
+  fireEvent.change(screen.getByLabelText('Measured, mm'), { target: { value: '43.95' } });
+  fireEvent.click(screen.getByRole('button', { name: 'Keep this length' }));
+  await waitFor(() => expect(put()).toBeTruthy());
+  const [kept] = (put()?.body as { came: { lengths: object[] } }).came.lengths;
+  expect(kept).toMatchObject({
+    name: 'hem to hood',
+    measured: 43.95,
+    drawn: 44,
+    over: 'step',
+    begin: { point: [0, 0, 0], source: 'abc' },
+    end: { point: [0, 0, 22], normal: null },
+  });
+});
+
+const feature = (over: object) => ({
+  name: '8',
+  kind: 'round hole',
+  x: 4,
+  y: 4,
+  mm: 3.2,
+  gap: 0.08,
+  over: '',
+  ...over,
+});
+
+it('ticks on the picture of a coupon what fitted, and learns from that', async () => {
+  answers['GET /api/settings/{setting}/learnt'] = {
+    ...{ setting: 'grey', setting_name: 'Grey', coupons: [], rates: [], learnt: [] },
+  };
+  answers['PUT /api/settings/{setting}/coupons'] = answers['GET /api/settings/{setting}/learnt'];
+  answers['GET /api/settings/{setting}/coupons/{kind}'] = [
+    feature({}),
+    feature({ name: '10', x: 14, gap: 0.1 }),
+    feature({ name: 'round 3', kind: 'round peg', y: 30, gap: 0 }),
+  ];
+  shown('See what the bench can learn');
+  const drawn = await screen.findByRole('img', { name: /coupon from above/ });
+  const holes = drawn.querySelectorAll('g');
+  fireEvent.click(holes[2] as Element);
+  expect(screen.getByRole('button', { name: 'Learn from it' })).toHaveProperty('disabled', true);
+  fireEvent.click(holes[0] as Element);
+  expect(screen.getByLabelText('Least gap pressed in by hand, mm')).toHaveProperty('value', '0.08');
+  expect([...holes].map((one) => one.getAttribute('data-chosen'))).toEqual(['true', null, null]);
+  fireEvent.mouseDown(screen.getByRole('combobox', { name: /Touch on the picture/ }));
+  fireEvent.click(screen.getByRole('option', { name: 'slides' }));
+  fireEvent.click(holes[1] as Element);
+  fireEvent.click(screen.getByRole('button', { name: 'Learn from it' }));
+  await waitFor(() =>
+    expect(put()?.body).toEqual([{ coupon: 'fit', setting: 'grey', press: 0.08, slide: 0.1 }]),
+  );
+});
+
+it('prints a coupon on a printer, and fills in what is read there', async () => {
+  answers['GET /api/settings/{setting}/learnt'] = {
+    ...{ setting: 'grey', setting_name: 'Grey', coupons: [], rates: [], learnt: [] },
+  };
+  answers['GET /api/settings/{setting}/coupons/{kind}'] = [feature({})];
+  const print = { address: 'http://127.0.0.1:8477/prints/4', error: '', layers: 120 };
+  answers['POST /api/settings/{setting}/coupons/{kind}/print'] = {
+    ...print,
+    ...{ state: 'waiting', layer: 0, read: null },
+  };
+  answers['PUT /api/settings/{setting}/coupons/{kind}/print'] = {
+    ...print,
+    ...{
+      state: 'done',
+      layer: 120,
+      read: { coupon: 'fit', setting: 'grey', proof: null, press: 0.06, slide: 0.1, free: null },
+    },
+  };
+  shown('See what the bench can learn');
+  fireEvent.click(await screen.findByRole('button', { name: 'Print the coupon' }));
+  await waitFor(() =>
+    expect(screen.getByLabelText('Least gap that slides, mm')).toHaveProperty('value', '0.1'),
+  );
+  expect(screen.getByRole('status').textContent).toContain('what was read is entered above');
+  expect(sent.filter(({ path }) => path.endsWith('/print')).map(({ body }) => body)).toEqual([
+    { printer: 'http://127.0.0.1:8477' },
+    { address: 'http://127.0.0.1:8477/prints/4' },
+  ]);
 });

@@ -134,6 +134,7 @@ function OneProof({
               <th scope="col">length</th>
               <th scope="col">drawn, mm</th>
               <th scope="col">measured, mm</th>
+              <th scope="col">in the proof before</th>
             </tr>
           </thead>
           <tbody>
@@ -142,6 +143,7 @@ function OneProof({
                 <th scope="row">{length.name || `length ${k + 1}`}</th>
                 <td>{length.drawn.toFixed(2)}</td>
                 <td>{length.measured.toFixed(2)}</td>
+                <td>{beforeSaid(proof.lengths_before[k])}</td>
               </tr>
             ))}
           </tbody>
@@ -168,6 +170,11 @@ function OneProof({
     </section>
   );
 }
+
+const beforeSaid = (before: ProofView['lengths_before'][string] | undefined) =>
+  before
+    ? `${before.measured.toFixed(2)} for ${before.drawn.toFixed(2)} in proof ${before.proof}`
+    : 'not measured';
 
 function PinLine({ pin, foretold }: { pin: Pin; foretold: string[] }) {
   return (

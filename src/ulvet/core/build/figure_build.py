@@ -180,6 +180,7 @@ def _joint_row(joint: JointRow) -> LimbRow:
         slips=False,
         drop=False,
         point=joint.point,
+        joint=True,
     )
 
 

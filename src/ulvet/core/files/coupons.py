@@ -7,7 +7,7 @@ from pydantic import TypeAdapter, ValidationError
 from ulvet.core.bench.bench import Bench
 from ulvet.core.formats.errors import UnreadableFile
 from ulvet.core.proof.coupon_told import CouponTold
-from ulvet.core.proof.learning import Learnt
+from ulvet.core.proof.learnt import Learnt
 from ulvet.core.proof.learnt_coupons import learnt_with_coupons
 
 __all__ = ["learnt_from_file"]

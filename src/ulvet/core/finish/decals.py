@@ -7,10 +7,11 @@ of a cap of a sphere, to its third power).
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from math import floor
 
 import numpy as np
 
-from ulvet.core.findings.finding import Finding, Place, Severity
+from ulvet.core.findings.finding import Finding, Place, Remedy, SetStep, Severity
 from ulvet.core.finish.steps import Decal, is_meant, places_on
 from ulvet.core.geometry.mesh import Floats, Mesh, Points, face_normals
 from ulvet.core.geometry.topology import edges_of
@@ -63,12 +64,28 @@ def check_decals(part: Part, seen: Sequence[DecalSeen], decals: Sequence[Decal])
             continue
         x, y, z = map(float, one.point)
         a, b, c = map(float, one.normal)
+        decal = decals[one.decal]
+        # What cannot be drawn down grows with the third power of a decal's size.
+        share = (MOST_WRINKLE / one.wrinkle) ** (1 / 3)
+        wide, high = (PrintMM(floor(10 * share * side) / 10) for side in (decal.wide, decal.high))
+        smaller = [
+            (other.model_copy(update={"wide": wide, "high": high}) if at == one.decal else other).model_dump(
+                mode="json"
+            )
+            for at, other in enumerate(decals)
+        ]
         yield Finding(
             code="decal-wrinkles", station=Station.FINISH, severity=Severity.NOTE, part=part.name,
-            title=f"The decal {decals[one.decal].name} wrinkles there", measured=one.wrinkle, limit=MOST_WRINKLE,
+            title=f"The decal {decal.name} wrinkles there", measured=one.wrinkle, limit=MOST_WRINKLE,
             unit="mm", where=Place.model_validate({"point": (x, y, z), "normal": (a, b, c)}),
             why=f"The surface is round two ways, so {one.wrinkle:.1f} mm of its rim have nowhere to go (an estimate): "
             "make it smaller, cut it from the rim inward, or paint it by hand.",
+            remedies=() if min(wide, high) <= 0 else (
+                Remedy(
+                    label=f"Make it {wide:g} × {high:g} mm",
+                    change=SetStep(kind="colour-plan", values={"decals": smaller}),
+                ),
+            ),
         )  # fmt: skip
 
 

@@ -53,6 +53,8 @@ class LimbRow(BaseModel):
     """Whether a fall from a table would likely break it, a rough guess."""
     point: Vector
     """Where it breaks, figure mm."""
+    joint: bool = False
+    """Whether it is a joint of two parts, which opens."""
 
 
 class TipAngle(BaseModel):

@@ -9,10 +9,12 @@ from pydantic import BaseModel, ConfigDict
 
 from ulvet.core.bench.setup import Setup
 from ulvet.core.lengths import spoken
-from ulvet.core.proof.proof import Cause, Length, Proof
+from ulvet.core.proof.bounds_learnt import bounds_learnt
+from ulvet.core.proof.learnt import Learnt
+from ulvet.core.proof.proof import Length, Proof
 from ulvet.core.proof.robust import SURE, robust_fit, share_between
 
-__all__ = ["FitsTold", "Learnt", "learnt_of"]
+__all__ = ["FitsTold", "learnt_of"]
 
 _READING_MM = 0.005
 """Standard deviation of a caliper's reading: half of its last digit (bench default)."""
@@ -21,7 +23,6 @@ _READING_SHARE = 0.002
 _FEWEST_PLATES = 10
 """Plates under which the rate of failure stays the bench's (bench default)."""
 _AXES = ("across", "deep", "up")
-Kind = Literal["value", "at least", "at most"]
 
 
 class FitsTold(BaseModel):
@@ -34,32 +35,6 @@ class FitsTold(BaseModel):
     slide: float | None = None
     free: float | None = None
     step: float
-
-
-class Learnt(BaseModel):
-    """One value that was learnt, with the range that holds nine times in ten, None where too little is known."""
-
-    model_config = ConfigDict(frozen=True)
-
-    thing: str
-    """Id of the setting it is of."""
-    path: str
-    """Of the value on the bench that it may replace; empty where there is none."""
-    title: str
-    unit: str
-    value: float
-    low: float | None
-    high: float | None
-    kind: Kind = "value"
-    count: int
-    """Readings it comes from."""
-    proofs: tuple[int, ...]
-    """Numbers of the proofs among them."""
-    outliers: tuple[str, ...] = ()
-    """Readings that were left out, in words."""
-    now: float | None
-    """The bench's value."""
-    says: str = ""
 
 
 @dataclass(frozen=True)
@@ -86,7 +61,7 @@ def learnt_of(
         *_fits(setup, fits),
         *_least_walls(setup, walls),
         *_failures(setup, mine),
-        *_bounds(setup, mine),
+        *bounds_learnt(setup, mine),
     ]
     return tuple(found)
 
@@ -214,27 +189,6 @@ def _failures(setup: Setup, proofs: Sequence[tuple[int, Proof]]) -> list[Learnt]
             says="" if enough else f"under {_FEWEST_PLATES} plates the bench's own rate is used",
         )
     ]  # fmt: skip
-
-
-def _bounds(setup: Setup, proofs: Sequence[tuple[int, Proof]]) -> list[Learnt]:
-    """What the plate held at least, and at most: the largest layer of what stayed on, and the least that let go."""
-    stayed = [(proof.told.peak_N, number) for number, proof in proofs if proof.held and proof.told.peak_N]
-    let_go = [
-        (proof.told.peak_N, number)
-        for number, proof in proofs
-        if proof.told.peak_N and any(pin.cause is Cause.DID_NOT_STICK for pin in proof.came.pins)
-    ]
-    found = []
-    for kind, told, pick in (("at least", stayed, max), ("at most", let_go, min)):
-        if told:
-            pull, number = pick(told)
-            found.append(
-                Learnt(
-                    thing=setup.setting.id, path="", title="pull that the plate holds", unit="N", value=pull, low=None,
-                    high=None, kind=kind, count=len(told), proofs=(number,), now=None,
-                )
-            )  # fmt: skip
-    return found
 
 
 def _from(readings: Sequence[_Reading], left_out: Iterable[bool]) -> dict[str, tuple[int, ...] | tuple[str, ...]]:

@@ -4,7 +4,8 @@ from collections.abc import Iterable, Sequence
 
 from ulvet.core.bench.setup import Setup
 from ulvet.core.proof.coupon_told import CouponTold, FitCoupon, MeasureCoupon, WallsCoupon, fits_told, lengths_told
-from ulvet.core.proof.learning import Learnt, learnt_of
+from ulvet.core.proof.learning import learnt_of
+from ulvet.core.proof.learnt import Learnt
 from ulvet.core.proof.proof import Proof
 
 __all__ = ["learnt_with_coupons"]

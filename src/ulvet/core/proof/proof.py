@@ -17,6 +17,7 @@ __all__ = [
     "Copy",
     "Decision",
     "Length",
+    "LimbTold",
     "Named",
     "Outcome",
     "Pin",
@@ -142,6 +143,16 @@ class Named(_Value):
     """None where it is of the whole."""
 
 
+class LimbTold(_Value):
+    """A limb of a part, by its place in the list of parts: where it breaks, figure mm, the push at its tip that was
+    told to break it, and the push that its use asks it to bear."""
+
+    part: int = Field(ge=0)
+    point: tuple[float, float, float]
+    force_N: Annotated[float, Field(gt=0)]  # noqa: N815  (newtons are written so)
+    push_N: Annotated[float, Field(gt=0)]  # noqa: N815
+
+
 class Told(_Value):
     """What a proof was told to take."""
 
@@ -154,6 +165,7 @@ class Told(_Value):
     ml_factor: float = 1.0
     peak_N: float | None = None  # noqa: N815  (newtons are written so)
     """Pull on its largest layer; None in filament."""
+    limbs: tuple[LimbTold, ...] = Field(default=(), max_length=2_000)
 
 
 class Copy(_Value):
@@ -246,7 +258,7 @@ class Proof(_Value):
     @model_validator(mode="after")
     def _parts_are_there(self) -> Self:
         came = self.came
-        named = [one.part for of in (came.copies, came.pins, came.lengths) for one in of]
+        named = [one.part for of in (came.copies, came.pins, came.lengths, self.told.limbs) for one in of]
         if any(part >= len(self.parts) for part in named):
             raise ValueError(f"part {max(named) + 1} was not printed: this proof has {len(self.parts)}")
         ids = [pin.id for pin in came.pins]
