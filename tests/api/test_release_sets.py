@@ -123,13 +123,20 @@ def listed(address, **more):
     return {"shop": "Reed market", "address": address, "tier": "bought", "title": "Fen folk", "price": 4.5, **more}
 
 
+def published(client, at):
+    """The job that has put a listing's pack into its shop, or could not."""
+    answer = client.post(f"{at}/publish")
+    assert answer.status_code == 202, answer.text
+    return finished(client, answer.json())
+
+
 def test_a_pack_is_offered_replaced_and_reported_on(client, figure, tmp_path):
     with running_shop(tmp_path) as address:
         now = issued(client, entered(client, begun(client, figure), listings=[listed(address)]))
         offer = now["listings"][0]["offer"]
         assert not any(row["done"] for row in now["listings"][0]["rows"])
         at = f"/release-sets/{now['number']}/listings/{offer}"
-        offered = client.post(f"{at}/publish").json()
+        offered = published(client, at)["made"]
         assert (offered["issue"], offered["times"]) == (1, 1) and offered["buyers"] > 0
         now = client.get(f"/release-sets/{now['number']}").json()
         assert all(row["done"] for row in now["listings"][0]["rows"])
@@ -142,16 +149,22 @@ def test_a_pack_is_offered_replaced_and_reported_on(client, figure, tmp_path):
         report = now["release"]["reports"][0]
         assert report["point"][2] == pytest.approx(15), "the top of the file, in figure mm"
         assert now["items"][0]["reports"] == 2 and now["items"][0]["buyers"] == offered["buyers"]
+        # They lie on the figure until they are ended, and go to no other buyer.
+        found = [one for one in built(client, figure)["build"]["findings"] if one["code"] == "reported"]
+        assert sum(one["measured"] for one in found) == 2
+        assert found[0]["where"]["point"][2] == pytest.approx(15) and found[0]["station"] == "release"
+        assert "reported" not in [one["code"] for one in now["items"][0]["open"]]
         ending = {"kind": "correction", "says": "It is taller now.", "issue": 2}
         reports = [{**one, "ending": ending} for one in now["release"]["reports"]]
         taller(client, figure, 25)
         now = issued(client, entered(client, now, reports=reports))
         # The list says what is to be replaced where, and nothing else.
         assert {row["what"] for row in now["listings"][0]["rows"] if row["changed"]} == {"file", "pictures", "text"}
-        assert client.post(f"{at}/publish").json()["times"] == 2
+        assert published(client, at)["made"]["times"] == 2
         now = client.get(f"/release-sets/{now['number']}").json()
         assert now["release"]["listings"][0]["holds"] == 2
         assert now["joined"][0]["open"] == []
+        assert "reported" not in [one["code"] for one in built(client, figure)["build"]["findings"]]
         picture = client.get(f"{at}/picture-0-0.png")
         assert Image.open(io.BytesIO(picture.content)).size == (1200, 1200)
         assert client.get(f"{at}/picture-9-0.png").status_code == 404
@@ -165,12 +178,12 @@ def test_a_shop_in_any_mood_gets_a_pack_once(client, figure, tmp_path, seed, mon
         now = issued(client, entered(client, begun(client, figure), listings=[listed(address)]))
         at = f"/release-sets/{now['number']}/listings/{now['listings'][0]['offer']}"
         for _ in range(6):
-            answer = client.post(f"{at}/publish")
-            if answer.status_code == 200:
+            job = published(client, at)
+            if job["state"] == "done":
                 break
-            assert "Nothing here was changed" in answer.json()["detail"] or "nothing" in answer.json()["detail"]
-        assert answer.json()["times"] == 1
-        client.post(f"{at}/publish")
+            assert "Nothing here was changed" in job["error"] or "nothing" in job["error"]
+        assert job["made"]["times"] == 1
+        published(client, at)
         (held,) = (tmp_path / "offers").glob("*.json")
         assert json.loads(held.read_bytes())["times"] == 1
         assert len(list((tmp_path / "packs").iterdir())) == 1
@@ -192,7 +205,7 @@ def test_a_report_on_what_never_went_out_is_refused_and_a_shops_is_kept_apart(cl
         now = client.get(f"/release-sets/{now['number']}").json()
         now = entered(client, now, listings=[listed(address)])
         offer = now["listings"][0]["offer"]
-        client.post(f"/release-sets/{now['number']}/listings/{offer}/publish")
+        published(client, f"/release-sets/{now['number']}/listings/{offer}")
         # The edition that was sold is taken out of the set before its reports come.
         now = client.get(f"/release-sets/{now['number']}").json()
         now = entered(

@@ -8021,18 +8021,6 @@ export interface components {
             };
         };
         /**
-         * Offered
-         * @description An offer as its shop told it.
-         */
-        Offered: {
-            /** Buyers */
-            buyers: number;
-            /** Issue */
-            issue: number;
-            /** Times */
-            times: number;
-        };
-        /**
          * OpenNow
          * @description Findings of one code on an item, and what buyers are told of them.
          */
@@ -17428,12 +17416,12 @@ export interface operations {
         requestBody?: never;
         responses: {
             /** @description Successful Response */
-            200: {
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Offered"];
+                    "application/json": components["schemas"]["JobView"];
                 };
             };
             /** @description Validation Error */

@@ -1,8 +1,9 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import { api, dataOf, type FigurePage, type ShelfFigure, type WantedPlan } from '../app/client';
-import { ChoiceField, NumberField, numberIn } from '../stations/Fields';
+import { api, dataOf, type ShelfFigure, type WantedPlan } from '../app/client';
+import { useEditionChoice } from '../shelf/useEditionChoice';
+import { NumberField, numberIn } from '../stations/Fields';
 import styles from './plans.module.css';
 import type { PlanActs } from './usePlan';
 
@@ -71,11 +72,7 @@ export function Wanted({
       </ul>
       <details open={lines.length === 0 || undefined}>
         <summary>Add a figure</summary>
-        <Adding
-          shelf={shelf.data ?? []}
-          busy={busy}
-          add={(line, name) => keep(`added: ${name}`, [...lines, line])}
-        />
+        <Adding busy={busy} add={(line, name) => keep(`added: ${name}`, [...lines, line])} />
       </details>
       <details>
         <summary>When, and by what rules</summary>
@@ -92,45 +89,14 @@ export function Wanted({
   );
 }
 
-function Adding({
-  shelf,
-  busy,
-  add,
-}: {
-  shelf: ShelfFigure[];
-  busy: boolean;
-  add: (line: Line, name: string) => void;
-}) {
-  const [figure, setFigure] = useState('');
-  const [edition, setEdition] = useState('');
+function Adding({ busy, add }: { busy: boolean; add: (line: Line, name: string) => void }) {
   const [many, setMany] = useState('1');
-  const page = useQuery({
-    queryKey: ['figure', Number(figure), ''],
-    queryFn: () =>
-      dataOf<FigurePage>(api.GET('/api/figures/{number}', { params: { path: { number: Number(figure) } } })),
-    enabled: figure !== '',
-  });
-  const editions = page.data?.editions ?? [];
-  const chosen = editions.find(({ id }) => id === edition) ?? editions[0];
+  const { chosen, fields } = useEditionChoice();
   const copies = numberIn(many);
   return (
     <>
       <div className="fields two">
-        <ChoiceField
-          label="Figure"
-          value={figure}
-          options={shelf.map(({ id, name }) => [String(id), name] as const)}
-          change={(next) => {
-            setFigure(next);
-            setEdition('');
-          }}
-        />
-        <ChoiceField
-          label="Edition"
-          value={chosen?.id ?? ''}
-          options={editions.map(({ id, name }) => [id, name] as const)}
-          change={setEdition}
-        />
+        {fields}
         <NumberField label="How many" text={many} change={setMany} />
       </div>
       <p>
@@ -141,8 +107,8 @@ function Adding({
             chosen &&
             copies &&
             add(
-              { figure: Number(figure), edition: chosen.id, part: '', count: copies, painted: false },
-              page.data?.name ?? 'a figure',
+              { figure: chosen.figure, edition: chosen.edition, part: '', count: copies, painted: false },
+              chosen.figureName,
             )
           }
         >

@@ -121,14 +121,6 @@ class PackIssue(BaseModel):
     date: datetime.date
 
 
-class Offered(BaseModel):
-    """An offer as its shop told it."""
-
-    issue: int
-    buyers: int
-    times: int
-
-
 class Brought(BaseModel):
     """How many reports are new."""
 
@@ -228,11 +220,10 @@ def picture(number: RowNumber, offer: str, at: RowNumber, size: RowNumber, studi
     return Response(data, media_type="image/png", headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 
-@router.post("/release-sets/{number}/listings/{offer}/publish")
-def publish(number: RowNumber, offer: str, studio: AtStudio) -> Offered:
+@router.post("/release-sets/{number}/listings/{offer}/publish", status_code=202)
+def publish(number: RowNumber, offer: str, studio: AtStudio) -> JobView:
     """Put a listing's last pack into its shop, or replace what is there."""
-    now = shop_link.publish(studio, number, offer)
-    return Offered(issue=now.issue, buyers=now.buyers, times=now.times)
+    return job_view(shop_link.publish_job_of(studio, number, offer))
 
 
 @router.post("/release-sets/{number}/listings/{offer}/reports")

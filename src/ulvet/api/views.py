@@ -222,6 +222,8 @@ def job_view(job: Job) -> JobView:
                 "release",
                 "release_set",
                 "issue",
+                "buyers",
+                "times",
                 "file_name",
                 "comparison",
                 "tried",

@@ -40,10 +40,11 @@ def run_one_job(pipe: Connection, data: str, kind: str, values: dict[str, Any], 
     from ulvet.store.folder import DataFolder
     from ulvet.work.job_progress import JobProgress
     from ulvet.work.jobs import JOBS
+    from ulvet.work.refusals import Refused
 
     try:
         done = JOBS[kind](DataFolder(Path(data)), values, JobProgress(pipe.send))
-    except (UnreadableFile, UnwritableFile, UnknownOnBench, CannotScan) as refusal:
+    except (UnreadableFile, UnwritableFile, UnknownOnBench, CannotScan, Refused) as refusal:
         pipe.send(("refused", str(refusal)))
     except MemoryError:
         pipe.send(("refused", _TOO_LARGE))

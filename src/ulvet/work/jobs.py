@@ -10,6 +10,7 @@ from ulvet.work.issue_job import issue
 from ulvet.work.job_progress import JobProgress
 from ulvet.work.job_values import Values
 from ulvet.work.plan_job import plan, win_time
+from ulvet.work.publish_job import publish
 from ulvet.work.release_job import release
 from ulvet.work.trial_job import preview
 from ulvet.work.ways_job import ways
@@ -27,5 +28,6 @@ JOBS: dict[str, Callable[[DataFolder, Values, JobProgress], Values]] = {
     "win": win_time,
     "release": release,
     "issue": issue,
+    "publish": publish,
 }
 """Every kind of job by name."""

@@ -10,6 +10,7 @@ import httpx
 from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 
 from ulvet.core.lengths import FigureMM
+from ulvet.core.progress import Progress, no_progress
 from ulvet.core.proof.proof import Cause
 from ulvet.core.release.issue import Pack
 from ulvet.core.release.listing import PackTold, listing_rows, proposed_text
@@ -19,8 +20,9 @@ from ulvet.work.issuing import issues_of
 from ulvet.work.loopback import loopback_address
 from ulvet.work.refusals import NotThere, Refused
 from ulvet.work.studio import Studio
+from ulvet.work.supervisor import Job
 
-__all__ = ["OfferNow", "bring_reports", "pack_told", "publish", "publish_pack"]
+__all__ = ["OfferNow", "bring_reports", "pack_told", "publish_job_of", "publish_pack"]
 
 _TRIES = 6
 """Times that a shop which refuses or is silent is asked (bench default)."""
@@ -32,6 +34,8 @@ _SENDING_S = 120.0
 """The same while a pack is sent."""
 _CHUNK = 1 << 20
 """Bytes sent at a time."""
+_SECONDS_A_BYTE = 1e-8
+"""That sending takes, roughly, on one machine (bench default)."""
 _SILENT = (
     "The shop does not answer, and nothing here was changed. Publish again when it does: what it has already is asked "
     "for first, and nothing is sent twice."
@@ -67,7 +71,9 @@ class _ReportTold(BaseModel):
 _REPORTS: TypeAdapter[list[_ReportTold]] = TypeAdapter(list[_ReportTold])
 
 
-def publish_pack(address: str, offer: str, path: Path, digest: str, asked: dict[str, Any]) -> OfferNow:
+def publish_pack(
+    address: str, offer: str, path: Path, digest: str, asked: dict[str, Any], progress: Progress = no_progress
+) -> OfferNow:
     """Have a shop offer a pack. It is asked first what it has; a shop that refuses, is silent or tells another hash is
     asked again, and what it was sent before is never sent again.
 
@@ -80,7 +86,7 @@ def publish_pack(address: str, offer: str, path: Path, digest: str, asked: dict[
         if now is not None and now.sha256 == digest and now.issue == asked["issue"]:
             return now
         if _answer("GET", f"{at}/packs/{digest}").status_code == 404:
-            sent = _answer("PUT", f"{at}/packs/{digest}", content=_bytes_of(path), patience=_SENDING_S)
+            sent = _answer("PUT", f"{at}/packs/{digest}", content=_bytes_of(path, progress), patience=_SENDING_S)
             if sent.json().get("sha256") != digest:
                 raise _AskAgain("The shop tells another hash than the pack's: it has something else.")
         _answer("PUT", f"{at}/offers/{offer}", json={"pack": digest, **asked})
@@ -92,14 +98,16 @@ def publish_pack(address: str, offer: str, path: Path, digest: str, asked: dict[
     return _patiently(put_there)
 
 
-def publish(studio: Studio, number: int, offer: str) -> OfferNow:
-    """Put the last issue of a listing's tier into its shop, or replace what is there, and tick what is then in place.
+def publish_job_of(studio: Studio, number: int, offer: str) -> Job:
+    """The job that puts the last issue of a listing's tier into its shop, or replaces what is there; what is then in
+    place is ticked.
 
     Raises NotThere, Refused.
     """
     listing = _listing(studio.release_sets.one(number).value, offer)
     if not listing.address:
         raise Refused(f"{listing.shop} has no address: fill it in by hand, and tick what is done.")
+    loopback_address(listing.address)
     issue, pack = _last_pack(studio, number, listing.tier)
     told = pack_told(issue, pack)
     asked = {
@@ -108,19 +116,25 @@ def publish(studio: Studio, number: int, offer: str) -> OfferNow:
         "tags": list(listing.tags), "terms": list(pack.manifest.terms),
         "notice": list(pack.manifest.changed),
     }  # fmt: skip
-    now = publish_pack(
-        listing.address, _offer_name(number, listing), studio.blobs.path(pack.sha256), pack.sha256, asked
-    )
+    values = {
+        "address": listing.address, "offer": _offer_name(number, listing), "digest": pack.sha256, "asked": asked,
+    }  # fmt: skip
 
-    def ticked(release: ReleaseSet) -> ReleaseSet:
-        def tick(one: Listing) -> Listing:
-            done = {row.what: row.digest for row in listing_rows(one, told)}
-            return one.model_copy(update={"ticked": done, "holds": issue, "buyers": now.buyers})
+    def keep(result: dict[str, Any]) -> dict[str, Any]:
+        def ticked(release: ReleaseSet) -> ReleaseSet:
+            def tick(one: Listing) -> Listing:
+                done = {row.what: row.digest for row in listing_rows(one, told)}
+                return one.model_copy(update={"ticked": done, "holds": issue, "buyers": result["buyers"]})
 
-        return _with_listing(release, offer, tick)
+            return _with_listing(release, offer, tick)
 
-    studio.release_sets.change(number, None, f"in {listing.shop}: issue {issue}", ticked)
-    return now
+        studio.release_sets.change(number, None, f"in {listing.shop}: issue {issue}", ticked)
+        return {"release_set": number, **result}
+
+    return studio.supervisor.submit(
+        "publish", f"{number} {offer} {pack.sha256}", values, f"Offering {pack.file_name} in {listing.shop}",
+        2 + pack.bytes * _SECONDS_A_BYTE, then=keep,
+    )  # fmt: skip
 
 
 def bring_reports(studio: Studio, number: int, offer: str) -> int:
@@ -268,7 +282,10 @@ def _read(read: Callable[[bytes], Told], answer: httpx.Response) -> Told:
         raise Refused("What answers there is no shop that speaks this protocol; nothing was changed.") from error
 
 
-def _bytes_of(path: Path) -> Iterator[bytes]:
+def _bytes_of(path: Path, progress: Progress) -> Iterator[bytes]:
+    whole, sent = max(path.stat().st_size, 1), 0
     with path.open("rb") as file:
         while chunk := file.read(_CHUNK):
             yield chunk
+            sent += len(chunk)
+            progress(0.05 + 0.9 * sent / whole, f"{sent / 1e6:.0f} of {whole / 1e6:.0f} MB sent")

@@ -14,14 +14,12 @@ from ulvet.core.bench.part_setups import PartSetups
 from ulvet.core.bench.setup import UnknownOnBench
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.build.figure_build import check_seconds
-from ulvet.core.finish.check_air import check_air
 from ulvet.core.recipe.changes import IllegalOrder
 from ulvet.core.recipe.in_edition import in_edition, with_new_steps_in
 from ulvet.core.recipe.reading import UnreadableRecipe, read_recipe
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.variants import with_change
 from ulvet.core.stations import Station
-from ulvet.core.stock.check_paints import check_paints
 from ulvet.store.blobs import Blobs
 from ulvet.store.database import open_database
 from ulvet.store.folder import DataFolder
@@ -29,14 +27,14 @@ from ulvet.store.models import Figure, Revision, Source
 from ulvet.work.bench import StudioBench
 from ulvet.work.builds import Builds
 from ulvet.work.memory import build_memory
-from ulvet.work.painting import Mixes, PaintedCopies, air_of
-from ulvet.work.pins import with_open_pins
+from ulvet.work.painting import Mixes, PaintedCopies
 from ulvet.work.plan_document import Plans
 from ulvet.work.proofs import Proofs
 from ulvet.work.record import BuildRecord, build_key
 from ulvet.work.refusals import Conflict, NotThere, Refused, refusal
 from ulvet.work.release_sets import ReleaseSets
-from ulvet.work.revisions import add_revision, move_back, move_forward, numbers_before, redo_of
+from ulvet.work.revisions import add_revision, move_back, move_forward, redo_of
+from ulvet.work.standing import as_it_stands
 from ulvet.work.stock import Stock
 from ulvet.work.supervisor import Job, JobState, Supervisor
 
@@ -96,24 +94,8 @@ class Studio:
             head = self._head(figure)
             record = self.record(session, head, edition)
             if record is not None:
-                record = self._with_paints(session, self._pinned(session, head, edition, record))
+                record = as_it_stands(self, session, head, edition, record)
             return FigureNow(figure, head, record, redo_of(session, head) is not None)
-
-    def _pinned(self, session: Session, head: Revision, edition: str, record: BuildRecord) -> BuildRecord:
-        looked = self.edition(head, edition)
-        proofs = self.proofs.of_figure(head.figure_id, looked.id)
-        if not proofs:
-            return record
-        return with_open_pins(record, proofs, PartSetups(self.bench.value, looked.made), numbers_before(session, head))
-
-    def _with_paints(self, session: Session, record: BuildRecord) -> BuildRecord:
-        """A build with paints that run short for its colours, or do not suit the air, among its findings, behind its
-        own."""
-        if record.finish.meant is None:
-            return record
-        roles, paints = record.finish.meant.roles, self.bench.value.paints
-        found = [*check_paints(roles, paints, self.stock.there()), *check_air(roles, paints, air_of(session))]
-        return record.model_copy(update={"findings": [*record.findings, *found]}) if found else record
 
     def figure_and_head(self, number: int) -> tuple[Figure, Revision]:
         """A figure and its head.

@@ -4,6 +4,7 @@ import { useState } from 'react';
 import type { ReleaseItem, ReleaseSet, ReleaseSetView } from '../../app/client';
 import { useKeys } from '../../app/useKeys';
 import type { Sheet } from '../../figure/sheet';
+import { useEditionChoice } from '../../shelf/useEditionChoice';
 import { ChoiceField } from '../Fields';
 import styles from './release.module.css';
 import { useReleaseSets } from './useReleaseSets';
@@ -64,6 +65,8 @@ function EditSet({ set, page, leaveAct }: { set: ReleaseSetView } & Pick<Sheet, 
     Object.fromEntries(set.release.tiers.map((tier) => [tier.name, new Set(tier.items)])),
   );
   const [places, setPlaces] = useState(items.map((_, at) => at));
+  const [names, setNames] = useState<Record<string, [string, string]>>({});
+  const { chosen: other, fields } = useEditionChoice();
   const tiers = tiersIn(tierText);
   const change = (at: number, next: Partial<ReleaseItem>) =>
     setItems(items.map((one, k) => (k === at ? { ...one, ...next } : one)));
@@ -85,14 +88,19 @@ function EditSet({ set, page, leaveAct }: { set: ReleaseSetView } & Pick<Sheet, 
       ),
     );
   };
-  const add = (mirrored: boolean) => {
-    setItems([...items, { ...itemOf(page.id, page.looked), mirrored }]);
+  const add = (mirrored: boolean, figure = page.id, edition = page.looked) => {
+    setItems([...items, { ...itemOf(figure, edition), mirrored }]);
     setPlaces([...places, -1]);
     const last = tiers[tiers.length - 1];
     if (last) setHeld({ ...held, [last]: new Set([...(held[last] ?? []), items.length]) });
   };
-  const has = (mirrored: boolean) =>
-    items.some((one) => one.figure === page.id && one.edition === page.looked && one.mirrored === mirrored);
+  const has = (mirrored: boolean, figure = page.id, edition = page.looked) =>
+    items.some((one) => one.figure === figure && one.edition === edition && one.mirrored === mirrored);
+  const addOther = () => {
+    if (!other || has(false, other.figure, other.edition)) return;
+    setNames({ ...names, [keyOf(other)]: [other.figureName, other.editionName] });
+    add(false, other.figure, other.edition);
+  };
   const can = name.trim() !== '' && tiers.length > 0 && !releases.busy;
   const keep = () =>
     can &&
@@ -121,7 +129,10 @@ function EditSet({ set, page, leaveAct }: { set: ReleaseSetView } & Pick<Sheet, 
       <Trouble error={releases.error} />
       <NameAndTiers name={name} setName={setName} tiers={tierText} setTiers={setTierText} />
       {items.map((item, at) => {
-        const said = itemSaid(item, set.items[places[at] ?? -1] ?? viewHere(page, item));
+        const said = itemSaid(
+          item,
+          set.items[places[at] ?? -1] ?? viewOf(names[keyOf(item)] ?? namesHere(page, item)),
+        );
         return (
           <fieldset key={`${item.figure} ${item.edition} ${item.mirrored}`} className={styles.item}>
             <legend>{said}</legend>
@@ -163,6 +174,19 @@ function EditSet({ set, page, leaveAct }: { set: ReleaseSetView } & Pick<Sheet, 
           <u>add it mirrored</u>
         </button>
       </p>
+      <details>
+        <summary>Add an edition of another figure</summary>
+        <div className="fields two">{fields}</div>
+        <p>
+          <button
+            className="ruled"
+            disabled={!other || has(false, other.figure, other.edition)}
+            onClick={addOther}
+          >
+            Add it to the set
+          </button>
+        </p>
+      </details>
       <div className="do-it">
         <button className="ruled" disabled={!can} onClick={keep}>
           Keep it so
@@ -231,13 +255,21 @@ const tiersIn = (text: string): string[] => [
   ),
 ];
 
-/** An edition of the figure that is looked at, before the server tells of it. */
-function viewHere(page: Sheet['page'], item: ReleaseItem): ReleaseSetView['items'][number] | undefined {
+const keyOf = ({ figure, edition }: { figure: number; edition: string }) => `${figure} ${edition}`;
+
+/** The names of an edition of the figure that is looked at, and of its figure. */
+const namesHere = (page: Sheet['page'], item: ReleaseItem): [string, string] | undefined => {
   const edition = page.editions.find(({ id }) => id === item.edition);
-  if (item.figure !== page.id || !edition) return undefined;
+  return item.figure === page.id && edition ? [page.name, edition.name] : undefined;
+};
+
+/** An edition before the server tells of it. */
+function viewOf(names: [string, string] | undefined): ReleaseSetView['items'][number] | undefined {
+  if (!names) return undefined;
+  const [figure_name, edition_name] = names;
   return {
-    figure_name: page.name,
-    edition_name: edition.name,
+    figure_name,
+    edition_name,
     built: true,
     why: '',
     tall_mm: null,

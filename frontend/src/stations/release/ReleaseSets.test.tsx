@@ -11,6 +11,7 @@ import { station } from './station';
 
 const sent: Sent[] = [];
 let sets: object[] = [];
+let answers: Record<string, unknown> = {};
 
 vi.mock('../../app/client', async (original) => {
   const real = await original<object>();
@@ -19,9 +20,15 @@ vi.mock('../../app/client', async (original) => {
     ...real,
     api: by((request) => {
       sent.push(request);
+      const known = answers[`${request.method} ${request.path}`];
+      if (known) return { data: known, response: new Response() };
       return {
         data:
-          request.path.endsWith('/release-sets') && request.method === 'GET' ? { sets, unreadable: 0 } : {},
+          request.path.endsWith('/release-sets') && request.method === 'GET'
+            ? { sets, unreadable: 0 }
+            : request.path === '/api/shelf'
+              ? []
+              : {},
         response: new Response(),
       };
     }),
@@ -134,6 +141,7 @@ const last = (method: string) => sent.findLast((one) => one.method === method);
 const put = () => (last('PUT')?.body as { release: ReleaseSet } | undefined)?.release;
 
 beforeEach(() => {
+  answers = {};
   sent.length = 0;
   sets = [];
   vi.clearAllMocks();
@@ -279,4 +287,55 @@ it('packs nothing on a day that is none, and says what is not proofed', async ()
   fireEvent.change(screen.getByLabelText('The day it is of'), { target: { value: '2026-12-24' } });
   fireEvent.click(pack);
   await waitFor(() => expect(last('POST')?.body).toEqual({ date: '2026-12-24' }));
+});
+
+it('takes an edition of another figure into the set, once', async () => {
+  sets = [set()];
+  answers = {
+    'GET /api/shelf': [
+      { id: 1, name: 'Ferrywoman' },
+      { id: 2, name: 'Reed imp' },
+    ],
+    'GET /api/figures/{number}': { id: 2, name: 'Reed imp', editions: [{ id: 'e9', name: 'Small' }] },
+  };
+  shown('Say what goes out');
+  const add = await screen.findByRole('button', { name: 'Add it to the set', hidden: true });
+  expect(add).toHaveProperty('disabled', true);
+  fireEvent.mouseDown(screen.getByRole('combobox', { name: 'Figure', hidden: true }));
+  fireEvent.click(await screen.findByRole('option', { name: 'Reed imp' }));
+  await waitFor(() => expect(add).toHaveProperty('disabled', false));
+  fireEvent.click(add);
+  expect(screen.getByRole('group', { name: 'Reed imp, Small' })).toBeTruthy();
+  expect(add).toHaveProperty('disabled', true);
+  fireEvent.click(screen.getByRole('button', { name: 'Keep it so' }));
+  await waitFor(() => expect(put()).toBeTruthy());
+  expect(put()?.items.map(({ figure, edition }) => [figure, edition])).toEqual([
+    [1, 'e1'],
+    [2, 'e9'],
+  ]);
+  expect(put()?.tiers.at(-1)?.items).toEqual([0, 1]);
+});
+
+it('publishes as work that goes on by itself, and says why it did not come about', async () => {
+  const job = { id: 5, state: 'failed', error: 'The shop does not answer.', seen: [], made: {} };
+  sets = [
+    set(
+      { listings: [{ ...listing, address: 'http://127.0.0.1:8478' }] },
+      { issues: [issue(2)], listings: [{ offer: 'o', issue: 2, proposed: '', rows: [row('file', false)] }] },
+    ),
+  ];
+  answers = { 'POST /api/release-sets/{number}/listings/{offer}/publish': job };
+  shown('Offer it in shops');
+  fireEvent.click(await screen.findByRole('button', { name: 'Replace issue 1 there' }));
+  expect((await screen.findByRole('alert')).textContent).toBe('The shop does not answer.');
+  answers = {
+    'POST /api/release-sets/{number}/listings/{offer}/publish': {
+      ...job,
+      id: 6,
+      state: 'cancelled',
+      error: '',
+    },
+  };
+  fireEvent.click(screen.getByRole('button', { name: 'Replace issue 1 there' }));
+  await waitFor(() => expect(screen.getByRole('alert').textContent).toContain('Publishing was stopped'));
 });

@@ -249,13 +249,20 @@ function ToFill({ set, at, releases }: { set: ReleaseSetView; at: number; releas
             disabled={releases.busy}
             onClick={() => releases.publish(set, view.offer)}
           >
-            {listing.holds && listing.holds < view.issue
-              ? `Replace issue ${listing.holds} there`
-              : 'Publish it there'}
+            {releases.publishing
+              ? 'Publishing …'
+              : listing.holds && listing.holds < view.issue
+                ? `Replace issue ${listing.holds} there`
+                : 'Publish it there'}
           </button>{' '}
           <button className="ruled" disabled={releases.busy} onClick={() => releases.bring(set, view.offer)}>
             Bring buyers and reports back
           </button>
+          {releases.publishing && (
+            <span className="soft">
+              It goes on by itself if you leave; it can be stopped among the work under way.
+            </span>
+          )}
         </p>
       )}
     </>

@@ -30,7 +30,11 @@ export function useReleaseSets(page: FigurePage) {
       before.set('set', String(number));
       return before;
     });
-  const again = () => client.invalidateQueries({ queryKey: ['release-sets'] });
+  const again = async () => {
+    await client.invalidateQueries({ queryKey: ['release-sets'] });
+    // What buyers report lies on the figure too.
+    await client.invalidateQueries({ queryKey: ['figure', page.id] });
+  };
   const begin = useMutation({
     mutationFn: ({ release }: { release: ReleaseSet; then: () => void }) =>
       dataOf<ReleaseSetView>(api.POST('/api/release-sets', { body: release })),
@@ -60,15 +64,29 @@ export function useReleaseSets(page: FigurePage) {
     },
     onSettled: again,
   });
+  const publish = useMutation({
+    mutationFn: async ({ of, offer }: { of: ReleaseSetView; offer: string }) => {
+      const params = { path: { number: of.number, offer } };
+      const done = await ended(
+        await dataOf<JobView>(api.POST('/api/release-sets/{number}/listings/{offer}/publish', { params })),
+      );
+      if (done.state !== 'done')
+        throw new Error(
+          done.error || 'Publishing was stopped. Publish again: the shop is asked first what it has already.',
+        );
+    },
+    onSettled: again,
+  });
   return {
     all,
     chosen,
     choose,
     unreadable: sets.data?.unreadable ?? 0,
     loading: sets.isLoading,
-    busy: begin.isPending || change.isPending || issue.isPending,
+    busy: begin.isPending || change.isPending || issue.isPending || publish.isPending,
     packing: issue.isPending,
-    error: sets.error?.message ?? begin.error?.message ?? change.error?.message ?? issue.error?.message ?? '',
+    publishing: publish.isPending,
+    error: [sets, begin, change, issue, publish].map(({ error }) => error?.message).find(Boolean) ?? '',
     begin: (release: ReleaseSet, then: () => void) => begin.mutate({ release, then }),
     enter: (of: ReleaseSetView, says: string, release: Partial<ReleaseSet>, then?: () => void) =>
       change.mutate({
@@ -100,16 +118,7 @@ export function useReleaseSets(page: FigurePage) {
           await api.DELETE('/api/release-sets/{number}', { params: { path } });
         },
       }),
-    publish: (of: ReleaseSetView, offer: string) =>
-      change.mutate({
-        of,
-        does: ({ path }) =>
-          dataOf(
-            api.POST('/api/release-sets/{number}/listings/{offer}/publish', {
-              params: { path: { ...path, offer } },
-            }),
-          ),
-      }),
+    publish: (of: ReleaseSetView, offer: string) => publish.mutate({ of, offer }),
     bring: (of: ReleaseSetView, offer: string) =>
       change.mutate({
         of,

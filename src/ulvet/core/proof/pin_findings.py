@@ -1,56 +1,26 @@
 """What went wrong in proofs as findings, with what can be decided about it."""
 
 from collections.abc import Container, Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
-from ulvet.core.bench.setup import Setup
-from ulvet.core.findings.finding import (
-    AddSteps,
-    Because,
-    Cost,
-    DecidePin,
-    Finding,
-    Place,
-    Remedy,
-    SetStep,
-    Severity,
-    places_of,
-    remedy_adding,
-)
+from ulvet.core.findings.finding import Because, Cost, DecidePin, Finding, Place, Remedy, Severity
 from ulvet.core.findings.location import location_in_words
-from ulvet.core.gauge.steps import Thicken
 from ulvet.core.geometry.mesh import Points
-from ulvet.core.lengths import FigureMM, PrintMM, spoken
+from ulvet.core.lengths import PrintMM
 from ulvet.core.proof.foretold import FORETELLS, foretold_by
-from ulvet.core.proof.near import NEAR, is_near
+from ulvet.core.proof.near import NEAR
 from ulvet.core.proof.proof import Cause, Decision, Pin, PrintedPart, Proof
+from ulvet.core.proof.remedies_by_cause import PartNow, remedies_by_cause
 from ulvet.core.proof.words import CAUSES, DECISIONS, WHENS
 from ulvet.core.stations import Station
 
-__all__ = ["PartNow", "pin_findings"]
+__all__ = ["pin_findings"]
 
 _DRAWN = 0.03
 """Share of a part's longest side that a pin's place is drawn as (bench default)."""
-_MOST_REMEDIES = 4
-"""Changes of the recipe that are offered for a pin (bench default)."""
 _REPAIR_MIN = 25.0
 """Minutes of hands to glue, fill and sand a break (bench default)."""
-_CLOSER = 0.75
-"""Share to which supports are set closer after one that gave way (bench default)."""
-_STRONGER = 1.3
-"""Times the wall that broke (bench default)."""
-
-
-@dataclass(frozen=True)
-class PartNow:
-    """A part as it is built now: the lowest and highest corner of its mesh, figure mm, its factor and its setup."""
-
-    low: Points
-    high: Points
-    factor: float
-    setup: Setup
 
 
 def pin_findings(
@@ -94,7 +64,7 @@ def _finding(
     extent = PrintMM(max(printed.size_mm) * _DRAWN)
     where = Place(point=_vector(point), normal=pin.at.normal, along=along, extent=extent)
     because = Because(proof=number, pin=pin.id)
-    changes = _changes(pin, printed, now, open_findings, spacing)
+    changes = remedies_by_cause(pin.cause, pin.at, printed.part, max(printed.size_mm), now, open_findings, spacing)
     remedies = [one.model_copy(update={"because": because}) for one in changes]
     return Finding(
         code="proof-failed",
@@ -130,38 +100,6 @@ def _why(number: int, pin: Pin, proof: Proof, before: Sequence[int]) -> str:
     return says
 
 
-def _changes(
-    pin: Pin, printed: PrintedPart, now: PartNow, open_findings: Sequence[Finding], spacing: float | None
-) -> list[Remedy]:
-    """Changes of the recipe by the cause: what the checks offer near the place now, then what helps in general."""
-    codes = FORETELLS.get(pin.cause, ())
-    near = NEAR * max(printed.size_mm) / now.factor
-    mine = [one for one in open_findings if one.code in codes and one.part in ("", printed.part)]
-    offered = [
-        remedy
-        for finding in mine
-        if is_near(pin.at.point, places_of(finding), near, now.factor)
-        for remedy in finding.remedies
-        if not _accepts(remedy)
-    ][: _MOST_REMEDIES - 1]
-    if pin.cause in (Cause.THIN_PART, Cause.LAYERS_PARTED, Cause.HANDS) and not any(map(_thickens, offered)):
-        wall = PrintMM(np.ceil(now.setup.walls.pin.caution * _STRONGER * 100) / 100)
-        offered += remedy_adding(
-            f"Thicken it there to {spoken(wall)} mm",
-            Cost(says="softens detail; the limit of a pin and a third"),
-            Thicken,
-            wall=wall,
-            places=(pin.at,),
-            reach=FigureMM(max(near, 2 * wall / now.factor)),
-        )
-    if pin.cause in (Cause.CAME_OFF_SUPPORTS, Cause.SUPPORT_MOVED, Cause.ISLAND) and spacing is not None:
-        closer = round(spacing * _CLOSER, 2)
-        change = SetStep(kind="support", values={"spacing": closer})
-        offered.append(Remedy(label=f"Set contacts {spoken(closer)} mm apart", change=change,
-                              cost=Cost(says="more scars, supports made anew")))  # fmt: skip
-    return offered[:_MOST_REMEDIES]
-
-
 def _decisions(because: Because, printed: PrintedPart, pin: Pin) -> list[Remedy]:
     def deciding(decision: Decision, cost: Cost) -> Remedy:
         change = DecidePin(proof=because.proof, pin=because.pin, decision=decision.value)
@@ -190,15 +128,6 @@ def _before(number: int, pin: Pin, proofs: Sequence[tuple[int, Proof]]) -> list[
                 found.append(other)
                 break
     return found
-
-
-def _accepts(remedy: Remedy) -> bool:
-    change = remedy.change
-    return isinstance(change, AddSteps) and any(step.kind == "accept" for step in change.steps)
-
-
-def _thickens(remedy: Remedy) -> bool:
-    return isinstance(remedy.change, AddSteps) and any(isinstance(step, Thicken) for step in remedy.change.steps)
 
 
 def _vector(point: Points) -> tuple[float, float, float]:
