@@ -280,3 +280,44 @@ def test_hours_are_counted_one_thing_at_a_time_and_entered(client, figure):
     assert client.post("/hours", json={**entry, "figure": 99}).status_code == 404
     assert len(client.delete(f"/hours/{one['number']}").json()) == 2
     assert len(client.post(f"/hours/{one['number']}/put-back").json()) == 3
+
+
+def by_hand(client, name, plate, part, act):
+    seen = str(client.get("/plan").json()["revision"])
+    return client.post(f"/plans/{name}/plates/{plate}/parts/{part}/{act}", headers={"If-Match": seen})
+
+
+def test_one_more_lies_beside_the_others_and_one_that_is_taken_off_is_printed_no_more(client, figure):
+    name, told = planned(client, {"figure": figure, "count": 2})
+    answer = by_hand(client, name, 1, 1, "more")
+    assert answer.status_code == 200, answer.text
+    assert answer.json()["plan"]["wanted"][0]["count"] == 3
+    name, told = made(client)
+    (plate,) = told["plates"]
+    assert [one["by_hand"] for one in plate["lying"]].count(True) == 1 and len(plate["lying"]) == 3
+    apart = [(one["x"], one["y"]) for one in plate["lying"]]
+    assert len(set(apart)) == 3
+    placed_one = next(k for k, one in enumerate(plate["lying"]) if one["by_hand"])
+    less = by_hand(client, name, 1, placed_one, "less").json()["plan"]
+    assert less["wanted"][0]["count"] == 2 and less["plates"] == []
+    assert client.post("/plan/undo", headers={"If-Match": str(client.get("/plan").json()["revision"])}).json()["plan"][
+        "plates"
+    ]
+    assert by_hand(client, name, 1, 9, "less").status_code == 404
+    late = client.post(f"/plans/{name}/plates/1/parts/0/more", headers={"If-Match": "1"})
+    assert late.status_code == 412
+
+
+def test_nothing_is_added_where_there_is_no_room_and_nothing_taken_that_is_not_wanted(client, tmp_path):
+    path = tmp_path / "slab.stl"
+    path.write_bytes(stl_bytes(box(90, 50, 4)))
+    slab = brought(client, path)
+    built(client, slab)
+    name, told = planned(client, {"figure": slab})
+    assert len(told["plates"]) == 1
+    full = by_hand(client, name, 1, 0, "more")
+    assert full.status_code == 422 and "no room for another on plate 1" in full.json()["detail"]
+    assert client.get("/plan").json()["plan"]["wanted"][0]["count"] == 1
+    kept(client, wanted=[])
+    gone = by_hand(client, name, 1, 0, "less")
+    assert gone.status_code == 422 and "not wanted any more" in gone.json()["detail"]

@@ -2087,6 +2087,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{name}/plates/{plate}/parts/{part}/less": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Off
+         * @description Print one less of a part, that which lies at a place of a plate.
+         */
+        post: operations["take_off_api_plans__name__plates__plate__parts__part__less_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{name}/plates/{plate}/parts/{part}/more": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put One More
+         * @description Print one more of a part, on the plate that it lies on.
+         */
+        post: operations["put_one_more_api_plans__name__plates__plate__parts__part__more_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{name}/plates/{plate}/plate.{kind}": {
         parameters: {
             query?: never;
@@ -16470,6 +16510,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Conflicts"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    take_off_api_plans__name__plates__plate__parts__part__less_post: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the plan's revision that was seen. */
+                "If-Match": number;
+            };
+            path: {
+                name: string;
+                /** @description A number as the database counts. */
+                plate: number;
+                /** @description A number as the database counts. */
+                part: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    put_one_more_api_plans__name__plates__plate__parts__part__more_post: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Number of the plan's revision that was seen. */
+                "If-Match": number;
+            };
+            path: {
+                name: string;
+                /** @description A number as the database counts. */
+                plate: number;
+                /** @description A number as the database counts. */
+                part: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanView"];
                 };
             };
             /** @description Validation Error */

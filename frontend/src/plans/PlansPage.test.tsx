@@ -78,7 +78,7 @@ const plan = {
     spare_from: null,
   },
 } as WantedPlan;
-const acts = () => ({ busy: false, change: vi.fn(), again: vi.fn() });
+const acts = () => ({ busy: false, change: vi.fn(), again: vi.fn(), byHand: vi.fn() });
 
 afterEach(cleanup);
 
@@ -184,6 +184,23 @@ it('a part is chosen, moved and turned by keys, checked, and kept where the hand
   expect(change).toHaveBeenCalledExactlyOnceWith('placed by hand', {
     plates: [{ setting: 's', lying: [placed] }],
   });
+});
+
+it('one more of the part that is chosen is printed, or one less, and of none that is not', () => {
+  const { byHand, ...rest } = acts();
+  render(
+    <QueryClientProvider client={new QueryClient()}>
+      <Plate name="n" plate={first} plates={told.plates} show={vi.fn()} acts={{ byHand, ...rest }} />
+    </QueryClientProvider>,
+  );
+  fireEvent.keyDown(document.body, { key: '+' });
+  expect(byHand).not.toHaveBeenCalled();
+  for (const key of ['p', 'p', '+']) fireEvent.keyDown(document.body, { key });
+  expect(byHand).toHaveBeenLastCalledWith('more', 'n', 1, 1);
+  fireEvent.keyDown(document.body, { key: 'p' });
+  fireEvent.click(screen.getByRole('button', { name: /take it off the plan/ }));
+  expect(byHand).toHaveBeenLastCalledWith('less', 'n', 1, 0);
+  expect(byHand).toHaveBeenCalledTimes(2);
 });
 
 describe('what the hand placed', () => {

@@ -27,7 +27,7 @@ export function Plate({
   plate: Drawn;
   plates: PlanTold['plates'];
   show: (number: number) => void;
-  acts: Pick<PlanActs, 'busy' | 'change'>;
+  acts: Pick<PlanActs, 'busy' | 'change' | 'byHand'>;
 }) {
   const at = plates.indexOf(plate);
   const [chosen, choose] = useState<number | null>(null);
@@ -70,7 +70,13 @@ export function Plate({
     });
     leave();
   };
+  const byHand = (act: 'more' | 'less') => {
+    if (chosen === null || acts.busy) return;
+    acts.byHand(act, name, plate.number, chosen);
+    leave();
+  };
   useKeys({
+    ...{ '+': () => byHand('more'), '-': () => byHand('less') },
     ...{ j: () => turn(1), k: () => turn(-1), Enter: keep, Escape: leave },
     p: () => choose(chosen === null ? 0 : (chosen + 1) % plate.lying.length),
     ...{ ArrowLeft: () => step(-A_STEP_MM, 0), ArrowRight: () => step(A_STEP_MM, 0) },
@@ -80,7 +86,7 @@ export function Plate({
   });
   const { told } = plate;
   const held = chosen === null ? undefined : plate.lying[chosen];
-  const byHand = plate.lying.filter(({ by_hand }) => by_hand).length;
+  const placed = plate.lying.filter(({ by_hand }) => by_hand).length;
   return (
     <>
       <h2>
@@ -119,6 +125,12 @@ export function Plate({
               <u>move it to plate {later.number}</u>
             </button>
           )}
+          <button className="plain" disabled={acts.busy} onClick={() => byHand('more')}>
+            <kbd>+</kbd> <u>print one more here</u>
+          </button>
+          <button className="plain" disabled={acts.busy} onClick={() => byHand('less')}>
+            <kbd>-</kbd> <u>take it off the plan</u>
+          </button>
         </p>
       )}
       {trouble && (
@@ -137,9 +149,9 @@ export function Plate({
           </button>
         </p>
       )}
-      {byHand > 0 && !moved.size && (
+      {placed > 0 && !moved.size && (
         <p>
-          {count(byHand, 'part')} placed by hand.{' '}
+          {count(placed, 'part')} placed by hand.{' '}
           <button
             className="plain"
             disabled={acts.busy}

@@ -51,6 +51,16 @@ export function usePlan() {
         const body = { says, plan: { ...now, ...values } };
         return dataOf<PlanView>(api.PUT('/api/plan', { params: { header }, body }));
       }),
+    /** Prints one more of a part beside it, or one less. */
+    byHand: (act: 'more' | 'less', name: string, plate: number, part: number) =>
+      change.mutate((header) => {
+        const params = { header, path: { name, plate, part } };
+        return dataOf<PlanView>(
+          act === 'more'
+            ? api.POST('/api/plans/{name}/plates/{plate}/parts/{part}/more', { params })
+            : api.POST('/api/plans/{name}/plates/{plate}/parts/{part}/less', { params }),
+        );
+      }),
     undo: () =>
       change.mutate((header) => dataOf<PlanView>(api.POST('/api/plan/undo', { params: { header } }))),
     redo: () =>

@@ -11,7 +11,7 @@ from ulvet.core.days.plan import Plan
 from ulvet.core.files.days import calendar_bytes
 from ulvet.core.plates.conflicts import Conflicts
 from ulvet.core.plates.wanted import OnPlate, WantedPart, WantedPlan
-from ulvet.work import plans, plate_files
+from ulvet.work import plan_hand, plans, plate_files
 from ulvet.work.plan_record import PlanTold, WonTold
 from ulvet.work.proofs import ProofNow
 from ulvet.work.refusals import NotThere
@@ -152,6 +152,22 @@ def room(name: str, plate: RowNumber, asked: OtherPart, studio: AtStudio) -> Roo
         raise NotThere("There is no such part on that plate: look at it again.")
     found = plate_files.room_beside(studio, plate_files.plate_in(told, plate), other[asked.part])
     return RoomFound(at=None if found is None else (found.x, found.y, found.turn))
+
+
+@router.post("/plans/{name}/plates/{plate}/parts/{part}/more")
+def put_one_more(name: str, plate: RowNumber, part: RowNumber, seen: SeenPlan, studio: AtStudio) -> PlanView:
+    """Print one more of a part, on the plate that it lies on."""
+    told = plans.plan_of(studio, name)
+    plan_hand.put_one_more(studio, seen, told, plate_files.plate_in(told, plate), part)
+    return _view(studio)
+
+
+@router.post("/plans/{name}/plates/{plate}/parts/{part}/less")
+def take_off(name: str, plate: RowNumber, part: RowNumber, seen: SeenPlan, studio: AtStudio) -> PlanView:
+    """Print one less of a part, that which lies at a place of a plate."""
+    told = plans.plan_of(studio, name)
+    plan_hand.take_off(studio, seen, told, plate_files.plate_in(told, plate), part)
+    return _view(studio)
 
 
 @router.get("/plans/{name}/plates/{plate}/plate.{kind}", response_class=Response)

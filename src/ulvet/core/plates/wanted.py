@@ -1,5 +1,6 @@
 """What is to be printed: how many of which parts, what the hand placed, moved, began and did of it."""
 
+from collections.abc import Sequence
 from datetime import datetime
 from typing import Annotated, Self
 
@@ -8,7 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 from ulvet.core.blob_hash import BlobHash
 from ulvet.core.days.plan import Id
 
-__all__ = ["HandPlate", "Move", "Placed", "WantedPart", "WantedPlan"]
+__all__ = ["HandPlate", "Move", "Placed", "WantedPart", "WantedPlan", "one_less", "one_more"]
 
 _MOST_WANTED = 300
 """Lines of a plan (bench default)."""
@@ -95,3 +96,43 @@ class WantedPlan(_Value):
         if len({move.task for move in self.moves}) < len(self.moves):
             raise ValueError("one task is moved twice: keep one of these moves")
         return self
+
+
+def one_more(plan: WantedPlan, of: WantedPart, first: str, parts: Sequence[str]) -> WantedPlan:
+    """A plan in which one more copy of a part is wanted: in its own line, in that of its whole figure where ``parts``,
+    all that it has, are no more than this one, or in a new line. ``first`` is the figure's first edition, which a line
+    means that names none."""
+    alone, whole = _lines(plan, of, first)
+    line = alone or (whole if len(parts) == 1 else None)
+    if line is None:
+        return plan.model_copy(update={"wanted": (*plan.wanted, _counted(of, 1))})
+    return plan.model_copy(update={"wanted": _changed(plan.wanted, line, 1)})
+
+
+def one_less(plan: WantedPlan, of: WantedPart, first: str, parts: Sequence[str]) -> WantedPlan | None:
+    """A plan in which one copy of a part is wanted no more, None where none was; the others of its figure's ``parts``
+    stay wanted as often as before. ``first`` as in ``one_more``."""
+    alone, whole = _lines(plan, of, first)
+    line = alone or whole
+    if line is None:
+        return None
+    others = [] if line is alone else [_counted(line, 1).model_copy(update={"part": p}) for p in parts if p != of.part]
+    return plan.model_copy(update={"wanted": (*_changed(plan.wanted, line, -1), *others)})
+
+
+def _lines(plan: WantedPlan, of: WantedPart, first: str) -> tuple[WantedPart | None, WantedPart | None]:
+    """The line that wants a part by itself, and that which wants its whole figure, in its edition."""
+    edition = of.edition or first
+    lines = [line for line in plan.wanted if line.figure == of.figure and (line.edition or first) == edition]
+    alone = next((line for line in lines if line.part == of.part), None)
+    return alone, next((line for line in lines if not line.part), None)
+
+
+def _changed(lines: Sequence[WantedPart], one: WantedPart, by: int) -> tuple[WantedPart, ...]:
+    """Lines with one of them wanted so many times more; without it where that leaves none."""
+    changed = [_counted(line, line.count + by) if line is one else line for line in lines]
+    return tuple(line for line in changed if line.count > 0)
+
+
+def _counted(line: WantedPart, count: int) -> WantedPart:
+    return line.model_copy(update={"count": count})
