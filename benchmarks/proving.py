@@ -12,7 +12,8 @@ from ulvet.core.geometry.mesh import Mesh, bounds
 from ulvet.core.proof.learning import learnt_of
 from ulvet.core.proof.proof import Came, Copy, Length, Outcome, PrintedPart, PrintForm, Proof, Told
 from ulvet.core.recipe.anchors import Anchor
-from ulvet.standins.printing import print_of, truths_of
+from ulvet.standins.printing import print_of
+from ulvet.standins.truths import truths_of
 
 __all__ = ["learn_ours", "print_ours"]
 

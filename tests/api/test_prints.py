@@ -10,7 +10,7 @@ from tests.devices import running_printer
 from tests.shapes import box, concatenated
 from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.formats.stl import stl_bytes
-from ulvet.standins.printing import truths_of
+from ulvet.standins.truths import truths_of
 
 SEED = 2
 # A hook whose tip hangs down begins in the air.

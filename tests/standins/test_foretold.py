@@ -12,7 +12,8 @@ from ulvet.core.geometry.solids import mesh_of, solids_of
 from ulvet.core.proof.foretold import FORETELLS
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.stand.steps import Support
-from ulvet.standins.printing import print_of, truths_of
+from ulvet.standins.printing import print_of
+from ulvet.standins.truths import truths_of
 from ulvet.work.printer_link import CAUSES
 
 SETUP = DEFAULT_BENCH.setup()

@@ -14,7 +14,8 @@ from tests.shapes import box, concatenated, cylinder
 from ulvet.core.formats.stl import stl_bytes
 from ulvet.core.geometry.solids import mesh_of, solids_of
 from ulvet.standins.printer import create_printer
-from ulvet.standins.printing import Truths, caliper, fit_of, is_left, print_of, truths_of
+from ulvet.standins.printing import is_left, print_of
+from ulvet.standins.truths import Truths, caliper, fit_of, truths_of
 
 TRUTHS = Truths(
     shrink=(0.002, 0.004, 0.006), growth=0.03, seconds_factor=1.1, material_factor=1.05, plate=0.08, green=8.0,

@@ -21,7 +21,7 @@ from ulvet.store.models import BuildRow
 from ulvet.work import edits as editing
 from ulvet.work import releasing, versions
 from ulvet.work.editions import add_draft, add_edition, change_edition, move_edition, remove_edition
-from ulvet.work.record import read_record
+from ulvet.work.record_reading import read_record
 from ulvet.work.refusals import Conflict, NotThere, Refused
 from ulvet.work.remedies import apply
 from ulvet.work.studio import Seen, Studio

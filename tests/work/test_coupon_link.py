@@ -10,7 +10,7 @@ from ulvet.core.bench.bench import DEFAULT_BENCH
 from ulvet.core.proof.coupon_told import fits_told, lengths_told
 from ulvet.core.proof.coupons import coupon_of
 from ulvet.core.proof.learning import learnt_of
-from ulvet.standins.printing import caliper, fit_of, truths_of
+from ulvet.standins.truths import caliper, fit_of, truths_of
 from ulvet.work import coupon_link
 from ulvet.work.printer_link import PrintEvent, PrintNow
 from ulvet.work.refusals import Refused

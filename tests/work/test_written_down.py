@@ -18,7 +18,7 @@ from ulvet.store.models import BuildRow
 from ulvet.work import edits as editing
 from ulvet.work import versions
 from ulvet.work.folder_check import check_folder
-from ulvet.work.record import read_record
+from ulvet.work.record_reading import read_record
 from ulvet.work.remedies import apply
 from ulvet.work.shelf import shelf_of
 from ulvet.work.studio import Seen, Studio

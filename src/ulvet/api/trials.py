@@ -10,8 +10,8 @@ from ulvet.api.views import AtStudio, JobView, LookedEdition, RowNumber, job_vie
 from ulvet.work import edits as editing
 from ulvet.work import remedies
 from ulvet.work import trials as trying
-from ulvet.work.record import Trial
 from ulvet.work.studio import Change
+from ulvet.work.trial_record import Trial
 
 __all__ = ["router"]
 

@@ -9,7 +9,8 @@ from pydantic import BaseModel, Field
 from ulvet.api.views import AtStudio, IfMatch, JobView, LookedEdition, Marks, RowNumber, job_view, marks_of
 from ulvet.store.models import Version
 from ulvet.work import versions
-from ulvet.work.record import BuildRecord, Comparison
+from ulvet.work.record import BuildRecord
+from ulvet.work.trial_record import Comparison
 
 __all__ = ["router"]
 

@@ -4,7 +4,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from ulvet.api.views import AtStudio, JobView, LookedEdition, RowNumber, job_view
-from ulvet.work.record import WaysTold
+from ulvet.work.trial_record import WaysTold
 from ulvet.work.ways import ways_of, weigh_ways
 
 __all__ = ["router"]

@@ -15,7 +15,9 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from ulvet.core.formats.stl import read_back
 from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.layers.raster import TooManyLayers
-from ulvet.standins.printing import Event, Outcome, caliper, fit_of, is_left, print_of, truths_of
+from ulvet.standins.growth import Event
+from ulvet.standins.printing import Outcome, is_left, print_of
+from ulvet.standins.truths import caliper, fit_of, truths_of
 
 __all__ = ["PROTOCOL", "PrintAsked", "create_printer"]
 

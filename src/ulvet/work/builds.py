@@ -10,7 +10,8 @@ from ulvet.core.blob_hash import blobs_named
 from ulvet.store.blobs import Blobs
 from ulvet.store.database import Sessions
 from ulvet.store.models import BuildRow
-from ulvet.work.record import BuildRecord, Glance, read_record
+from ulvet.work.record import BuildRecord, Glance
+from ulvet.work.record_reading import read_record
 from ulvet.work.refusals import NotThere
 
 __all__ = ["Builds"]

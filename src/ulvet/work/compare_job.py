@@ -13,12 +13,8 @@ from ulvet.store.blobs import Blobs
 from ulvet.store.folder import DataFolder
 from ulvet.work.display import display_bytes
 from ulvet.work.job_values import Values
-from ulvet.work.record import (
-    BuildRecord,
-    Comparison,
-    PartMoved,
-    PartRecord,
-)
+from ulvet.work.record import BuildRecord, PartRecord
+from ulvet.work.trial_record import Comparison, PartMoved
 
 __all__ = ["compare"]
 

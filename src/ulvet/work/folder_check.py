@@ -17,7 +17,7 @@ from ulvet.store.database import open_database
 from ulvet.store.folder import DataFolder
 from ulvet.store.models import BuildRow, IssueRow, Revision
 from ulvet.store.results import DiskMemory
-from ulvet.work.record import read_record
+from ulvet.work.record_reading import read_record
 
 __all__ = ["FolderReport", "all_rows", "blobs_of_row", "check_folder"]
 

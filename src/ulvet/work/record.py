@@ -4,17 +4,15 @@ import hashlib
 import json
 from collections import Counter
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Literal
 
-from pydantic import BaseModel, JsonValue, ValidationError
+from pydantic import BaseModel, JsonValue
 
 from ulvet.core.bench.bench import Bench
 from ulvet.core.bench.edition import Edition
-from ulvet.core.bench.edition import brought_forward as edition_brought_forward
 from ulvet.core.blob_hash import BlobHash
 from ulvet.core.build.build_reads import values_read
 from ulvet.core.build.figure_build import Facts
-from ulvet.core.compare.findings import Matched
 from ulvet.core.digest import core_digest
 from ulvet.core.findings.finding import Finding, Severity, Unseen
 from ulvet.core.finish.report import FinishReport
@@ -26,32 +24,21 @@ from ulvet.core.lengths import FigureMM
 from ulvet.core.part.report import AssemblyReport
 from ulvet.core.provenance.inherited import Inherited
 from ulvet.core.recipe.openings import Opening
-from ulvet.core.recipe.reading import brought_forward
 from ulvet.core.recipe.runner import Recipe, recipe_hash
 from ulvet.core.recipe.step import Insert, Number
 from ulvet.core.recipe.union import AnyStep
 from ulvet.core.scan.captured import Captured
 from ulvet.core.size.scales import SizeSurvey
-from ulvet.core.stand.ways import Way
-from ulvet.store.models import BuildRow
 
 __all__ = [
     "BuildRecord",
-    "Comparison",
-    "DrawnWay",
     "GhostRecord",
     "Glance",
     "LayerFrame",
-    "PartMoved",
     "PartRecord",
     "Sounding",
     "StepSentence",
-    "Takes",
-    "Trial",
-    "TrialPart",
-    "WaysTold",
     "build_key",
-    "read_record",
 ]
 
 
@@ -223,155 +210,6 @@ class Glance:
             estimate=record.estimate,
             next=findings[0] if findings else None,
         )
-
-
-class TrialPart(BaseModel):
-    """A part as a change would make it."""
-
-    facts: Facts
-    mesh: BlobHash
-    display: BlobHash
-    """Blob of its display mesh, of which no wall is known."""
-    supports_display: BlobHash | None
-    apart: tuple[float, float, float] = (0.0, 0.0, 0.0)
-    """How far it is drawn from where it belongs, figure mm, where a change would cut it off."""
-
-
-class Takes(BaseModel):
-    """What all parts of a figure take as they stand, with supports: an estimate."""
-
-    estimate: Estimate
-    grams: float
-    tip_angle_deg: float | None
-    """None where it does not close."""
-    openings: int
-    """To close again."""
-
-
-class Trial(BaseModel):
-    """What a change would make, tried without checks."""
-
-    parts: list[TrialPart]
-    size_mm: tuple[float, float, float]
-    """Of all parts as they would stand to each other."""
-    ml: float
-    """How much more of the parts there would be, without supports."""
-    triangles: int
-    """How many more there would be."""
-    said: str
-    """What the record would say of it."""
-    takes: Takes | None = None
-    """What it would take, where a change is about that: solid or hollow."""
-
-
-class DrawnWay(BaseModel):
-    """A way to stand and its picture."""
-
-    way: Way
-    picture: BlobHash
-
-
-class WaysTold(BaseModel):
-    """Ways a part could stand, the first as it stands now; ``why`` there are none."""
-
-    part: str
-    ways: list[DrawnWay]
-    why: str = ""
-
-
-class PartMoved(BaseModel):
-    """How far the surface of a part moved from one version to another, print mm."""
-
-    part: str
-    greatest: float
-    mean: float
-    display: BlobHash
-    """Blob of a display mesh of the later part whose walls hold how much less than ``greatest`` each vertex moved, in
-    figure mm."""
-
-
-class Comparison(BaseModel):
-    """Two builds side by side."""
-
-    before: str
-    after: str
-    """Keys of the builds."""
-    matched: list[Matched]
-    facts_before: list[Facts]
-    facts_after: list[Facts]
-    moved: list[PartMoved]
-    gone: list[str]
-    """Parts that only the earlier build has."""
-    added: list[str]
-    """Parts that only the later build has."""
-
-
-def read_record(row: BuildRow | None) -> BuildRecord | None:
-    """The record in a row; one that another version of Ulvet wrote, and this cannot read, counts as absent."""
-    try:
-        return BuildRecord.model_validate(_brought_forward(row.record)) if row else None
-    except (ValidationError, KeyError, TypeError):
-        return None
-
-
-def _brought_forward(held: dict[str, Any]) -> dict[str, Any]:
-    """A record as this version writes it."""
-    if held.get("version", 0) < 1:
-        held = _with_ids(held)
-    if held["version"] < 2:
-        # What is held in blobs since then cannot be made of a record: it comes with the next check.
-        parts = [{**part, "soundings": None} for part in held["parts"]]
-        held = {**held, "version": 2, "measured": None, "parts": parts}
-    if held["version"] < 3:
-        held = _with_settings(held)
-    if held["version"] < 4:
-        none = {"spaces": [], "openings": [], "left_ml": 0.0, "inside_display": None}
-        held = {**held, "version": 4, "inserts": [], "parts": [{**part, **none} for part in held["parts"]]}
-    if held["version"] < 5:
-        parts = [
-            {**part, "fits": [], "facts": {**part["facts"], "called": part["facts"]["part"]}} for part in held["parts"]
-        ]
-        held = {**held, "version": 5, "assembly": {}, "exploded": None, "parts": parts}
-    return held
-
-
-def _with_settings(held: dict[str, Any]) -> dict[str, Any]:
-    """Before version 3 an edition named a printer and a material, and a step no version of its recipe since."""
-    findings = [
-        {**finding, "remedies": [{**remedy, "change": _of_setting(remedy["change"])} for remedy in finding["remedies"]]}
-        for finding in held["findings"]
-    ]
-    steps = [{**said, "step": _step(said["step"], 2)} for said in held["steps"]]
-    return {**held, "version": 3, "steps": steps, "findings": findings}
-
-
-def _of_setting(change: dict[str, Any]) -> dict[str, Any]:
-    if "edition" in change:
-        return {**change, "edition": edition_brought_forward(change["edition"])}
-    return {**change, "steps": [_step(step, 2) for step in change["steps"]]} if "steps" in change else change
-
-
-def _with_ids(held: dict[str, Any]) -> dict[str, Any]:
-    """Before version 1 a step's kind lay beside its other fields, it had no id, and one that turns the figure said
-    which side shows."""
-    steps = [
-        {**said, "step": _step({**said["values"], "kind": said["kind"], "on": said["on"], "id": number})}
-        for number, said in enumerate(held["steps"], 1)
-    ]
-    findings = [
-        {**finding, "remedies": [{**remedy, "change": _change(remedy["change"])} for remedy in finding["remedies"]]}
-        for finding in held["findings"]
-    ]
-    return {**held, "version": 1, "steps": steps, "findings": findings}
-
-
-def _change(change: dict[str, Any]) -> dict[str, Any]:
-    return {**change, "steps": [_step(step) for step in change["steps"]]} if "steps" in change else change
-
-
-def _step(step: dict[str, Any], version: int = 0) -> dict[str, Any]:
-    """A step by itself as this version writes it, from a recipe of an earlier one."""
-    return {**brought_forward({"version": version, "steps": [step]})["steps"][-1], "id": step.get("id", 0)}
 
 
 def build_key(recipe: Recipe, edition: Edition, bench: Bench) -> str:

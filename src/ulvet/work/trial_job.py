@@ -22,7 +22,7 @@ from ulvet.store.results import DiskMemory
 from ulvet.work.build_job import supports_drawn
 from ulvet.work.display import display_bytes
 from ulvet.work.job_values import Values, asked, sources_of
-from ulvet.work.record import Takes, Trial, TrialPart
+from ulvet.work.trial_record import Takes, Trial, TrialPart
 
 __all__ = ["preview"]
 

@@ -5,10 +5,11 @@ from pydantic import ValidationError
 from ulvet.core.recipe.changes import IllegalOrder
 from ulvet.core.recipe.in_edition import in_edition
 from ulvet.work.memory import build_memory
-from ulvet.work.record import BuildRecord, Trial, build_key
+from ulvet.work.record import BuildRecord, build_key
 from ulvet.work.refusals import NotThere, refusal
 from ulvet.work.studio import Change, Studio
 from ulvet.work.supervisor import Job
+from ulvet.work.trial_record import Trial
 
 __all__ = ["record_at", "tried_change", "try_change"]
 

@@ -8,10 +8,11 @@ from sqlalchemy.orm import Session, selectinload
 from ulvet.core.recipe.runner import Recipe
 from ulvet.store.models import Version, VersionEdition
 from ulvet.work.memory import build_memory
-from ulvet.work.record import BuildRecord, Comparison
+from ulvet.work.record import BuildRecord
 from ulvet.work.refusals import NotThere, Refused
 from ulvet.work.studio import Seen, Studio
 from ulvet.work.supervisor import Job
+from ulvet.work.trial_record import Comparison
 
 __all__ = ["compare", "comparison", "freeze", "versions_of"]
 

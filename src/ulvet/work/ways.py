@@ -3,10 +3,10 @@
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.stand.steps import ShowSide
 from ulvet.work.memory import build_memory
-from ulvet.work.record import WaysTold
 from ulvet.work.refusals import NotThere
 from ulvet.work.studio import Studio
 from ulvet.work.supervisor import Job
+from ulvet.work.trial_record import WaysTold
 from ulvet.work.trials import record_at
 
 __all__ = ["ways_of", "weigh_ways"]

@@ -19,7 +19,7 @@ from ulvet.core.stand.ways import ways_to_stand
 from ulvet.store.blobs import Blobs
 from ulvet.store.folder import DataFolder
 from ulvet.work.job_values import Values
-from ulvet.work.record import DrawnWay, WaysTold
+from ulvet.work.trial_record import DrawnWay, WaysTold
 
 __all__ = ["ways"]
 
