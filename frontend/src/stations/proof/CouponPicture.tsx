@@ -11,7 +11,9 @@ export interface Feature {
   over: string;
 }
 
+/** Mm round what is drawn, and under it, where the numbers stand. */
 const AROUND = 4;
+const UNDER = 8;
 
 /** A coupon seen from above, lettered and numbered as it is printed. What is chosen is ringed; where `choose` is given, its
  * holes, walls and pins are ticked by a touch. */
@@ -30,7 +32,7 @@ export function CouponPicture({
   const xs = features.flatMap(({ x, mm }) => [x - mm / 2, x + mm / 2]);
   const ys = features.flatMap(({ y, mm }) => [y - mm / 2, y + mm / 2]);
   const left = Math.min(...xs) - AROUND;
-  const low = Math.min(...ys) - AROUND;
+  const low = Math.min(...ys) - UNDER;
   const wide = Math.max(...xs) + AROUND - left;
   const deep = Math.max(...ys) + AROUND - low;
   const names = new Set<string>();

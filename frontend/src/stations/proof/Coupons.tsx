@@ -15,13 +15,13 @@ const KINDS: Record<CouponKind, string> = {
 };
 const ASKED: Record<'fit' | 'walls', [string, string][]> = {
   fit: [
-    ['press', 'Least gap pressed in by hand, mm'],
-    ['slide', 'Least gap that slides, mm'],
-    ['free', 'Least gap that turns freely, mm'],
+    ['press', 'Pressed in from a gap of, mm'],
+    ['slide', 'Slides from a gap of, mm'],
+    ['free', 'Turns from a gap of, mm'],
   ],
   walls: [
-    ['wall', 'Thinnest wall that came out, mm'],
-    ['pin', 'Thinnest pin that came out, mm'],
+    ['wall', 'Thinnest whole wall, mm'],
+    ['pin', 'Thinnest whole pin, mm'],
   ],
 };
 const FITS = { press: 'pressed in by hand', slide: 'slides', free: 'turns freely' } as const;
@@ -91,12 +91,12 @@ export function Coupons({ told, keep }: { told: LearntView; keep: (next: LearntV
         <a href={`/api/settings/${setting}/coupons/${kind}.stl`}>to print, STL</a>
       </div>
       {kind === 'fit' && (
-        <ChoiceField
-          label="Touch on the picture the least gap that is"
-          value={fit}
-          options={FITS}
-          change={setFit}
-        />
+        <>
+          <p className="soft">Touch on the picture the least gap at which the pegs go in so.</p>
+          <div className="fields">
+            <ChoiceField label="How pegs go in" value={fit} options={FITS} change={setFit} />
+          </div>
+        </>
       )}
       {kind === 'walls' && (
         <p className="soft">Touch the thinnest wall and the thinnest pin that came out whole.</p>

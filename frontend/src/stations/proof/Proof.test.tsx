@@ -388,9 +388,9 @@ it('ticks on the picture of a coupon what fitted, and learns from that', async (
   fireEvent.click(holes[2] as Element);
   expect(screen.getByRole('button', { name: 'Learn from it' })).toHaveProperty('disabled', true);
   fireEvent.click(holes[0] as Element);
-  expect(screen.getByLabelText('Least gap pressed in by hand, mm')).toHaveProperty('value', '0.08');
+  expect(screen.getByLabelText('Pressed in from a gap of, mm')).toHaveProperty('value', '0.08');
   expect([...holes].map((one) => one.getAttribute('data-chosen'))).toEqual(['true', null, null]);
-  fireEvent.mouseDown(screen.getByRole('combobox', { name: /Touch on the picture/ }));
+  fireEvent.mouseDown(screen.getByRole('combobox', { name: /How pegs go in/ }));
   fireEvent.click(screen.getByRole('option', { name: 'slides' }));
   fireEvent.click(holes[1] as Element);
   fireEvent.click(screen.getByRole('button', { name: 'Learn from it' }));
@@ -420,7 +420,7 @@ it('prints a coupon on a printer, and fills in what is read there', async () => 
   shown('See what the bench can learn');
   fireEvent.click(await screen.findByRole('button', { name: 'Print the coupon' }));
   await waitFor(() =>
-    expect(screen.getByLabelText('Least gap that slides, mm')).toHaveProperty('value', '0.1'),
+    expect(screen.getByLabelText('Slides from a gap of, mm')).toHaveProperty('value', '0.1'),
   );
   expect(screen.getByRole('status').textContent).toContain('what was read is entered above');
   expect(sent.filter(({ path }) => path.endsWith('/print')).map(({ body }) => body)).toEqual([
