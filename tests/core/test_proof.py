@@ -83,6 +83,17 @@ def test_a_pin_stops_until_something_is_decided_about_it():
     assert pin_findings([(3, failed(pin(decision=Decision.LEAVE)))], NOW, [], None) == []
 
 
+def test_each_decision_says_what_it_takes_and_whether_it_is_seen():
+    part = printed(ml=12.0, seconds=9_000)
+    (finding,) = pin_findings([(3, proof(SETUP, [part], came=came([Outcome.FAILED], pins=[pin()])))], NOW, [], None)
+    costs = {one.change.decision: one.cost for one in finding.remedies if isinstance(one.change, DecidePin)}
+    again = costs["reprint"]
+    price = 12 / 1000 * SETUP.material.price_per_litre
+    assert (again.resin_ml, again.print_seconds, again.money) == (12, 9_000, pytest.approx(price))
+    assert "min of hands" in costs["repair"].says and costs["repair"].money is None
+    assert costs["leave"].says == "buyers are told"
+
+
 def test_a_change_that_was_undone_leaves_its_pin_open():
     told = [(3, failed(pin(decision=Decision.REDESIGN, redesigned_in=7)))]
     assert pin_findings(told, NOW, [], None, revisions={1, 2, 7}) == []

@@ -4,6 +4,7 @@ from collections.abc import Container, Mapping, Sequence
 
 import numpy as np
 
+from ulvet.core.bench.setup import Setup
 from ulvet.core.findings.finding import Because, Cost, DecidePin, Finding, Place, Remedy, Severity
 from ulvet.core.findings.location import location_in_words
 from ulvet.core.geometry.mesh import Points
@@ -79,7 +80,7 @@ def _finding(
         where=where,
         places=(where,),
         why=_why(number, pin, proof, before),
-        remedies=(*remedies, *_decisions(because, printed, pin)),
+        remedies=(*remedies, *_decisions(because, printed, pin, now.setup)),
     )
 
 
@@ -100,7 +101,7 @@ def _why(number: int, pin: Pin, proof: Proof, before: Sequence[int]) -> str:
     return says
 
 
-def _decisions(because: Because, printed: PrintedPart, pin: Pin) -> list[Remedy]:
+def _decisions(because: Because, printed: PrintedPart, pin: Pin, setup: Setup) -> list[Remedy]:
     def deciding(decision: Decision, cost: Cost) -> Remedy:
         change = DecidePin(proof=because.proof, pin=because.pin, decision=decision.value)
         return Remedy(label=DECISIONS[decision], change=change, cost=cost)
@@ -108,8 +109,10 @@ def _decisions(because: Because, printed: PrintedPart, pin: Pin) -> list[Remedy]
     minutes = pin.minutes or _REPAIR_MIN
     normal = pin.at.normal
     seen = "not known whether it shows" if normal is None else "seen from the front" if normal[1] < 0 else "at the back"
+    money = printed.ml * setup.material.price_per_litre / 1000
+    again = Cost(resin_ml=printed.ml, print_seconds=printed.seconds, money=money, says="nothing of it is seen")
     return [
-        deciding(Decision.REPRINT, Cost(resin_ml=printed.ml, print_seconds=printed.seconds)),
+        deciding(Decision.REPRINT, again),
         deciding(Decision.REPAIR, Cost(says=f"about {minutes:.0f} min of hands, {seen}")),
         deciding(Decision.LEAVE, Cost(says="buyers are told")),
     ]
