@@ -55,6 +55,8 @@ def test_copies_are_laid_on_plates_and_their_days_are_planned(client, figure):
     assert plate["told"]["parts"] == 3
     assert [one["tall"] for one in plate["lying"]] == pytest.approx([15] * 3, abs=0.1)
     for one in plate["lying"]:
+        assert one["foot_mm2"] == pytest.approx(200, rel=0.02)
+        assert one["pull_N"] == pytest.approx(plate["told"]["pull_N"] / 3, rel=0.02)
         (ring,) = one["outlines"]
         xs, ys = zip(*ring, strict=True)
         assert {round(max(xs) - min(xs)), round(max(ys) - min(ys))} == {10, 20}

@@ -7291,6 +7291,11 @@ export interface components {
             edition: string;
             /** Figure */
             figure: number;
+            /**
+             * Foot Mm2
+             * @default 0
+             */
+            foot_mm2: number;
             /** Layers */
             layers: string;
             /** Name */
@@ -7302,6 +7307,8 @@ export interface components {
             ][][];
             /** Part */
             part: string;
+            /** Pull N */
+            pull_N?: number | null;
             /** Tall */
             tall: number;
             /** Turn */

@@ -28,6 +28,7 @@ const takes = {
 };
 const lying = (name: string, tall: number): Lying => ({
   ...{ name, figure: 1, edition: 'e1', part: 'p', layers: 'a', x: 20, y: 10, turn: 0, tall, by_hand: false },
+  ...{ pull_N: 2.14, foot_mm2: 84.4 },
   outlines: [
     [
       [-10, -5],
@@ -195,7 +196,9 @@ it('one more of the part that is chosen is printed, or one less, and of none tha
   );
   fireEvent.keyDown(document.body, { key: '+' });
   expect(byHand).not.toHaveBeenCalled();
-  for (const key of ['p', 'p', '+']) fireEvent.keyDown(document.body, { key });
+  fireEvent.keyDown(document.body, { key: 'p' });
+  expect(screen.getByText('stands on 84 mm², its largest layer is torn off with 2.1 N')).toBeTruthy();
+  for (const key of ['p', '+']) fireEvent.keyDown(document.body, { key });
   expect(byHand).toHaveBeenLastCalledWith('more', 'n', 1, 1);
   fireEvent.keyDown(document.body, { key: 'p' });
   fireEvent.click(screen.getByRole('button', { name: /take it off the plan/ }));

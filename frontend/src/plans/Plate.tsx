@@ -120,6 +120,10 @@ export function Plate({
       {held && (
         <p className={styles.turns}>
           <b>{held.name}</b>
+          <span className="soft">
+            stands on {held.foot_mm2.toFixed(0)} mm²
+            {held.pull_N != null && `, its largest layer is torn off with ${held.pull_N.toFixed(1)} N`}
+          </span>
           {later && (
             <button className="plain" disabled={acts.busy} onClick={() => void toNext()}>
               <u>move it to plate {later.number}</u>

@@ -233,12 +233,14 @@ def _drawn(plate: PlannedPlate, packed_plate: PackedPlate, asked: _Asked) -> Pla
     wide, deep, _ = setup.printer.room
     lying = []
     for k, (one, piece) in enumerate(zip(packed_plate.lying, packed_plate.pieces, strict=True)):
-        shadow = piece.piece.shadow
+        shadow, areas = piece.piece.shadow, piece.piece.areas
         outlines = [[(round(float(x), 2), round(float(y), 2)) for x, y in ring] for ring in outlines_of(shadow)]
         lying.append(
             LyingDrawn(
                 name=piece.called, figure=piece.figure, edition=piece.edition, part=piece.part, layers=piece.layers,
                 x=one.x, y=one.y, turn=one.turn, tall=shadow.tall, outlines=outlines, by_hand=k < packed_plate.by_hand,
+                pull_N=float(areas.max()) * setup.supports.pull if setup.process == "resin" and len(areas) else None,
+                foot_mm2=float(areas[0]) if len(areas) else 0.0,
             )
         )  # fmt: skip
     shows = [

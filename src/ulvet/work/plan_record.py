@@ -29,6 +29,10 @@ class LyingDrawn(BaseModel):
     tall: float
     outlines: list[list[tuple[float, float]]]
     by_hand: bool
+    pull_N: float | None = None  # noqa: N815  (newtons are written so)
+    """Pull on its largest layer; None in filament."""
+    foot_mm2: float = 0.0
+    """Area that it stands on."""
 
 
 class PlateDrawn(BaseModel):
