@@ -98,6 +98,20 @@ def test_a_mix_is_made_again_a_copy_ticked_off_and_its_minutes_are_in_the_plan(p
     settled(page)
     expect(page.get_by_role("list", name="Masking lines")).to_contain_text("bare surface and robe")
 
+    # A decal goes where the figure is touched; on a flat face it lies flat.
+    act(page, "Put on a decal")
+    page.get_by_label("What the decal shows").fill("heron")
+    page.get_by_role("button", name="Touch the figure").click()
+    chart = page.locator("canvas").first.bounding_box()
+    page.mouse.click(chart["x"] + chart["width"] / 2, chart["y"] + chart["height"] / 2)
+    expect(page.get_by_text("its place is known")).to_be_visible()
+    page.get_by_role("button", name="Put the decal there").click()
+    expect(record(page)).to_contain_text("1 region in 1 role and 1 decal")
+    page.keyboard.press("Escape")
+    settled(page)
+    expect(page.get_by_role("list", name="Decals")).to_contain_text("heron 6.0 × 4.0 mm")
+    expect(page.get_by_role("list", name="Order of work")).to_contain_text("Gloss clear below decals")
+
     # Five ml of a mix, then ten times as much of it.
     act(page, "Say what it is painted with")
     page.get_by_role("button", name="Find mixes").click()
