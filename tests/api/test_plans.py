@@ -3,6 +3,7 @@
 import io
 import zipfile
 
+import numpy as np
 import pytest
 from icalendar import Calendar
 
@@ -282,6 +283,34 @@ def test_hours_are_counted_one_thing_at_a_time_and_entered(client, figure):
     assert client.post("/hours", json={**entry, "figure": 99}).status_code == 404
     assert len(client.delete(f"/hours/{one['number']}").json()) == 2
     assert len(client.post(f"/hours/{one['number']}/put-back").json()) == 3
+
+
+def faces_of(data):
+    """The triangles of an STL by their corners, in an order of their own."""
+    corners = np.frombuffer(data[84:], np.dtype([("n", "<3f4"), ("v", "<9f4"), ("a", "<u2")]))["v"]
+    return corners[np.lexsort(corners.round(3).T)]
+
+
+def test_a_plate_that_is_begun_is_printed_as_the_hand_laid_it(client, figure):
+    _, told = planned(client, {"figure": figure, "count": 3})
+    (plate,) = told["plates"]
+    hand = placed(plate, (0, 60.0, 40.0, 25.0))
+    kept(client, plates=[hand])
+    name, told = made(client)
+    (plate,) = told["plates"]
+    part = {"figure": figure, "edition": plate["lying"][0]["edition"], "part": plate["lying"][0]["part"], "count": 3}
+    lying = placed(plate)["lying"]
+    body = {"parts": [part], "ready": [], "lying": lying}
+    (number,) = client.post("/plan/begun", json=body).json()["plan"]["begun"]
+    planned_faces = faces_of(client.get(f"/plans/{name}/plates/1/plate.stl").content)
+    printed = faces_of(client.get(f"/proofs/{number}/plate.stl").content)
+    assert printed == pytest.approx(planned_faces, abs=1e-3)
+    # Laid with other layers than it has now, it is packed: nobody knows whether it still keeps its margins.
+    stale = [{**one, "layers": "0" * 64} for one in lying]
+    (_, again) = client.post("/plan/begun", json={**body, "lying": stale}).json()["plan"]["begun"]
+    copies = client.get(f"/proofs/{again}").json()["proof"]["came"]["copies"]
+    assert [one["lies"] for one in copies] == [None] * 3
+    assert len(faces_of(client.get(f"/proofs/{again}/plate.stl").content)) == len(printed)
 
 
 def by_hand(client, name, plate, part, act):

@@ -56,7 +56,7 @@ def test_what_a_printer_tells_is_entered_once_and_pinned_where_it_happened(clien
     came = client.get(f"/proofs/{proof}").json()
     said = came["proof"]["came"]
     assert said["seconds"] == pytest.approx(came["proof"]["told"]["seconds"] * truths_of(SEED).seconds_factor, rel=0.01)
-    assert said["copies"] == [{"part": 0, "outcome": "failed"}]
+    assert said["copies"] == [{"part": 0, "outcome": "failed", "lies": None}]
     island = next(pin for pin in said["pins"] if pin["cause"] == "island")
     # Where the tip of the hook begins, in the figure's own mm, which stands in the middle of its foot.
     low, high = np.array(HOOK.vertices).min(axis=0), np.array(HOOK.vertices).max(axis=0)
@@ -101,7 +101,7 @@ def test_a_printer_that_vanishes_loses_nothing(client, hook):
     assert "does not answer" in gone.json()["detail"]
     now = client.get(f"/proofs/{proof}").json()
     assert now["proof"]["came"]["printer"].startswith(address)
-    assert now["proof"]["came"]["copies"] == [{"part": 0, "outcome": None}]
+    assert now["proof"]["came"]["copies"] == [{"part": 0, "outcome": None, "lies": None}]
     # By hand it can still be entered.
     whole = {**now["proof"]["came"], "copies": [{"part": 0, "outcome": "failed"}]}
     entered = client.put(

@@ -49,7 +49,7 @@ def state(client, figure):
 def test_a_proof_of_what_is_there_proves_exactly_that(client, figure):
     assert state(client, figure)["kind"] == "not"
     one = begun(client, figure, count=2)
-    assert one["proof"]["came"]["copies"] == [{"part": 0, "outcome": None}] * 2
+    assert one["proof"]["came"]["copies"] == [{"part": 0, "outcome": None, "lies": None}] * 2
     assert one["proof"]["came"]["ready"] == ["plate clean"]
     assert one["proof"]["told"]["ml"] == pytest.approx(6, rel=0.05)
     assert state(client, figure) == {"kind": "running", "proof": one["number"], "differs": []}

@@ -86,19 +86,8 @@ def test_a_figure_is_coloured_in_two_schemes_and_its_hidden_side_first(page, ser
     expect(page.get_by_role("list", name="Order of work")).to_contain_text("Paint what is out of reach later")
 
 
-def test_a_mix_is_made_again_a_copy_ticked_off_and_its_minutes_are_in_the_plan(page, served):
-    drop(page, "post.stl", stl_bytes(box(12, 12, 30)))
-    page.wait_for_url("**/figures/1")
-    settled(page)
-    blue = {"kind": "base", "paint": "tide-blue", "tool": "airbrush"}
-    robe = {"role": "robe", "grows": "band", "low": 10, "high": 40}
-    schemes = [{"name": "dusk", "roles": [{"role": "robe", "coats": [blue]}]}]
-    record_step(served, kind="colour-plan", regions=[robe], schemes=schemes)
-    page.goto(f"{served}/figures/1/finish")
-    settled(page)
-    expect(page.get_by_role("list", name="Masking lines")).to_contain_text("bare surface and robe")
-
-    # A decal goes where the figure is touched; on a flat face it lies flat.
+def decal_on_the_front(page):
+    """A decal goes where the figure is touched; on a flat face it lies flat."""
     act(page, "Put on a decal")
     page.get_by_label("What the decal shows").fill("heron")
     page.get_by_role("button", name="Touch the figure").click()
@@ -111,6 +100,21 @@ def test_a_mix_is_made_again_a_copy_ticked_off_and_its_minutes_are_in_the_plan(p
     settled(page)
     expect(page.get_by_role("list", name="Decals")).to_contain_text("heron 6.0 × 4.0 mm")
     expect(page.get_by_role("list", name="Order of work")).to_contain_text("Gloss clear below decals")
+
+
+def test_a_mix_is_made_again_a_copy_ticked_off_and_its_minutes_are_in_the_plan(page, served):
+    drop(page, "post.stl", stl_bytes(box(12, 12, 30)))
+    page.wait_for_url("**/figures/1")
+    settled(page)
+    blue = {"kind": "base", "paint": "tide-blue", "tool": "airbrush"}
+    robe = {"role": "robe", "grows": "band", "low": 10, "high": 40}
+    schemes = [{"name": "dusk", "roles": [{"role": "robe", "coats": [blue]}]}]
+    record_step(served, kind="colour-plan", regions=[robe], schemes=schemes)
+    page.goto(f"{served}/figures/1/finish")
+    settled(page)
+    expect(page.get_by_role("list", name="Masking lines")).to_contain_text("bare surface and robe")
+
+    decal_on_the_front(page)
 
     # Five ml of a mix, then ten times as much of it.
     act(page, "Say what it is painted with")

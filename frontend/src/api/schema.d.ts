@@ -3669,6 +3669,12 @@ export interface components {
          * @description What lies on a plate that is begun, and what was ticked before.
          */
         BeginPlate: {
+            /**
+             * Lying
+             * @description Where its parts lie, as they are planned.
+             * @default []
+             */
+            lying: components["schemas"]["Placed"][];
             /** Parts */
             parts: components["schemas"]["WantedPart"][];
             /**
@@ -4442,6 +4448,12 @@ export interface components {
          * @description One printed copy of a part: the part's place in the list of parts, and how it came out.
          */
         Copy: {
+            /** Lies */
+            lies?: [
+                number,
+                number,
+                number
+            ] | null;
             outcome?: components["schemas"]["Outcome"] | null;
             /** Part */
             part: number;

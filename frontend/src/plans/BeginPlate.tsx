@@ -12,7 +12,17 @@ export function BeginPlate({ plate }: { plate: Drawn }) {
   const [ticked, setTicked] = useState<string[]>([]);
   const begin = useMutation({
     mutationFn: () =>
-      dataOf<PlanView>(api.POST('/api/plan/begun', { body: { parts: partsOf(plate), ready: ticked } })),
+      dataOf<PlanView>(
+        api.POST('/api/plan/begun', {
+          body: {
+            parts: partsOf(plate),
+            ready: ticked,
+            lying: plate.lying.map(({ figure, edition, part, layers, x, y, turn }) => ({
+              ...{ figure, edition, part, layers, x, y, turn },
+            })),
+          },
+        }),
+      ),
     onSuccess: (after) => {
       client.setQueryData(['plan'], after);
       void client.invalidateQueries({ queryKey: ['proofs'] });

@@ -86,7 +86,7 @@ it('says that trying was stopped, and can be asked again', async () => {
 const plate = {
   ready: ['plate clean', 'film clear'],
   lying: [
-    { figure: 1, edition: 'e1', part: 'body' },
+    { figure: 1, edition: 'e1', part: 'body', layers: 'a', x: 5, y: 6, turn: 30, tall: 9 },
     { figure: 1, edition: 'e1', part: 'hood' },
     { figure: 1, edition: 'e1', part: 'body' },
     { figure: 2, edition: 'e1', part: 'body' },
@@ -101,9 +101,10 @@ it('begins what lies on a plate, each part as often as it lies there, with what 
   fireEvent.click(screen.getByRole('checkbox', { name: 'film clear' }));
   fireEvent.click(screen.getByRole('button', { name: 'Begin it' }));
   await waitFor(() => expect(client.getQueryData(['plan'])).toEqual({ revision: 9 }));
-  const { parts, ready } = sent[0]?.body as {
+  const { parts, ready, lying } = sent[0]?.body as {
     parts: { figure: number; part: string; count: number }[];
     ready: string[];
+    lying: object[];
   };
   expect(parts.map(({ figure, part, count }) => [figure, part, count])).toEqual([
     [1, 'body', 2],
@@ -111,6 +112,9 @@ it('begins what lies on a plate, each part as often as it lies there, with what 
     [2, 'body', 1],
   ]);
   expect(ready).toEqual(['film clear']);
+  expect(lying).toHaveLength(4);
+  // It is printed as it lies.
+  expect(lying[0]).toEqual({ figure: 1, edition: 'e1', part: 'body', layers: 'a', x: 5, y: 6, turn: 30 });
 });
 
 it('says why a plate was not begun', async () => {

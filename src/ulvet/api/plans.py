@@ -10,7 +10,7 @@ from ulvet.api.views import AtStudio, JobView, RowNumber, job_view
 from ulvet.core.days.plan import Plan
 from ulvet.core.files.days import calendar_bytes
 from ulvet.core.plates.conflicts import Conflicts
-from ulvet.core.plates.wanted import OnPlate, WantedPart, WantedPlan
+from ulvet.core.plates.wanted import OnPlate, Placed, WantedPart, WantedPlan
 from ulvet.work import plan_hand, plans, plate_files
 from ulvet.work.plan_record import PlanTold, WonTold
 from ulvet.work.proofs import ProofNow
@@ -58,6 +58,7 @@ class BeginPlate(BaseModel):
 
     parts: list[WantedPart] = Field(min_length=1, max_length=200)
     ready: list[Annotated[str, Field(max_length=400)]] = Field(default=[], max_length=40)
+    lying: list[Placed] = Field(default=[], max_length=500, description="Where its parts lie, as they are planned.")
 
 
 class PlacedByHand(BaseModel):
@@ -109,7 +110,7 @@ def redo(seen: SeenPlan, studio: AtStudio) -> PlanView:
 @router.post("/plan/begun", status_code=201)
 def begin(asked: BeginPlate, studio: AtStudio) -> PlanView:
     """Begin a plate as a proof: what comes out of it sound is wanted no more."""
-    plans.begin_plate(studio, asked.parts, asked.ready)
+    plans.begin_plate(studio, asked.parts, asked.ready, asked.lying)
     return _view(studio)
 
 

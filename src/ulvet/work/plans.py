@@ -11,7 +11,7 @@ from ulvet.core.bench.part_setups import PartSetups
 from ulvet.core.finish.amounts import sums_of_paint
 from ulvet.core.plates.plate import PlateTold
 from ulvet.core.plates.tasks import PlannedPlate
-from ulvet.core.plates.wanted import WantedPart, WantedPlan
+from ulvet.core.plates.wanted import Placed, WantedPart, WantedPlan
 from ulvet.core.proof.proof import Outcome, Proof
 from ulvet.core.recipe.runner import Recipe, measured_key
 from ulvet.core.stand.ways import cleanup_of
@@ -42,13 +42,15 @@ def change_plan(studio: Studio, seen: int, wanted: WantedPlan, says: str) -> Non
     studio.plans.change(studio.plans.now().number, seen, says, lambda _: wanted)
 
 
-def begin_plate(studio: Studio, parts: Sequence[WantedPart], ready: Sequence[str]) -> list[int]:
-    """Begin a plate of the plan as proofs, a setting each; what lies on it is wanted no more unless it fails. Their
-    numbers.
+def begin_plate(
+    studio: Studio, parts: Sequence[WantedPart], ready: Sequence[str], lying: Sequence[Placed]
+) -> list[int]:
+    """Begin a plate of the plan as proofs, a setting each, its parts ``lying`` as they are planned; what lies on it is
+    wanted no more unless it fails. Their numbers.
 
     Raises NotThere, Refused.
     """
-    numbers = begin_proofs(studio, parts, ready)
+    numbers = begin_proofs(studio, parts, ready, lying)
     now = studio.plans.now()
 
     def begun(plan: WantedPlan) -> WantedPlan:

@@ -193,9 +193,16 @@ def _entered(proof: Proof, told: PrintNow, copies: Sequence[PlacedCopy]) -> Came
             "ended": datetime.now(UTC).replace(microsecond=0), "pins": tuple(pins),
             # What was broken off says nothing of how long it takes, nor of what it takes.
             "seconds": None if stopped else told.seconds, "ml": None if stopped else told.ml or None,
-            "copies": tuple(Copy(part=copy.part, outcome=outcome[k]) for k, copy in enumerate(copies)),
+            "copies": tuple(
+                one.model_copy(update={"outcome": outcome[k]}) for k, one in enumerate(_copies(proof, copies))
+            ),
         }
     )  # fmt: skip
+
+
+def _copies(proof: Proof, copies: Sequence[PlacedCopy]) -> Sequence[Copy]:
+    """The copies of a proof; of one that names none, one of each part."""
+    return proof.came.copies or [Copy(part=one.part) for one in copies]
 
 
 _MOST_PINS = 40

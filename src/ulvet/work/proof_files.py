@@ -5,13 +5,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ulvet.core.bench.setup import UnknownOnBench
+from ulvet.core.bench.setup import Setup, UnknownOnBench
 from ulvet.core.files.plates import placing
 from ulvet.core.formats.stl import stl_bytes
 from ulvet.core.formats.threemf import threemf_bytes
 from ulvet.core.geometry.mesh import Mesh, Points, concatenated
 from ulvet.core.layers.raster import raster_layers
-from ulvet.core.plates.plate import piece_of, plates_of
+from ulvet.core.plates.packing import Lying
+from ulvet.core.plates.plate import Piece, piece_of, plates_of
 from ulvet.core.proof.proof import PrintForm, Proof
 from ulvet.core.recipe.mirroring import mirrored_mesh, mirrored_part, mirrored_stance
 from ulvet.core.recipe.stance import Stance
@@ -94,13 +95,8 @@ def placed_copies(studio: Studio, proof: Proof) -> list[PlacedCopy]:
     by_part = {part: stood(studio, proof.parts[part].form) for part in sorted(set(copies))}
     seen = {part: piece_of(proof.parts[part].called, raster_layers(together(mesh), setup.layer, setup.pixel), setup)
             for part, mesh in by_part.items()}  # fmt: skip
-    plates, unfit = plates_of([seen[part] for part in copies], setup)
-    if unfit or len(plates) != 1:
-        raise Refused(
-            f"This proof does not fit one plate of {setup.printer.name}: take its parts one by one, or plan its plates."
-        )
     placed = []
-    for lying in sorted(plates[0][0], key=lambda one: one.number):
+    for lying in _lying(proof, [seen[part] for part in copies], setup):
         part = copies[lying.number]
         turn, moved = placing(together(by_part[part]), seen[part], lying, setup)
         mesh, supports = (
@@ -110,6 +106,22 @@ def placed_copies(studio: Studio, proof: Proof) -> list[PlacedCopy]:
         assert mesh is not None
         placed.append(PlacedCopy(part, mesh, supports, form, studio.blobs.mesh(form.mesh), turn, moved))
     return placed
+
+
+def _lying(proof: Proof, pieces: Sequence[Piece], setup: Setup) -> list[Lying]:
+    """Where the copies of a proof lie, in their order: as they were laid, or else packed.
+
+    Raises Refused where they fit no one plate.
+    """
+    laid = [copy.lies for copy in proof.came.copies]
+    if laid and all(lies is not None for lies in laid):
+        return [Lying(k, *lies) for k, lies in enumerate(laid) if lies is not None]
+    plates, unfit = plates_of(pieces, setup)
+    if unfit or len(plates) != 1:
+        raise Refused(
+            f"This proof does not fit one plate of {setup.printer.name}: take its parts one by one, or plan its plates."
+        )
+    return sorted(plates[0][0], key=lambda one: one.number)
 
 
 def _named(studio: Studio, proof: Proof) -> list[tuple[str, Mesh]]:

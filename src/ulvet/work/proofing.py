@@ -4,6 +4,7 @@ from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from itertools import chain, islice, repeat
 
 import numpy as np
 from sqlalchemy import select
@@ -13,7 +14,7 @@ from ulvet.core.bench.part_setups import PartSetups
 from ulvet.core.bench.setup import Setup
 from ulvet.core.findings.finding import Because, DecidePin, Finding, places_of
 from ulvet.core.layers.clock import seconds_of_areas
-from ulvet.core.plates.wanted import WantedPart
+from ulvet.core.plates.wanted import Placed, WantedPart
 from ulvet.core.proof.proof import Came, Copy, Decision, LimbTold, Named, PrintedPart, PrintForm, Proof, Told
 from ulvet.core.proof.ready import ready_list
 from ulvet.core.proof.state import EditionState, state_of
@@ -34,9 +35,11 @@ _MOST_PLACES = 20
 """Places of a finding that a proof remembers (bench default)."""
 
 
-def begin_proofs(studio: Studio, wanted: Sequence[WantedPart], ready: Sequence[str] = ()) -> list[int]:
+def begin_proofs(
+    studio: Studio, wanted: Sequence[WantedPart], ready: Sequence[str] = (), lying: Sequence[Placed] = ()
+) -> list[int]:
     """Begin a proof for each setting among the parts that are wanted, of the files as they are now; ``ready`` is what
-    was ticked before the start. Their numbers.
+    was ticked before the start, and ``lying`` where copies lie, as far as their layers are still those. Their numbers.
 
     Raises NotThere, and Refused for what is still being checked or is not there.
     """
@@ -48,7 +51,7 @@ def begin_proofs(studio: Studio, wanted: Sequence[WantedPart], ready: Sequence[s
         raise Refused("Nothing to print was named: choose a part, and begin again.")
     began = datetime.now(UTC).replace(microsecond=0)
     return studio.proofs.begin(
-        _begun(studio, began, setting, lines, ready) for setting, lines in sorted(printed.items())
+        _begun(studio, began, setting, lines, ready, lying) for setting, lines in sorted(printed.items())
     )
 
 
@@ -178,11 +181,16 @@ def _as_named(finding: Finding) -> Named:
 
 
 def _begun(
-    studio: Studio, began: datetime, setting: str, lines: Sequence[_Meant], ready: Sequence[str]
+    studio: Studio, began: datetime, setting: str, lines: Sequence[_Meant], ready: Sequence[str],
+    lying: Sequence[Placed],
 ) -> Proof:  # fmt: skip
     bench = studio.bench.value
     setup = bench.setup(setting)
-    copies = tuple(Copy(part=k) for k, line in enumerate(lines) for _ in range(line.count))
+    copies = tuple(
+        Copy(part=k, lies=lies)
+        for k, line in enumerate(lines)
+        for lies in islice(chain(_lies(line, lying), repeat(None)), line.count)
+    )
     named = [one for line in lines for one in line.named]
     return Proof(
         began=began, parts=tuple(line.printed for line in lines), setting=setting, setting_name=setup.setting.name,
@@ -192,6 +200,12 @@ def _begun(
         told=_told(studio, setup, lines),
         named=tuple(dict.fromkeys(named)), came=Came(copies=copies, ready=tuple(ready)),
     )  # fmt: skip
+
+
+def _lies(meant: _Meant, lying: Sequence[Placed]) -> list[tuple[float, float, float]]:
+    """Where copies of a part lie that were laid with the layers that it has now."""
+    mine = (meant.printed.figure, meant.printed.edition, meant.printed.part, meant.record.layers)
+    return [(one.x, one.y, one.turn) for one in lying if (one.figure, one.edition, one.part, one.layers) == mine]
 
 
 def _told(studio: Studio, setup: Setup, lines: Sequence[_Meant]) -> Told:

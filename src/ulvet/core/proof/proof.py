@@ -32,6 +32,9 @@ __all__ = [
 MOST_PINS = 200
 """Pins, lengths or copies of one proof (bench default)."""
 Sentence = Annotated[str, Field(max_length=400)]
+_FARTHEST_MM = 5_000.0
+"""How far from the corner of a plate a place may be (bench default)."""
+OnPlate = Annotated[float, Field(ge=-_FARTHEST_MM, le=_FARTHEST_MM, allow_inf_nan=False)]
 Minutes = Annotated[float, Field(ge=0, le=100_000, allow_inf_nan=False)]
 
 
@@ -173,6 +176,9 @@ class Copy(_Value):
 
     part: int = Field(ge=0)
     outcome: Outcome | None = None
+    lies: tuple[OnPlate, OnPlate, OnPlate] | None = None
+    """Where its middle lies from the left front corner of what may be used of the plate, mm, and its turn in degrees;
+    None where nobody has laid it."""
 
 
 class Pin(_Value):
