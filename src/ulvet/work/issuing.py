@@ -12,7 +12,7 @@ from ulvet.core.recipe.reading import UnreadableRecipe
 from ulvet.core.recipe.runner import Recipe, measured_key
 from ulvet.core.release.issue import Hold, Pack, holds_of
 from ulvet.core.release.release_set import Item, ReleaseSet
-from ulvet.core.release.report_findings import REPORTED
+from ulvet.core.release.report_findings import is_reported
 from ulvet.store.blobs import write_whole
 from ulvet.store.folder import read_note
 from ulvet.store.models import IssueRow
@@ -70,7 +70,7 @@ def _item_now(studio: Studio, release: ReleaseSet, at: int) -> ItemNow:
     if record is None:
         return ItemNow(item, figure.name, looked.name, why="It is still to be checked.")
     # What buyers of one issue report is answered to them, and told to no other.
-    record = record.model_copy(update={"findings": [one for one in record.findings if one.code != REPORTED]})
+    record = record.model_copy(update={"findings": [one for one in record.findings if not is_reported(one)]})
     return ItemNow(
         item, figure.name, looked.name, record,
         state_of_build(studio, looked, item.figure, record, item.mirrored),

@@ -15,10 +15,8 @@ from ulvet.core.release.release_set import ReleaseSet, Report
 from ulvet.core.release.reports import JoinedReports, joined_reports
 from ulvet.core.stations import Station
 
-__all__ = ["REPORTED", "report_findings"]
+__all__ = ["is_reported", "report_findings"]
 
-REPORTED = "reported"
-"""Code of these findings, which go to no buyer."""
 _DRAWN = 0.03
 """Share of a part's longest side that a place is drawn as (bench default)."""
 
@@ -40,6 +38,11 @@ def report_findings(
             if mine:
                 found.append(_finding(release, group, mine, parts, open_findings, spacing))
     return found
+
+
+def is_reported(finding: Finding) -> bool:
+    """Whether a finding is what buyers report, which goes to no other buyer."""
+    return finding.code == "reported"
 
 
 def _is_of(release: ReleaseSet, report: Report, figure: int, edition: str) -> bool:
@@ -66,7 +69,7 @@ def _finding(
     settings = ", ".join(dict.fromkeys(one.setting for one in mine if one.setting))
     said = f" They say: “{words}”" if words else ""
     return Finding(
-        code=REPORTED, station=Station.RELEASE, severity=Severity.CAUTION, part=group.part if now else "",
+        code="reported", station=Station.RELEASE, severity=Severity.CAUTION, part=group.part if now else "",
         title=f"{plural(len(mine), 'buyer')} of {release.name}: it {CAUSES[group.cause]}", at=at,
         measured=float(len(mine)), limit=0.0, unit="", where=where, places=(where,) if where else (),
         why=f"Reported of issue {', '.join(sorted({str(one.issue) for one in mine}))}"
