@@ -87,7 +87,7 @@ FIGURES = {
     "tube": tube(6, 5.8, 20, 24),
     "parts": [("body", dirty_figure()), ("arm", translated(slender(), np.array([30.0, 0, 0]))), ("sheet", sheet())],
 }
-BRIEFLY = ("open pot", "twisted", "slender", "parts")
+BRIEFLY = ("twisted", "slender", "parts")
 """Those of the usual run; all of them and the corpus are walked in the deep one."""
 MOST_REMEDIES = 14
 
