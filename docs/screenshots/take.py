@@ -114,7 +114,7 @@ def _finish(page: Page, address: str, shot: Callable[[str], None]) -> None:
         settled(page)
     for role, paint in (("robe", "Tide blue"), ("punt", "Peat")):
         act(page, "Say what it is painted with")
-        page.get_by_label("Colour it is for").click()
+        page.get_by_label("Region that gets the coats").click()
         page.get_by_role("option", name=role).click()
         page.get_by_role("combobox", name="Paint").click()
         page.get_by_role("option", name=paint).click()

@@ -31,11 +31,15 @@ def found(*reports, edition="e1", figure=1, others=(), spacing=None, parts=PARTS
 
 
 def test_reports_of_one_thing_are_one_finding_where_they_lie():
-    (one,) = found(report("a", says="It broke."), report("b", point=(5, 5, 36), setting="clear resin", issue=2))
+    (one,) = found(
+        report("a", says="It broke."),
+        report("b", point=(5, 5, 36), setting="clear resin", issue=10),
+        report("c", issue=2),
+    )
     assert (one.code, one.station, one.severity, one.part) == ("reported", Station.RELEASE, Severity.CAUTION, "crest")
-    assert one.measured == 2 and one.title.startswith("2 buyers of Fen folk")
+    assert one.measured == 3 and one.title.startswith("3 buyers of Fen folk")
     assert one.where is not None and one.where.point == (5, 5, 38)
-    assert "issue 1, 2" in one.why and "clear resin" in one.why and "It broke." in one.why
+    assert "issue 1, 2, 10" in one.why and "clear resin" in one.why and "It broke." in one.why
 
 
 def test_only_open_reports_on_this_edition_are_told():

@@ -136,10 +136,6 @@ def stood(studio: Studio, form: PrintForm) -> tuple[Mesh, Mesh | None]:
     return part.stance.in_print(part.mesh, form.factor), part.supports
 
 
-def _moved(mesh: Mesh, turn: Points, moved: Points) -> Mesh:
-    return Mesh(mesh.vertices @ turn.T + moved, mesh.faces)
-
-
 def together(standing: tuple[Mesh, Mesh | None]) -> Mesh:
     """A part and its supports as one mesh."""
     return standing[0] if standing[1] is None else concatenated(standing[0], standing[1])

@@ -115,7 +115,7 @@ export function RegionAct({
           )}{' '}
           {touched.length > 0 && !picking.asked && (
             <button className="plain" onClick={() => setTouched([])}>
-              <u>begin anew</u>
+              <u>forget the places</u>
             </button>
           )}{' '}
           <span className="soft">{touched.length > 0 && `${count(touched.length, 'place')} touched`}</span>

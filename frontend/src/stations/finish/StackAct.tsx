@@ -55,7 +55,7 @@ export function StackAct({ build, acts, busy }: Pick<Sheet, 'build' | 'acts' | '
     <>
       <div className="fields">
         <ChoiceField
-          label="Colour it is for"
+          label="Region that gets the coats"
           value={role}
           options={roles.map((one) => [one, one] as const)}
           change={setRole}

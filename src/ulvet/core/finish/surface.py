@@ -7,7 +7,7 @@ from ulvet.core.bench.printers import Process
 from ulvet.core.finish.steps import Scheme
 from ulvet.core.lengths import PrintMM
 
-__all__ = ["FILLERS", "UNSEEN_STEP", "filler_for", "grits_for", "hidden_scratch"]
+__all__ = ["UNSEEN_STEP", "filler_for", "grits_for", "hidden_scratch"]
 
 _GRAIN_UM = {120: 125.0, 180: 82.0, 240: 58.5, 320: 46.2, 400: 35.0, 600: 25.8, 800: 21.8, 1000: 18.3, 1500: 12.6,
              2000: 10.3}  # fmt: skip
@@ -24,7 +24,7 @@ _FINER = 0.68
 """Each grit scratches at most so much as deep as the one before, for otherwise it is left out (bench default)."""
 UNSEEN_STEP = PrintMM(0.087)
 """Step of layers that is not seen: one minute of arc, which a sound eye tells apart, at 300 mm."""
-FILLERS: tuple[tuple[float, str, float, float], ...] = (
+_FILLERS: tuple[tuple[float, str, float, float], ...] = (
     (0.15, "light-cured resin", 4.0, 2.0),
     (0.5, "putty thinned to a paste", 5.0, 60.0),
     (1.5, "resin with powder, in thin layers", 7.0, 15.0),
@@ -37,7 +37,7 @@ _HOT = (0.5, "a hot tool and its own filament", 5.0, 3.0)
 
 def filler_for(gap: PrintMM, process: Process) -> tuple[str, float, float]:
     """What a gap is filled with, and minutes of hands and of waiting."""
-    rows = (_HOT, *FILLERS) if process == "filament" else FILLERS
+    rows = (_HOT, *_FILLERS) if process == "filament" else _FILLERS
     return next((name, hands, waits) for widest, name, hands, waits in rows if gap <= widest)
 
 

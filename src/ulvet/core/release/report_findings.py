@@ -72,7 +72,7 @@ def _finding(
         code="reported", station=Station.RELEASE, severity=Severity.CAUTION, part=group.part if now else "",
         title=f"{plural(len(mine), 'buyer')} of {release.name}: it {CAUSES[group.cause]}", at=at,
         measured=float(len(mine)), limit=0.0, unit="", where=where, places=(where,) if where else (),
-        why=f"Reported of issue {', '.join(sorted({str(one.issue) for one in mine}))}"
+        why=f"Reported of issue {', '.join(map(str, sorted({one.issue for one in mine})))}"
         f"{f', printed in {settings}' if settings else ''}.{said} Answer it, correct it, or say it in the guide.",
         remedies=tuple(remedies),
     )  # fmt: skip
