@@ -19,10 +19,16 @@ let last: Held;
 
 function Fields({ begin }: { begin: Held }) {
   const [held, change] = useState(begin);
-  last = held;
-  return <TermsFields held={held} change={change} list={list} />;
+  const keep = (next: Held) => {
+    last = next;
+    change(next);
+  };
+  return <TermsFields held={held} change={keep} list={list} />;
 }
-const show = (over: Partial<Held> = {}) => render(<Fields begin={{ ...heldIn(undefined), ...over }} />);
+const show = (over: Partial<Held> = {}) => {
+  last = { ...heldIn(undefined), ...over };
+  render(<Fields begin={last} />);
+};
 const choose = (label: string, name: string) => {
   fireEvent.mouseDown(screen.getByRole('combobox', { name: label }));
   fireEvent.click(screen.getByRole('option', { name }));
