@@ -74,6 +74,11 @@ def reading_of(kind, setup):
     return declared({"setup": setup, "setups": (setup,)}, names)
 
 
+def names_read_by(kind):
+    """What a check's measure reads of the context, itself or through the checks it is measured after."""
+    return {*kind.context_names}.union(*(names_read_by(other) for other in kind.after))
+
+
 def test_another_material_or_size_measures_only_what_depends_on_it(memory):
     before = set(memory.measured)
     built(memory, height=PrintMM(25), setting="lantern-6-bending-clear")
@@ -84,7 +89,7 @@ def test_another_material_or_size_measures_only_what_depends_on_it(memory):
     assert 0 < memory.fresh == sum(reads) + 1 < len(kinds)
     memory.fresh = 0
     built(memory, height=PrintMM(50))
-    assert memory.fresh == sum(bool({"factor", "edition"} & {*kind.context_names}) for kind in kinds) + 1
+    assert memory.fresh == sum(bool({"factor", "edition"} & names_read_by(kind)) for kind in kinds) + 1
     assert before <= set(memory.measured)
     assert "factor" not in WallsCheck.context_names, "walls are measured once for every size"
 
