@@ -20,8 +20,9 @@ from ulvet.core.recipe.changes import (
     with_steps_added,
 )
 from ulvet.core.recipe.reading import read_recipe
+from ulvet.core.recipe.receipt import Receipt
 from ulvet.core.recipe.runner import Recipe, recipe_hash, run_recipe
-from ulvet.core.recipe.step import Phase, Receipt, Step
+from ulvet.core.recipe.step import Phase, Step
 from ulvet.core.stand.steps import Orient, ShowSide, Support
 
 

@@ -11,7 +11,8 @@ from tests.shapes import ball, box
 from ulvet.core.bring_in.steps import BringIn
 from ulvet.core.mend.steps import CloseHolesReceipt
 from ulvet.core.recipe.reading import read_recipe
-from ulvet.core.recipe.step import Part, Receipt, StepResult
+from ulvet.core.recipe.receipt import Receipt
+from ulvet.core.recipe.step import Part, StepResult
 from ulvet.store.blobs import Blobs, MissingBlob, write_whole
 from ulvet.store.columns import Base
 from ulvet.store.database import migrate, open_database

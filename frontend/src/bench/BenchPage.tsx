@@ -1,6 +1,7 @@
 import { useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
 
+import { ErrorLine } from '../app/ErrorLine';
 import { turnLight } from '../app/light';
 import { useKeys } from '../app/useKeys';
 import { AskName } from '../shelf/AskName';
@@ -65,11 +66,7 @@ export default function BenchPage() {
           </nav>
           <section className={styles.thing} aria-label={thing.name}>
             <Bar acts={acts} />
-            {acts.error && (
-              <p className="error" role="alert">
-                {acts.error}
-              </p>
-            )}
+            <ErrorLine says={acts.error} />
             <h1>{thing.name}</h1>
             <p className={styles.acts}>
               <button className="plain" onClick={() => setNaming('copy')}>

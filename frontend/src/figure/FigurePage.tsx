@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useCallback, useMemo, useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 
-import type { BuildRecord, Finding, Station } from '../app/client';
+import type { Station } from '../app/client';
 import { useJobTurn } from '../app/jobs';
 import { createValue } from '../app/value';
 import { useKeys } from '../app/useKeys';
@@ -36,6 +36,7 @@ import { Record } from './Record';
 import { usePicking } from './picking';
 import { canBeDrawn, proposal } from './propose';
 import type { Change, Sheet, Tinting } from './sheet';
+import { atSpot, firstOpen, firstSays, shownPart, toldOf } from './shown';
 import { triable } from './SideBySide';
 import { useChecking } from './SoFar';
 import { TrialContext, useTried, type Trial } from './trial';
@@ -337,31 +338,4 @@ export default function FigurePage() {
       </main>
     </div>
   );
-}
-
-/** What an undo changed, or that the edition in the address is gone. */
-function toldOf(told: string, asked: string, looked: string): string {
-  return told || (asked && asked !== looked ? 'The edition in the address is gone: this is the first.' : '');
-}
-
-/** What is said while nothing is measured. */
-function firstSays(checking: boolean, sounded: boolean): string {
-  const measuring = checking ? '' : 'Measuring the figure; the first findings come in a moment.';
-  return measuring + (sounded ? ' The walls on the chart are sounded coarsely until then.' : '');
-}
-
-/** The part that is drawn: the one asked for, else that of the finding in focus, else the first. */
-function shownPart(build: BuildRecord | null, asked: string | null, found: string | undefined) {
-  const named = (name: string | null | undefined) => build?.parts.find(({ facts }) => facts.part === name);
-  return named(asked) ?? named(found) ?? build?.parts[0];
-}
-
-/** A finding with one of its places in focus. */
-function atSpot(finding: Finding, spot: number): Finding {
-  return { ...finding, where: finding.places[spot] ?? finding.where };
-}
-
-/** The station a careful person would look at first. */
-function firstOpen(findings: Finding[] | undefined): Station {
-  return findings?.[0]?.station ?? 'gauge';
 }

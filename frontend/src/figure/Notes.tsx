@@ -1,5 +1,6 @@
 import type { ReactNode } from 'react';
 
+import { ErrorLine } from '../app/ErrorLine';
 import type { Finding, Station } from '../app/client';
 import { Bounded } from '../app/Bounded';
 import { STATION_NAMES } from '../stations/names';
@@ -51,11 +52,7 @@ export function Notes(props: Props) {
     <aside className="notes" aria-label="Notes" aria-busy={stale}>
       {!act && <KeyRow keys={props.turns} />}
       <div className={`scroll ${sheet && stale ? 'stale' : ''}`}>
-        {props.error && (
-          <p className="error" role="alert">
-            {props.error}
-          </p>
-        )}
+        <ErrorLine says={props.error} />
         {props.told && <p role="status">{props.told}</p>}
         {checking && <SoFar here={here} checking={checking} />}
         {sheet && stale && (

@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
+import { ErrorLine } from '../app/ErrorLine';
 import { api, dataOf, type PlanView } from '../app/client';
 import { Ready } from '../stations/proof/Ready';
 import type { Drawn } from './handPlaced';
@@ -38,11 +39,7 @@ export function BeginPlate({ plate }: { plate: Drawn }) {
     );
   return (
     <>
-      {begin.error && (
-        <p className="error" role="alert">
-          {begin.error.message}
-        </p>
-      )}
+      <ErrorLine says={begin.error?.message} />
       <Ready ready={plate.ready} ticked={ticked} tick={setTicked} />
       <p>
         <button className="ruled" disabled={begin.isPending} onClick={() => begin.mutate()}>

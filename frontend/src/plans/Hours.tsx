@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
+import { ErrorLine } from '../app/ErrorLine';
 import { api, dataOf, type LoggedTime, type PlanTold, type ShelfFigure } from '../app/client';
 import { day, duration } from '../app/units';
 import { ChoiceField, NumberField, numberIn } from '../stations/Fields';
@@ -34,11 +35,7 @@ export function Hours({ told }: { told: PlanTold | null }) {
   return (
     <>
       <h2>Hours worked</h2>
-      {act.error && (
-        <p className="error" role="alert">
-          {act.error.message}
-        </p>
-      )}
+      <ErrorLine says={act.error?.message} />
       <div className="fields two">
         <ChoiceField
           label="Worked on"

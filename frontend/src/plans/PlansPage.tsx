@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { Link } from 'react-router';
 
+import { ErrorLine } from '../app/ErrorLine';
 import { JobLine } from '../app/JobLine';
 import { useKeys } from '../app/useKeys';
 import { SheetHead } from '../shelf/SheetHead';
@@ -40,11 +41,7 @@ export default function PlansPage() {
         {told?.schedule && <a href={`/api/plans/${planned?.name}/days.ics`}>days as a calendar, ICS</a>}
       </SheetHead>
       <main className={`sheet ${styles.sheet}`} aria-busy={planning}>
-        {error && (
-          <p className="error" role="alert">
-            {error}
-          </p>
-        )}
+        <ErrorLine says={error} />
         {planning && <JobLine job={job} />}
         {shift && (
           <p role="status" className={styles.shift}>
@@ -80,11 +77,7 @@ export default function PlansPage() {
           </section>
         </div>
         {told?.schedule && view && <Days told={told} plan={view.plan} acts={acts} />}
-        {told?.why && (
-          <p className="error" role="alert">
-            {told.why}
-          </p>
-        )}
+        <ErrorLine says={told?.why} />
         <section aria-label="Hours worked" className={styles.worked}>
           <Hours told={told ?? null} />
         </section>

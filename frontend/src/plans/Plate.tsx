@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 
+import { ErrorLine } from '../app/ErrorLine';
 import { api, dataOf, type Conflicts, type PlanTold, type RoomFound } from '../app/client';
 import { count, duration, mm, money } from '../app/units';
 import { useKeys } from '../app/useKeys';
@@ -137,11 +138,7 @@ export function Plate({
           </button>
         </p>
       )}
-      {trouble && (
-        <p className="error" role="alert">
-          {trouble}
-        </p>
-      )}
+      <ErrorLine says={trouble} />
       {moved.size > 0 && (
         <p className={styles.turns} role="status">
           {conflictSays(plate, conflicts) || 'Nothing meets, and all keep their margin.'}

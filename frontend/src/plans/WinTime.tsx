@@ -1,6 +1,7 @@
 import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
 
+import { ErrorLine } from '../app/ErrorLine';
 import { api, dataOf, type JobView, type WonTold } from '../app/client';
 import { JobLine } from '../app/JobLine';
 import { ended } from '../app/jobs';
@@ -28,11 +29,7 @@ export function WinTime() {
     <>
       <h2>What would win time</h2>
       {job && <JobLine job={job} />}
-      {tried.error && (
-        <p className="error" role="alert">
-          {tried.error.message}
-        </p>
-      )}
+      <ErrorLine says={tried.error?.message} />
       {tried.data ? (
         <ul className={styles.won} aria-label="What would win time">
           {tried.data.tried.map((one) => (

@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useNavigate, useSearchParams } from 'react-router';
 
+import { ErrorLine } from '../app/ErrorLine';
 import { api, dataOf, type BitView, type FigurePage } from '../app/client';
 import { turnLight } from '../app/light';
 import { mm } from '../app/units';
@@ -78,11 +79,7 @@ export default function BitsPage() {
             onChange={(event) => setWords(event.target.value)}
           />
           {page.data?.build && <Shelve page={page.data} />}
-          {error && (
-            <p className="error" role="alert">
-              {error.message}
-            </p>
-          )}
+          <ErrorLine says={error?.message} />
           {dropped && (
             <p role="status">
               {dropped.name} is off the shelf; figures that use it keep it.{' '}
@@ -168,11 +165,7 @@ function Shelve({ page }: { page: FigurePage }) {
           {parts.length > 1 ? `Shelve ${part} of ${page.name}` : `Put ${page.name} here`}
         </button>
       ))}
-      {shelve.error && (
-        <p className="error" role="alert">
-          {shelve.error.message}
-        </p>
-      )}
+      <ErrorLine says={shelve.error?.message} />
     </div>
   );
 }

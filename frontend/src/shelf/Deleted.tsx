@@ -1,6 +1,7 @@
 import Dialog from '@mui/material/Dialog';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 
+import { ErrorLine } from '../app/ErrorLine';
 import { api, dataOf, type DeletedFigure, type DiskUse, type ShelfFigure } from '../app/client';
 import { day } from '../app/units';
 import { EditableNumber } from '../figure/Record';
@@ -33,11 +34,7 @@ export function ShelfFoot() {
           </li>
         ))}
       </ul>
-      {putBack.error && (
-        <p className="error" role="alert">
-          {putBack.error.message}
-        </p>
-      )}
+      <ErrorLine says={putBack.error?.message} />
       <Disk />
     </footer>
   );
@@ -92,11 +89,7 @@ export function DeleteFigure({ figure, close }: { figure: ShelfFigure; close: ()
           days it can be put back from the foot of the shelf; then it is gone for good. Files that were saved
           elsewhere are not touched.
         </p>
-        {remove.error && (
-          <p className="error" role="alert">
-            {remove.error.message}
-          </p>
-        )}
+        <ErrorLine says={remove.error?.message} />
         <button className="ruled" autoFocus onClick={() => remove.mutate()} disabled={remove.isPending}>
           Delete it
         </button>{' '}

@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useSearchParams } from 'react-router';
 
+import { ErrorLine } from '../app/ErrorLine';
 import { api, dataOf, type ShelfFigure } from '../app/client';
 import { turnLight } from '../app/light';
 import { mm } from '../app/units';
@@ -36,7 +37,7 @@ export default function LineUpPage() {
         <div className="line-up">
           <section aria-label="What stands in it">
             <h2>Who stands in it</h2>
-            {shelf.isError && <p className="error">{shelf.error.message}</p>}
+            <ErrorLine says={shelf.error?.message} />
             <ul className="plain-list">
               {ready.map((figure) => (
                 <li key={figure.id}>

@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 
+import { ErrorLine } from '../app/ErrorLine';
 import { api, dataOf, type JobView, type ScannerView } from '../app/client';
 import { JobLine } from '../app/JobLine';
 import { ended } from '../app/jobs';
@@ -26,7 +27,7 @@ export default function ScannerPage() {
     <div className="page">
       <SheetHead name="Scan an object" />
       <main className="sheet">
-        {scanner.isError && <p className="error">{scanner.error.message}</p>}
+        <ErrorLine says={scanner.error?.message} />
         {scanner.isPending && <p className="empty soft">Waking the scanner …</p>}
         {scanner.data && <Scanner scanner={scanner.data} />}
       </main>

@@ -2,6 +2,7 @@ import TextField from '@mui/material/TextField';
 import { useRef, useState } from 'react';
 import { Link } from 'react-router';
 
+import { ErrorLine } from '../app/ErrorLine';
 import { Coming, FilePicker, useBringIn } from '../app/bringIn';
 import type { ShelfFigure } from '../app/client';
 import { turnLight } from '../app/light';
@@ -89,7 +90,7 @@ export function Shelf() {
           <p className="error" role="alert">
             {error || shelf.error}
           </p>
-          {figures.isError && <p className="error">{figures.error.message}</p>}
+          <ErrorLine says={figures.error?.message} />
           {figures.isPending && <p className="empty">Looking through the shelf …</p>}
           {figures.isSuccess && all.length === 0 && <Empty />}
           {all.length > 0 && <Ledges figures={all} shelf={shelf} />}

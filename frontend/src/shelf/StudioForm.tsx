@@ -2,6 +2,7 @@ import Dialog from '@mui/material/Dialog';
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
+import { ErrorLine } from '../app/ErrorLine';
 import type { StudioProfile } from '../app/client';
 import { useSayProfile } from '../app/profile';
 import { ChoiceField } from '../stations/Fields';
@@ -49,11 +50,7 @@ export function StudioForm({ profile, close }: { profile: StudioProfile; close: 
             change={(dates) => setAsked({ ...asked, dates })}
           />
         </div>
-        {say.error && (
-          <p className="error" role="alert">
-            {say.error.message}
-          </p>
-        )}
+        <ErrorLine says={say.error?.message} />
         <button className="ruled" type="submit" disabled={!usable || say.isPending}>
           Keep it so
         </button>{' '}

@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link } from 'react-router';
 
+import { ErrorLine } from '../app/ErrorLine';
 import { api, dataOf, type StockEntered, type StockView } from '../app/client';
 import { FilePicker } from '../app/bringIn';
 import { count, day, money, signed } from '../app/units';
@@ -75,11 +76,7 @@ export default function StockPage() {
         />
       </SheetHead>
       <main className={`sheet ${styles.sheet}`} aria-busy={stock.isPending}>
-        {error && (
-          <p className="error" role="alert">
-            {error}
-          </p>
-        )}
+        <ErrorLine says={error} />
         {enter.data && (
           <p role="status" className="soft">
             {enter.data.numbers.length

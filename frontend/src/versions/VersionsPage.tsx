@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 
+import { ErrorLine } from '../app/ErrorLine';
 import {
   api,
   dataOf,
@@ -106,12 +107,8 @@ export default function VersionsPage() {
                   Freeze as version {(newest ?? 0) + 1}
                 </button>
               </form>
-              {freeze.isError && (
-                <p className="error" role="alert">
-                  {freeze.error.message}
-                </p>
-              )}
-              {versions.isError && <p className="error">{versions.error.message}</p>}
+              <ErrorLine says={freeze.error?.message} />
+              <ErrorLine says={versions.error?.message} />
               <ul className="plain-list version-list">
                 {versions.data?.map((version) => (
                   <li key={version.number} className={pair?.before === version.number ? 'touched' : ''}>
@@ -151,7 +148,7 @@ export default function VersionsPage() {
                     From {name(pair.before)} to {name(pair.after)}
                   </h2>
                   {compared.isFetching && <p className="soft">Setting them against each other …</p>}
-                  {compared.isError && <p className="error">{compared.error.message}</p>}
+                  <ErrorLine says={compared.error?.message} />
                   {compared.data && <Compared comparison={compared.data} />}
                 </>
               )}

@@ -6,7 +6,7 @@ from typing import Annotated
 from fastapi import APIRouter, Header, Request, Response
 from pydantic import BaseModel, Field
 
-from ulvet.api.views import AtStudio
+from ulvet.api.asked import AtStudio
 from ulvet.core.bench import bench_edits
 from ulvet.core.bench.bench import Bench
 from ulvet.core.bench.bench_file import UnusableBench, bench_text, read_bench

@@ -9,7 +9,7 @@ import numpy as np
 from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel
 
-from ulvet.api.views import AtStudio, LookedEdition, RowNumber
+from ulvet.api.asked import AtStudio, LookedEdition, RowNumber
 from ulvet.core.bench.part_setups import PartSetups
 from ulvet.core.files.layer_pictures import layer_archive
 from ulvet.core.findings.finding import Finding

@@ -5,7 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
-from ulvet.api.views import AtStudio
+from ulvet.api.asked import AtStudio
 from ulvet.core.bench.item import COLOUR
 from ulvet.core.bench.paints import Paint
 from ulvet.core.finish.colour import difference, lab_of, light_of

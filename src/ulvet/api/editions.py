@@ -5,8 +5,9 @@ from typing import Annotated
 from fastapi import APIRouter, Path
 from pydantic import BaseModel, Field
 
+from ulvet.api.asked import AtStudio, IfMatch, LookedEdition, RowNumber
 from ulvet.api.figure import changed_page
-from ulvet.api.views import AtStudio, FigurePage, IfMatch, LookedEdition, RowNumber
+from ulvet.api.views import FigurePage
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.editions import EDITION_ID, EditionName, NamedEdition
 from ulvet.work import editions

@@ -5,7 +5,8 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Depends, Query, Response
 from pydantic import BaseModel, Field, JsonValue
 
-from ulvet.api.views import AtStudio, FigurePage, IfMatch, LookedEdition, RowNumber, figure_page, look_at
+from ulvet.api.asked import AtStudio, IfMatch, LookedEdition, RowNumber, look_at
+from ulvet.api.views import FigurePage, figure_page
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.editions import edition_of
 from ulvet.core.bring_in.steps import BringIn

@@ -5,7 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter
 from pydantic import AwareDatetime, BaseModel, Field
 
-from ulvet.api.views import AtStudio, RowNumber
+from ulvet.api.asked import AtStudio, RowNumber
 from ulvet.work import hours
 from ulvet.work.hours import HoursKind, LoggedTime
 

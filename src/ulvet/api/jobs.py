@@ -11,7 +11,8 @@ from typing import Annotated
 from fastapi import APIRouter, Header, Request
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
-from ulvet.api.views import AtStudio, JobView, RowNumber, job_view
+from ulvet.api.asked import AtStudio, RowNumber
+from ulvet.api.views import JobView, job_view
 from ulvet.core.findings.check_run import StationFindings
 from ulvet.store.database import Changed
 from ulvet.work.refusals import NotThere

@@ -3,7 +3,7 @@
 from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
-from ulvet.api.views import AtStudio
+from ulvet.api.asked import AtStudio
 from ulvet.core.formats.stl import stl_bytes
 from ulvet.core.proof.coupon_told import CouponTold, UnreadableCoupon
 from ulvet.core.proof.coupons import CouponKind, coupon_of

@@ -6,7 +6,7 @@ from typing import Annotated
 from fastapi import APIRouter, Header
 from pydantic import BaseModel, Field
 
-from ulvet.api.views import AtStudio, LookedEdition, RowNumber
+from ulvet.api.asked import AtStudio, LookedEdition, RowNumber
 from ulvet.core.bench.paints import Paint
 from ulvet.core.finish.amounts import sums_of_paint
 from ulvet.core.finish.check_air import Air

@@ -6,7 +6,8 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Header, Response
 from pydantic import BaseModel, Field
 
-from ulvet.api.views import AtStudio, JobView, RowNumber, job_view
+from ulvet.api.asked import AtStudio, RowNumber
+from ulvet.api.views import JobView, job_view
 from ulvet.core.days.plan import Plan
 from ulvet.core.files.days import calendar_bytes
 from ulvet.core.plates.conflicts import Conflicts

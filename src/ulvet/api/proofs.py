@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Header, Response
 from pydantic import BaseModel, Field
 
-from ulvet.api.views import AtStudio, LookedEdition, RowNumber
+from ulvet.api.asked import AtStudio, LookedEdition, RowNumber
 from ulvet.core.plates.wanted import WantedPart
 from ulvet.core.proof.foretold import foretold_by
 from ulvet.core.proof.lengths_before import LengthBefore, lengths_before, lengths_to_take

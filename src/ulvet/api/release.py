@@ -6,7 +6,8 @@ from fastapi import APIRouter
 from fastapi.responses import FileResponse
 from pydantic import BaseModel, Field
 
-from ulvet.api.views import AtStudio, JobView, LookedEdition, RowNumber, job_view
+from ulvet.api.asked import AtStudio, LookedEdition, RowNumber
+from ulvet.api.views import JobView, job_view
 from ulvet.work import releasing
 
 __all__ = ["router"]

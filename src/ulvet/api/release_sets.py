@@ -7,7 +7,8 @@ from fastapi import APIRouter, Header, Response
 from fastapi.responses import FileResponse
 from pydantic import BaseModel, Field
 
-from ulvet.api.views import AtStudio, JobView, RowNumber, job_view
+from ulvet.api.asked import AtStudio, RowNumber
+from ulvet.api.views import JobView, job_view
 from ulvet.core.proof.state import StateKind
 from ulvet.core.release.correction import Correction
 from ulvet.core.release.issue import Hold

@@ -2,8 +2,8 @@
 
 from fastapi import APIRouter, Request, Response
 
+from ulvet.api.asked import AtStudio, LookedEdition, RowNumber
 from ulvet.api.uploads import A_FILE
-from ulvet.api.views import AtStudio, LookedEdition, RowNumber
 from ulvet.work import reviews
 from ulvet.work.refusals import Refused
 from ulvet.work.reviews import KeptReview

@@ -7,8 +7,9 @@ from anyio import to_thread
 from fastapi import APIRouter, Request
 from pydantic import BaseModel, Field
 
+from ulvet.api.asked import AtStudio, IfMatch, RowNumber
 from ulvet.api.uploads import A_FILE, FileName, received, when_read
-from ulvet.api.views import AtStudio, IfMatch, JobView, RowNumber, ShelfFigure, shelf_figure
+from ulvet.api.views import JobView, ShelfFigure, shelf_figure
 from ulvet.core.first_forms.shapes import Form, UnusableForm
 from ulvet.work.disk_budget import disk_use, set_budget
 from ulvet.work.importing import begin_with_form

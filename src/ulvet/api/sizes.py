@@ -6,7 +6,7 @@ import numpy as np
 from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
 
-from ulvet.api.views import AtStudio, LookedEdition, RowNumber
+from ulvet.api.asked import AtStudio, LookedEdition, RowNumber
 from ulvet.core.layers.estimate import Estimate
 from ulvet.core.lengths import PrintMM
 from ulvet.core.paper.drawing import Drawing, svg_text

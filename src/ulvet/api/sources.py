@@ -8,9 +8,10 @@ from fastapi import APIRouter, Query, Request, Response
 from pydantic import BaseModel, Field
 from starlette.concurrency import run_in_threadpool
 
+from ulvet.api.asked import AtStudio, IfMatch, LookedEdition, RowNumber
 from ulvet.api.figure import changed_page
 from ulvet.api.uploads import A_FILE, FileName
-from ulvet.api.views import AtStudio, FigurePage, IfMatch, JobView, LookedEdition, RowNumber, job_view
+from ulvet.api.views import FigurePage, JobView, job_view
 from ulvet.core.provenance.steps import DEPICTED, Credit
 from ulvet.core.provenance.terms import NO_ADVICE, TERMS, Terms
 from ulvet.core.references.picture import shown_picture

@@ -6,8 +6,8 @@ from typing import Annotated
 from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel, Field
 
+from ulvet.api.asked import AtStudio, RowNumber
 from ulvet.api.uploads import A_FILE
-from ulvet.api.views import AtStudio, RowNumber
 from ulvet.core.stock.ledger import MOST_AMOUNT, Entry, EntryKind, Standing, standing
 from ulvet.core.stock.ledger_csv import ledger_csv
 from ulvet.work.refusals import Refused

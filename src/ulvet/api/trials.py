@@ -5,8 +5,9 @@ from typing import Annotated, Literal
 from fastapi import APIRouter
 from pydantic import BaseModel, Field, JsonValue
 
+from ulvet.api.asked import AtStudio, LookedEdition, RowNumber
 from ulvet.api.figure import ApplyRemedy, StepFields, added
-from ulvet.api.views import AtStudio, JobView, LookedEdition, RowNumber, job_view
+from ulvet.api.views import JobView, job_view
 from ulvet.work import edits as editing
 from ulvet.work import remedies
 from ulvet.work import trials as trying

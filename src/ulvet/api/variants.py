@@ -5,8 +5,9 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Query
 from pydantic import BaseModel, Field
 
+from ulvet.api.asked import AtStudio, IfMatch, RowNumber, look_at
 from ulvet.api.figure import changed_page
-from ulvet.api.views import AtStudio, FigurePage, IfMatch, RowNumber, look_at
+from ulvet.api.views import FigurePage
 from ulvet.core.recipe.runner import VariantName
 from ulvet.work.variants import add_variant, remove_variant, show_variant
 

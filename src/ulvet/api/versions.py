@@ -6,7 +6,8 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
-from ulvet.api.views import AtStudio, IfMatch, JobView, LookedEdition, Marks, RowNumber, job_view, marks_of
+from ulvet.api.asked import AtStudio, IfMatch, LookedEdition, RowNumber
+from ulvet.api.views import JobView, Marks, job_view, marks_of
 from ulvet.store.models import Version
 from ulvet.work import versions
 from ulvet.work.record import BuildRecord

@@ -3,7 +3,8 @@
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
-from ulvet.api.views import AtStudio, JobView, LookedEdition, RowNumber, job_view
+from ulvet.api.asked import AtStudio, LookedEdition, RowNumber
+from ulvet.api.views import JobView, job_view
 from ulvet.work.trial_record import WaysTold
 from ulvet.work.ways import ways_of, weigh_ways
 

@@ -7,10 +7,11 @@ from pathlib import Path
 from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.recipe.anchors import frame_of
 from ulvet.core.recipe.openings import Opening
+from ulvet.core.recipe.receipt import Receipt
 from ulvet.core.recipe.runner import plain_value
 from ulvet.core.recipe.seams import MadeKey, Seam
 from ulvet.core.recipe.stance import Stance
-from ulvet.core.recipe.step import Part, Receipt, StepResult
+from ulvet.core.recipe.step import Part, StepResult
 from ulvet.store.blobs import Blobs, MissingBlob, write_whole
 from ulvet.store.folder import DataFolder
 

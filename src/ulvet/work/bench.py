@@ -5,12 +5,14 @@ from dataclasses import dataclass
 from threading import Lock
 
 from pydantic import ValidationError
-from sqlalchemy.orm import Session
+from sqlalchemy import select
+from sqlalchemy.orm import Session, selectinload
 
 from ulvet.core.bench.bench import DEFAULT_BENCH, Bench
 from ulvet.core.bench.bench_edits import IllegalBench
 from ulvet.store.database import Sessions
 from ulvet.store.documents import BenchDocument, BenchRevision
+from ulvet.store.models import Figure
 from ulvet.work.refusals import Conflict, Refused
 from ulvet.work.revisions import add_revision, move_back, move_forward, redo_of
 
@@ -34,9 +36,8 @@ class BenchNow:
 class StudioBench:
     """The bench of one studio; it begins as the one Ulvet comes with."""
 
-    def __init__(self, sessions: Sessions, used: Callable[[Session], dict[str, str]]) -> None:
-        """``used`` gives the settings that figures are made with, and for each the name of one of these figures."""
-        self._sessions, self._used = sessions, used
+    def __init__(self, sessions: Sessions) -> None:
+        self._sessions = sessions
         self._known: tuple[int, Bench] = (0, DEFAULT_BENCH)
         self._reading = Lock()
 
@@ -110,10 +111,11 @@ class StudioBench:
                 raise Refused("There is nothing to redo.")
             move_forward(session, document, self._seen(document, seen))
 
-    def _refuse_lost(self, session: Session, bench: Bench) -> None:
+    @staticmethod
+    def _refuse_lost(session: Session, bench: Bench) -> None:
         """Refuse a bench without a setting that a figure is made with."""
         there = {one.id for one in bench.settings}
-        for setting, figure in self._used(session).items():
+        for setting, figure in _settings_used(session).items():
             if setting not in there:
                 raise Refused(
                     f"{figure} is made with the setting {setting}: give it another first. Nothing was changed."
@@ -149,3 +151,15 @@ _NOTHING = "There is nothing to undo: this is the bench Ulvet comes with."
 def _sentence(error: ValidationError) -> str:
     said = error.errors()[0]["msg"].removeprefix("Value error, ")
     return f"{said[0].lower()}{said[1:]}."
+
+
+def _settings_used(session: Session) -> dict[str, str]:
+    """Settings that the heads of figures are made with, and for each the name of one of these figures."""
+    found: dict[str, str] = {}
+    for figure in session.scalars(select(Figure).options(selectinload(Figure.head))):
+        for one in figure.head.editions if figure.head else ():
+            made = one.get("made", {})
+            for setting in (made.get("setting"), *made.get("part_settings", {}).values()):
+                if setting:
+                    found[setting] = figure.name
+    return found

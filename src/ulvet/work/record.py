@@ -24,8 +24,9 @@ from ulvet.core.lengths import FigureMM
 from ulvet.core.part.report import AssemblyReport
 from ulvet.core.provenance.inherited import Inherited
 from ulvet.core.recipe.openings import Opening
+from ulvet.core.recipe.receipt import Insert
 from ulvet.core.recipe.runner import Recipe, recipe_hash
-from ulvet.core.recipe.step import Insert, Number
+from ulvet.core.recipe.step import Number
 from ulvet.core.recipe.union import AnyStep
 from ulvet.core.scan.captured import Captured
 from ulvet.core.size.scales import SizeSurvey

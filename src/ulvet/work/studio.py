@@ -37,6 +37,7 @@ from ulvet.work.revisions import add_revision, move_back, move_forward, redo_of
 from ulvet.work.standing import as_it_stands
 from ulvet.work.stock import Stock
 from ulvet.work.supervisor import Job, JobState, Supervisor
+from ulvet.work.write_down import write_down
 
 __all__ = ["Change", "FigureNow", "Seen", "Studio"]
 
@@ -71,7 +72,7 @@ class Studio:
         self.blobs = Blobs(folder.blobs)
         self.supervisor = supervisor
         self.sessions = open_database(folder.database)
-        self.bench = StudioBench(self.sessions, self._settings_used)
+        self.bench = StudioBench(self.sessions)
         self.builds = Builds(self.sessions, self.blobs)
         self.proofs = Proofs(self.sessions)
         self.plans = Plans(self.sessions)
@@ -202,14 +203,8 @@ class Studio:
     @staticmethod
     def revise(session: Session, figure: Figure, recipe: Recipe, editions: Editions, says: str) -> None:
         """Make this the figure's head, as a new revision."""
-        add_revision(
-            session,
-            figure,
-            Revision,
-            says,
-            recipe=recipe.model_dump(mode="json"),
-            editions=[one.model_dump(mode="json") for one in editions],
-        )
+        kept = [one.model_dump(mode="json") for one in editions]
+        add_revision(session, figure, Revision, says, recipe=recipe.model_dump(mode="json"), editions=kept)
 
     # What both need
 
@@ -283,24 +278,8 @@ class Studio:
         with self.sessions.begin() as session:
             self.builds.keep(session, record, {record["key"], asked})
             if asked != record["key"]:
-                self._write_down(session, asked, Recipe.model_validate(result["written"]))
+                write_down(self, session, asked, Recipe.model_validate(result["written"]))
         return {"build": record["key"]}
-
-    def _write_down(self, session: Session, asked: str, written: Recipe) -> None:
-        """Put what was written down into every head that asks for the build with this key."""
-        for figure in session.scalars(select(Figure).where(Figure.deleted.is_(None), Figure.head_id.is_not(None))):
-            head = self._head(figure)
-            try:
-                for one in self.editions(head):
-                    if self.key_of(head, one.id) == asked:
-                        shown = self.recipe(head).in_variant(one.made.variant)
-                        after = shown.made.with_steps(
-                            step.model_copy(update={"on": known.on, "editions": known.editions})
-                            for step, known in zip(written.steps, shown.made.steps, strict=True)
-                        )
-                        head.recipe = with_change(shown, after).in_variant("").model_dump(mode="json")
-            except UnreadableRecipe:
-                continue  # a figure that cannot be read asks for nothing
 
     def record(self, session: Session, revision: Revision | None, edition: str = "") -> BuildRecord | None:
         """The finished build of a revision in an edition, if there is one."""
@@ -353,17 +332,6 @@ class Studio:
                 "It was made in a setting that is not on the bench any more, and nothing was changed: put that back "
                 "first."
             ) from error
-
-    def _settings_used(self, session: Session) -> dict[str, str]:
-        """Settings that the heads of figures are made with, and for each the name of one of these figures."""
-        found: dict[str, str] = {}
-        for figure in session.scalars(select(Figure).options(selectinload(Figure.head))):
-            for one in figure.head.editions if figure.head else ():
-                made = one.get("made", {})
-                for setting in (made.get("setting"), *made.get("part_settings", {}).values()):
-                    if setting:
-                        found[setting] = figure.name
-        return found
 
     @staticmethod
     def _figure(session: Session, number: int) -> Figure:

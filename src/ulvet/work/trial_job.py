@@ -14,8 +14,9 @@ from ulvet.core.layers.estimate import estimate_print, printed_together
 from ulvet.core.layers.raster import TooManyLayers, raster_layers
 from ulvet.core.part.report import off_its_seam
 from ulvet.core.progress import Progress
+from ulvet.core.recipe.receipt import Receipt
 from ulvet.core.recipe.runner import Recipe, Run, run_recipe
-from ulvet.core.recipe.step import Context, Receipt
+from ulvet.core.recipe.step import Context
 from ulvet.store.blobs import Blobs
 from ulvet.store.folder import DataFolder
 from ulvet.store.results import DiskMemory

@@ -1,5 +1,6 @@
 import { useState } from 'react';
 
+import { ErrorLine } from '../../app/ErrorLine';
 import { sendReference, type BuildRecord, type StepOf } from '../../app/client';
 import { stepsOf } from '../../app/steps';
 import { FilePicker } from '../../app/bringIn';
@@ -51,11 +52,7 @@ export function References({ build, acts, picking }: Props) {
           take={(file) => void take(file)}
         />
       </p>
-      {error && (
-        <p className="error" role="alert">
-          {error}
-        </p>
-      )}
+      <ErrorLine says={error} />
       {kept.map((picture) => (
         <OneReference key={`${picture.id} ${picture.shown}`} {...{ picture, factor, busy, acts, picking }} />
       ))}
@@ -120,11 +117,7 @@ function OneReference({
       <button className="ruled" disabled={busy || length === null} onClick={scale}>
         Set its scale by that length
       </button>
-      {error && (
-        <p className="error" role="alert">
-          {error}
-        </p>
-      )}
+      <ErrorLine says={error} />
       <button className="plain" disabled={busy} onClick={() => acts.removeStep(id)}>
         <u>take it out</u>
       </button>

@@ -2,6 +2,7 @@ import TextField from '@mui/material/TextField';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
+import { ErrorLine } from '../../app/ErrorLine';
 import {
   api,
   sendPicture,
@@ -94,11 +95,7 @@ export function StampTools({ number, build, acts, picking, part }: Props) {
             </span>
           )}
         </p>
-        {error && (
-          <p className="error" role="alert">
-            {error}
-          </p>
-        )}
+        <ErrorLine says={error} />
         {!picture && (
           <TextField
             size="small"
@@ -205,11 +202,7 @@ function ShelfStamps({
           <u>put it on the shelf of bits</u>
         </button>
       )}
-      {shelve.error && (
-        <p className="error" role="alert">
-          {shelve.error.message}
-        </p>
-      )}
+      <ErrorLine says={shelve.error?.message} />
     </>
   );
 }

@@ -2,6 +2,7 @@ import TextField from '@mui/material/TextField';
 import { useQuery } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 
+import { ErrorLine } from '../../app/ErrorLine';
 import { api, sendEvidence, dataOf, type StepOf, type TermsList } from '../../app/client';
 import { ChoiceField } from '../Fields';
 
@@ -168,11 +169,7 @@ export function TermsFields({
               if (file) void take(file);
             }}
           />
-          {error && (
-            <p className="error" role="alert">
-              {error}
-            </p>
-          )}
+          <ErrorLine says={error} />
         </>
       )}
     </>

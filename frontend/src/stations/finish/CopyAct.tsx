@@ -1,5 +1,6 @@
 import { useRef, useState } from 'react';
 
+import { ErrorLine } from '../../app/ErrorLine';
 import { sendReference, type PaintedView } from '../../app/client';
 import { day, duration } from '../../app/units';
 import type { Sheet } from '../../figure/sheet';
@@ -20,11 +21,7 @@ export function CopyAct({ build, acts, busy, page }: Pick<Sheet, 'build' | 'acts
   const differs = !!done && !!meant && JSON.stringify(done.roles) !== JSON.stringify(meant.roles);
   return (
     <>
-      {copies.error && (
-        <p className="error" role="alert">
-          {copies.error}
-        </p>
-      )}
+      <ErrorLine says={copies.error} />
       <div className="fields two">
         {copies.copies.length > 1 && copy && (
           <ChoiceField
@@ -141,11 +138,7 @@ function Ending({ copy, copies }: { copy: PaintedView; copies: CopyActs }) {
   };
   return (
     <>
-      {trouble && (
-        <p className="error" role="alert">
-          {trouble}
-        </p>
-      )}
+      <ErrorLine says={trouble} />
       <p>
         <label>
           what to do otherwise

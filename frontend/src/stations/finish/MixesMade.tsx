@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
+import { ErrorLine } from '../../app/ErrorLine';
 import { api, dataOf, type BenchView, type Mix, type MixTold, type MixView } from '../../app/client';
 import { day, today } from '../../app/units';
 import { NumberField, numberIn } from '../Fields';
@@ -39,11 +40,7 @@ export function MixesMade({
   const made = mixes.data ?? [];
   return (
     <>
-      {act.error && (
-        <p className="error" role="alert">
-          {act.error.message}
-        </p>
-      )}
+      <ErrorLine says={act.error?.message} />
       {(drops || made.length > 0) && (
         <div className="fields two">
           <NumberField label="How much of a mix, ml" text={much} change={setMuch} />

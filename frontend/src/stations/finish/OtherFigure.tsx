@@ -1,6 +1,7 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 
+import { ErrorLine } from '../../app/ErrorLine';
 import { api, dataOf, type FigurePage, type ShelfFigure } from '../../app/client';
 import type { Sheet } from '../../figure/sheet';
 import { ChoiceField } from '../Fields';
@@ -48,11 +49,7 @@ export function OtherFigure({ build, acts, busy, page }: Pick<Sheet, 'build' | '
           Take over its colours
         </button>
       </div>
-      {take.error && (
-        <p className="error" role="alert">
-          {take.error.message}
-        </p>
-      )}
+      <ErrorLine says={take.error?.message} />
     </>
   );
 }

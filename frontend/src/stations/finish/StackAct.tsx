@@ -2,6 +2,7 @@ import TextField from '@mui/material/TextField';
 import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
 
+import { ErrorLine } from '../../app/ErrorLine';
 import { api, dataOf } from '../../app/client';
 import { useKeys } from '../../app/useKeys';
 import type { Sheet } from '../../figure/sheet';
@@ -245,11 +246,7 @@ function Mixes({
           {found.isPending ? 'Mixing …' : 'Find mixes'}
         </button>
       </div>
-      {found.isError && (
-        <p className="error" role="alert">
-          {found.error.message}
-        </p>
-      )}
+      <ErrorLine says={found.error?.message} />
       {found.data && (
         <ul className={styles.mixes} aria-label="Mixes">
           {found.data.map((one) => (

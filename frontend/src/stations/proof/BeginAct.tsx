@@ -1,5 +1,6 @@
 import { useState } from 'react';
 
+import { ErrorLine } from '../../app/ErrorLine';
 import { count, duration } from '../../app/units';
 import { useKeys } from '../../app/useKeys';
 import type { Sheet } from '../../figure/sheet';
@@ -39,11 +40,7 @@ export function BeginAct({
   useKeys({ a: begin });
   return (
     <>
-      {proofs.error && (
-        <p className="error" role="alert">
-          {proofs.error}
-        </p>
-      )}
+      <ErrorLine says={proofs.error} />
       <div className="fields two">
         <ChoiceField
           label="What is printed"

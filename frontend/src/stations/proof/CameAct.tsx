@@ -1,6 +1,7 @@
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
+import { ErrorLine } from '../../app/ErrorLine';
 import type { Came, Outcome, ProofView } from '../../app/client';
 import { useKeys } from '../../app/useKeys';
 import type { Sheet } from '../../figure/sheet';
@@ -59,11 +60,7 @@ function CameOf({
   return (
     <>
       <h3>Proof {of.number}</h3>
-      {proofs.error && (
-        <p className="error" role="alert">
-          {proofs.error}
-        </p>
-      )}
+      <ErrorLine says={proofs.error} />
       {came.copies.map((copy, k) => (
         <fieldset key={k} className={styles.copy}>
           <legend>

@@ -2,6 +2,7 @@ import TextField from '@mui/material/TextField';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 
+import { ErrorLine } from '../../app/ErrorLine';
 import { api, dataOf, type CouponPrint } from '../../app/client';
 import type { Coupon, CouponKind } from './Coupons';
 import { isUnderWay, LOOKS_MS, STAND_IN } from './printing';
@@ -62,11 +63,7 @@ export function CouponPrinter({
           {send.isPending ? 'Sending …' : 'Print the coupon'}
         </button>
       </div>
-      {error && (
-        <p className="error" role="alert">
-          {error}
-        </p>
-      )}
+      <ErrorLine says={error} />
       {now && !error && (
         <p role="status" className="soft">
           {now.read

@@ -1,6 +1,7 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 
+import { ErrorLine } from '../../app/ErrorLine';
 import { api, dataOf, type LearntView } from '../../app/client';
 import { ChoiceField, NumberField, numberIn } from '../Fields';
 import { CouponPicture, type Feature } from './CouponPicture';
@@ -119,11 +120,7 @@ export function Coupons({ told, keep }: { told: LearntView; keep: (next: LearntV
         ))}
       </div>
       <CouponPrinter key={kind} setting={setting} kind={kind} read={(told) => setValues(textOf(told))} />
-      {set.error && (
-        <p className="error" role="alert">
-          {set.error.message}
-        </p>
-      )}
+      <ErrorLine says={set.error?.message} />
       <p>
         <button
           className="ruled"

@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 
+import { ErrorLine } from '../../app/ErrorLine';
 import { api, dataOf, type LearntView } from '../../app/client';
 import type { Sheet } from '../../figure/sheet';
 import { Coupons } from './Coupons';
@@ -32,11 +33,7 @@ export function LearntAct({ page }: Pick<Sheet, 'page'>) {
   const error = learnt.error?.message ?? take.error?.message;
   return (
     <>
-      {error && (
-        <p className="error" role="alert">
-          {error}
-        </p>
-      )}
+      <ErrorLine says={error} />
       {told && (
         <>
           <p className="soft">

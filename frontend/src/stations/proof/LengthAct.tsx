@@ -1,6 +1,7 @@
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
+import { ErrorLine } from '../../app/ErrorLine';
 import { api, dataOf, type PartRecord, type ProofView } from '../../app/client';
 import { useKeys } from '../../app/useKeys';
 import type { Pick as PickedPlace } from '../../figure/picking';
@@ -105,11 +106,7 @@ export function LengthAct({
   return (
     <>
       <h3>Proof {chosen.number}</h3>
-      {(proofs.error || trouble) && (
-        <p className="error" role="alert">
-          {proofs.error || trouble}
-        </p>
-      )}
+      <ErrorLine says={proofs.error || trouble} />
       <p>
         <button className="ruled" disabled={printed < 0} onClick={picking.asked ? picking.leave : pick}>
           {picking.asked ? 'Leave it' : 'Pick both ends on the figure'}

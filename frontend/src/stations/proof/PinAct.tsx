@@ -1,6 +1,7 @@
 import TextField from '@mui/material/TextField';
 import { useRef, useState } from 'react';
 
+import { ErrorLine } from '../../app/ErrorLine';
 import { sendReference, type Cause, type Pin } from '../../app/client';
 import { useKeys } from '../../app/useKeys';
 import { anchor, type Pick as PickedPlace } from '../../figure/picking';
@@ -61,11 +62,7 @@ export function PinAct({
   return (
     <>
       <h3>Proof {chosen.number}</h3>
-      {(proofs.error || trouble) && (
-        <p className="error" role="alert">
-          {proofs.error || trouble}
-        </p>
-      )}
+      <ErrorLine says={proofs.error || trouble} />
       {printed < 0 && <p className="soft">The part that is drawn was not printed in this proof.</p>}
       <p>
         <button className="ruled" disabled={printed < 0} onClick={picking.asked ? picking.leave : pick}>

@@ -2,6 +2,7 @@ import TextField from '@mui/material/TextField';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
+import { ErrorLine } from '../../app/ErrorLine';
 import { api, dataOf, type PrintView, type ProofView } from '../../app/client';
 import { count, duration } from '../../app/units';
 import type { Sheet } from '../../figure/sheet';
@@ -29,11 +30,7 @@ function Send({ of }: { of: ProofView }) {
   return (
     <>
       <h3>Proof {of.number}</h3>
-      {send.error && (
-        <p className="error" role="alert">
-          {send.error.message}
-        </p>
-      )}
+      <ErrorLine says={send.error?.message} />
       <div className="fields">
         <TextField
           size="small"
@@ -80,11 +77,7 @@ function Followed({ of }: { of: ProofView }) {
   return (
     <>
       <h3>Proof {of.number}</h3>
-      {print.error && (
-        <p className="error" role="alert">
-          {print.error.message}
-        </p>
-      )}
+      <ErrorLine says={print.error?.message} />
       {!told && !print.error && <p className="soft">Asking the printer …</p>}
       {told && (
         <>

@@ -1,3 +1,4 @@
+import { ErrorLine } from '../../app/ErrorLine';
 import { count, duration, mm, moment } from '../../app/units';
 import type { FigureProofs, Pin, ProofView } from '../../app/client';
 import type { Sheet } from '../../figure/sheet';
@@ -12,11 +13,7 @@ export function Proofs({ page, acts, busy }: Pick<Sheet, 'page' | 'acts' | 'busy
   const { all, chosen, state, error } = proofs;
   return (
     <>
-      {error && (
-        <p className="error" role="alert">
-          {error}
-        </p>
-      )}
+      <ErrorLine says={error} />
       <h2>{state ? stateSaid(state) : 'Looking for proofs …'}</h2>
       {state?.kind === 'another' && (
         <p className="why">

@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useRef } from 'react';
 
+import { ErrorLine } from '../../app/ErrorLine';
 import { api, dataOf, sendAnswer, type KeptReview } from '../../app/client';
 import { count, moment } from '../../app/units';
 import type { Sheet } from '../../figure/sheet';
@@ -38,11 +39,7 @@ export function ReviewAct({ page, build }: Pick<Sheet, 'page' | 'build'>) {
         It needs nothing else and tells nobody anything: whoever opens it turns the figure, sets pins, says
         yes or no, and sends back a small file. Freeze a version first, so that the answer keeps its place.
       </p>
-      {error && (
-        <p className="error" role="alert">
-          {error.message}
-        </p>
-      )}
+      <ErrorLine says={error?.message} />
       <p>
         <button className="ruled" disabled={keep.isPending} onClick={() => file.current?.click()}>
           Take in an answer

@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 
+import { ErrorLine } from '../../app/ErrorLine';
 import { api, dataOf, type JobView, type ReleaseView } from '../../app/client';
 import { ended } from '../../app/jobs';
 import { Mark } from '../../app/Mark';
@@ -31,7 +32,7 @@ export function PackAlone({ page, acts }: Pick<Sheet, 'page' | 'acts'>) {
         {make.isPending ? 'Packing …' : 'Pack it'}
       </button>
       {acts.stale && <p className="soft">Wait until the figure is checked.</p>}
-      {make.isError && <p className="error">{make.error.message}</p>}
+      <ErrorLine says={make.error?.message} />
       <Packed page={page} />
     </>
   );
@@ -48,7 +49,7 @@ function Packed({ page }: Pick<Sheet, 'page'>) {
   });
   return (
     <>
-      {releases.isError && <p className="error">{releases.error.message}</p>}
+      <ErrorLine says={releases.error?.message} />
       <ul className="plain-list" aria-label="Releases">
         {releases.data?.map((release) => (
           <li key={release.id}>

@@ -1,3 +1,4 @@
+import { ErrorLine } from '../../app/ErrorLine';
 import type { ReleaseSetView } from '../../app/client';
 import { bytes, count, day } from '../../app/units';
 import type { Sheet } from '../../figure/sheet';
@@ -12,11 +13,7 @@ export function Sets({ page }: Pick<Sheet, 'page'>) {
   const { all, chosen, loading, error } = releases;
   return (
     <>
-      {error && (
-        <p className="error" role="alert">
-          {error}
-        </p>
-      )}
+      <ErrorLine says={error} />
       <h2>{chosen ? heading(chosen) : loading ? 'Looking for release sets …' : 'In no release set yet'}</h2>
       {!chosen && !loading && (
         <>

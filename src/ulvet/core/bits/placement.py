@@ -9,7 +9,8 @@ from ulvet.core.bits.seat import Seat, SeatLanding, find_seat
 from ulvet.core.geometry.mesh import Mesh, Points, bounds
 from ulvet.core.lengths import FigureMM
 from ulvet.core.recipe.anchors import frame_of
-from ulvet.core.recipe.step import Count, Number, Part, Phase, Receipt, Sentence, Step, StepResult
+from ulvet.core.recipe.receipt import Count, Receipt
+from ulvet.core.recipe.step import Number, Part, Phase, Sentence, Step, StepResult
 
 __all__ = ["PlacedReceipt", "PlacedStep"]
 

@@ -7,8 +7,9 @@ from ulvet.core.bits.seat import Seat
 from ulvet.core.findings.finding import Cost, Finding, Place, Remedy, SetStep, Severity
 from ulvet.core.lengths import spoken
 from ulvet.core.recipe.anchors import LostAnchor
+from ulvet.core.recipe.receipt import Receipt
 from ulvet.core.recipe.runner import Recipe
-from ulvet.core.recipe.step import AnchoredStep, Part, Receipt, Step, plural
+from ulvet.core.recipe.step import AnchoredStep, Part, Step, plural
 from ulvet.core.recipe.unknown import UnknownStep
 from ulvet.core.stations import Station
 

@@ -11,19 +11,8 @@ from ulvet.core.bring_in.simplify import Simplified, simplify_to_count, simplify
 from ulvet.core.geometry.mesh import Mesh, volume
 from ulvet.core.geometry.placement import placement_of
 from ulvet.core.lengths import PrintMM
-from ulvet.core.recipe.step import (
-    Context,
-    Count,
-    Greatest,
-    Number,
-    Part,
-    Phase,
-    Receipt,
-    Sentence,
-    Step,
-    StepResult,
-    plural,
-)
+from ulvet.core.recipe.receipt import Count, Greatest, Receipt
+from ulvet.core.recipe.step import Context, Number, Part, Phase, Sentence, Step, StepResult, plural
 from ulvet.core.units import UNIT_NAMES, Axis, Unit
 
 __all__ = ["BringIn", "Refine", "Simplify", "SourcePiece"]

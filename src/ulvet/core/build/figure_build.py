@@ -38,8 +38,9 @@ from ulvet.core.part.checks import JointsCheck
 from ulvet.core.part.report import AssemblyReport, JointRow, assembly_report
 from ulvet.core.part.survey import PartsSurvey
 from ulvet.core.progress import Progress, no_progress, progress_within
+from ulvet.core.recipe.receipt import Receipt
 from ulvet.core.recipe.runner import Memory, NoMemory, Recipe, Source, run_recipe
-from ulvet.core.recipe.step import Part, Receipt
+from ulvet.core.recipe.step import Part
 from ulvet.core.stations import Station
 
 __all__ = [

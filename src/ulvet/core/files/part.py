@@ -21,8 +21,9 @@ from ulvet.core.part.printers import printers_that_hold
 from ulvet.core.part.report import JointRow, assembly_report
 from ulvet.core.part.steps import Cut, CutBoxes, CutReceipt
 from ulvet.core.part.survey import survey_parts
+from ulvet.core.recipe.receipt import Receipt
 from ulvet.core.recipe.runner import Recipe
-from ulvet.core.recipe.step import Context, Part, Receipt, Step, StepResult
+from ulvet.core.recipe.step import Context, Part, Step, StepResult
 
 __all__ = ["PLANE", "part_file"]
 

@@ -12,8 +12,9 @@ from ulvet.core.bench.bench import Bench
 from ulvet.core.bench.edition import Edition
 from ulvet.core.bench.setup import Setup
 from ulvet.core.findings.finding import Finding, Unseen
+from ulvet.core.recipe.receipt import Insert, Receipt
 from ulvet.core.recipe.runner import Recipe
-from ulvet.core.recipe.step import Context, Insert, Part, Phase, Receipt
+from ulvet.core.recipe.step import Context, Part, Phase
 from ulvet.core.stations import Station
 
 __all__ = ["Check", "FigureCheck", "FigureUnderCheck", "PartCheck", "check_kinds"]

@@ -10,7 +10,8 @@ from ulvet.core.geometry.mesh import Points, bounds
 from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.lineage import is_piece_of
 from ulvet.core.recipe.anchors import Anchor, LostAnchor, anchors_on_faces
-from ulvet.core.recipe.step import Context, Count, Part, Phase, Receipt, Sentence, Step, StepResult, plural
+from ulvet.core.recipe.receipt import Count, Receipt
+from ulvet.core.recipe.step import Context, Part, Phase, Sentence, Step, StepResult, plural
 from ulvet.core.stations import Station
 
 __all__ = ["Coat", "ColourPlan", "Decal", "Region", "RoleColour", "Scheme", "is_meant", "places_on"]

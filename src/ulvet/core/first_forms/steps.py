@@ -7,7 +7,8 @@ from pydantic import Field
 from ulvet.core.bits.placement import PlacedReceipt, PlacedStep
 from ulvet.core.first_forms.shapes import Form, UnusableForm, form_mesh
 from ulvet.core.lengths import FigureMM
-from ulvet.core.recipe.step import Context, Number, Part, Receipt, Sentence, StepResult
+from ulvet.core.recipe.receipt import Receipt
+from ulvet.core.recipe.step import Context, Number, Part, Sentence, StepResult
 
 __all__ = ["AddForm"]
 

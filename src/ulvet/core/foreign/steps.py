@@ -6,8 +6,9 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator, model_valida
 
 from ulvet.core.blob_hash import BlobHash
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
+from ulvet.core.recipe.receipt import Receipt
 from ulvet.core.recipe.stance import Vector, unit_vector
-from ulvet.core.recipe.step import Context, Part, Phase, Receipt, Sentence, Step, StepResult
+from ulvet.core.recipe.step import Context, Part, Phase, Sentence, Step, StepResult
 from ulvet.core.units import UNIT_NAMES, Axis, Unit
 
 __all__ = ["AnyShape", "Block", "Disc", "Foreign", "FromMesh", "Rod", "Round", "ScrewBoss"]

@@ -16,8 +16,9 @@ from ulvet.core.gauge.record_steps import Accept
 from ulvet.core.gauge.walls.place_names import ThinPlaceRow
 from ulvet.core.gauge.walls.shares import WallShares
 from ulvet.core.geometry.mesh import bounds
+from ulvet.core.recipe.receipt import Insert
 from ulvet.core.recipe.stance import Vector
-from ulvet.core.recipe.step import Insert, Part, Step
+from ulvet.core.recipe.step import Part, Step
 
 __all__ = [
     "FigureMeasures",

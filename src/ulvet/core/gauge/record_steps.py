@@ -10,19 +10,10 @@ from ulvet.core.gauge.steps import Accepted
 from ulvet.core.geometry.mesh import Mesh
 from ulvet.core.lengths import FigureMM
 from ulvet.core.recipe.anchors import Anchor, project_anchors
+from ulvet.core.recipe.receipt import GreatestKnown, Receipt
 from ulvet.core.recipe.set_down import set_down
 from ulvet.core.recipe.stance import turn_to
-from ulvet.core.recipe.step import (
-    AnchoredStep,
-    Context,
-    GreatestKnown,
-    Part,
-    Phase,
-    Receipt,
-    Sentence,
-    Step,
-    StepResult,
-)
+from ulvet.core.recipe.step import AnchoredStep, Context, Part, Phase, Sentence, Step, StepResult
 from ulvet.core.stations import Station
 
 __all__ = ["Accept", "MeantLevel", "MeantLevelReceipt", "NamePlace"]

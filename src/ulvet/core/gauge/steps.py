@@ -15,20 +15,8 @@ from ulvet.core.geometry.precision import with_own_vertices
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
 from ulvet.core.recipe.anchors import Anchor, project_anchors
 from ulvet.core.recipe.at_places import StepAtPlaces
-from ulvet.core.recipe.step import (
-    AnchoredStep,
-    Context,
-    Count,
-    Greatest,
-    Insert,
-    LeastKnown,
-    Number,
-    Part,
-    Receipt,
-    Sentence,
-    Step,
-    plural,
-)
+from ulvet.core.recipe.receipt import Count, Greatest, Insert, LeastKnown, Receipt
+from ulvet.core.recipe.step import AnchoredStep, Context, Number, Part, Sentence, Step, plural
 from ulvet.core.stations import Station
 
 __all__ = ["FADE", "Accepted", "BluntTip", "GrowBase", "Thicken", "WireForLimb"]

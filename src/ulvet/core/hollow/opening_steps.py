@@ -19,19 +19,8 @@ from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.at_places import StepAtPlaces
 from ulvet.core.recipe.openings import Opening
-from ulvet.core.recipe.step import (
-    AnchoredStep,
-    Context,
-    Count,
-    Merge,
-    Number,
-    Part,
-    Phase,
-    Receipt,
-    Sentence,
-    Total,
-    plural,
-)
+from ulvet.core.recipe.receipt import Count, Merge, Receipt, Total
+from ulvet.core.recipe.step import AnchoredStep, Context, Number, Part, Phase, Sentence, plural
 from ulvet.core.stations import Station
 
 __all__ = ["FILLED_ML", "PLUG_GAP", "Drain", "FillSpaces", "Vent"]

@@ -13,19 +13,8 @@ from ulvet.core.hollow.pockets import CannotPocket, Pole, cut_pocket
 from ulvet.core.lengths import PrintMM, spoken
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.at_places import StepAtPlaces
-from ulvet.core.recipe.step import (
-    AnchoredStep,
-    Context,
-    Count,
-    Insert,
-    LeastKnown,
-    Number,
-    Part,
-    Phase,
-    Receipt,
-    Sentence,
-    plural,
-)
+from ulvet.core.recipe.receipt import Count, Insert, LeastKnown, Receipt
+from ulvet.core.recipe.step import AnchoredStep, Context, Number, Part, Phase, Sentence, plural
 from ulvet.core.stations import Station
 
 __all__ = ["Pocket", "PocketReceipt"]

@@ -11,19 +11,8 @@ from ulvet.core.hollow.hollow_mesh import hollow_mesh
 from ulvet.core.hollow.hollowing import CannotHollow, HollowRegion
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
 from ulvet.core.recipe.anchors import Anchor, LostAnchor, project_anchors
-from ulvet.core.recipe.step import (
-    Context,
-    Count,
-    Greatest,
-    Number,
-    Part,
-    Phase,
-    Receipt,
-    Sentence,
-    Step,
-    Total,
-    plural,
-)
+from ulvet.core.recipe.receipt import Count, Greatest, Receipt, Total
+from ulvet.core.recipe.step import Context, Number, Part, Phase, Sentence, Step, plural
 
 __all__ = ["NARROWEST", "WALL", "Hollow", "HollowReceipt", "LeaveSolid", "RegionInside"]
 

@@ -16,8 +16,9 @@ from ulvet.core.join.joining import measure_hold
 from ulvet.core.join.steps import JoinParts, JoinReceipt
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
 from ulvet.core.recipe.measured import measured_once
+from ulvet.core.recipe.receipt import Receipt
 from ulvet.core.recipe.runner import Memory, Recipe, measured_key
-from ulvet.core.recipe.step import Part, Receipt
+from ulvet.core.recipe.step import Part
 from ulvet.core.stations import Station
 
 __all__ = ["Meeting", "check_kit", "meetings_of"]

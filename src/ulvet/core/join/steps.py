@@ -9,8 +9,9 @@ from ulvet.core.geometry.mesh import concatenated, volume
 from ulvet.core.geometry.solids import CannotJoin
 from ulvet.core.join.joining import join_meshes, measure_hold
 from ulvet.core.lengths import PrintMM
+from ulvet.core.recipe.receipt import Count, Greatest, Receipt
 from ulvet.core.recipe.stance import Vector
-from ulvet.core.recipe.step import Context, Count, Greatest, Number, Part, Receipt, Sentence, Step, StepResult
+from ulvet.core.recipe.step import Context, Number, Part, Sentence, Step, StepResult
 
 __all__ = ["JoinParts", "JoinReceipt"]
 

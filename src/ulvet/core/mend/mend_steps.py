@@ -14,16 +14,8 @@ from ulvet.core.mend.mend_place import mend_place
 from ulvet.core.mend.steps import MOVED, area_in_words, with_mended_mesh
 from ulvet.core.recipe.anchors import Anchor, project_anchors
 from ulvet.core.recipe.at_places import StepAtPlaces
-from ulvet.core.recipe.step import (
-    Context,
-    Count,
-    Greatest,
-    Part,
-    Receipt,
-    Sentence,
-    Step,
-    plural,
-)
+from ulvet.core.recipe.receipt import Count, Greatest, Receipt
+from ulvet.core.recipe.step import Context, Part, Sentence, Step, plural
 
 __all__ = ["MendPlace", "MendWhole"]
 

@@ -19,16 +19,8 @@ from ulvet.core.mend.diagnosis import diagnose
 from ulvet.core.mend.shells import Loose
 from ulvet.core.recipe.anchors import project_anchors
 from ulvet.core.recipe.at_places import StepAtPlaces
-from ulvet.core.recipe.step import (
-    Context,
-    Count,
-    Number,
-    Part,
-    Receipt,
-    Sentence,
-    Step,
-    plural,
-)
+from ulvet.core.recipe.receipt import Count, Receipt
+from ulvet.core.recipe.step import Context, Number, Part, Sentence, Step, plural
 from ulvet.core.tolerances import BENCH_TOLERANCES
 
 __all__ = [

@@ -8,8 +8,9 @@ from ulvet.core.lengths import PrintMM
 from ulvet.core.part.keep_steps import Crossing, KeepWhole, crossings
 from ulvet.core.part.key_steps import Key, KeyReceipt
 from ulvet.core.part.steps import SLIVER_MM3, Cut, CutReceipt
+from ulvet.core.recipe.receipt import Receipt
 from ulvet.core.recipe.runner import Recipe
-from ulvet.core.recipe.step import Part, Receipt, plural
+from ulvet.core.recipe.step import Part, plural
 from ulvet.core.stations import Station
 
 __all__ = ["check_cuts"]

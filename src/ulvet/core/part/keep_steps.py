@@ -12,9 +12,10 @@ from ulvet.core.lengths import FigureMM
 from ulvet.core.part.caps import cap_in_plane
 from ulvet.core.part.steps import Cut
 from ulvet.core.recipe.anchors import project_anchors
+from ulvet.core.recipe.receipt import Merge, Receipt
 from ulvet.core.recipe.runner import Recipe
 from ulvet.core.recipe.seams import Seam
-from ulvet.core.recipe.step import AnchoredStep, Context, Merge, Number, Part, Receipt, Sentence
+from ulvet.core.recipe.step import AnchoredStep, Context, Number, Part, Sentence
 from ulvet.core.stations import Station
 
 __all__ = ["Crossing", "KeepWhole", "KeepWholeReceipt", "crossings"]

@@ -15,9 +15,10 @@ from ulvet.core.part.joints import Joint
 from ulvet.core.part.key_places import JointRoom, KeyPlan, KeyWish, plan_at, plan_keys, usual_number
 from ulvet.core.part.key_shapes import TIP_CLEAR, key_ring, peg_of, pin_of, pocket_of, socket_of
 from ulvet.core.recipe.anchors import Place
+from ulvet.core.recipe.receipt import Insert
 from ulvet.core.recipe.seams import KeyRole, KeyShape, MadeKey
 from ulvet.core.recipe.stance import Stance, Vector
-from ulvet.core.recipe.step import Insert, Part
+from ulvet.core.recipe.step import Part
 
 __all__ = ["Bought", "KeyKind", "KeyPlace", "KeySetter"]
 

@@ -9,20 +9,9 @@ from ulvet.core.lengths import PrintMM
 from ulvet.core.lineage import is_piece_of
 from ulvet.core.part.joints import Joint, joints_between
 from ulvet.core.part.key_setting import Bought, KeyKind, KeyPlace, KeySetter
+from ulvet.core.recipe.receipt import Count, LeastKnown, Receipt
 from ulvet.core.recipe.seams import KeyShape
-from ulvet.core.recipe.step import (
-    Context,
-    Count,
-    LeastKnown,
-    Number,
-    Part,
-    Phase,
-    Receipt,
-    Sentence,
-    Step,
-    StepResult,
-    plural,
-)
+from ulvet.core.recipe.step import Context, Number, Part, Phase, Sentence, Step, StepResult, plural
 
 __all__ = ["KEY_WALL_OVER", "ROD_DEEP", "Fit", "Key", "KeyReceipt"]
 

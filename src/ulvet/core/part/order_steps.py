@@ -12,7 +12,8 @@ from ulvet.core.lineage import part_in_words
 from ulvet.core.part.caps import Embossed, cap_in_plane, embossed
 from ulvet.core.part.joints import Joint, joints_between
 from ulvet.core.part.numbering import number_bars, place_for_number
-from ulvet.core.recipe.step import Context, Count, Part, Phase, Receipt, Sentence, Step, StepResult, plural
+from ulvet.core.recipe.receipt import Count, Receipt
+from ulvet.core.recipe.step import Context, Part, Phase, Sentence, Step, StepResult, plural
 
 __all__ = ["AssemblyOrder", "NamePart", "NumberParts"]
 

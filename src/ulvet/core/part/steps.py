@@ -14,21 +14,10 @@ from ulvet.core.lengths import FigureMM, PrintMM
 from ulvet.core.part.caps import cap_in_plane, widths_of
 from ulvet.core.part.cutting import CannotPart, PassesBy, parted_at_plane, shells_apart
 from ulvet.core.recipe.anchors import Anchor, project_anchors
+from ulvet.core.recipe.receipt import Count, LeastKnown, Receipt, Total
 from ulvet.core.recipe.seams import Seam
 from ulvet.core.recipe.stance import Vector, unit_vector
-from ulvet.core.recipe.step import (
-    Context,
-    Count,
-    LeastKnown,
-    Number,
-    Part,
-    Phase,
-    Receipt,
-    Sentence,
-    Step,
-    Total,
-    plural,
-)
+from ulvet.core.recipe.step import Context, Number, Part, Phase, Sentence, Step, plural
 
 __all__ = ["SLIVER_MM3", "Cut", "CutBoxes", "CutReceipt", "SplitShells", "side_words"]
 

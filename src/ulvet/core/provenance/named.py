@@ -3,7 +3,8 @@
 from collections.abc import Sequence
 
 from ulvet.core.provenance.steps import Credit, Depict, Offer
-from ulvet.core.recipe.step import Receipt, Step
+from ulvet.core.recipe.receipt import Receipt
+from ulvet.core.recipe.step import Step
 
 __all__ = ["named_in_release"]
 

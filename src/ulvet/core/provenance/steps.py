@@ -6,7 +6,8 @@ from pydantic import Field, field_validator, model_validator
 
 from ulvet.core.blob_hash import BlobHash
 from ulvet.core.provenance.terms import Answer, Terms, terms_named
-from ulvet.core.recipe.step import Context, Part, Phase, Receipt, Sentence, Step, StepResult
+from ulvet.core.recipe.receipt import Receipt
+from ulvet.core.recipe.step import Context, Part, Phase, Sentence, Step, StepResult
 
 __all__ = ["DEPICTED", "Credit", "Depict", "Offer"]
 

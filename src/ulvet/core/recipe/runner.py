@@ -19,7 +19,8 @@ from ulvet.core.geometry.mesh import Mesh, bounds
 from ulvet.core.lengths import FigureMM
 from ulvet.core.lineage import names_meant
 from ulvet.core.progress import Progress, no_progress, progress_within
-from ulvet.core.recipe.step import Context, Part, Phase, Receipt, Step, StepResult
+from ulvet.core.recipe.receipt import Receipt
+from ulvet.core.recipe.step import Context, Part, Phase, Step, StepResult
 from ulvet.core.recipe.union import AnyStep, step_in
 from ulvet.core.recipe.unknown import UnknownStep
 from ulvet.core.sources.picture import Picture

@@ -5,7 +5,8 @@ from dataclasses import replace
 import numpy as np
 
 from ulvet.core.geometry.mesh import Mesh, Points, bounds
-from ulvet.core.recipe.step import Part, Receipt, StepResult
+from ulvet.core.recipe.receipt import Receipt
+from ulvet.core.recipe.step import Part, StepResult
 
 __all__ = ["set_down"]
 

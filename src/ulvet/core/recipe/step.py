@@ -1,23 +1,22 @@
 """What every step is and does."""
 
 import operator
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping
 from copy import copy
 from dataclasses import dataclass, field
-from enum import IntEnum, StrEnum
-from itertools import chain
-from typing import Annotated, Any, ClassVar, Self, get_args
+from enum import IntEnum
+from typing import Any, ClassVar, Self, get_args
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from ulvet.core.bench.setup import Setup
 from ulvet.core.geometry.mesh import Mesh, concatenated
-from ulvet.core.lengths import PrintMM
 from ulvet.core.lineage import part_in_words
 from ulvet.core.progress import Progress, no_progress
-from ulvet.core.recipe.anchors import Anchor, Frame, LostAnchor
+from ulvet.core.recipe.anchors import Anchor, Frame
 from ulvet.core.recipe.openings import Opening
 from ulvet.core.recipe.projection import declared, projected
+from ulvet.core.recipe.receipt import Receipt
 from ulvet.core.recipe.seams import MadeKey, Seam
 from ulvet.core.recipe.stance import AS_IT_STANDS, Stance
 from ulvet.core.stations import Station
@@ -25,20 +24,12 @@ from ulvet.core.stations import Station
 __all__ = [
     "AnchoredStep",
     "Context",
-    "Count",
-    "Greatest",
-    "GreatestKnown",
-    "Insert",
-    "LeastKnown",
-    "Merge",
     "Number",
     "Part",
     "Phase",
-    "Receipt",
     "Sentence",
     "Step",
     "StepResult",
-    "Total",
     "plural",
 ]
 
@@ -116,98 +107,12 @@ class Context(Mapping[str, Any]):
         return len(self._values)
 
 
-class Insert(BaseModel):
-    """Something of another material that a step made room for: where its middle is (3,), figure mm, and its weight."""
-
-    model_config = ConfigDict(frozen=True)
-
-    middle: tuple[float, float, float]
-    grams: float
-    item: str = ""
-    """Id of the bought part it is; empty for a wire that was cut for a limb."""
-    name: str = ""
-    length: PrintMM | None = None
-    """As long as it is cut; None for what is set in whole."""
-
-
-class Merge(StrEnum):
-    """How receipts of one step on several parts are told as one: their sum, the greatest or the least of
-    them, or one list of all."""
-
-    SUM = "sum"
-    GREATEST = "greatest"
-    LEAST = "least"
-    ALL = "all"
-
-
-Count = Annotated[int, Merge.SUM]
-Total = Annotated[float, Merge.SUM]
-Greatest = Annotated[float, Merge.GREATEST]
-GreatestKnown = Annotated[float | None, Merge.GREATEST]
-"""None where it was not measured."""
-LeastKnown = Annotated[float | None, Merge.LEAST]
-"""None where it was not measured."""
-
-
-class Receipt(BaseModel):
-    """What a step changed. Areas, volumes and movements are of the figure (mm, mm², mm³).
-
-    A step that has more to tell has a receipt of its own (``Step.makes``), which its sentence reads: every field has a
-    default, so that there is a sentence whatever came of the step.
-    """
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
-
-    surface_added: Total = 0.0
-    surface_removed: Total = 0.0
-    greatest_movement: Greatest = 0.0
-    """Of the surface that was kept."""
-    volume_before: Total = 0.0
-    volume_after: Total = 0.0
-    not_done: str = ""
-    """What the step left as it was, and why."""
-    idle: bool = False
-    """Whether the step was switched off, or found no part to work on."""
-    lost: tuple[LostAnchor, ...] = ()
-    """Points of the step that found no surface."""
-    inserts: Annotated[tuple[Insert, ...], Merge.ALL] = ()
-
-    @property
-    def worked(self) -> bool:
-        """Whether anything was counted."""
-        return any(isinstance(value, int) and value and name != "idle" for name, value in self.__dict__.items())
-
-    @classmethod
-    def together(cls, receipts: "Sequence[Receipt]") -> Self:
-        """What several receipts of one step say together, each field as its type says."""
-        merged: dict[str, Any] = {}
-        for name, info in cls.model_fields.items():
-            how = next((one for one in info.metadata if isinstance(one, Merge)), None)
-            known = [value for receipt in receipts if (value := getattr(receipt, name)) is not None]
-            if how and known:
-                merged[name] = _MERGED[how](known)
-        return cls(
-            **merged,
-            idle=bool(receipts) and all(receipt.idle for receipt in receipts),
-            lost=_lost_everywhere([receipt.lost for receipt in receipts]),
-            not_done=" ".join(dict.fromkeys(receipt.not_done for receipt in receipts if receipt.not_done)),
-        )
-
-
 @dataclass(frozen=True)
 class StepResult:
     """The parts a step leaves, and its receipt."""
 
     parts: tuple[Part, ...]
     receipt: Receipt = field(default_factory=Receipt)
-
-
-_MERGED: dict[Merge, Callable[[list[Any]], Any]] = {
-    Merge.SUM: sum,
-    Merge.GREATEST: max,
-    Merge.LEAST: min,
-    Merge.ALL: lambda lists: tuple(chain.from_iterable(lists)),
-}
 
 
 class Number(BaseModel):
@@ -343,13 +248,6 @@ class AnchoredStep(Step):
     """Where a finding about its points belongs."""
 
     places: tuple[Anchor, ...] = Field(min_length=1)
-
-
-def _lost_everywhere(losses: Sequence[tuple[LostAnchor, ...]]) -> tuple[LostAnchor, ...]:
-    """Of a step on several parts a point is lost only where no part has it; what is told is the nearest part."""
-    found = [{one.number: one for one in lost} for lost in losses]
-    everywhere = set.intersection(*map(set, found)) if found else set()
-    return tuple(min((lost[k] for lost in found), key=lambda one: one.away) for k in sorted(everywhere))
 
 
 def plural(count: int, one: str, many: str | None = None) -> str:

@@ -4,7 +4,8 @@ from typing import ClassVar
 
 from pydantic import ConfigDict
 
-from ulvet.core.recipe.step import Context, Part, Receipt, Step, StepResult
+from ulvet.core.recipe.receipt import Receipt
+from ulvet.core.recipe.step import Context, Part, Step, StepResult
 
 __all__ = ["UnknownStep"]
 

@@ -6,7 +6,8 @@ from pydantic import Field
 
 from ulvet.core.blob_hash import BlobHash
 from ulvet.core.lengths import FigureMM
-from ulvet.core.recipe.step import Context, Number, Part, Phase, Receipt, Sentence, Step, StepResult
+from ulvet.core.recipe.receipt import Receipt
+from ulvet.core.recipe.step import Context, Number, Part, Phase, Sentence, Step, StepResult
 
 __all__ = ["ReferTo"]
 

@@ -16,8 +16,9 @@ from ulvet.core.layers.estimate import Estimate
 from ulvet.core.part.report import AssemblyReport
 from ulvet.core.proof.state import NOT_PROOFED
 from ulvet.core.recipe.mirroring import mirrored_part
+from ulvet.core.recipe.receipt import Insert
 from ulvet.core.recipe.runner import Recipe
-from ulvet.core.recipe.step import Insert, Part
+from ulvet.core.recipe.step import Part
 
 __all__ = ["CheckedFigure", "own_setups"]
 

@@ -5,7 +5,8 @@ from collections.abc import Sequence
 from ulvet.core.findings.finding import AddSteps, Cost, Finding, Place, Remedy, Severity, remedy_adding
 from ulvet.core.geometry.mesh import bounds
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
-from ulvet.core.recipe.step import Part, Receipt, Step, plural
+from ulvet.core.recipe.receipt import Receipt
+from ulvet.core.recipe.step import Part, Step, plural
 from ulvet.core.scan.cleanup_steps import DropSpecks
 from ulvet.core.scan.receipts import FuseReceipt, SetLengthsReceipt
 from ulvet.core.scan.steps import FusePasses, SetLengths, TakeOffMount

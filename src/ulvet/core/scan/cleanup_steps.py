@@ -9,7 +9,8 @@ from pydantic import Field
 from ulvet.core.geometry.mesh import area, volume
 from ulvet.core.lengths import FigureMM, spoken
 from ulvet.core.recipe.anchors import Anchor, project_anchors
-from ulvet.core.recipe.step import Context, Number, Part, Receipt, Sentence, Step, plural
+from ulvet.core.recipe.receipt import Receipt
+from ulvet.core.recipe.step import Context, Number, Part, Sentence, Step, plural
 from ulvet.core.scan.receipts import (
     DropSpecksReceipt,
     RemeshReceipt,

@@ -1,6 +1,6 @@
 """What the steps of a scan tell of what they did."""
 
-from ulvet.core.recipe.step import Count, Greatest, Receipt
+from ulvet.core.recipe.receipt import Count, Greatest, Receipt
 
 __all__ = [
     "CutReceipt",

@@ -16,9 +16,10 @@ from ulvet.core.geometry.placement import placement_of
 from ulvet.core.lengths import FigureMM, PrintMM, spoken
 from ulvet.core.progress import progress_within
 from ulvet.core.recipe.anchors import Anchor, project_anchors
+from ulvet.core.recipe.receipt import Receipt
 from ulvet.core.recipe.set_down import set_down
 from ulvet.core.recipe.stance import Vector, turn_to, unit_vector
-from ulvet.core.recipe.step import Context, Number, Part, Phase, Receipt, Sentence, Step, StepResult, plural
+from ulvet.core.recipe.step import Context, Number, Part, Phase, Sentence, Step, StepResult, plural
 from ulvet.core.scan.fusion import fuse_points, pitch_for, without_outliers
 from ulvet.core.scan.receipts import (
     CutReceipt,

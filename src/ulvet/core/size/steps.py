@@ -7,8 +7,9 @@ from pydantic import Field, field_validator, model_validator
 
 from ulvet.core.lengths import spoken
 from ulvet.core.recipe.anchors import project_anchors
+from ulvet.core.recipe.receipt import GreatestKnown, Receipt
 from ulvet.core.recipe.stance import Vector, unit_vector
-from ulvet.core.recipe.step import AnchoredStep, Context, GreatestKnown, Part, Receipt, Sentence
+from ulvet.core.recipe.step import AnchoredStep, Context, Part, Sentence
 from ulvet.core.size.measure import PICKS, How, measure_between
 from ulvet.core.stations import Station
 

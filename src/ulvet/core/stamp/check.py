@@ -8,8 +8,9 @@ from ulvet.core.bench.setup import Setup
 from ulvet.core.findings.finding import Cost, Finding, Place, Remedy, SetStep, Severity
 from ulvet.core.geometry.mesh import bounds
 from ulvet.core.lengths import PrintMM
+from ulvet.core.recipe.receipt import Receipt
 from ulvet.core.recipe.runner import Recipe
-from ulvet.core.recipe.step import Part, Receipt
+from ulvet.core.recipe.step import Part
 from ulvet.core.stamp.pressing import LANDED
 from ulvet.core.stamp.steps import Stamp, StampReceipt
 from ulvet.core.stations import Station

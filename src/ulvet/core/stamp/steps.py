@@ -10,19 +10,9 @@ from ulvet.core.blob_hash import BlobHash
 from ulvet.core.geometry.mesh import area, volume
 from ulvet.core.lengths import PrintMM
 from ulvet.core.recipe.anchors import project_anchors
+from ulvet.core.recipe.receipt import Count, Greatest, LeastKnown, Receipt
 from ulvet.core.recipe.stance import Vector, unit_vector
-from ulvet.core.recipe.step import (
-    AnchoredStep,
-    Context,
-    Count,
-    Greatest,
-    LeastKnown,
-    Number,
-    Part,
-    Receipt,
-    Sentence,
-    plural,
-)
+from ulvet.core.recipe.step import AnchoredStep, Context, Number, Part, Sentence, plural
 from ulvet.core.sources.picture import (
     Font,
     Picture,

@@ -15,25 +15,9 @@ from ulvet.core.layers.estimate import ESTIMATED
 from ulvet.core.layers.raster import TooManyLayers
 from ulvet.core.lengths import PrintMM
 from ulvet.core.recipe.anchors import Anchor
+from ulvet.core.recipe.receipt import Count, Greatest, GreatestKnown, LeastKnown, Merge, Receipt, Total
 from ulvet.core.recipe.stance import Stance, Vector, side_named, unit_vector
-from ulvet.core.recipe.step import (
-    AnchoredStep,
-    Context,
-    Count,
-    Greatest,
-    GreatestKnown,
-    LeastKnown,
-    Merge,
-    Number,
-    Part,
-    Phase,
-    Receipt,
-    Sentence,
-    Step,
-    StepResult,
-    Total,
-    plural,
-)
+from ulvet.core.recipe.step import AnchoredStep, Context, Number, Part, Phase, Sentence, Step, StepResult, plural
 from ulvet.core.stand.by_hand import Beginning, HandAct, placed_acts
 from ulvet.core.stand.orientation import corners_of, fitting_spin, orient_figure
 from ulvet.core.stand.supports import support_figure

@@ -10,7 +10,8 @@ from pydantic import Field
 from ulvet.core.geometry.mesh import Points, volume
 from ulvet.core.lengths import PrintMM
 from ulvet.core.recipe.anchors import Anchor
-from ulvet.core.recipe.step import AnchoredStep, Context, Count, Number, Part, Receipt, Sentence, plural
+from ulvet.core.recipe.receipt import Count, Receipt
+from ulvet.core.recipe.step import AnchoredStep, Context, Number, Part, Sentence, plural
 from ulvet.core.stations import Station
 from ulvet.core.strokes.brush import Brush, StrokedMesh, Tool
 from ulvet.core.strokes.landing import StrokeSurface

@@ -7,7 +7,7 @@ import numpy as np
 import shapely
 
 from ulvet.core.geometry.mesh import Floats, Mesh, Points, bounds, face_cross, volume
-from ulvet.core.recipe.step import Insert
+from ulvet.core.recipe.receipt import Insert
 
 __all__ = [
     "STEEL",

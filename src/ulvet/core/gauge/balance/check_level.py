@@ -4,7 +4,8 @@ from collections.abc import Sequence
 
 from ulvet.core.findings.finding import Cost, Finding, Place, Remedy, SetStep, Severity
 from ulvet.core.gauge.record_steps import MeantLevel, MeantLevelReceipt
-from ulvet.core.recipe.step import Part, Receipt, Step
+from ulvet.core.recipe.receipt import Receipt
+from ulvet.core.recipe.step import Part, Step
 from ulvet.core.stations import Station
 
 __all__ = ["LEVEL", "check_level"]
