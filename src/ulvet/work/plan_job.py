@@ -13,7 +13,7 @@ from ulvet.core.plates.outline import outlines_of
 from ulvet.core.plates.planning import PackedPlate, Packing, WantedPiece, packed, planned_plate
 from ulvet.core.plates.plate import Piece, Risk, piece_of
 from ulvet.core.plates.sums import FailRate, LineSum, Sums, sums_of
-from ulvet.core.plates.tasks import PaintedLine, PlannedPlate, days_plan
+from ulvet.core.plates.tasks import PaintedLine, PlannedPlate, Work, days_plan
 from ulvet.core.plates.wanted import WantedPlan
 from ulvet.core.plates.winning import Won, changes_to_try
 from ulvet.core.progress import Progress, progress_within
@@ -153,10 +153,10 @@ class _Asked:
             if plate.proof is None:
                 material = self.bench.setup(plate.setting).material.id
                 amount = material_amount(self.bench, material, plate.told.material_ml)
-                at = begins.get(f"plate-{plate.of_tasks}")
+                at = begins.get(f"{Work.PRINT}-{plate.of_tasks}")
                 needs.append(Need(key_of_material(material), amount, at, plate.says))
         for k, line in enumerate(self._lines):
-            at = min((at for task, at in begins.items() if task.startswith(f"finish-{k}-")), default=None)
+            at = min((at for task, at in begins.items() if task.startswith(f"{Work.FINISH}-{k}-")), default=None)
             needs += [Need(good, amount * line["count"], at, line["says"]) for good, amount in line["takes"].items()]
         return needs
 
@@ -176,7 +176,7 @@ class _Asked:
             copies += len(mine)
         if not copies:
             return None
-        painting = sum(task.hands_before for task in days.tasks if task.id.startswith(f"finish-{number}-"))
+        painting = sum(task.hands_before for task in days.tasks if task.id.startswith(f"{Work.FINISH}-{number}-"))
         return LineSum(
             says=line["says"], figure=line["figure"], edition=line["edition"], copies=copies, printing_s=seconds,
             hands_min=cleanup + painting, material_ml=ml, money=money + line["paint_money"] * line["count"],

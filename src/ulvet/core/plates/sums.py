@@ -6,19 +6,18 @@ from pydantic import BaseModel, ConfigDict
 
 from ulvet.core.bench.bench import Bench
 from ulvet.core.days.plan import Plan, Task
-from ulvet.core.plates.tasks import PlannedPlate
+from ulvet.core.plates.tasks import PlannedPlate, Work, work_of
 
 __all__ = ["FailRate", "HandsKind", "LineSum", "Sums", "sums_of"]
 
 _MANY_HOURS_S = 36_000.0
 """Ten hours, in which failures are told besides those a plate."""
-_KINDS = {
-    "plate": "plates begun and taken off", "spare": "plates begun and taken off", "wash": "washing and curing",
-    "cure": "washing and curing", "clean": "supports off", "finish": "sanding, gluing and painting",
+_HANDS = {
+    Work.PRINT: "plates begun and taken off", Work.SPARE: "plates begun and taken off",
+    Work.WASH: "washing and curing", Work.CURE: "washing and curing", Work.CLEAN_UP: "supports off",
+    Work.FINISH: "sanding, gluing and painting",
 }  # fmt: skip
-"""What hands are told for, by the first word of a task's id."""
-_PRINTS = ("plate-", "spare-")
-"""What ids of prints begin with."""
+"""What hands are told for, by what a task is."""
 
 
 class FailRate(BaseModel):
@@ -101,7 +100,7 @@ def sums_of(
     failures = sum(plate.told.seconds * fails.get(plate.setting, 0.0) for plate in todo)
     hands: dict[str, float] = {}
     for task in plan.tasks:
-        kind = _KINDS[task.id.split("-", 1)[0]]
+        kind = _HANDS[work_of(task)]
         hands[kind] = hands.get(kind, 0.0) + task.hands_before + task.hands_after
     known = {plate.setting: rates[plate.setting] for plate in todo if plate.setting in rates}
     whole = bool(known) and len(known) == len({plate.setting for plate in todo})
@@ -114,7 +113,9 @@ def sums_of(
         printing_s=printing,
         hands_min=sum(hands.values()),
         hands=tuple(HandsKind(says=says, minutes=minutes) for says, minutes in hands.items()),
-        waiting_min=sum(_alone(task) + task.wait for task in plan.tasks if not task.id.startswith(_PRINTS)),
+        waiting_min=sum(
+            _alone(task) + task.wait for task in plan.tasks if work_of(task) not in (Work.PRINT, Work.SPARE)
+        ),
         resin_ml=sum(plate.told.material_ml for plate in todo if plate.process == "resin"),
         filament_ml=sum(plate.told.material_ml for plate in todo if plate.process == "filament"),
         money=sum(plate.told.money for plate in todo),

@@ -2,6 +2,7 @@
 
 from collections.abc import Collection, Sequence
 from datetime import datetime
+from enum import StrEnum
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict
@@ -13,7 +14,7 @@ from ulvet.core.finish.order import WorkRow
 from ulvet.core.plates.plate import PlateTold
 from ulvet.core.plates.wanted import Move
 
-__all__ = ["PaintedLine", "PlannedPlate", "days_plan"]
+__all__ = ["PaintedLine", "PlannedPlate", "Work", "days_plan", "work_of"]
 
 _BEFORE, _AFTER = 10.0, 12.0
 """Minutes of hands to begin a plate and to take it off (bench default)."""
@@ -29,6 +30,22 @@ _A_GO = 90.0
 """Minutes of hands that are done in one go at most (bench default)."""
 _WEEK = ("monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday")
 """Ids of the bench's hours, by the day of the week."""
+
+
+class Work(StrEnum):
+    """What a task is; its id begins with it."""
+
+    PRINT = "plate"
+    SPARE = "spare"
+    WASH = "wash"
+    CURE = "cure"
+    CLEAN_UP = "clean"
+    FINISH = "finish"
+
+
+def work_of(task: Task) -> Work:
+    """What a task of a plan is that ``days_plan`` made."""
+    return Work(task.id.split("-", 1)[0])
 
 
 class PlannedPlate(BaseModel):
@@ -100,7 +117,7 @@ def days_plan(
     names = {one.id: one.name for one in bench.printers}
     fails = {one.id: one.fails for one in bench.settings}
     machines = [Machine(id=one, name=names.get(one, one)) for one in used]
-    machines += [Machine(id=one.id, name=one.name) for one in stations if one.does in ("wash", "cure")]
+    machines += [Machine(id=one.id, name=one.name) for one in stations if one.does in (Work.WASH, Work.CURE)]
     tasks: list[Task] = []
     ends: dict[int, list[str]] = {}
     for plate in plates:
@@ -123,18 +140,18 @@ def _of_plate(plate: PlannedPlate, stations: Sequence[WorkStation], due: datetim
     tasks: list[Task] = []
     if not plate.printed:
         minutes = {name: seconds / 60 for name, seconds in plate.seconds_on.items()}
-        tasks.append(Task(id=f"plate-{tag}", says=says, machines=tuple(minutes) or (plate.printer,),
+        tasks.append(Task(id=f"{Work.PRINT}-{tag}", says=says, machines=tuple(minutes) or (plate.printer,),
                           minutes=minutes or plate.told.seconds / 60, hands_before=_BEFORE, hands_after=_AFTER,
                           begun=plate.begun, on=plate.printer if plate.begun else None))  # fmt: skip
-    last = (f"plate-{tag}",) if tasks else ()
+    last = (f"{Work.PRINT}-{tag}",) if tasks else ()
     if plate.process == "resin":
-        for does in ("wash", "cure"):
+        for does in (Work.WASH, Work.CURE):
             station = next((one for one in stations if one.does == does), None)
             if station is not None:
                 task = _in_station(station, plate, last)
                 tasks.append(task)
                 last = (task.id,)
-    return [*tasks, *_in_goes(f"clean-{tag}", f"clean up {says}", plate.cleanup_min, last, due)]
+    return [*tasks, *_in_goes(f"{Work.CLEAN_UP}-{tag}", f"clean up {says}", plate.cleanup_min, last, due)]
 
 
 def _in_station(station: WorkStation, plate: PlannedPlate, after: tuple[str, ...]) -> Task:
@@ -168,7 +185,11 @@ def _in_goes(
 def _spare(plate: PlannedPlate, print_: Task) -> Task:
     """Time for the same plate again, should it fail."""
     return print_.model_copy(
-        update={"id": f"spare-{plate.of_tasks}", "says": f"{plate.says} again, should it fail", "after": (print_.id,)}
+        update={
+            "id": f"{Work.SPARE}-{plate.of_tasks}",
+            "says": f"{plate.says} again, should it fail",
+            "after": (print_.id,),
+        }
     )
 
 
@@ -179,7 +200,7 @@ def _painting(line: PaintedLine, after: Sequence[str], due: datetime | None) -> 
     for k, row in enumerate(line.work):
         of_last = due if k == len(line.work) - 1 else None
         says = f"{row.what.lower()}: {line.says}"[:200]
-        goes = _in_goes(f"finish-{line.number}-{k + 1}", says, row.hands_min * line.count, last, of_last, wait)
+        goes = _in_goes(f"{Work.FINISH}-{line.number}-{k + 1}", says, row.hands_min * line.count, last, of_last, wait)
         tasks += goes
         last, wait = (goes[-1].id,), row.wait_min
     return tasks
