@@ -9,7 +9,15 @@ from typer.testing import CliRunner
 from tests.devices import running_shop
 from tests.shapes import box
 from ulvet.cli import app
+from ulvet.core.bench.edition import Edition
+from ulvet.core.files.inspection import bring_in_step
+from ulvet.core.formats.read import read_file
 from ulvet.core.formats.stl import stl_bytes
+from ulvet.core.lengths import FigureMM, PrintMM
+from ulvet.core.part.steps import Cut
+from ulvet.core.provenance.steps import Credit
+from ulvet.core.recipe.runner import Recipe
+from ulvet.core.release.recipe_file import RecipeFile
 
 runner = CliRunner()
 
@@ -64,6 +72,23 @@ def test_a_set_is_packed_verified_and_published(folder):
     assert altered.exit_code == 1 and "added: more.txt" in altered.output
     refused = run("publish", free, "--shop", address)
     assert refused.exit_code == 2 and "was not published" in refused.output
+
+
+def test_an_item_leaves_out_of_its_recipe_what_its_form_says(folder):
+    read = read_file(folder / "post.stl")
+    own = Credit(source=read.mesh.hash, file="post.stl", terms="own-work")
+    recipe = Recipe(steps=(bring_in_step(read, "post.stl"), own, Cut(offset=FigureMM(10))))
+    (folder / "post.json").write_bytes(RecipeFile.of("Post", recipe, Edition(height=PrintMM(20))).to_bytes())
+    items = [{"recipe": "post.json"}, {"recipe": "post.json", "whole": True}]
+    words = dict.fromkeys(("unkeyed", "joint-weak"), "It is meant so.")
+    told = run("release", written(folder, items=items, words=words), "-o", folder / "out", "--json")
+    assert told.exit_code == 0, told.output
+    (pack,) = json.loads(told.output)["packs"]
+    with zipfile.ZipFile(folder / "out" / pack["file"]) as archive:
+        made = {name.split("/")[0] for name in archive.namelist() if name.endswith(".stl")}
+        assert made == {"post_20mm_solid_in-parts", "post_20mm_solid_whole"}
+        (whole,) = (name for name in archive.namelist() if "whole" in name and name.endswith(".stl"))
+        assert archive.getinfo(whole).file_size == 84 + 50 * 12
 
 
 def test_what_stops_is_said_with_its_remedy_and_nothing_is_written(folder):

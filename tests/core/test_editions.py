@@ -38,7 +38,10 @@ from ulvet.core.formats.stl import read_back
 from ulvet.core.gauge.record_steps import Accept
 from ulvet.core.gauge.steps import Thicken
 from ulvet.core.geometry.mesh import volume
+from ulvet.core.hollow.pocket_steps import Pocket
+from ulvet.core.hollow.steps import Hollow
 from ulvet.core.lengths import FigureMM, PrintMM
+from ulvet.core.part.steps import Cut
 from ulvet.core.recipe.anchors import Anchor
 from ulvet.core.recipe.in_edition import in_edition, left_out, with_new_steps_in, without_edition_named
 from ulvet.core.recipe.mirroring import mirrored_part
@@ -137,6 +140,24 @@ def test_a_step_holds_in_all_editions_or_only_in_those_it_names():
     )
     # What is made is the same in whichever editions a step is said to hold.
     assert recipe_hash(second) == recipe_hash(in_edition(recipe(thicken(), thicken()), Edition(), "e5"))
+
+
+@pytest.mark.parametrize(
+    ("form", "leaves"),
+    [
+        (Form(), ["", "", "", ""]),
+        (Form(hollow=False), ["", "this edition is solid", "", ""]),
+        (Form(parted=False), ["", "", "this edition is whole", ""]),
+        (Form(pockets=False), ["", "", "", "this edition is without pockets"]),
+    ],
+)
+def test_a_form_leaves_out_what_it_does_without_and_nothing_else(form, leaves):
+    anchor = Anchor(point=(FigureMM(0), FigureMM(0), FigureMM(0)), normal=(0, 0, -1))
+    magnet = Pocket(places=(anchor,), item="magnet-3x2", name="Magnet", diameter=PrintMM(3), depth=PrintMM(2))
+    made = recipe(Hollow(wall=PrintMM(2)), Cut(offset=FigureMM(12)), magnet)
+    edition = Edition(form=form)
+    assert [left_out(step, edition, "e1") for step in made.steps] == leaves
+    assert [step.on for step in in_edition(made, edition, "e1").steps] == [not why for why in leaves]
 
 
 def test_new_steps_hold_where_it_was_asked_and_an_acceptance_only_where_it_was_given():

@@ -5090,7 +5090,8 @@ export interface components {
              * @default {
              *       "hollow": true,
              *       "mirrored": false,
-             *       "parted": true
+             *       "parted": true,
+             *       "pockets": true
              *     }
              */
             form: components["schemas"]["Form"];
@@ -5994,6 +5995,11 @@ export interface components {
              * @default true
              */
             parted: boolean;
+            /**
+             * Pockets
+             * @default true
+             */
+            pockets: boolean;
         };
         /**
          * Freeze

@@ -20,7 +20,7 @@ const edition = (id: string, name: string, height: number, over: Partial<Edition
     setting: 'grey',
     part_settings: {},
     variant: '',
-    form: { hollow: true, parted: true, mirrored: false },
+    form: { hollow: true, parted: true, pockets: true, mirrored: false },
     use: 'tabletop',
     sanding: 0,
   },

@@ -28,8 +28,8 @@ def release(
 ) -> None:
     """Build, check and pack a set, one pack a tier. Exit code 0: packed; 1: something stops it; 2: not usable.
 
-    SET.json holds name, date, tiers, items (recipe or file, height, setting, supported, mirrored, kinds, tiers) and
-    words, by the code of a finding what buyers are told of it.
+    SET.json holds name, date, tiers, items (recipe or file, height, setting, supported, solid, whole, closed,
+    mirrored, kinds, tiers) and words, by the code of a finding what buyers are told of it.
     """
     from ulvet.store.blobs import Blobs  # here, as the other commands need nothing of the store
 

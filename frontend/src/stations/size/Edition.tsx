@@ -63,7 +63,20 @@ export function HeightOrFactor({
   );
 }
 
-/** The setting it is made in, and whether it is made mirrored. */
+/** What an edition may leave out of the recipe, and whether it is made mirrored. */
+const FORMS = [
+  { field: 'hollow', label: 'Hollow or solid', yes: 'hollow, where the recipe hollows it', no: 'solid' },
+  { field: 'parted', label: 'In parts or whole', yes: 'in the parts the recipe cuts', no: 'whole' },
+  {
+    field: 'pockets',
+    label: 'Pockets for bought parts',
+    yes: 'with pockets for magnets and the like',
+    no: 'closed',
+  },
+  { field: 'mirrored', label: 'Mirrored or as drawn', yes: 'mirrored, left for right', no: 'as it is drawn' },
+] as const;
+
+/** The setting it is made in, and its form: what it leaves out, and whether it is made mirrored. */
 export function SettingAndForm({ page, acts, setups }: Pick<Sheet, 'page' | 'acts' | 'setups'>) {
   const { edition } = page;
   return (
@@ -74,14 +87,15 @@ export function SettingAndForm({ page, acts, setups }: Pick<Sheet, 'page' | 'act
         options={settingsToChoose(setups, edition.setting)}
         change={(setting) => acts.setEdition({ ...edition, setting })}
       />
-      <ChoiceField
-        label="Mirrored or as drawn"
-        value={edition.form.mirrored ? 'mirrored' : 'drawn'}
-        options={{ drawn: 'as it is drawn', mirrored: 'mirrored, left for right' }}
-        change={(to) =>
-          acts.setEdition({ ...edition, form: { ...edition.form, mirrored: to === 'mirrored' } })
-        }
-      />
+      {FORMS.map(({ field, label, yes, no }) => (
+        <ChoiceField
+          key={field}
+          label={label}
+          value={(edition.form[field] ?? field !== 'mirrored') ? 'yes' : 'no'}
+          options={{ yes, no }}
+          change={(to) => acts.setEdition({ ...edition, form: { ...edition.form, [field]: to === 'yes' } })}
+        />
+      ))}
       <p className="soft">
         <Link to="/bench">The bench</Link> holds every printer, material and setting.
       </p>

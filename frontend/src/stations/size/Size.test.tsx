@@ -260,6 +260,17 @@ it('offers no setting that was retired, but the one in use, and gives parts sett
   ]);
   fireEvent.click(screen.getByRole('option', { name: /Clear/ }));
   expect(calls.setEdition).toHaveBeenLastCalledWith({ ...edition, setting: 'clear' });
+  // A form leaves out what is not wanted, and nothing else of it changes.
+  await choose('Hollow or solid', 'solid');
+  expect(calls.setEdition).toHaveBeenLastCalledWith({
+    ...edition,
+    form: { ...edition.form, hollow: false },
+  });
+  await choose('Pockets for bought parts', 'closed');
+  expect(calls.setEdition).toHaveBeenLastCalledWith({
+    ...edition,
+    form: { ...edition.form, pockets: false },
+  });
   cleanup();
   const own = { ...page, edition: { ...edition, part_settings: { hood: 'old' } } } as unknown as FigurePage;
   const parts = build({ parts: [part('hood'), part('body')] });

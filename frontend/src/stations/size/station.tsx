@@ -30,8 +30,8 @@ export const station: StationFolder = {
       fields: (sheet) => <Ways key={page.id} {...sheet} />,
     },
     {
-      name: 'Make it in another setting, on another printer',
-      costs: 'checked anew',
+      name: 'Make it in another setting or form',
+      costs: 'printer, solid or hollow, whole or in parts, mirrored',
       fields: (sheet) => <SettingAndForm {...sheet} />,
       stays: true,
     },

@@ -42,6 +42,8 @@ class Form(BaseModel):
     """Hollowed where the recipe hollows; else solid."""
     parted: bool = True
     """In the parts the recipe cuts it into; else whole."""
+    pockets: bool = True
+    """With the pockets the recipe cuts for magnets and other bought parts; else closed."""
     mirrored: bool = False
 
     @property
@@ -50,6 +52,7 @@ class Form(BaseModel):
         said = [
             ("" if self.hollow else "solid"),
             ("" if self.parted else "whole"),
+            ("" if self.pockets else "without pockets"),
             ("mirrored" if self.mirrored else ""),
         ]
         return ", ".join(word for word in said if word)

@@ -9,11 +9,12 @@ from typing import Annotated
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from ulvet.core.bench.bench import Bench
-from ulvet.core.bench.edition import Edition
+from ulvet.core.bench.edition import Edition, Form
 from ulvet.core.build.figure_build import Build, build_figure
 from ulvet.core.files.inspection import bring_in_step
 from ulvet.core.files.recipe_sources import sources_beside
 from ulvet.core.formats.read import read_file
+from ulvet.core.recipe.in_edition import in_edition
 from ulvet.core.recipe.runner import Recipe, Source
 from ulvet.core.release.checked_figure import CheckedFigure
 from ulvet.core.release.issue import Hold, ReadyItem, holds_of
@@ -32,8 +33,8 @@ class _Value(BaseModel):
 
 
 class ItemInFile(_Value):
-    """An item: a recipe file of a release with its sources beside it, or a figure's file as it lies; its size and
-    setting where they are to be others; and the tiers that hold it, all where none is named."""
+    """An item: a recipe file of a release with its sources beside it, or a figure's file as it lies; its size, setting
+    and form where they are to be others; and the tiers that hold it, all where none is named."""
 
     recipe: str | None = None
     file: str | None = None
@@ -41,9 +42,24 @@ class ItemInFile(_Value):
     height: Annotated[float | None, Field(gt=0, le=10_000)] = None
     setting: str | None = None
     supported: Supported = Supported.BOTH
+    solid: bool = False
+    """Not hollowed, whatever the recipe says; so with the next two."""
+    whole: bool = False
+    closed: bool = False
+    """Without pockets for magnets and other bought parts."""
     mirrored: bool = False
     kinds: Annotated[tuple[FileKind, ...], Field(min_length=1)] = (FileKind.STL, FileKind.THREEMF)
     tiers: tuple[str, ...] = ()
+
+    def form_of(self, form: Form) -> Form:
+        """A form with what the item leaves out besides."""
+        return form.model_copy(
+            update={
+                "hollow": form.hollow and not self.solid,
+                "parted": form.parted and not self.whole,
+                "pockets": form.pockets and not self.closed,
+            }
+        )
 
 
 class SetFile(_Value):
@@ -114,9 +130,11 @@ def ready_items(
         made = edition.model_copy(
             update={
                 "setting": bench.setup(item.setting or edition.setting).setting.id,
+                "form": item.form_of(edition.form),
                 **({"height": item.height, "factor": None} if item.height else {}),
             }
         )
+        recipe = in_edition(recipe, made, "")
         key = json.dumps([recipe.model_dump(mode="json"), made.model_dump(mode="json")])
         if key not in builds:
             builds[key] = build_figure(recipe, made, meshes, of_studio=item.recipe is not None, bench=bench)

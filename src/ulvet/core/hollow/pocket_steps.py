@@ -38,6 +38,7 @@ class Pocket(AnchoredStep, StepAtPlaces):
     needs: ClassVar[tuple[str, ...]] = ("factor",)
     station: ClassVar[Station] = Station.HOLLOW
     phase: ClassVar[Phase] = Phase.MAKE
+    makes_pockets: ClassVar[bool] = True
     seconds_a_triangle: ClassVar[float] = 3e-6
     makes: ClassVar[type[Receipt]] = PocketReceipt
 

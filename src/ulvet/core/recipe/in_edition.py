@@ -21,7 +21,9 @@ def left_out(step: Step, edition: Edition, named: str) -> str:
         return "for other editions"
     if step.makes_hollow and not edition.form.hollow:
         return "this edition is solid"
-    return "this edition is whole" if step.makes_parts and not edition.form.parted else ""
+    if step.makes_parts and not edition.form.parted:
+        return "this edition is whole"
+    return "this edition is without pockets" if step.makes_pockets and not edition.form.pockets else ""
 
 
 def _as_followed(step: Step, edition: Edition, named: str) -> Step:

@@ -172,6 +172,8 @@ class Step(BaseModel):
     """Whether a solid form leaves it out."""
     makes_parts: ClassVar[bool] = False
     """Whether a form that stays whole leaves it out."""
+    makes_pockets: ClassVar[bool] = False
+    """Whether a form without pockets for bought parts leaves it out."""
 
     kind: str
     id: int = Field(default=0, ge=0)

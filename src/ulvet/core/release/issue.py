@@ -150,6 +150,7 @@ def item_names(items: Sequence[ReadyItem]) -> tuple[str, ...]:
             one.checked.edition.form.hollow and any(part.openings for part in one.checked.parts),
             len(one.checked.parts),
             one.mirrored,
+            one.checked.edition.form.pockets,
         )
         for one in items
     )

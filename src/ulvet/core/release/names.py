@@ -26,7 +26,9 @@ def safe_name(text: str, longest: int = _LONGEST) -> str:
     return f"{name}-figure" if name in _DEVICES else name
 
 
-def item_name(figure: str, tall: float, widest: int, hollow: bool, parts: int, mirrored: bool) -> str:
+def item_name(
+    figure: str, tall: float, widest: int, hollow: bool, parts: int, mirrored: bool, pockets: bool = True
+) -> str:
     """The name of an item ``tall`` print mm: figure, size, form. ``widest`` is how many digits the tallest of the set
     has before the point, so that sizes sort.
 
@@ -36,7 +38,8 @@ def item_name(figure: str, tall: float, widest: int, hollow: bool, parts: int, m
     whole, tenth = divmod(round(tall * 10), 10)
     size = f"{whole:0{widest}d}" + (f"-{tenth}" if tenth else "") + "mm"
     form = [size, "hollow" if hollow else "solid", "in-parts" if parts > 1 else "whole"]
-    return "_".join([safe_name(figure), *form, *(["mirrored"] if mirrored else [])])
+    form += [word for word, said in (("without-pockets", not pockets), ("mirrored", mirrored)) if said]
+    return "_".join([safe_name(figure), *form])
 
 
 def part_names(called: Iterable[str]) -> tuple[str, ...]:
