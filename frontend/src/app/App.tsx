@@ -20,6 +20,7 @@ const LineUpPage = lazy(() => import('../shelf/LineUpPage'));
 const BitsPage = lazy(() => import('../shelf/BitsPage'));
 const PlansPage = lazy(() => import('../plans/PlansPage'));
 const StockPage = lazy(() => import('../stock/StockPage'));
+const ReleasesPage = lazy(() => import('../releases/ReleasesPage'));
 const BenchPage = lazy(() => import('../bench/BenchPage'));
 const EditionsPage = lazy(() => import('../editions/EditionsPage'));
 const VersionsPage = lazy(() => import('../versions/VersionsPage'));
@@ -42,6 +43,7 @@ const router = createBrowserRouter([
   { path: '/bits', element: unrolled(<BitsPage />) },
   { path: '/plates-and-days', element: unrolled(<PlansPage />) },
   { path: '/stock', element: unrolled(<StockPage />) },
+  { path: '/releases', element: unrolled(<ReleasesPage />) },
   { path: '/bench', element: unrolled(<BenchPage />) },
   { path: '/figures/:number/editions', element: unrolled(<EditionsPage />) },
   { path: '/figures/:number/versions', element: unrolled(<VersionsPage />) },

@@ -59,6 +59,7 @@ export function Shelf() {
           <Coming coming={coming} />
           <LightSwitch />
           <Link to="/plates-and-days">Plates and days</Link>
+          <Link to="/releases">Releases</Link>
           <Link to="/bench">Bench</Link>
           <Link to="/bits">Bits</Link>
           <Link to="/line-up">Line-up</Link>

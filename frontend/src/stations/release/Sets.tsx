@@ -5,7 +5,7 @@ import type { Sheet } from '../../figure/sheet';
 import { CAUSES } from '../proof/words';
 import styles from './release.module.css';
 import { useReleaseSets, type Releases } from './useReleaseSets';
-import { endingSaid, itemSaid, PROOFED } from './words';
+import { endingSaid, inShop, itemSaid, PROOFED } from './words';
 
 /** What goes out with this figure in it, to whom, and what came back. */
 export function Sets({ page }: Pick<Sheet, 'page'>) {
@@ -220,21 +220,12 @@ function Shops({ set }: { set: ReleaseSetView }) {
       <ul className="plain-list" aria-label="Shops">
         {release.listings.map((listing, k) => {
           const view = listings[k];
-          const rows = view?.rows ?? [];
-          const open = rows.filter(({ done }) => !done);
           return (
             <li key={view?.offer ?? k}>
               <b>
                 {listing.shop}, {listing.tier}
               </b>
-              :{' '}
-              {view?.issue == null
-                ? 'nothing was packed for it yet'
-                : open.length === 0
-                  ? `issue ${view.issue} is in place`
-                  : listing.holds && listing.holds < view.issue
-                    ? `issue ${listing.holds} is to be replaced by ${view.issue}: ${open.map(({ what }) => what).join(', ')}`
-                    : `to fill in: ${open.map(({ what }) => what).join(', ')}`}
+              : {inShop(listing.holds ?? null, view)}
               {listing.buyers > 0 && <span className="soft">; {count(listing.buyers, 'buyer')}</span>}
             </li>
           );

@@ -28,6 +28,22 @@ export function itemSaid(item: ReleaseItem, view: ItemView | undefined): string 
   return `${view.figure_name}, ${view.edition_name}${tall}${item.mirrored ? ', mirrored' : ''}`;
 }
 
+type ListingView = ReleaseSetView['listings'][number];
+
+/** What is not filled in at a shop, by name. */
+export const openAt = (view: ListingView | undefined): string[] =>
+  (view?.rows ?? []).filter(({ done }) => !done).map(({ what }) => what);
+
+/** What of a pack is in its shop, which holds that issue, and what is to be done there. */
+export function inShop(holds: number | null, view: ListingView | undefined): string {
+  const open = openAt(view);
+  if (view?.issue == null) return 'nothing was packed for it yet';
+  if (open.length === 0) return `issue ${view.issue} is in place`;
+  if (holds && holds < view.issue)
+    return `issue ${holds} is to be replaced by ${view.issue}: ${open.join(', ')}`;
+  return `to fill in: ${open.join(', ')}`;
+}
+
 export const ENDINGS = {
   answer: 'answered',
   correction: 'corrected',
