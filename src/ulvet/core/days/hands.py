@@ -2,6 +2,7 @@
 
 from bisect import bisect_right
 from collections.abc import Sequence
+from copy import copy
 from datetime import datetime, timedelta
 
 from ulvet.core.days.plan import HandsHours
@@ -28,6 +29,12 @@ class Hands:
                     free.append((max(start + one.begin * 60, 0.0), start + one.end * 60))
         self._free = [(begin, end) for begin, end in free if end > begin]
         self._taken: list[tuple[float, float]] = []
+
+    def untaken(self) -> "Hands":
+        """The same stretches with nothing taken of them."""
+        fresh = copy(self)
+        fresh._taken = []
+        return fresh
 
     @property
     def stretches(self) -> list[tuple[float, float]]:

@@ -127,7 +127,7 @@ class _Work:
         ``window`` of these, the one that keeps its machine waiting least for what it does there; on ``machines`` where
         they are given, a task each."""
         self._wished = machines
-        hands = Hands(self._plan.begins, self._plan.hours, self._plan.days_off)
+        hands = self._hours.untaken()
         free = {machine.id: [0.0] * machine.places for machine in self._plan.machines}
         slots: dict[int, _Slot] = {}
         for k, task in enumerate(self._tasks):
