@@ -95,13 +95,10 @@ def _mark(cell, layer, way, weight, width, seen, marks, totals, marked, count): 
     typed.int64(typed.boolean, _i32s, _i32s, _i64s, typed.int64, typed.int64, typed.int64, typed.int64, typed.int64)
 )
 def _across(gaps, begin, end, row_start, low, high, row, column, most):  # type: ignore[no-untyped-def]
-    """Rows that solid goes on from a row up, or that a gap below it is wide; more than most, or 0, where it is neither
-    looked for from here nor narrow."""
-    begins = row == low or not _solid(begin, end, row_start[row - 1], row_start[row], column)
-    if not begins:
-        return 0
+    """Rows that solid goes on from a row up, or that a gap below it is wide, where there is none in the row below; more
+    than most where it is not narrow."""
     if gaps:
-        for step in range(1, most + 2):
+        for step in range(2, most + 2):
             below = row - step
             if below < low:
                 break
@@ -147,6 +144,7 @@ def _narrow(starts, row, begin, end, rows, columns, limit, layers, gaps):  # typ
                 at += 1
             row_start[r] = at
         count = 0
+        under, under_of = first, low - 1
         for run in range(first, last):
             b, e = begin[run], end[run]
             r = row[run]
@@ -160,12 +158,22 @@ def _narrow(starts, row, begin, end, rows, columns, limit, layers, gaps):  # typ
             if width <= most:
                 cell = (r // side) * wide + middle // side
                 count = _mark(cell, k, 0, 1, width, seen, marks, totals, marked, count)
-            # Across the rows: every second column.
-            for c in range(b, e, 2):
+            # Across the rows: every second column that has nothing in the row below.
+            if under_of != r:
+                under, under_of = row_start[max(r - 1, low)], r
+            over = row_start[r] if r > low else under
+            c = b
+            while c < e:
+                while under < over and end[under] <= c:
+                    under += 1
+                if under < over and begin[under] <= c:
+                    c += (end[under] - c + 1) // 2 * 2
+                    continue
                 width = _across(gaps, begin, end, row_start, low, high, r, c, most)
-                if 0 < width <= most:
+                if width <= most:
                     cell = (r // side) * wide + c // side
                     count = _mark(cell, k, 1, 2, width, seen, marks, totals, marked, count)
+                c += 2
         for n in range(count):
             cell = marked[n]
             if max(marks[0, cell], marks[1, cell]) < _LONG * limit:
