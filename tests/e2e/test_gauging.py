@@ -65,6 +65,7 @@ def apply(page, label, says):
     settled(page)
 
 
+@pytest.mark.deep
 def test_beak_crest_pole_and_hem_go_each_another_way(mended):
     page = mended
     stops = int(re.search(r"\d+", station(page, "Gauge").inner_text())[0])
