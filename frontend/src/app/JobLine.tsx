@@ -13,7 +13,7 @@ export function JobLine({ job: given }: { job: JobView | null | undefined }) {
       <progress max={1} value={job.share} aria-label={job.says} />
       <span>
         {job.says}: {job.doing}
-        {/* UserError anew by the second, which is not to be read out each time. */}
+        {/* It counts down by the second, which is not to be read out each time. */}
         <span aria-live="off">
           <TimeLeft key={`${job.id} ${job.doing} ${job.seconds_left}`} seconds={job.seconds_left} />
         </span>

@@ -1,6 +1,7 @@
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
+import { ErrorLine } from '../../app/ErrorLine';
 import type { ReleaseItem, ReleaseSet, ReleaseSetView } from '../../app/client';
 import { useKeys } from '../../app/useKeys';
 import type { Sheet } from '../../figure/sheet';
@@ -42,7 +43,7 @@ export function BeginSet({ page, leaveAct }: Pick<Sheet, 'page' | 'leaveAct'>) {
   useKeys({ a: begin });
   return (
     <>
-      <Trouble error={releases.error} />
+      <ErrorLine says={releases.error} />
       <NameAndTiers name={name} setName={setName} tiers={tiers} setTiers={setTiers} />
       <p className="soft">
         The edition that is looked at goes into the last of them; the rest is said after.
@@ -126,7 +127,7 @@ function EditSet({ set, page, leaveAct }: { set: ReleaseSetView } & Pick<Sheet, 
   useKeys({ a: keep });
   return (
     <>
-      <Trouble error={releases.error} />
+      <ErrorLine says={releases.error} />
       <NameAndTiers name={name} setName={setName} tiers={tierText} setTiers={setTierText} />
       {items.map((item, at) => {
         const said = itemSaid(
@@ -225,15 +226,6 @@ function NameAndTiers({
       />
     </div>
   );
-}
-
-/** What went wrong, to be read out. */
-export function Trouble({ error }: { error: string }) {
-  return error ? (
-    <p className="error" role="alert">
-      {error}
-    </p>
-  ) : null;
 }
 
 const EMPTY: ReleaseSet = { name: '', items: [], tiers: [], words: [], guide: [], listings: [], reports: [] };

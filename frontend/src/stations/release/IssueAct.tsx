@@ -1,10 +1,10 @@
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
+import { ErrorLine } from '../../app/ErrorLine';
 import { useKeys } from '../../app/useKeys';
 import { count } from '../../app/units';
 import type { Sheet } from '../../figure/sheet';
-import { Trouble } from './GoesOutAct';
 import { useReleaseSets } from './useReleaseSets';
 import { today } from './words';
 
@@ -23,7 +23,7 @@ export function IssueAct({ page }: Pick<Sheet, 'page'>) {
   const unproofed = chosen.items.filter(({ state }) => state !== 'exact').length;
   return (
     <>
-      <Trouble error={releases.error} />
+      <ErrorLine says={releases.error} />
       <p>
         Issue <b>{next}</b> of {chosen.release.name}: {count(filled.length, 'pack')}, each with its files, a
         guide as PDF and as a page, recipes, and a manifest with the SHA-256 of every file.

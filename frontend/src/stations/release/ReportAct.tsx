@@ -1,12 +1,12 @@
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
+import { ErrorLine } from '../../app/ErrorLine';
 import type { BuyerReport, Cause, ReleaseSetView } from '../../app/client';
 import type { Pick as PickedPlace } from '../../figure/picking';
 import type { Sheet } from '../../figure/sheet';
 import { ChoiceField } from '../Fields';
 import { CAUSES } from '../proof/words';
-import { Trouble } from './GoesOutAct';
 import styles from './release.module.css';
 import { useReleaseSets, type Releases } from './useReleaseSets';
 import { ENDINGS, endingSaid, itemSaid, today } from './words';
@@ -18,7 +18,7 @@ export function ReportAct(sheet: Pick<Sheet, 'page' | 'part' | 'picking' | 'show
   if (!chosen) return <p className="soft">Begin a set first.</p>;
   return (
     <>
-      <Trouble error={releases.error} />
+      <ErrorLine says={releases.error} />
       <Open set={chosen} releases={releases} showPlace={sheet.showPlace} />
       {chosen.issues.length === 0 ? (
         <p className="soft">Nothing went out yet: pack an issue, then enter what buyers say.</p>

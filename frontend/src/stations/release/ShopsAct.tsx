@@ -1,12 +1,12 @@
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
+import { ErrorLine } from '../../app/ErrorLine';
 import type { Listing, ReleaseSetView } from '../../app/client';
 import { money } from '../../app/units';
 import { useKeys } from '../../app/useKeys';
 import type { Sheet } from '../../figure/sheet';
 import { ChoiceField, NumberField, numberIn } from '../Fields';
-import { Trouble } from './GoesOutAct';
 import styles from './release.module.css';
 import { useReleaseSets, type Releases } from './useReleaseSets';
 
@@ -27,7 +27,7 @@ export function ShopsAct({ page }: Pick<Sheet, 'page'>) {
   const looked = at === NEW ? NEW : shown;
   return (
     <>
-      <Trouble error={releases.error} />
+      <ErrorLine says={releases.error} />
       {listings.length > 0 && (
         <div className="fields">
           <ChoiceField label="Shop and pack" value={looked} options={options} change={setAt} />

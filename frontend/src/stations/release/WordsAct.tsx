@@ -1,11 +1,11 @@
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 
+import { ErrorLine } from '../../app/ErrorLine';
 import type { Finding, ReleaseSetView } from '../../app/client';
 import { Mark } from '../../app/Mark';
 import { useKeys } from '../../app/useKeys';
 import type { Sheet } from '../../figure/sheet';
-import { Trouble } from './GoesOutAct';
 import styles from './release.module.css';
 import { useReleaseSets } from './useReleaseSets';
 
@@ -44,7 +44,7 @@ function Words({ set, page, leaveAct }: { set: ReleaseSetView } & Pick<Sheet, 'p
   useKeys({ a: keep });
   return (
     <>
-      <Trouble error={releases.error} />
+      <ErrorLine says={releases.error} />
       {open.size === 0 && <p>Nothing is open on what goes out.</p>}
       <ul className={styles.rows}>
         {[...open.values()].map((one) => (
