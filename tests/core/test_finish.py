@@ -385,6 +385,17 @@ def test_the_air_has_to_suit_every_paint_of_the_scheme():
     assert len(list(check_air([role], PAINTS, Air(temperature=2)))) == 2
 
 
+def test_roles_without_paint_are_told_apart_and_stay_so_when_one_gets_its_paint():
+    areas = {name: RoleArea(1.0) for name in ("robe", "feather", "punt")}
+    unsaid = [one.colour for one in role_sums(areas, None, PAINTS, "#b9b6ac")]
+    assert len(set(unsaid)) == 3
+    coat = Coat(kind="base", paint="tide-blue")
+    painted = role_sums(areas, Scheme(name="dusk", roles=(RoleColour(role="robe", coats=(coat,)),)), PAINTS, "#b9b6ac")
+    assert [one.colour for one in painted][1:] == unsaid[1:] and painted[0].colour != unsaid[0]
+    many = role_sums({str(k): RoleArea(1.0) for k in range(30)}, None, PAINTS, "#b9b6ac")
+    assert len(many) == 30
+
+
 def test_a_bare_role_shows_the_material_and_a_thin_coat_lets_it_through():
     bare = Scheme(name="a", roles=(RoleColour(role="robe", bare=True),))
     assert role_sums({"robe": RoleArea(1.0)}, bare, PAINTS, "#6b5140")[0].colour == "#6b5140"

@@ -1,8 +1,6 @@
 """A set in two tiers is published, a buyer reports, the crest is corrected, and everybody is told: in the browser."""
 
-import io
 import json
-import zipfile
 
 import httpx
 import pytest
@@ -10,22 +8,14 @@ from playwright.sync_api import expect
 
 from tests.devices import running_shop
 from tests.e2e.conftest import act, drop, settled
+from tests.e2e.releasing import answer, offer, pack, packed, record, words_for_all
 from tests.shapes import box, concatenated, cylinder
-from ulvet.api.guard import WRITE_HEADER
 from ulvet.core.formats.stl import stl_bytes
 from ulvet.core.release.pack import verify_pack
 
 pytestmark = pytest.mark.browser
 
 CRANE = concatenated(box(10, 10, 24), cylinder(4, 12, 24, at=(5, 5, 23)))
-HEAD = {WRITE_HEADER: "test"}
-
-
-def record(served, step):
-    page = httpx.get(f"{served}/api/figures/1", timeout=30).json()
-    head = {**HEAD, "If-Match": str(page["revision"])}
-    answer = httpx.post(f"{served}/api/figures/1/record", json={"step": step, "says": "said"}, headers=head, timeout=60)
-    assert answer.status_code == 200, answer.text
 
 
 def own_and_cut(served):
@@ -35,28 +25,6 @@ def own_and_cut(served):
     recipe = httpx.get(f"{served}/api/figures/1/recipe.json", timeout=30).json()["recipe"]
     cut = next(step["id"] for step in recipe["steps"] if step["kind"] == "cut")
     record(served, {"kind": "name-part", "scope": f"figure.{cut}-upper", "title": "Crest"})
-
-
-def packed(served, issue, tier):
-    data = httpx.get(f"{served}/api/release-sets/1/issues/{issue}/{tier}.zip", timeout=60).content
-    with zipfile.ZipFile(io.BytesIO(data)) as archive:
-        return {name: archive.read(name) for name in archive.namelist()}, data
-
-
-def words_for_all(page):
-    act(page, "Say a word to buyers")
-    for field in page.get_by_label("What buyers are told of").all():
-        field.fill("Known, and tried.")
-    page.get_by_role("button", name="Keep the words").click()
-    expect(page.get_by_role("button", name="Keep the words")).to_have_count(0)
-
-
-def pack(page, number):
-    act(page, "Pack an issue")
-    page.get_by_label("The day it is of").fill("2026-12-24")
-    page.get_by_role("button", name=f"Pack issue {number}").click()
-    expect(page.get_by_role("button", name=f"Pack issue {number + 1}")).to_be_visible()
-    page.keyboard.press("Escape")
 
 
 def begin(page):
@@ -70,28 +38,6 @@ def begin(page):
     page.get_by_role("group", name="Crane, First edition").first.get_by_label("free").check()
     page.get_by_role("button", name="Keep it so").click()
     expect(page.get_by_role("button", name="Keep it so")).to_have_count(0)
-
-
-def offer(page, address):
-    act(page, "Offer it in shops")
-    page.get_by_label("Shop", exact=True).fill("Reed market")
-    page.get_by_label("Address, of a shop on this machine").fill(address)
-    page.get_by_role("button", name="List it there").click()
-    page.get_by_role("button", name="Publish it there").click()
-    expect(page.get_by_role("checkbox", name="file", exact=True)).to_be_checked()
-    page.get_by_role("button", name="Bring buyers and reports back").click()
-    page.keyboard.press("Escape")
-    expect(page.get_by_role("heading", name="report to answer")).to_be_visible()
-
-
-def answer(page, sentence):
-    act(page, "Take in what buyers report")
-    page.get_by_label("It ends in").click()
-    page.get_by_role("option", name="a sentence in the guide").click()
-    page.get_by_label("The sentence").fill(sentence)
-    page.get_by_role("button", name="End th").click()
-    expect(page.get_by_role("button", name="End th")).to_have_count(0)
-    page.keyboard.press("Escape")
 
 
 def test_a_set_goes_out_comes_back_and_is_corrected(page, served, tmp_path):

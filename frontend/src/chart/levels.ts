@@ -7,8 +7,8 @@ export interface Tints {
   title: string;
   levels: [number, number, number, number];
   rows: string[];
-  /** In place of levels the colours of regions, by their numbers, and the colour of each row. */
-  palette?: { regions: string[]; rows: string[] };
+  /** In place of levels the colours and names of regions, by their numbers, and the colour of each row. */
+  palette?: { regions: string[]; names: string[]; rows: string[] };
 }
 
 /** Walls (print mm) at which the depth tints change: the two limits of free-standing walls, then steps that read well

@@ -172,6 +172,7 @@ export function ChartSide(props: Props) {
         <Calipers
           facts={part.facts}
           pointed={props.pointed}
+          meant={tried ? 'nothing' : instead?.display ? (tinted?.palette?.names ?? 'nothing') : 'wall'}
           stale={sheet?.acts.stale ?? false}
           setup={setup}
         />

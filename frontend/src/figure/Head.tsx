@@ -69,12 +69,15 @@ export function whyUnchecked(job: JobView | null): string | null {
 export function Calipers({
   facts,
   pointed,
+  meant,
   stale,
   setup,
 }: {
   facts: PartRecord['facts'];
-  /** The wall under the pointer, figure mm. */
+  /** What the chart holds under the pointer. */
   pointed: Value<number | null>;
+  /** What that is: a wall in figure mm, the number of one of these, or nothing to tell. */
+  meant: 'wall' | 'nothing' | string[];
   stale: boolean;
   setup: Setup | undefined;
 }) {
@@ -86,7 +89,7 @@ export function Calipers({
         </span>
       ))}
       <span>mm</span>
-      <WallThere pointed={pointed} factor={facts.factor} />
+      {meant !== 'nothing' && <There pointed={pointed} meant={meant} factor={facts.factor} />}
       <span className="end">
         {stale ? 'from before the change' : `${count(facts.triangles, 'triangle')}`}
         {setup && `, ${setup.name}`}
@@ -95,14 +98,23 @@ export function Calipers({
   );
 }
 
-/** The wall under the pointer; the only thing that is drawn anew when the pointer moves. */
-function WallThere({ pointed, factor }: { pointed: Value<number | null>; factor: number }) {
-  const wall = useValue(pointed);
+/** What is under the pointer; the only thing that is drawn anew when the pointer moves. */
+function There({
+  pointed,
+  meant,
+  factor,
+}: {
+  pointed: Value<number | null>;
+  meant: 'wall' | string[];
+  factor: number;
+}) {
+  const value = useValue(pointed);
+  const says = value === null ? undefined : meant === 'wall' ? mm(value * factor) : meant[Math.round(value)];
   return (
     <span>
-      {wall !== null && (
+      {says !== undefined && (
         <>
-          wall under the pointer <b>{mm(wall * factor)}</b>
+          {meant === 'wall' && 'wall '}under the pointer <b>{says}</b>
         </>
       )}
     </span>

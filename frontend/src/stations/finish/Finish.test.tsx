@@ -130,6 +130,7 @@ it('tints regions by the colours of the scheme that is looked at, roles once in 
   const dusk = colourTints(build(), null);
   expect(dusk?.palette).toEqual({
     regions: ['#2f4a66', '#b98a35', '#2f4a66'],
+    names: ['robe', 'beak', 'robe'],
     rows: ['#2f4a66', '#b98a35'],
   });
   expect(colourTints(build(), 'low tide')?.palette?.rows).toEqual(['#8c4226', '#4b382c']);

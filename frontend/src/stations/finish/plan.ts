@@ -46,6 +46,7 @@ export function colourTints(build: BuildRecord, name: string | null): Tints | un
     rows: roles.map(({ role }) => role),
     palette: {
       regions: (plan.regions ?? []).map(({ role }) => colours.get(role) ?? NO_COLOUR),
+      names: (plan.regions ?? []).map(({ role }) => role),
       rows: roles.map(({ colour }) => colour),
     },
   };

@@ -23,8 +23,8 @@ _FASTER = {"brush": 1.0, "airbrush": 5.0, "spray": 20.0}
 """How many times as fast other tools are (bench defaults)."""
 _READY_MIN = 3.0
 """Minutes to mix and clean up for a coat (bench default)."""
-_UNSAID = "#8d99a8"
-"""Colour of a role that nobody has given one."""
+_UNSAID = ("#8d99a8", "#b39b7d", "#8fa58a", "#a98a92", "#7c8f8c", "#c0b38c", "#8a86a3", "#a67f6b")
+"""Colours of roles that nobody has given one, in their order, so that they are told apart; from the first again."""
 
 
 class _Value(BaseModel):
@@ -77,14 +77,17 @@ def role_sums(
 ) -> tuple[RoleSum, ...]:
     """What every role takes, by its area, on material whose colour is ``bare``."""
     known = {paint.id: paint for paint in paints}
-    return tuple(_role(role, area, scheme.of(role) if scheme else None, known, bare) for role, area in areas.items())
+    return tuple(
+        _role(role, area, scheme.of(role) if scheme else None, known, bare, _UNSAID[k % len(_UNSAID)])
+        for k, (role, area) in enumerate(areas.items())
+    )
 
 
-def role_colour(role: RoleColour | None, paints: Mapping[str, Paint], bare: str) -> str:
+def role_colour(role: RoleColour | None, paints: Mapping[str, Paint], bare: str, unsaid: str = _UNSAID[0]) -> str:
     """The colour in hex that a role ends in: its coats over each other on the ``bare`` material, as far as each covers;
-    an estimate."""
+    an estimate. ``unsaid`` where it has none yet."""
     if role is None or not (role.bare or role.coats):
-        return _UNSAID
+        return unsaid
     if role.bare:
         return bare
     light = light_of(bare)
@@ -110,12 +113,14 @@ def sums_of_paint(roles: Sequence[RoleSum], paints: Sequence[Paint]) -> dict[str
     return found
 
 
-def _role(role: str, of_it: RoleArea, colour: RoleColour | None, paints: Mapping[str, Paint], bare: str) -> RoleSum:
+def _role(
+    role: str, of_it: RoleArea, colour: RoleColour | None, paints: Mapping[str, Paint], bare: str, unsaid: str
+) -> RoleSum:
     coats = tuple(_coat(coat, of_it.area, paints) for coat in colour.coats) if colour and not colour.bare else ()
     stays = bool(colour and colour.bare)
     return RoleSum(
         role=role, area_mm2=of_it.area, seen=of_it.seen, recesses=of_it.recesses, edges=of_it.edges,
-        colour=role_colour(colour, paints, bare), bare=stays, coats=coats,
+        colour=role_colour(colour, paints, bare, unsaid), bare=stays, coats=coats,
         ml=sum(one.ml for one in coats), drops=sum(sum(one.drops.values()) for one in coats),
         money=sum(one.money for one in coats), minutes=sum(one.minutes for one in coats),
     )  # fmt: skip
