@@ -33,11 +33,11 @@ def words_for_all(page):
     expect(page.get_by_role("button", name="Keep the words")).to_have_count(0)
 
 
-def pack(page, number):
+def pack(page, number, patience=120_000):
     act(page, "Pack an issue")
     page.get_by_label("The day it is of").fill("2026-12-24")
     page.get_by_role("button", name=f"Pack issue {number}").click()
-    expect(page.get_by_role("button", name=f"Pack issue {number + 1}")).to_be_visible()
+    expect(page.get_by_role("button", name=f"Pack issue {number + 1}")).to_be_visible(timeout=patience)
     page.keyboard.press("Escape")
 
 
