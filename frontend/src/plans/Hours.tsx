@@ -51,19 +51,22 @@ export function Hours({ told }: { told: PlanTold | null }) {
           className="ruled"
           disabled={act.isPending || !figure || (minutes.trim() !== '' && entered === null)}
           onClick={() =>
-            act.mutate(() =>
-              dataOf<LoggedTime[]>(
-                entered
-                  ? api.POST('/api/hours', {
-                      body: {
-                        ...of,
-                        began: new Date(Date.now() - entered * 60_000).toISOString(),
-                        minutes: entered,
-                        says: '',
-                      },
-                    })
-                  : api.POST('/api/hours/begun', { body: of }),
-              ),
+            act.mutate(
+              () =>
+                dataOf<LoggedTime[]>(
+                  entered
+                    ? api.POST('/api/hours', {
+                        body: {
+                          ...of,
+                          began: new Date(Date.now() - entered * 60_000).toISOString(),
+                          minutes: entered,
+                          says: '',
+                        },
+                      })
+                    : api.POST('/api/hours/begun', { body: of }),
+                ),
+              // So that they are not entered twice.
+              { onSuccess: () => setMinutes('') },
             )
           }
         >
