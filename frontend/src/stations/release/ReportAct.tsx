@@ -75,7 +75,7 @@ function Open({
           change={setAt}
         />
       </div>
-      <ul className={styles.rows} aria-label="What they say">
+      <ul className={styles.rows} aria-label="What was reported">
         {reports.map((one) => (
           <li key={one.id}>
             <b>{called ?? 'the whole'}</b>, issue {one.issue}
