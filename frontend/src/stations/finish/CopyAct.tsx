@@ -1,6 +1,7 @@
 import { useRef, useState } from 'react';
 
 import { ErrorLine } from '../../app/ErrorLine';
+import { PutBack } from '../../app/PutBack';
 import { sendReference, type PaintedView } from '../../app/client';
 import { day, duration } from '../../app/units';
 import type { Sheet } from '../../figure/sheet';
@@ -35,6 +36,7 @@ export function CopyAct({ build, acts, busy, page }: Pick<Sheet, 'build' | 'acts
           Begin {copy ? 'another' : 'a'} copy
         </button>
       </div>
+      <PutBack back={copies.back} what="the copy that was begun by mistake" />
       {!copy && (
         <p className="soft">
           It takes the order of work as it is planned now; what you tick and how long it took stands beside
@@ -188,6 +190,9 @@ function Ending({ copy, copies }: { copy: PaintedView; copies: CopyActs }) {
         )}
         <button className="plain" disabled={!copy.can_undo || copies.busy} onClick={() => copies.undo(copy)}>
           <u>undo the last entry</u>
+        </button>
+        <button className="plain" disabled={!copy.can_redo || copies.busy} onClick={() => copies.redo(copy)}>
+          <u>make it again</u>
         </button>
         <button className="plain" disabled={copies.busy} onClick={() => copies.drop(copy)}>
           <u>begun by mistake</u>

@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { ErrorLine } from '../../app/ErrorLine';
+import { PutBack, usePutBack } from '../../app/PutBack';
 import { api, dataOf, type BenchView, type Mix, type MixTold, type MixView } from '../../app/client';
 import { day, today } from '../../app/units';
 import { NumberField, numberIn } from '../Fields';
@@ -24,13 +25,22 @@ export function MixesMade({
   const client = useQueryClient();
   const [much, setMuch] = useState('5');
   const mixes = useQuery({ queryKey: KEY, queryFn: () => dataOf<MixView[]>(api.GET('/api/mixes')) });
+  const keep = (after: MixView[]) => {
+    client.setQueryData(KEY, after);
+    for (const key of ['stock', 'figure']) void client.invalidateQueries({ queryKey: [key] });
+  };
   const act = useMutation({
     mutationFn: (asked: () => Promise<MixView[]>) => asked(),
-    onSuccess: (after) => {
-      client.setQueryData(KEY, after);
-      for (const key of ['stock', 'figure']) void client.invalidateQueries({ queryKey: [key] });
-    },
+    onSuccess: keep,
   });
+  const back = usePutBack(
+    async (mix) => keep(await dataOf(api.POST('/api/mixes/{mix}/put-back', { params: { path: { mix } } }))),
+    () => Promise.resolve(),
+  );
+  const drop = (mix: number) =>
+    act.mutate(() => dataOf<MixView[]>(api.DELETE('/api/mixes/{mix}', { params: { path: { mix } } })), {
+      onSuccess: () => back.wentAway(mix),
+    });
   const ml = numberIn(much);
   const make = (mix: Mix) => act.mutate(() => dataOf<MixView[]>(api.POST('/api/mixes', { body: mix })));
   const change = (number: number, mix: Mix) =>
@@ -41,6 +51,7 @@ export function MixesMade({
   return (
     <>
       <ErrorLine says={act.error?.message} />
+      <PutBack back={back} what="the mix that was struck out" />
       {(drops || made.length > 0) && (
         <div className="fields two">
           <NumberField label="How much of a mix, ml" text={much} change={setMuch} />
@@ -68,6 +79,7 @@ export function MixesMade({
               busy={act.isPending}
               make={make}
               change={change}
+              drop={drop}
             />
           ))}
         </ul>
@@ -83,6 +95,7 @@ function MixLine({
   busy,
   make,
   change,
+  drop,
 }: {
   one: MixView;
   ml: number | null;
@@ -90,6 +103,7 @@ function MixLine({
   busy: boolean;
   make: (mix: Mix) => void;
   change: (number: number, mix: Mix) => void;
+  drop: (number: number) => void;
 }) {
   const { number, mix, colour, left_ml } = one;
   const wanted = { ...mix, made_ml: ml ?? mix.made_ml, day: today() };
@@ -122,6 +136,14 @@ function MixLine({
         </label>
         <button className="plain" disabled={busy} onClick={() => make(wanted)}>
           <u>make {wanted.made_ml.toFixed(1)} ml of it again</u>
+        </button>
+        <button
+          className="plain"
+          disabled={busy}
+          aria-label={`Strike out ${mix.name}, made ${day(mix.day)}`}
+          onClick={() => drop(number)}
+        >
+          <u>strike it out</u>
         </button>
       </p>
       {amounts.data && (

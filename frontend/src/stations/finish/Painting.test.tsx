@@ -152,3 +152,34 @@ it('takes over colours of roles that another figure has too, and says where ther
 it('takes the mean of what is clicked in a photo', () => {
   expect(meanColour([10, 20, 30, 255, 20, 40, 60, 0])).toBe('#0f1e2d');
 });
+
+it('strikes a mix out and puts it back', async () => {
+  held = {
+    '/api/mixes': [{ number: 4, mix, colour: '#aabbcc', left_ml: 1.5 }],
+    '/api/mixes/amounts': { amounts: {} },
+    '/api/mixes/{mix}': [],
+    '/api/mixes/{mix}/put-back': [{ number: 4, mix, colour: '#aabbcc', left_ml: 1.5 }],
+  };
+  shown(<MixesMade name="" drops={null} names={new Map()} />);
+  expect(screen.queryByRole('button', { name: /put back/ })).toBeNull();
+  fireEvent.click(await screen.findByRole('button', { name: /^Strike out mix for robe, made/ }));
+  await waitFor(() => expect(sent.at(-1)).toMatchObject({ method: 'DELETE', path: '/api/mixes/{mix}' }));
+  await waitFor(() => expect(screen.queryByRole('list', { name: 'Mixes that were made' })).toBeNull());
+  fireEvent.click(await screen.findByRole('button', { name: 'put back the mix that was struck out' }));
+  expect(await screen.findByText(/1.5 of 5.0 ml left/)).toBeTruthy();
+  expect(screen.queryByRole('button', { name: /put back/ })).toBeNull();
+});
+
+it('lets a copy that was begun by mistake go and takes it up again, and makes an entry again', async () => {
+  held = { '/api/figures/{number}/painted': [{ ...copy, can_redo: true }] };
+  shown(<CopyAct {...on} />);
+  fireEvent.click(await screen.findByRole('button', { name: 'make it again' }));
+  await waitFor(() => expect(sent.at(-1)).toMatchObject({ path: '/api/painted/{copy}/redo', seen: 5 }));
+  held['/api/figures/{number}/painted'] = [];
+  fireEvent.click(screen.getByRole('button', { name: 'begun by mistake' }));
+  const back = await screen.findByRole('button', { name: 'put back the copy that was begun by mistake' });
+  held['/api/figures/{number}/painted'] = [copy];
+  fireEvent.click(back);
+  await waitFor(() => expect(sent.at(-1)?.path).toBe('/api/painted/{copy}/put-back'));
+  await waitFor(() => expect(screen.queryByRole('button', { name: /put back/ })).toBeNull());
+});

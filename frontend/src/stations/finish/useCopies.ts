@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 
 import { api, dataOf, type PaintedView } from '../../app/client';
+import { usePutBack } from '../../app/PutBack';
 import type { Sheet } from '../../figure/sheet';
 
 export type Painted = PaintedView['painted'];
@@ -22,6 +23,10 @@ export function useCopies({ page }: Pick<Sheet, 'page'>) {
     await client.invalidateQueries({ queryKey: ['stock'] });
   };
   const act = useMutation({ mutationFn: (asked: () => Promise<unknown>) => asked(), onSettled: seen });
+  const back = usePutBack(
+    (copy) => dataOf(api.POST('/api/painted/{copy}/put-back', { params: { path: { copy } } })),
+    seen,
+  );
   const at = ({ number, revision }: PaintedView) => ({
     path: { copy: number },
     header: { 'If-Match': revision },
@@ -49,8 +54,13 @@ export function useCopies({ page }: Pick<Sheet, 'page'>) {
       ),
     undo: (of: PaintedView) =>
       act.mutate(() => dataOf(api.POST('/api/painted/{copy}/undo', { params: at(of) }))),
+    redo: (of: PaintedView) =>
+      act.mutate(() => dataOf(api.POST('/api/painted/{copy}/redo', { params: at(of) }))),
     drop: (of: PaintedView) =>
-      act.mutate(() => dataOf(api.DELETE('/api/painted/{copy}', { params: { path: { copy: of.number } } }))),
+      act.mutate(() => dataOf(api.DELETE('/api/painted/{copy}', { params: { path: { copy: of.number } } })), {
+        onSuccess: () => back.wentAway(of.number),
+      }),
+    back,
   };
 }
 

@@ -428,3 +428,14 @@ it('prints a coupon on a printer, and fills in what is read there', async () => 
     { address: 'http://127.0.0.1:8477/prints/4' },
   ]);
 });
+
+it('lets a proof go that was begun by mistake, and counts it again', async () => {
+  held(proof(3));
+  shown();
+  fireEvent.click(await screen.findByRole('button', { name: 'it was begun by mistake' }));
+  const back = await screen.findByRole('button', { name: 'put back the proof that was begun by mistake' });
+  expect(sent.some(({ method }) => method === 'DELETE')).toBe(true);
+  fireEvent.click(back);
+  await waitFor(() => expect(sent.some(({ path }) => path === '/api/proofs/{proof}/back')).toBe(true));
+  await waitFor(() => expect(screen.queryByRole('button', { name: /put back/ })).toBeNull());
+});

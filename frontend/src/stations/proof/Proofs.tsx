@@ -1,4 +1,5 @@
 import { ErrorLine } from '../../app/ErrorLine';
+import { PutBack } from '../../app/PutBack';
 import { count, duration, mm, moment } from '../../app/units';
 import type { FigureProofs, Pin, ProofView } from '../../app/client';
 import type { Sheet } from '../../figure/sheet';
@@ -33,6 +34,7 @@ export function Proofs({ page, acts, busy }: Pick<Sheet, 'page' | 'acts' | 'busy
           kept, and not counted.
         </p>
       )}
+      <PutBack back={proofs.back} what="the proof that was begun by mistake" />
       {all.length > 0 && <ProofLine all={all} chosen={chosen} choose={proofs.choose} />}
       {chosen && <OneProof proof={chosen} {...proofs} />}
       {chosen && <Forms proof={chosen} page={page} acts={acts} busy={busy} />}

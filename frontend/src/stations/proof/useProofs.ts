@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useSearchParams } from 'react-router';
 
 import { api, dataOf, type Came, type FigurePage, type FigureProofs, type ProofView } from '../../app/client';
+import { usePutBack } from '../../app/PutBack';
 
 /** The proofs of a figure in the edition that is looked at, the one in the address among them, and what is done with
  * them. */
@@ -52,6 +53,10 @@ export function useProofs(page: FigurePage) {
       does({ path: { proof: of.number }, header: { 'If-Match': of.revision } }),
     onSettled: seen,
   });
+  const back = usePutBack(
+    (proof) => dataOf(api.POST('/api/proofs/{proof}/back', { params: { path: { proof } } })),
+    seen,
+  );
   return {
     state: proofs.data?.state,
     ready: proofs.data?.ready ?? [],
@@ -85,12 +90,16 @@ export function useProofs(page: FigurePage) {
         does: (params) => dataOf<ProofView>(api.POST('/api/proofs/{proof}/redo', { params })),
       }),
     drop: (of: ProofView) =>
-      change.mutate({
-        of,
-        does: async ({ path }) => {
-          await api.DELETE('/api/proofs/{proof}', { params: { path } });
+      change.mutate(
+        {
+          of,
+          does: async ({ path }) => {
+            await api.DELETE('/api/proofs/{proof}', { params: { path } });
+          },
         },
-      }),
+        { onSuccess: () => back.wentAway(of.number) },
+      ),
+    back,
   };
 }
 

@@ -339,3 +339,18 @@ it('publishes as work that goes on by itself, and says why it did not come about
   fireEvent.click(screen.getByRole('button', { name: 'Replace issue 1 there' }));
   await waitFor(() => expect(screen.getByRole('alert').textContent).toContain('Publishing was stopped'));
 });
+
+it('takes a set up again that was put away', async () => {
+  sets = [set()];
+  shown();
+  const away = await screen.findByRole('button', { name: 'put this set away' });
+  sets = [];
+  fireEvent.click(away);
+  const back = await screen.findByRole('button', { name: 'put back the set that was put away' });
+  expect(last('DELETE')?.path).toBe('/api/release-sets/{number}');
+  sets = [set()];
+  fireEvent.click(back);
+  expect(await screen.findByRole('region', { name: 'Fen folk' })).toBeTruthy();
+  expect(last('POST')?.path).toBe('/api/release-sets/{number}/back');
+  expect(screen.queryByRole('button', { name: /put back/ })).toBeNull();
+});

@@ -1,4 +1,5 @@
 import { ErrorLine } from '../../app/ErrorLine';
+import { PutBack } from '../../app/PutBack';
 import type { ReleaseSetView } from '../../app/client';
 import { bytes, count, day } from '../../app/units';
 import type { Sheet } from '../../figure/sheet';
@@ -44,6 +45,7 @@ export function Sets({ page }: Pick<Sheet, 'page'>) {
           ))}
         </p>
       )}
+      <PutBack back={releases.back} what="the set that was put away" />
       {chosen && <OneSet set={chosen} releases={releases} />}
     </>
   );

@@ -10,6 +10,7 @@ import {
   type ReleaseSets,
   type ReleaseSetView,
 } from '../../app/client';
+import { usePutBack } from '../../app/PutBack';
 import { ended } from '../../app/jobs';
 
 /** The release sets that hold a figure, the one in the address among them, and what is done with them. */
@@ -51,6 +52,10 @@ export function useReleaseSets(page: FigurePage) {
     onSuccess: (_, { then }) => then?.(),
     onSettled: again,
   });
+  const back = usePutBack(
+    (number) => dataOf(api.POST('/api/release-sets/{number}/back', { params: { path: { number } } })),
+    again,
+  );
   const issue = useMutation({
     mutationFn: async ({ of, date }: { of: ReleaseSetView; date: string }) => {
       const params = { path: { number: of.number } };
@@ -117,7 +122,9 @@ export function useReleaseSets(page: FigurePage) {
         does: async ({ path }) => {
           await api.DELETE('/api/release-sets/{number}', { params: { path } });
         },
+        then: () => back.wentAway(of.number),
       }),
+    back,
     publish: (of: ReleaseSetView, offer: string) => publish.mutate({ of, offer }),
     bring: (of: ReleaseSetView, offer: string) =>
       change.mutate({
