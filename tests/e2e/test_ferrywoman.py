@@ -123,8 +123,8 @@ def test_two_sizes_go_out_in_two_tiers_and_the_crest_is_corrected(mended, served
         page.goto(f"{served}/figures/1/release")
         settled(page)
         words_for_all(page)
-        while waiting(served):
-            answer(page, "The crest is thicker now: leave its supports on until it is cured.")
+        while groups := waiting(served):
+            answer(page, "The crest is thicker now: leave its supports on until it is cured.", len(groups) - 1)
         pack(page, 2, LONG)
         expect(page.get_by_role("list", name="Who needs it")).to_contain_text("Whoever prints ferrywoman_75mm")
         expect(page.get_by_role("list", name="Shops")).to_contain_text("issue 1 is to be replaced by 2: file")
