@@ -1,6 +1,7 @@
 """Acts at the station Release, as more than one walk makes them."""
 
 import io
+import re
 import zipfile
 
 import httpx
@@ -50,6 +51,8 @@ def offer(page, address):
     expect(page.get_by_role("checkbox", name="file", exact=True)).to_be_checked()
     page.get_by_role("button", name="Bring buyers and reports back").click()
     page.keyboard.press("Escape")
+    # What buyers report stands over the set, and, once the figure is looked at again, among its findings.
+    expect(page.get_by_role("heading", name=re.compile("reports? to answer|buyers? of")).first).to_be_visible()
 
 
 def answer(page, sentence, others=0):
