@@ -11,6 +11,7 @@ from tests.e2e.conftest import act, choose, settled, station
 from ulvet.api.app import front_end_folder
 from ulvet.api.guard import WRITE_HEADER
 from ulvet.core.formats.stl import stl_bytes
+from ulvet.core.stations import Station
 
 pytestmark = pytest.mark.browser
 
@@ -18,9 +19,7 @@ AXE = Path(front_end_folder().parent, "node_modules", "axe-core", "axe.min.js")
 RULES = {"runOnly": ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]}
 
 
-STATIONS = (
-    "Bring in", "Size", "Mend", "Gauge", "Hollow", "Part", "Stand", "Layers", "Proof", "Release", "Finish",
-)  # fmt: skip
+STATIONS = [one.value.replace("-", " ").capitalize() for one in Station]
 
 
 @pytest.fixture

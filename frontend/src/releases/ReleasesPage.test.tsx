@@ -45,6 +45,9 @@ const set = (name: string, over: object = {}, release: object = {}) => ({
 
 function shown(sets: object[], unreadable = 0) {
   answer = { data: { sets, unreadable } };
+  open();
+}
+function open() {
   render(
     <MemoryRouter>
       <QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>
@@ -113,6 +116,15 @@ it('lists packs that no shop offers, also of a tier that was never packed', asyn
   expect(screen.getByRole('heading', { name: 'Packed, and in no shop yet' })).toBeTruthy();
 });
 
+it('counts a shop once, however many packs it is to be given', async () => {
+  const tiers = [{ name: 'free' }, { name: 'bought' }];
+  const listings = tiers.map(({ name }) => ({ ...listing('Quay', 1), tier: name }));
+  const views = tiers.map(({ name }) => ({ offer: name, issue: 2, rows: [row('file', false)] }));
+  shown([set('Imps', { issues: [issue(2, ['free', 'bought'])], listings: views }, { tiers, listings })]);
+  expect(await screen.findByRole('heading', { name: '1 shop to see to' })).toBeTruthy();
+  expect(await rows()).toHaveLength(2);
+});
+
 it('says where a first set is begun, and tells of sets that cannot be read', async () => {
   shown([], 2);
   expect(await screen.findByRole('heading', { name: 'Nothing goes out yet' })).toBeTruthy();
@@ -123,13 +135,7 @@ it('says where a first set is begun, and tells of sets that cannot be read', asy
 
 it('says what went wrong where the sets cannot be had', async () => {
   answer = { error: 'The server cannot be reached.' };
-  render(
-    <MemoryRouter>
-      <QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>
-        <ReleasesPage />
-      </QueryClientProvider>
-    </MemoryRouter>,
-  );
+  open();
   expect((await screen.findByRole('alert')).textContent).toBe('The server cannot be reached.');
   expect(screen.queryByText('Nothing goes out yet')).toBeNull();
 });

@@ -43,7 +43,7 @@ export default function ReleasesPage() {
 
 /** What stands out, in a line. */
 function heading(rows: OutRow[], sets: ReleaseSetView[]): string {
-  const shops = rows.filter(({ todo }) => todo).length;
+  const shops = new Set(rows.flatMap(({ todo, shop }) => (todo ? [shop] : []))).size;
   const reports = sets.reduce((sum, set) => sum + unanswered(set), 0);
   const says = [
     shops ? `${count(shops, 'shop')} to see to` : '',
@@ -68,7 +68,7 @@ function Out({ rows }: { rows: OutRow[] }) {
             <th scope="col">what is there</th>
             <th scope="col">newest issue</th>
             <th scope="col">buyers</th>
-            <th scope="col">reports to answer</th>
+            <th scope="col">reports on the set to answer</th>
           </tr>
         </thead>
         <tbody>
